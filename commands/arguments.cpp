@@ -1,0 +1,91 @@
+// SPDX-License-Identifier: MIT
+#include "commands/arguments.h"
+
+#include <fmt/format.h>
+
+#include <cstdio>
+
+#include "commands/commands.h"
+#include "core/design/design_file.h"
+#include "core/design/make_design.h"
+
+namespace jollyrow::commands {
+
+void complain(const std::string& message) { std::fprintf(stderr, "jollyrow: %s\n", message.c_str()); }
+
+std::optional<int> parse(QCommandLineParser& parser, const QString& verb, const QStringList& arguments, int positionals) {
+    parser.addOption({{"h", "help"}, "Print this and stop."});
+    if (!parser.parse(QStringList{"jollyrow " + verb} + arguments)) {
+        complain(fmt::format("{}. See jollyrow {} --help.", parser.errorText().toStdString(), verb.toStdString()));
+        return kUsage;
+    }
+    if (parser.isSet("help")) {
+        // Qt's own text names the executable; the verb belongs behind it.
+        QString text = parser.helpText();
+        const qsizetype start = text.indexOf(u'\n');
+        QString usage = "Usage: jollyrow " + verb;
+        const qsizetype options = text.indexOf("[options]");
+        if (options >= 0 && options < start) usage += " " + text.mid(options, start - options);
+        std::fputs((usage + text.mid(start)).toUtf8().constData(), stdout);
+        return kDone;
+    }
+    const auto given = parser.positionalArguments().size();
+    if (given != positionals) {
+        complain(given < positionals ? fmt::format("Something is missing. See jollyrow {} --help.", verb.toStdString())
+                                     : fmt::format("\"{}\" is one argument too many. See jollyrow {} --help.",
+                                                   parser.positionalArguments().at(positionals).toStdString(), verb.toStdString()));
+        return kUsage;
+    }
+    return std::nullopt;
+}
+
+bool isDesignPath(const std::string& path) { return path.ends_with(".jrow"); }
+
+namespace {
+
+/// The one table to take when none is named; says which there are when it is not clear.
+Result<std::string> onlyTable(const Source& source, const std::string& path) {
+    auto tables = source.tables();
+    if (!tables) return tables.error();
+    if (tables->size() == 1) return tables->front().name;
+    if (tables->empty()) return Error{ErrorCode::NotFound, fmt::format("{} has no tables.", path)};
+    std::string names;
+    for (const TableSummary& table : *tables) names += (names.empty() ? "" : ", ") + table.name;
+    return Error{ErrorCode::InvalidInput, fmt::format("{} has several tables; name one with --table: {}.", path, names)};
+}
+
+}  // namespace
+
+Result<Opened> open(const What& what) {
+    Opened opened;
+    if (isDesignPath(what.path)) {
+        auto read = readDesignFile(what.path);
+        if (!read) return read.error();
+        opened.design = std::move(read->design);
+        opened.findings = std::move(read->findings);
+        opened.sourcePath = what.source.empty() ? resolvedSourcePath(opened.design, what.path) : what.source;
+        if (opened.sourcePath.empty())
+            return Error{ErrorCode::InvalidInput, fmt::format("{} names no database. Give one with --source.", what.path)};
+    } else {
+        opened.sourcePath = what.path;
+    }
+    auto source = openSource(opened.sourcePath);
+    if (!source) return source.error();
+    opened.source = std::move(*source);
+    Binding binding{opened.design.source.table, opened.design.source.query};
+    if (!what.table.empty() || !what.query.empty()) binding = {what.table, what.query};
+    if (binding.table.empty() && binding.query.empty()) {
+        auto only = onlyTable(*opened.source, opened.sourcePath);
+        if (!only) return only.error();
+        binding.table = *only;
+    }
+    auto schema = opened.source->schema(binding);
+    if (!schema) return schema.error();
+    opened.schema = std::move(*schema);
+    const bool rebound = binding != Binding{opened.design.source.table, opened.design.source.query};
+    if (rebound || opened.design.columns.empty())
+        opened.design = designFor(opened.schema, {"sqlite", opened.sourcePath, binding.table, binding.query});
+    return opened;
+}
+
+}  // namespace jollyrow::commands

@@ -1,0 +1,59 @@
+// SPDX-License-Identifier: MIT
+#include "core/columns/column.h"
+
+#include <algorithm>
+
+namespace jollyrow {
+
+std::int64_t Column::integer(SourceRow row) const {
+    switch (storage_.index()) {
+        case 0: return std::get<0>(storage_)[raw(row)];
+        case 1: return std::get<1>(storage_)[raw(row)];
+        default: return std::get<2>(storage_)[raw(row)];
+    }
+}
+
+std::string_view Column::text(SourceRow row) const {
+    if (const auto* dictionary = std::get_if<TextDictionary>(&storage_))
+        return dictionary->distinct.at(dictionary->codes[raw(row)]);
+    return std::get<TextArena>(storage_).at(raw(row));
+}
+
+Value Column::value(SourceRow row) const {
+    if (isEmpty(row)) return Empty{};
+    switch (type_) {
+        case Type::Boolean: return integer(row) != 0;
+        case Type::Integer: return integer(row);
+        case Type::Decimal: return Decimal{integer(row), scale_};
+        case Type::Real: return real(row);
+        case Type::Text:
+        case Type::NumberList: return std::string(text(row));
+        case Type::Date: return Date{static_cast<std::int32_t>(integer(row))};
+        case Type::Time: return Time{integer(row)};
+        case Type::Timestamp: return Timestamp{integer(row)};
+        case Type::Binary: return Bytes{std::string(text(row))};
+    }
+    return Empty{};
+}
+
+std::optional<std::string_view> Column::misfit(SourceRow row) const {
+    if (!misfits_) return std::nullopt;
+    const auto found = std::lower_bound(misfits_->begin(), misfits_->end(), raw(row),
+                                        [](const Misfit& m, std::uint32_t wanted) { return m.row < wanted; });
+    if (found == misfits_->end() || found->row != raw(row)) return std::nullopt;
+    return found->text;
+}
+
+std::size_t Column::byteSize() const {
+    struct Held {
+        static std::size_t of(const TextArena& a) { return a.bytes.size() + a.offsets.size() * 8; }
+        static std::size_t of(const TextDictionary& d) { return d.codes.size() * 4 + of(d.distinct); }
+        static std::size_t of(const SharedSpan<std::int8_t>& s) { return s.size(); }
+        static std::size_t of(const SharedSpan<std::int32_t>& s) { return s.size() * 4; }
+        static std::size_t of(const SharedSpan<std::int64_t>& s) { return s.size() * 8; }
+        static std::size_t of(const SharedSpan<double>& s) { return s.size() * 8; }
+    };
+    return std::visit([](const auto& s) { return Held::of(s); }, storage_) + validity_.size() * 8;
+}
+
+}  // namespace jollyrow

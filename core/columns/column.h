@@ -1,0 +1,87 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Column: one column of a Table, frozen. A contiguous typed array plus validity bits; text either as codes into a
+// dictionary or as one arena. Immutable, so any thread may read it. Made by ColumnBuilder only.
+
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <variant>
+#include <vector>
+
+#include "core/base/indexes.h"
+#include "core/columns/shared_span.h"
+#include "core/columns/type.h"
+#include "core/columns/value.h"
+
+namespace jollyrow {
+
+/// Strings one after the other; string i is bytes[offsets[i] .. offsets[i + 1]).
+struct TextArena {
+    SharedSpan<char> bytes;
+    SharedSpan<std::uint64_t> offsets;  ///< one more than there are strings
+    std::size_t size() const { return offsets.empty() ? 0 : offsets.size() - 1; }
+    std::string_view at(std::size_t i) const { return {bytes.data() + offsets[i], offsets[i + 1] - offsets[i]}; }
+};
+
+/// Distinct strings and one code a row. Empty rows have code 0.
+struct TextDictionary {
+    SharedSpan<std::uint32_t> codes;
+    TextArena distinct;
+};
+
+/// A stored value that is not of the column's type ('abc' in a DATE column); the cell counts as empty and shows this.
+struct Misfit {
+    std::uint32_t row = 0;
+    std::string text;
+};
+
+class Column final {
+  public:
+    using Storage = std::variant<SharedSpan<std::int8_t>, SharedSpan<std::int32_t>, SharedSpan<std::int64_t>,
+                                 SharedSpan<double>, TextDictionary, TextArena>;
+
+    Type type() const { return type_; }
+    /// Decimals of a Decimal column, else 0.
+    int scale() const { return scale_; }
+    std::size_t size() const { return size_; }
+    std::size_t emptyCount() const { return emptyCount_; }
+    bool isEmpty(SourceRow row) const {
+        return emptyCount_ != 0 && ((validity_[raw(row) >> 6] >> (raw(row) & 63)) & 1) == 0;
+    }
+    /// Requires: isIntegral(type()), not empty. Decimal: the mantissa. Date: days. Time, Timestamp: microseconds.
+    std::int64_t integer(SourceRow row) const;
+    /// Requires: type() == Type::Real, not empty.
+    double real(SourceRow row) const { return std::get<SharedSpan<double>>(storage_)[raw(row)]; }
+    /// Requires: isBytes(type()), not empty. Valid as long as this column.
+    std::string_view text(SourceRow row) const;
+    /// Boxed; for edges. O(1) plus the copy of a text.
+    Value value(SourceRow row) const;
+    /// What is stored when it does not fit the type. O(log misfits).
+    std::optional<std::string_view> misfit(SourceRow row) const;
+    std::size_t misfitCount() const { return misfits_ ? misfits_->size() : 0; }
+
+    /// For kernels: visit the storage once, then run over spans.
+    const Storage& storage() const { return storage_; }
+    /// One bit a row, 1 = filled; empty span when nothing is empty.
+    std::span<const std::uint64_t> validity() const { return emptyCount_ ? validity_.span() : std::span<const std::uint64_t>{}; }
+    /// Bytes held, shared blocks counted whole. For status lines and tests.
+    std::size_t byteSize() const;
+    /// Identifies the data: equal ids mean equal contents. Key for caches of ranks.
+    std::uint64_t id() const { return id_; }
+
+  private:
+    friend class ColumnBuilder;
+    Type type_ = Type::Text;
+    int scale_ = 0;
+    std::size_t size_ = 0;
+    std::size_t emptyCount_ = 0;
+    Storage storage_;
+    SharedSpan<std::uint64_t> validity_;
+    std::shared_ptr<const std::vector<Misfit>> misfits_;
+    std::uint64_t id_ = 0;
+};
+
+}  // namespace jollyrow

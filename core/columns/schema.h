@@ -1,0 +1,56 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// What a source says about its tables: fields, keys, links, constraints. Plain values; made by a Source, read by all.
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/indexes.h"
+#include "core/columns/type.h"
+
+namespace jollyrow {
+
+struct FieldSchema {
+    std::string name;
+    std::string declaredType;  ///< as the database words it, e.g. "DECIMAL(12,2)"
+    Type type = Type::Text;
+    Use use = Use::Plain;
+    int scale = 0;                        ///< decimals of a Decimal
+    int precision = 0;                    ///< all digits of a Decimal, 0 when not stated
+    int maxLength = 0;                    ///< code points of a text, 0 when not stated
+    bool required = false;                ///< NOT NULL
+    bool unique = false;                  ///< alone unique, a one-column primary key included
+    int primaryKeyRank = 0;               ///< 1 for the first column of the primary key, 0 when not in it
+    bool generated = false;               ///< computed by the database: never written
+    std::optional<std::string> defaultSql;
+    std::vector<std::string> permitted;   ///< from CHECK (x IN (…)) or an enum; in stated order
+    bool operator==(const FieldSchema&) const = default;
+};
+
+struct ForeignKey {
+    std::vector<std::string> fields;
+    std::string table;
+    std::vector<std::string> targetFields;
+    bool operator==(const ForeignKey&) const = default;
+};
+
+struct TableSchema {
+    std::string name;
+    bool isView = false;
+    bool writable = true;               ///< false for views, queries, read-only files
+    std::string whyNotWritable;         ///< in words, when not writable
+    std::optional<std::int64_t> rowCount;  ///< when cheaply known
+    std::vector<FieldSchema> fields;
+    std::vector<ForeignKey> foreignKeys;
+    std::vector<std::vector<std::string>> uniqueKeys;
+    std::vector<std::string> checks;    ///< texts of CHECK constraints
+    bool operator==(const TableSchema&) const = default;
+
+    std::optional<FieldIndex> find(std::string_view field) const;
+    const FieldSchema& field(FieldIndex index) const { return fields[raw(index)]; }
+};
+
+}  // namespace jollyrow

@@ -1,0 +1,25 @@
+// SPDX-License-Identifier: MIT
+#include "core/columns/table.h"
+
+namespace jollyrow {
+
+RecordKey Table::key(SourceRow row) const {
+    if (rowIds) return {rowIds->value(row)};
+    RecordKey key;
+    for (const FieldIndex field : keyFields) key.push_back(column(field)->value(row));
+    return key;
+}
+
+std::size_t Table::byteSize() const {
+    std::size_t total = rowIds ? rowIds->byteSize() : 0;
+    for (const auto& column : columns) total += column ? column->byteSize() : 0;
+    return total;
+}
+
+std::size_t Table::misfitCount() const {
+    std::size_t total = 0;
+    for (const auto& column : columns) total += column ? column->misfitCount() : 0;
+    return total;
+}
+
+}  // namespace jollyrow

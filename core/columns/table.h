@@ -1,0 +1,37 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Table: the records of a bound source, frozen: schema, columns, key of each record, version. Immutable.
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "core/columns/column.h"
+#include "core/columns/schema.h"
+
+namespace jollyrow {
+
+/// What names a record at its source: the values of its key fields, or its row id.
+using RecordKey = std::vector<Value>;
+
+struct Table {
+    TableSchema schema;
+    /// One for each field of the schema; null for a field that was not asked for.
+    std::vector<std::shared_ptr<const Column>> columns;
+    /// The row id of each record where the source has one that is not a field; else null.
+    std::shared_ptr<const Column> rowIds;
+    /// The fields that make the key when rowIds is null; empty when records cannot be named.
+    std::vector<FieldIndex> keyFields;
+    std::size_t rows = 0;
+    /// False while more records are still coming.
+    bool complete = true;
+
+    const Column* column(FieldIndex field) const { return columns[raw(field)].get(); }
+    bool hasKeys() const { return rowIds || !keyFields.empty(); }
+    /// Requires: hasKeys(), row < rows.
+    RecordKey key(SourceRow row) const;
+    std::size_t byteSize() const;
+    std::size_t misfitCount() const;
+};
+
+}  // namespace jollyrow

@@ -1,0 +1,62 @@
+// SPDX-License-Identifier: MIT
+#include "core/design/make_design.h"
+
+#include <algorithm>
+
+namespace jollyrow {
+namespace {
+bool isUpper(char c) { return c >= 'A' && c <= 'Z'; }
+bool isLower(char c) { return c >= 'a' && c <= 'z'; }
+char lower(char c) { return isUpper(c) ? static_cast<char>(c + 32) : c; }
+char upper(char c) { return isLower(c) ? static_cast<char>(c - 32) : c; }
+}  // namespace
+
+std::string headingFor(std::string_view field, bool isLink) {
+    if (isLink && field.size() > 3 && (field.ends_with("_id") || field.ends_with("_ID"))) field.remove_suffix(3);
+    std::string out;
+    for (std::size_t i = 0; i < field.size(); ++i) {
+        const char c = field[i];
+        const bool acronym = isUpper(c) && ((i > 0 && isUpper(field[i - 1])) || (i + 1 < field.size() && isUpper(field[i + 1])));
+        if (c == '_' || c == '-' || c == '.') {
+            if (!out.empty() && out.back() != ' ') out += ' ';
+            continue;
+        }
+        if (isUpper(c) && i > 0 && isLower(field[i - 1])) out += ' ';
+        out += acronym ? c : lower(c);
+    }
+    while (!out.empty() && out.back() == ' ') out.pop_back();
+    if (out.empty()) return std::string(field);
+    out.front() = upper(out.front());
+    return out;
+}
+
+ColumnDesign columnFor(const FieldSchema& field) {
+    ColumnDesign column;
+    column.field = field.name;
+    column.heading = headingFor(field.name, field.use == Use::LookUp);
+    column.shown = field.type != Type::Binary;
+    column.readOnly = field.generated;
+    column.width.mode = WidthMode::Fit;
+    column.width.maximum = 320;
+    if (field.use == Use::LongText) column.width.minimum = 120;
+    return column;
+}
+
+Design designFor(const TableSchema& schema, SourceDesign source) {
+    Design design;
+    design.title = headingFor(schema.name, false);
+    design.source = std::move(source);
+    for (const FieldSchema& field : schema.fields) design.columns.push_back(columnFor(field));
+    const auto lastText = std::find_if(design.columns.rbegin(), design.columns.rend(), [&](const ColumnDesign& c) {
+        const auto field = schema.find(c.field);
+        return field && schema.field(*field).type == Type::Text && schema.field(*field).use != Use::Choice && c.shown;
+    });
+    if (lastText != design.columns.rend()) {
+        lastText->width.mode = WidthMode::Share;
+        lastText->width.minimum = 96;
+        lastText->width.maximum = 0;
+    }
+    return design;
+}
+
+}  // namespace jollyrow

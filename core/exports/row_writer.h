@@ -1,0 +1,33 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Writes the lines of a snapshot as text for people, CSV (RFC 4180) or one JSON object a line.
+
+#include <functional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/cancel.h"
+#include "core/base/result.h"
+#include "core/design/plan.h"
+#include "core/rows/snapshot.h"
+
+namespace jollyrow {
+
+enum class RowFormat {
+    Text,   ///< padded columns, display form
+    Csv,    ///< plain form, heading line, CRLF
+    Jsonl,  ///< {"kind":"record","values":{…}}: decimals as strings, ISO dates, null when empty
+};
+std::optional<RowFormat> rowFormatFromName(std::string_view name);
+
+struct RowWriting {
+    RowFormat format = RowFormat::Text;
+    std::int64_t limit = -1;  ///< -1 = all
+};
+
+/// Sends pieces of output to `sink`; stops with its error when it fails (a full disk, a closed pipe).
+Result<void> writeRows(const Snapshot& snapshot, const std::vector<PlannedColumn>& columns, const RowWriting& writing,
+                       const std::function<Result<void>(std::string_view)>& sink, const Cancel& cancel);
+
+}  // namespace jollyrow

@@ -1,0 +1,325 @@
+// SPDX-License-Identifier: MIT
+#include "core/formats/text_format.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <charconv>
+#include <cmath>
+
+#include "core/columns/civil.h"
+
+namespace jollyrow {
+namespace {
+
+constexpr std::string_view kThinSpace = "\u2009";
+constexpr std::string_view kMinus = "\u2212";
+constexpr std::array<std::string_view, 12> kMonths = {"Jan", "Feb", "Mar", "Apr", "May", "Jun",
+                                                      "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"};
+
+/// Digits of |mantissa| with a point before the last `scale` and groups of three in front of it.
+void appendNumber(std::string& out, std::int64_t mantissa, int scale, bool grouped) {
+    std::array<char, 24> digits{};
+    const std::uint64_t magnitude = mantissa < 0 ? 0 - static_cast<std::uint64_t>(mantissa) : static_cast<std::uint64_t>(mantissa);
+    const auto end = std::to_chars(digits.data(), digits.data() + digits.size(), magnitude).ptr;
+    const int count = static_cast<int>(end - digits.data());
+    if (mantissa < 0) out += kMinus;
+    const int whole = std::max(count - scale, 0);
+    if (whole == 0) out += '0';
+    for (int i = 0; i < whole; ++i) {
+        out += digits[static_cast<std::size_t>(i)];
+        if (const int left = whole - 1 - i; grouped && left > 0 && left % 3 == 0) out += kThinSpace;
+    }
+    if (scale == 0) return;
+    out += '.';
+    out.append(static_cast<std::size_t>(std::max(scale - count, 0)), '0');
+    out.append(digits.data() + whole, static_cast<std::size_t>(count - whole));
+}
+
+void appendReal(std::string& out, double value) {
+    std::array<char, 40> digits{};
+    const auto end = std::to_chars(digits.data(), digits.data() + digits.size(), std::abs(value)).ptr;
+    if (std::signbit(value) && value != 0) out += kMinus;
+    out.append(digits.data(), end);
+}
+
+void appendDisplayDate(std::string& out, std::int32_t days) {
+    const CivilDate date = civilFromDays(days);
+    out += std::to_string(date.day);
+    out += ' ';
+    out += kMonths[date.month - 1];
+    out += ' ';
+    out += std::to_string(date.year);
+}
+
+void appendDisplayTime(std::string& out, std::int64_t micros) {
+    const std::size_t start = out.size();
+    appendIsoTime(out, micros);
+    if (micros % 60'000'000 == 0) out.resize(start + 5);
+}
+
+void appendInteger(std::string& out, std::int64_t value, const TextFormat& format) {
+    switch (format.type) {
+        case Type::Boolean: out += value != 0 ? "yes" : "no"; return;
+        case Type::Integer: appendNumber(out, value, 0, format.grouped); return;
+        case Type::Decimal: appendNumber(out, value, format.scale, format.grouped); return;
+        case Type::Date: appendDisplayDate(out, static_cast<std::int32_t>(value)); return;
+        case Type::Time: appendDisplayTime(out, value); return;
+        case Type::Timestamp: {
+            std::int64_t days = value / kMicrosPerDay;
+            if (value % kMicrosPerDay < 0) --days;
+            appendDisplayDate(out, static_cast<std::int32_t>(days));
+            out += ' ';
+            appendDisplayTime(out, value - days * kMicrosPerDay);
+            return;
+        }
+        case Type::Real:
+        case Type::Text:
+        case Type::Binary:
+        case Type::NumberList: return;
+    }
+}
+
+void appendBinary(std::string& out, std::string_view bytes) {
+    const bool png = bytes.starts_with("\x89PNG"), jpeg = bytes.starts_with("\xff\xd8\xff");
+    out += fmt::format("{}, {:.1f} kB", png ? "PNG" : jpeg ? "JPEG" : "data", static_cast<double>(bytes.size()) / 1000.0);
+}
+
+/// Drops what people type inside numbers: any space, a comma used as a group mark, and turns U+2212 into '-'.
+std::string normalisedNumber(std::string_view typed) {
+    std::string out;
+    for (std::size_t i = 0; i < typed.size(); ++i) {
+        if (typed.substr(i).starts_with(kMinus)) {
+            out += '-';
+            i += kMinus.size() - 1;
+        } else if (typed.substr(i).starts_with(kThinSpace) || typed.substr(i).starts_with("\u202f")) {
+            i += 2;
+        } else if (typed.substr(i).starts_with("\u00a0")) {
+            i += 1;
+        } else if (typed[i] != ' ') {
+            out += typed[i];
+        }
+    }
+    // "1,184.50": a comma followed by exactly three digits, then a comma, a point or the end, is a group mark.
+    for (std::size_t at = out.find(','); at != std::string::npos; at = out.find(',', at)) {
+        const bool threeDigits = at > 0 && at + 4 <= out.size() &&
+                                 std::all_of(out.begin() + static_cast<std::ptrdiff_t>(at) + 1,
+                                             out.begin() + static_cast<std::ptrdiff_t>(at) + 4,
+                                             [](char c) { return c >= '0' && c <= '9'; });
+        const bool ends = threeDigits && (at + 4 == out.size() || out[at + 4] == ',' || out[at + 4] == '.');
+        if (!ends) break;
+        out.erase(at, 1);
+    }
+    return out;
+}
+
+std::string_view trimmed(std::string_view text) {
+    while (!text.empty() && (text.front() == ' ' || text.front() == '\t' || text.front() == '\n')) text.remove_prefix(1);
+    while (!text.empty() && (text.back() == ' ' || text.back() == '\t' || text.back() == '\n')) text.remove_suffix(1);
+    return text;
+}
+
+Error refusal(std::string message) { return {ErrorCode::InvalidInput, std::move(message)}; }
+
+std::string lowered(std::string_view text) {
+    std::string out(text);
+    for (char& c : out) c = c >= 'A' && c <= 'Z' ? static_cast<char>(c + 32) : c;
+    return out;
+}
+
+/// "24 Nov 2026", "24 November 2026", "24 Nov" (this year), "24.11.2026", "2026-11-24"; day first, as displayed.
+Result<Value> parseDate(std::string_view typed) {
+    if (const auto days = parseIsoDate(typed)) return Value(Date{*days});
+    const std::string text = lowered(typed);
+    const std::string_view rest = text;
+    if (rest == "today") return Value(Date{today()});
+    unsigned day = 0;
+    std::size_t at = 0;
+    while (at < rest.size() && rest[at] >= '0' && rest[at] <= '9' && at < 2) day = day * 10 + static_cast<unsigned>(rest[at++] - '0');
+    const std::size_t dayDigits = at;
+    while (at < rest.size() && (rest[at] == ' ' || rest[at] == '.' || rest[at] == ',')) ++at;
+    unsigned month = 0;
+    if (dayDigits != 0 && at < rest.size() && rest[at] >= 'a' && rest[at] <= 'z') {
+        const std::size_t start = at;
+        while (at < rest.size() && rest[at] >= 'a' && rest[at] <= 'z') ++at;
+        for (unsigned m = 0; m < 12 && at - start >= 3; ++m)
+            if (rest.substr(start, 3) == lowered(kMonths[m])) month = m + 1;
+    } else if (dayDigits != 0) {
+        const std::size_t start = at;
+        while (at < rest.size() && rest[at] >= '0' && rest[at] <= '9' && at - start < 2)
+            month = month * 10 + static_cast<unsigned>(rest[at++] - '0');
+    }
+    while (at < rest.size() && (rest[at] == ' ' || rest[at] == '.' || rest[at] == ',')) ++at;
+    int year = at == rest.size() ? civilFromDays(today()).year : 0;
+    const std::size_t yearStart = at;
+    while (at < rest.size() && rest[at] >= '0' && rest[at] <= '9' && at - yearStart < 4) year = year * 10 + (rest[at++] - '0');
+    const bool wellFormed = dayDigits != 0 && month >= 1 && month <= 12 && at == rest.size() && (yearStart == at || at - yearStart == 4);
+    if (!wellFormed) return refusal(fmt::format("\"{}\" is not a date. Type it like 24 Nov 2026 or 2026-11-24.", typed));
+    if (const auto days = daysFromCivil({year, month, day})) return Value(Date{*days});
+    return refusal(fmt::format("There is no {} {} {}.", day, kMonths[month - 1], year));
+}
+
+Result<Value> parseDecimalTyped(std::string_view typed, const FieldSchema& field) {
+    const auto parsed = parseDecimal(normalisedNumber(typed));
+    if (!parsed) return refusal(fmt::format("\"{}\" is not a number. Type it like 1184.50.", typed));
+    const auto fitted = rescaledExactly(*parsed, field.scale);
+    if (!fitted)
+        return refusal(parsed->scale > field.scale
+                           ? fmt::format("{} has more than {} decimals.", typed, field.scale)
+                           : fmt::format("{} is too large for this column.", typed));
+    if (field.precision > 0 && field.precision <= 18 && std::abs(fitted->mantissa) >= powerOfTen(field.precision))
+        return refusal(fmt::format("{} has more than {} digits before the point.", typed, field.precision - field.scale));
+    return Value(*fitted);
+}
+
+Result<Value> parseInteger(std::string_view typed) {
+    const std::string digits = normalisedNumber(typed);
+    std::int64_t value = 0;
+    const char* begin = digits.data() + (digits.starts_with('+') ? 1 : 0);
+    const auto [end, failure] = std::from_chars(begin, digits.data() + digits.size(), value);
+    if (failure == std::errc::result_out_of_range) return refusal(fmt::format("{} is too large for a whole number.", typed));
+    if (failure != std::errc{} || end != digits.data() + digits.size())
+        return refusal(fmt::format("\"{}\" is not a whole number.", typed));
+    return Value(value);
+}
+
+Result<Value> parseReal(std::string_view typed) {
+    const std::string digits = normalisedNumber(typed);
+    double value = 0;
+    const auto [end, failure] = std::from_chars(digits.data(), digits.data() + digits.size(), value);
+    if (failure != std::errc{} || end != digits.data() + digits.size() || !std::isfinite(value))
+        return refusal(fmt::format("\"{}\" is not a number.", typed));
+    return Value(value);
+}
+
+Result<Value> parseBoolean(std::string_view typed) {
+    const std::string text = lowered(typed);
+    if (text == "yes" || text == "true" || text == "1" || text == "y" || text == "on") return Value(true);
+    if (text == "no" || text == "false" || text == "0" || text == "n" || text == "off") return Value(false);
+    return refusal(fmt::format("\"{}\" is neither yes nor no.", typed));
+}
+
+std::size_t codePoints(std::string_view text) {
+    return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xc0) != 0x80; }));
+}
+
+Result<Value> parseText(std::string_view typed, const FieldSchema& field) {
+    if (field.maxLength > 0 && codePoints(typed) > static_cast<std::size_t>(field.maxLength))
+        return refusal(fmt::format("At most {} characters fit here; this has {}.", field.maxLength, codePoints(typed)));
+    return Value(std::string(typed));
+}
+
+Result<Value> parseTimestamp(std::string_view typed) {
+    if (const auto micros = parseIsoTimestamp(typed)) return Value(Timestamp{*micros});
+    const std::size_t space = typed.rfind(' ');
+    const auto time = space == std::string_view::npos ? std::nullopt : parseIsoTime(typed.substr(space + 1));
+    const Result<Value> date = parseDate(time ? trimmed(typed.substr(0, space)) : typed);
+    if (!date) return refusal(fmt::format("\"{}\" is not a date and time. Type it like 24 Nov 2026 14:05.", typed));
+    return Value(Timestamp{std::get<Date>(*date).days * kMicrosPerDay + time.value_or(0)});
+}
+
+}  // namespace
+
+TextFormat defaultFormat(const FieldSchema& field, bool isLink) {
+    const bool names = field.primaryKeyRank > 0 || field.unique || isLink;
+    return {field.type, field.use, field.scale, !names};
+}
+
+void appendDisplay(std::string& out, const Column& column, SourceRow row, const TextFormat& format) {
+    if (column.isEmpty(row)) {
+        if (const auto misfit = column.misfit(row)) out += *misfit;
+        return;
+    }
+    switch (column.type()) {
+        case Type::Real: appendReal(out, column.real(row)); return;
+        case Type::Text:
+        case Type::NumberList: out += column.text(row); return;
+        case Type::Binary: appendBinary(out, column.text(row)); return;
+        case Type::Boolean:
+        case Type::Integer:
+        case Type::Decimal:
+        case Type::Date:
+        case Type::Time:
+        case Type::Timestamp: appendInteger(out, column.integer(row), format); return;
+    }
+}
+
+void appendDisplay(std::string& out, const Value& value, const TextFormat& format) {
+    struct Writer {
+        std::string& out;
+        const TextFormat& format;
+        void operator()(Empty) const {}
+        void operator()(bool v) const { out += v ? "yes" : "no"; }
+        void operator()(std::int64_t v) const { appendNumber(out, v, 0, format.grouped); }
+        void operator()(Decimal v) const { appendNumber(out, v.mantissa, v.scale, format.grouped); }
+        void operator()(double v) const { appendReal(out, v); }
+        void operator()(const std::string& v) const { out += v; }
+        void operator()(Date v) const { appendDisplayDate(out, v.days); }
+        void operator()(Time v) const { appendDisplayTime(out, v.micros); }
+        void operator()(Timestamp v) const { appendInteger(out, v.micros, {Type::Timestamp, Use::Plain, 0, true}); }
+        void operator()(const Bytes& v) const { appendBinary(out, v.data); }
+    };
+    std::visit(Writer{out, format}, value);
+}
+
+void appendPlain(std::string& out, const Value& value) {
+    struct Writer {
+        std::string& out;
+        void operator()(Empty) const {}
+        void operator()(bool v) const { out += v ? "true" : "false"; }
+        void operator()(std::int64_t v) const { out += std::to_string(v); }
+        void operator()(Decimal v) const { out += toString(v); }
+        void operator()(double v) const { out += fmt::format("{}", v); }
+        void operator()(const std::string& v) const { out += v; }
+        void operator()(Date v) const { appendIsoDate(out, v.days); }
+        void operator()(Time v) const { appendIsoTime(out, v.micros); }
+        void operator()(Timestamp v) const { appendIsoTimestamp(out, v.micros); }
+        void operator()(const Bytes& v) const {
+            for (const char c : v.data) out += fmt::format("{:02x}", static_cast<unsigned char>(c));
+        }
+    };
+    std::visit(Writer{out}, value);
+}
+
+std::string editText(const Value& value) {
+    std::string out;
+    if (std::holds_alternative<Date>(value) || std::holds_alternative<Timestamp>(value) || std::holds_alternative<Time>(value))
+        appendDisplay(out, value, {});
+    else if (const bool* b = std::get_if<bool>(&value))
+        out = *b ? "yes" : "no";
+    else
+        appendPlain(out, value);
+    return out;
+}
+
+Result<Value> parseTyped(std::string_view typed, const FieldSchema& field) {
+    const std::string_view text = field.type == Type::Text ? typed : trimmed(typed);
+    if (text.empty()) {
+        if (!field.required) return Value(Empty{});
+        if (field.type == Type::Text) return refusal("This must not be empty.");
+        return refusal(fmt::format("This must not be empty: type {}.", article(field.type)));
+    }
+    if (!field.permitted.empty()) {
+        std::string plain(text);
+        if (std::find(field.permitted.begin(), field.permitted.end(), plain) == field.permitted.end() && field.type == Type::Text)
+            return refusal(fmt::format("\"{}\" is not one of {}.", text, fmt::join(field.permitted, ", ")));
+    }
+    switch (field.type) {
+        case Type::Boolean: return parseBoolean(text);
+        case Type::Integer: return parseInteger(text);
+        case Type::Decimal: return parseDecimalTyped(text, field);
+        case Type::Real: return parseReal(text);
+        case Type::Text: return parseText(text, field);
+        case Type::Date: return parseDate(text);
+        case Type::Time:
+            if (const auto micros = parseIsoTime(text)) return Value(Time{*micros});
+            return refusal(fmt::format("\"{}\" is not a time of day. Type it like 14:05.", text));
+        case Type::Timestamp: return parseTimestamp(text);
+        case Type::Binary: return refusal("Binary data cannot be typed.");
+        case Type::NumberList: return refusal("A list of numbers cannot be typed into.");
+    }
+    return refusal("This column cannot be typed into.");
+}
+
+}  // namespace jollyrow

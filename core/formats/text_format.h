@@ -1,0 +1,42 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Value <-> text. Two forms: display (for people: thin-space groups, a true minus, day and month by name) and
+// plain (for machines: exact digits, ISO 8601). Parsing accepts both and says why it refuses.
+
+#include <string>
+#include <string_view>
+
+#include "core/base/result.h"
+#include "core/columns/column.h"
+#include "core/columns/schema.h"
+#include "core/columns/value.h"
+
+namespace jollyrow {
+
+/// How a column's values are written for people. A plain value, cheap to copy.
+struct TextFormat {
+    Type type = Type::Text;
+    Use use = Use::Plain;
+    int scale = 0;
+    bool grouped = true;  ///< thousands set apart; off for keys and record numbers
+    bool operator==(const TextFormat&) const = default;
+};
+
+/// The format a field has until the builder chooses one.
+TextFormat defaultFormat(const FieldSchema& field, bool isLink);
+
+/// Appends the display text; nothing when empty. Allocates only when `out` must grow.
+void appendDisplay(std::string& out, const Column& column, SourceRow row, const TextFormat& format);
+void appendDisplay(std::string& out, const Value& value, const TextFormat& format);
+
+/// Appends exact digits, ISO dates, "true"/"false"; Binary as lower-case hexadecimal. Nothing when empty.
+void appendPlain(std::string& out, const Value& value);
+
+/// What the entry shows when a cell's editor opens: like display, without groups.
+std::string editText(const Value& value);
+
+/// What was typed -> a value of the field's type. Blank is Empty, except in text columns that are required.
+/// The message of a refusal names the field's kind of value and, where there is one, an example.
+Result<Value> parseTyped(std::string_view typed, const FieldSchema& field);
+
+}  // namespace jollyrow

@@ -1,0 +1,144 @@
+// SPDX-License-Identifier: MIT
+#include "core/rules/lexer.h"
+
+#include <array>
+
+namespace jollyrow {
+namespace {
+
+constexpr std::size_t kMaxLength = 1 << 20;
+
+bool startsName(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_' || (c & 0x80) != 0; }
+bool isDigit(char c) { return c >= '0' && c <= '9'; }
+bool isSpace(char c) { return c == ' ' || c == '\t' || c == '\n' || c == '\r' || c == '\f'; }
+
+class Lexer {
+  public:
+    explicit Lexer(std::string_view text) : text_(text) {}
+
+    Result<std::vector<Token>> run() {
+        if (text_.size() > kMaxLength) return fail("This text is longer than 1 MiB.", 0, 0);
+        for (;;) {
+            if (auto skipped = skipBlank(); !skipped) return skipped.error();
+            const std::size_t start = at_;
+            if (at_ == text_.size()) {
+                tokens_.push_back({TokenKind::End, "", {start, 0}});
+                return std::move(tokens_);
+            }
+            if (auto taken = take(); !taken) return taken.error();
+        }
+    }
+
+  private:
+    static Error fail(std::string message, std::size_t offset, std::size_t length) {
+        return {ErrorCode::InvalidInput, std::move(message), TextRange{offset, length}};
+    }
+    char peek(std::size_t ahead = 0) const { return at_ + ahead < text_.size() ? text_[at_ + ahead] : '\0'; }
+    void push(TokenKind kind, std::size_t start, std::string text) { tokens_.push_back({kind, std::move(text), {start, at_ - start}}); }
+
+    Result<void> skipBlank() {
+        for (;;) {
+            while (at_ < text_.size() && isSpace(text_[at_])) ++at_;
+            if (peek() == '-' && peek(1) == '-') {
+                while (at_ < text_.size() && text_[at_] != '\n') ++at_;
+            } else if (peek() == '/' && peek(1) == '*') {
+                const std::size_t end = text_.find("*/", at_ + 2);
+                if (end == std::string_view::npos) return fail("This comment is not closed with */.", at_, 2);
+                at_ = end + 2;
+            } else {
+                return {};
+            }
+        }
+    }
+
+    Result<void> take() {
+        const std::size_t start = at_;
+        const char c = text_[at_];
+        if (startsName(c)) {
+            while (at_ < text_.size() && (startsName(text_[at_]) || isDigit(text_[at_]))) ++at_;
+            push(TokenKind::Name, start, std::string(text_.substr(start, at_ - start)));
+            return {};
+        }
+        if (isDigit(c) || (c == '.' && isDigit(peek(1)))) return takeNumber();
+        if (c == '"' || c == '\'' || c == '`') return takeQuoted(c);
+        if (c == '[') return takeBracketed();
+        return takeSymbol();
+    }
+
+    Result<void> takeNumber() {
+        const std::size_t start = at_;
+        while (isDigit(peek())) ++at_;
+        if (peek() == '.') {
+            ++at_;
+            while (isDigit(peek())) ++at_;
+        }
+        if ((peek() == 'e' || peek() == 'E') && (isDigit(peek(1)) || ((peek(1) == '-' || peek(1) == '+') && isDigit(peek(2))))) {
+            at_ += 2;
+            while (isDigit(peek())) ++at_;
+        }
+        push(TokenKind::Number, start, std::string(text_.substr(start, at_ - start)));
+        return {};
+    }
+
+    Result<void> takeQuoted(char quote) {
+        const std::size_t start = at_++;
+        std::string content;
+        for (;; ++at_) {
+            if (at_ == text_.size())
+                return fail(quote == '\'' ? "This text is not closed with '." : "This name is not closed with its quote.", start, 1);
+            if (text_[at_] == quote) {
+                if (peek(1) != quote) break;
+                ++at_;
+            }
+            content += text_[at_];
+        }
+        ++at_;
+        push(quote == '\'' ? TokenKind::String : TokenKind::QuotedName, start, std::move(content));
+        return {};
+    }
+
+    /// Only schemas of one database write names so; accepted when reading them.
+    Result<void> takeBracketed() {
+        const std::size_t start = at_;
+        const std::size_t end = text_.find(']', at_);
+        if (end == std::string_view::npos) return fail("[ is not closed.", start, 1);
+        at_ = end + 1;
+        push(TokenKind::QuotedName, start, std::string(text_.substr(start + 1, end - start - 1)));
+        return {};
+    }
+
+    Result<void> takeSymbol() {
+        static constexpr std::array<std::string_view, 7> kDouble = {"<>", "<=", ">=", "||", "!=", "==", "::"};
+        const std::size_t start = at_;
+        for (const std::string_view symbol : kDouble) {
+            if (text_.substr(at_).starts_with(symbol)) {
+                at_ += 2;
+                push(TokenKind::Symbol, start, std::string(symbol));
+                return {};
+            }
+        }
+        if (std::string_view("+-*/%(),.<>=;:?&|~").find(text_[at_]) == std::string_view::npos)
+            return fail("This character has no meaning here.", start, 1);
+        push(TokenKind::Symbol, start, std::string(1, text_[at_++]));
+        return {};
+    }
+
+    std::string_view text_;
+    std::size_t at_ = 0;
+    std::vector<Token> tokens_;
+};
+
+}  // namespace
+
+bool Token::isWord(std::string_view word) const {
+    if (kind != TokenKind::Name || text.size() != word.size()) return false;
+    for (std::size_t i = 0; i < word.size(); ++i) {
+        const char c = text[i];
+        if ((c >= 'a' && c <= 'z' ? static_cast<char>(c - 32) : c) != word[i]) return false;
+    }
+    return true;
+}
+
+Result<std::vector<Token>> tokensOf(std::string_view text) { return Lexer(text).run(); }
+
+}  // namespace jollyrow

@@ -1,0 +1,312 @@
+// SPDX-License-Identifier: MIT
+// Three threads: one loads, one runs the Rowline, one writes. Each job gets immutable input and posts one product;
+// what is outdated by then is dropped by its number (load, generation, serial of the cell).
+// Covered by tests/session/session_test.cpp, also under ThreadSanitizer.
+#include "core/session/session.h"
+
+#include <fmt/format.h>
+
+#include <chrono>
+
+#include "core/session/worker.h"
+
+namespace jollyrow {
+
+/// The write side of one source path; everything here is used on the store thread only.
+struct StoreSide {
+    std::string path;
+    std::unique_ptr<Store> store;
+    std::map<Edits::Place, Value> believed;      ///< what earlier saves left in a cell
+    std::map<SourceRow, RecordKey> movedKeys;    ///< records whose key was edited
+
+    Result<WriteAnswer> write(WriteRequest request, SourceRow row) {
+        if (!store) {
+            auto opened = openStore(path);
+            if (!opened) return opened.error();
+            store = std::move(*opened);
+        }
+        for (FieldChange& change : request.changes)
+            if (const auto known = believed.find({row, change.field}); known != believed.end()) change.before = known->second;
+        if (const auto moved = movedKeys.find(row); moved != movedKeys.end()) request.key = moved->second;
+        auto answer = store->write(request);
+        if (!answer) return answer;
+        for (std::size_t i = 0; i < request.changes.size(); ++i) {
+            believed[{row, request.changes[i].field}] = answer->stored[i];
+            for (std::size_t k = 0; k < request.keyFields.size() && !request.keyIsRowId; ++k) {
+                if (request.keyFields[k] != request.changes[i].field) continue;
+                request.key[k] = answer->stored[i];
+                movedKeys[row] = request.key;
+            }
+        }
+        return answer;
+    }
+};
+
+struct Session::Threads {
+    Rowline rowline;  ///< used on `compute` only
+    std::shared_ptr<StoreSide> storeSide;
+    // Joined in reverse order: nothing may start what a finished one needs.
+    Worker store;
+    Worker compute;
+    Worker load;
+};
+
+Session::Session(Post post, SessionListener listener) : listener_(std::move(listener)), threads_(std::make_unique<Threads>()) {
+    post_ = [post = std::move(post), alive = std::weak_ptr<bool>(alive_)](std::function<void()> call) {
+        post([alive, call = std::move(call)] {
+            if (alive.lock()) call();
+        });
+    };
+}
+
+Session::~Session() {
+    cancelLoad_.request();
+    cancelCompute_.request();
+    threads_->store.finish();
+    threads_.reset();
+}
+
+Result<void> Session::open(Design design, const std::string& sourcePath) {
+    auto source = openSource(sourcePath);
+    if (!source) return source.error();
+    auto schema = (*source)->schema({design.source.table, design.source.query});
+    if (!schema) return schema.error();
+    cancelLoad();
+    cancelCompute_.request();
+    source_ = std::move(*source);
+    schema_ = std::move(*schema);
+    design_ = std::move(design);
+    sourcePath_ = sourcePath;
+    plan_ = std::make_shared<ViewPlan>(planOf(design_, schema_));
+    edits_ = std::make_shared<Edits>();
+    serials_.clear();
+    auto side = std::make_shared<StoreSide>();
+    side->path = sourcePath;
+    threads_->storeSide = std::move(side);
+    auto empty = std::make_shared<Table>();
+    empty->schema = schema_;
+    empty->columns.resize(schema_.fields.size());
+    empty->complete = false;
+    table_ = empty;
+    auto snapshot = std::make_shared<Snapshot>();
+    snapshot->generation = ++generation_;
+    snapshot->table = table_;
+    snapshot->edits = edits_;
+    show(std::move(snapshot));
+    beginLoad(true);
+    return {};
+}
+
+void Session::setDesign(Design design) {
+    if (design == design_) return;
+    design_ = std::move(design);
+    auto plan = std::make_shared<ViewPlan>(planOf(design_, schema_));
+    bool missing = false;
+    for (std::size_t i = 0; i < plan->wanted.size(); ++i) missing = missing || (plan->wanted[i] && !table_->columns[i] && table_->rows != 0);
+    const bool sortChanged = plan->sort != plan_->sort;
+    plan_ = std::move(plan);
+    if (missing && !loading_) beginLoad(false);
+    if (sortChanged) recompute();
+}
+
+void Session::cancelLoad() { cancelLoad_.request(); }
+
+void Session::reload() {
+    if (!loading_) beginLoad(false);
+}
+
+void Session::beginLoad(bool showParts) {
+    cancelLoad_ = Cancel();
+    loading_ = true;
+    progress_ = {};
+    LoadRequest request;
+    request.binding = {design_.source.table, design_.source.query};
+    request.wanted = plan_->wanted;
+    const std::uint64_t number = ++loadNumber_;
+    request.onPart = [this, number, showParts](std::shared_ptr<const Table> part, const LoadProgress& progress) {
+        post_([this, number, showParts, part = std::move(part), progress] {
+            if (number != loadNumber_ || !loading_) return;
+            if (showParts) take(part, progress);
+            progress_ = progress;
+            if (listener_.onProgress) listener_.onProgress(progress);
+        });
+    };
+    threads_->load.run([this, number, request = std::move(request), source = source_, cancel = cancelLoad_] {
+        const auto begun = std::chrono::steady_clock::now();
+        auto loaded = source->load(request, cancel);
+        const double milliseconds = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
+        post_([this, number, loaded = std::move(loaded), milliseconds] {
+            if (number != loadNumber_) return;
+            loading_ = false;
+            loadMilliseconds_ = milliseconds;
+            if (loaded) {
+                const auto rows = static_cast<std::int64_t>((*loaded)->rows);
+                progress_ = {rows, rows, milliseconds};
+                take(*loaded, progress_);
+            }
+            if (listener_.onLoaded) listener_.onLoaded(loaded ? Result<void>() : Result<void>(loaded.error()));
+        });
+    });
+}
+
+void Session::take(std::shared_ptr<const Table> table, const LoadProgress& progress) {
+    loadMilliseconds_ = progress.milliseconds;
+    const std::shared_ptr<const Table> old = std::exchange(table_, std::move(table));
+    // Parts of one load number their rows alike; only another load needs the edits moved to its rows.
+    if (old->complete && old->rows != 0) carryEditsOver(*old, *table_);
+    recompute();
+}
+
+void Session::carryEditsOver(const Table& from, const Table& to) {
+    auto kept = std::make_shared<const Edits>();
+    auto side = std::make_shared<StoreSide>();
+    side->path = sourcePath_;
+    threads_->storeSide = std::move(side);
+    std::map<Edits::Place, std::uint64_t> serials;
+    for (const auto& [place, edit] : edits_->cells()) {
+        if (edit.state == EditState::Saved || !from.hasKeys() || !to.hasKeys()) continue;
+        const auto row = rowOf(from.key(place.first));
+        if (!row) continue;
+        CellEdit moved = edit;
+        const Column* column = to.column(place.second);
+        moved.original = column ? column->value(*row) : Value(Empty{});
+        kept = kept->with(*row, place.second, std::move(moved));
+        if (const auto serial = serials_.find(place); serial != serials_.end()) serials[{*row, place.second}] = serial->second;
+    }
+    edits_ = std::move(kept);
+    serials_ = std::move(serials);
+}
+
+std::optional<SourceRow> Session::rowOf(const RecordKey& key) const {
+    if (!table_->hasKeys()) return std::nullopt;
+    if (key.size() == 1 && std::holds_alternative<std::int64_t>(key[0])) {
+        const Column* column = table_->rowIds ? table_->rowIds.get() : table_->column(table_->keyFields[0]);
+        const std::int64_t wanted = std::get<std::int64_t>(key[0]);
+        if (isIntegral(column->type())) {
+            for (std::size_t i = 0; i < table_->rows; ++i)
+                if (column->integer(static_cast<SourceRow>(i)) == wanted) return static_cast<SourceRow>(i);
+            return std::nullopt;
+        }
+    }
+    for (std::size_t i = 0; i < table_->rows; ++i)
+        if (table_->key(static_cast<SourceRow>(i)) == key) return static_cast<SourceRow>(i);
+    return std::nullopt;
+}
+
+void Session::recompute() {
+    cancelCompute_.request();
+    cancelCompute_ = Cancel();
+    const RowlineInput input{table_, edits_, plan_->sort, loadMilliseconds_, ++generation_};
+    threads_->compute.run([this, input, cancel = cancelCompute_] {
+        if (cancel.requested()) return;
+        auto made = threads_->rowline.run(input, cancel);
+        post_([this, made = std::move(made), generation = input.generation] {
+            if (generation != generation_) return;  // a newer one is on its way
+            if (!made) {
+                if (made.error().code != ErrorCode::Cancelled && listener_.onFailure) listener_.onFailure(made.error());
+                return;
+            }
+            auto snapshot = std::make_shared<Snapshot>(**made);
+            orderIsStale_ = orderIsStale_ && snapshot->edits != edits_;
+            snapshot->edits = edits_;  // edits made meanwhile show at once
+            show(std::move(snapshot));
+        });
+    });
+}
+
+void Session::show(std::shared_ptr<const Snapshot> snapshot) {
+    snapshot_ = std::move(snapshot);
+    if (listener_.onSnapshot) listener_.onSnapshot();
+}
+
+void Session::setEdits(std::shared_ptr<const Edits> edits) {
+    edits_ = std::move(edits);
+    auto next = std::make_shared<Snapshot>(*snapshot_);
+    next->edits = edits_;
+    show(std::move(next));
+}
+
+void Session::resort() { recompute(); }
+
+Value Session::stored(SourceRow row, FieldIndex field) const {
+    if (const CellEdit* edit = edits_->find(row, field)) return edit->state == EditState::Saved ? edit->value : edit->original;
+    const Column* column = table_->column(field);
+    return column ? column->value(row) : Value(Empty{});
+}
+
+void Session::edit(SourceRow row, FieldIndex field, Value value) {
+    const CellEdit* existing = edits_->find(row, field);
+    if (snapshot_->value(row, field) == value && (!existing || existing->state != EditState::Refused)) return;
+    const Column* column = table_->column(field);
+    if (!existing && column && column->misfit(row) && isEmpty(value)) return;
+    for (const SortKey& key : plan_->sort) orderIsStale_ = orderIsStale_ || key.field == field;
+    CellEdit edit{std::move(value), stored(row, field), EditState::Saving, {}};
+    setEdits(edits_->with(row, field, std::move(edit)));
+    send(row, field);
+}
+
+void Session::retry(SourceRow row, FieldIndex field) {
+    const CellEdit* existing = edits_->find(row, field);
+    if (!existing || existing->state != EditState::Refused) return;
+    CellEdit again = *existing;
+    again.state = EditState::Saving;
+    again.message.clear();
+    setEdits(edits_->with(row, field, std::move(again)));
+    send(row, field);
+}
+
+void Session::putBack(SourceRow row, FieldIndex field) {
+    const CellEdit* existing = edits_->find(row, field);
+    if (!existing || existing->state != EditState::Refused) return;
+    const Column* column = table_->column(field);
+    if (column && column->value(row) == existing->original)
+        setEdits(edits_->without(row, field));
+    else
+        setEdits(edits_->with(row, field, {existing->original, existing->original, EditState::Saved, {}}));
+}
+
+void Session::send(SourceRow row, FieldIndex field) {
+    const std::uint64_t serial = nextSerial_++;
+    serials_[{row, field}] = serial;
+    const CellEdit* edit = edits_->find(row, field);
+    if (!table_->hasKeys()) {
+        answered(serial, Error{ErrorCode::Unsupported, "These records have no key, so a change cannot be saved to one of them."});
+        return;
+    }
+    WriteRequest request;
+    request.schema = schema_;
+    request.key = table_->key(row);
+    request.keyIsRowId = table_->rowIds != nullptr;
+    request.keyFields = table_->keyFields;
+    request.changes = {{field, edit->original, edit->value}};
+    threads_->store.run([this, side = threads_->storeSide, request = std::move(request), row, serial] {
+        auto answer = side->write(request, row);
+        post_([this, serial, answer = std::move(answer)] { answered(serial, answer); });
+    });
+}
+
+void Session::answered(std::uint64_t serial, const Result<WriteAnswer>& answer) {
+    // The cell may have moved with a reload, or been typed into again.
+    for (const auto& [place, newest] : serials_) {
+        if (newest != serial) continue;
+        const auto [row, field] = place;
+        const CellEdit* edit = edits_->find(row, field);
+        if (!edit) return;
+        CellEdit next = *edit;
+        if (answer) {
+            next.value = next.original = answer->stored.front();
+            next.state = EditState::Saved;
+            next.message.clear();
+        } else {
+            next.state = EditState::Refused;
+            next.message = answer.error().message;
+        }
+        setEdits(edits_->with(row, field, next));
+        if (listener_.onEditAnswered) listener_.onEditAnswered(row, field, next);
+        return;
+    }
+}
+
+std::size_t Session::unsavedEdits() const { return edits_->count(EditState::Saving) + edits_->count(EditState::Refused); }
+
+}  // namespace jollyrow

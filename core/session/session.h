@@ -1,0 +1,118 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Session: one design at work on one source. Loads and computes on threads of its own, holds the edits, saves them,
+// and hands out snapshots. The one object an application keeps beside the widget.
+//
+// Confined to the thread that made it (the owner's); nothing here waits, except open() for the schema and the
+// destructor for the work being stopped. What the workers finish arrives through Post, as calls of Listener.
+
+#include <cstdint>
+#include <functional>
+#include <map>
+#include <memory>
+#include <optional>
+#include <string>
+
+#include "core/base/cancel.h"
+#include "core/base/result.h"
+#include "core/design/plan.h"
+#include "core/rows/rowline.h"
+#include "core/rows/snapshot.h"
+#include "core/sources/source.h"
+
+namespace jollyrow {
+
+/// Told, on the owner's thread, what has happened. All default to nothing.
+struct SessionListener {
+    std::function<void()> onSnapshot;                     ///< snapshot() is a new one
+    std::function<void(const LoadProgress&)> onProgress;  ///< while loading
+    std::function<void(const Result<void>&)> onLoaded;    ///< loading ended: whole, cancelled or failed
+    std::function<void(SourceRow, FieldIndex, const CellEdit&)> onEditAnswered;  ///< saved or refused
+    std::function<void(const Error&)> onFailure;          ///< a stage could not run
+};
+
+class Session final {
+  public:
+    /// Hands a function to the owner's thread, soon. Called from any thread.
+    using Post = std::function<void(std::function<void()>)>;
+
+    Session(Post post, SessionListener listener);
+    /// Cancels loading and computing; waits for saves that were begun.
+    ~Session();
+    Session(const Session&) = delete;
+    Session& operator=(const Session&) = delete;
+
+    /// Opens the source at `sourcePath`, reads the schema and begins to load. On failure nothing has changed.
+    Result<void> open(Design design, const std::string& sourcePath);
+    /// Re-plans; recomputes from the first stage that the change touches; loads again only when fields are missing.
+    void setDesign(Design design);
+    const Design& design() const { return design_; }
+    const ViewPlan& plan() const { return *plan_; }
+    std::shared_ptr<const ViewPlan> sharedPlan() const { return plan_; }
+    const TableSchema& schema() const { return schema_; }
+    const std::string& sourcePath() const { return sourcePath_; }
+    /// Never null after open(); empty until the first rows are there.
+    const std::shared_ptr<const Snapshot>& snapshot() const { return snapshot_; }
+
+    bool isLoading() const { return loading_; }
+    /// How far the load has come; the last one's end when not loading.
+    const LoadProgress& progress() const { return progress_; }
+    void cancelLoad();
+    /// Reads all records again; the present ones stay in sight until the new ones are whole. Unsaved edits are kept.
+    void reload();
+
+    /// Shows the value at once and saves it behind. Ignored when it is what the cell shows already.
+    /// Requires: the plan says the column is editable.
+    void edit(SourceRow row, FieldIndex field, Value value);
+    /// Takes back a refused edit.
+    void putBack(SourceRow row, FieldIndex field);
+    /// Saves a refused edit again.
+    void retry(SourceRow row, FieldIndex field);
+    /// True when edits have moved records out of the sort order; they stay until resort().
+    bool orderIsStale() const { return orderIsStale_; }
+    void resort();
+    /// Edits not in the store: being saved, or refused.
+    std::size_t unsavedEdits() const;
+    /// The record with this key in the present table. O(rows).
+    std::optional<SourceRow> rowOf(const RecordKey& key) const;
+
+  private:
+    void beginLoad(bool showParts);
+    void take(std::shared_ptr<const Table> table, const LoadProgress& progress);
+    void recompute();
+    void show(std::shared_ptr<const Snapshot> snapshot);
+    void setEdits(std::shared_ptr<const Edits> edits);
+    void send(SourceRow row, FieldIndex field);
+    void answered(std::uint64_t serial, const Result<WriteAnswer>& answer);
+    void carryEditsOver(const Table& from, const Table& to);
+    Value stored(SourceRow row, FieldIndex field) const;
+
+    SessionListener listener_;
+    std::function<void(std::function<void()>)> post_;  ///< drops what arrives after the end
+    std::shared_ptr<bool> alive_ = std::make_shared<bool>(true);
+
+    Design design_;
+    std::string sourcePath_;
+    std::shared_ptr<const Source> source_;
+    TableSchema schema_;
+    std::shared_ptr<const ViewPlan> plan_ = std::make_shared<ViewPlan>();
+    std::shared_ptr<const Table> table_;
+    std::shared_ptr<const Edits> edits_ = std::make_shared<Edits>();
+    std::map<Edits::Place, std::uint64_t> serials_;  ///< the newest save of each cell
+    std::uint64_t nextSerial_ = 1;
+    std::shared_ptr<const Snapshot> snapshot_;
+    bool orderIsStale_ = false;
+
+    bool loading_ = false;
+    std::uint64_t loadNumber_ = 0;
+    LoadProgress progress_;
+    double loadMilliseconds_ = 0;
+    Cancel cancelLoad_;
+    Cancel cancelCompute_;
+    std::uint64_t generation_ = 0;
+
+    struct Threads;
+    std::unique_ptr<Threads> threads_;
+};
+
+}  // namespace jollyrow

@@ -1,0 +1,91 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Source and Store: where records come from and where edits go. One implementation file each behind the factories
+// below; nothing outside core/sources knows which database it is.
+
+#include <functional>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/base/cancel.h"
+#include "core/base/result.h"
+#include "core/columns/table.h"
+
+namespace jollyrow {
+
+struct TableSummary {
+    std::string name;
+    bool isView = false;
+    std::int64_t rows = 0;  ///< counted; 0 for views, which are not run for a list
+};
+
+/// What to bind to: a table or view by name, or a SELECT of the builder's own.
+struct Binding {
+    std::string table;
+    std::string query;  ///< when not empty, `table` is ignored
+    bool operator==(const Binding&) const = default;
+};
+
+struct LoadProgress {
+    std::int64_t rows = 0;
+    std::optional<std::int64_t> total;  ///< exact when stated; absent while unknown
+    double milliseconds = 0;
+    double rowsPerSecond() const { return milliseconds > 0 ? static_cast<double>(rows) * 1000.0 / milliseconds : 0; }
+};
+
+struct LoadRequest {
+    Binding binding;
+    /// By field: false leaves its column null. Empty: all but Binary fields.
+    std::vector<bool> wanted;
+    /// Called from a loading thread, in order: soon with the first rows, then now and again. May be empty.
+    std::function<void(std::shared_ptr<const Table>, const LoadProgress&)> onPart;
+};
+
+/// Thread-safe: each call opens what it needs. Lives as long as the shared_ptr.
+class Source {
+  public:
+    virtual ~Source() = default;
+    virtual Result<std::vector<TableSummary>> tables() const = 0;
+    virtual Result<TableSchema> schema(const Binding& binding) const = 0;
+    /// All records in bound order. Blocks; polls `cancel` at least every 20 ms.
+    virtual Result<std::shared_ptr<const Table>> load(const LoadRequest& request, const Cancel& cancel) const = 0;
+};
+
+struct FieldChange {
+    FieldIndex field{};
+    Value before;  ///< what the writer believes is stored
+    Value after;
+};
+
+struct WriteRequest {
+    TableSchema schema;
+    RecordKey key;
+    bool keyIsRowId = false;
+    std::vector<FieldIndex> keyFields;
+    std::vector<FieldChange> changes;
+};
+
+/// What the store holds after a write: the values as stored, in the order of the changes.
+struct WriteAnswer {
+    std::vector<Value> stored;
+};
+
+/// Writes in one transaction: all of a request or nothing. Confined to one thread.
+class Store {
+  public:
+    virtual ~Store() = default;
+    /// Fails with Conflict when a stored value is not `before` or the record is gone, Refused when a constraint says
+    /// no, Locked, ReadOnly or DiskFull; nothing is changed then. Messages are for the form user.
+    virtual Result<WriteAnswer> write(const WriteRequest& request) = 0;
+};
+
+/// Opens an embedded SQLite database file for reading. Fails when it is missing, unreadable or something else.
+Result<std::shared_ptr<const Source>> openSource(const std::string& path);
+/// Opens it for writing.
+Result<std::unique_ptr<Store>> openStore(const std::string& path);
+/// A consistent copy of the database at `from`, for a trial. Replaces `to`.
+Result<void> copyDatabase(const std::string& from, const std::string& to, const Cancel& cancel);
+
+}  // namespace jollyrow

@@ -1,0 +1,21 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Reads tables, views, keys, links and constraints out of an SQLite database.
+
+#include <string>
+#include <vector>
+
+#include "core/sources/source.h"
+#include "core/sources/sqlite_connection.h"
+
+namespace jollyrow::sqlite {
+
+Result<std::vector<TableSummary>> readTables(sqlite3* connection);
+/// A table or view of the main schema.
+Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& table);
+/// The result columns of a SELECT; refuses anything that is not one statement that only reads.
+Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& query);
+/// True when the table has a row id that can name its records; false for views, queries and WITHOUT ROWID tables.
+bool hasRowId(sqlite3* connection, const TableSchema& schema);
+
+}  // namespace jollyrow::sqlite

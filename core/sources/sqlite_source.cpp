@@ -1,0 +1,68 @@
+// SPDX-License-Identifier: MIT
+// The SQLite Source: opens a connection for each request, so it can be shared by threads.
+#include <fmt/format.h>
+
+#include "core/sources/source.h"
+#include "core/sources/sqlite_connection.h"
+#include "core/sources/sqlite_load.h"
+#include "core/sources/sqlite_schema.h"
+
+namespace jollyrow {
+namespace {
+
+class SqliteSource final : public Source {
+  public:
+    explicit SqliteSource(std::string path) : path_(std::move(path)) {}
+
+    Result<std::vector<TableSummary>> tables() const override {
+        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly);
+        if (!connection) return connection.error();
+        return sqlite::readTables(connection->get());
+    }
+
+    Result<TableSchema> schema(const Binding& binding) const override {
+        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly);
+        if (!connection) return connection.error();
+        if (!binding.query.empty()) return sqlite::readQuerySchema(connection->get(), binding.query);
+        return sqlite::readTableSchema(connection->get(), binding.table);
+    }
+
+    Result<std::shared_ptr<const Table>> load(const LoadRequest& request, const Cancel& cancel) const override {
+        auto found = schema(request.binding);
+        if (!found) return found.error();
+        return sqlite::loadTable(path_, *found, request, cancel);
+    }
+
+  private:
+    const std::string path_;
+};
+
+}  // namespace
+
+Result<std::shared_ptr<const Source>> openSource(const std::string& path) {
+    auto connection = sqlite::open(path, sqlite::OpenMode::ReadOnly);
+    if (!connection) return connection.error();
+    // A header alone proves nothing: read the schema once, so that a damaged file is refused here and not later.
+    auto statement = sqlite::prepare(connection->get(), "SELECT count(*) FROM sqlite_schema");
+    if (!statement) return statement.error();
+    if (sqlite3_step(statement->get()) != SQLITE_ROW) return sqlite::errorOf(connection->get(), fmt::format("Opening {}", path));
+    return std::shared_ptr<const Source>(std::make_shared<SqliteSource>(path));
+}
+
+Result<void> copyDatabase(const std::string& from, const std::string& to, const Cancel& cancel) {
+    auto source = sqlite::open(from, sqlite::OpenMode::ReadOnly);
+    if (!source) return source.error();
+    auto target = sqlite::open(to, sqlite::OpenMode::Create);
+    if (!target) return target.error();
+    sqlite3_backup* backup = sqlite3_backup_init(target->get(), "main", source->get(), "main");
+    if (!backup) return sqlite::errorOf(target->get(), "Copying the database");
+    constexpr int kPagesAtOnce = 2048;
+    int code = SQLITE_OK;
+    while (code == SQLITE_OK && !cancel.requested()) code = sqlite3_backup_step(backup, kPagesAtOnce);
+    sqlite3_backup_finish(backup);
+    if (cancel.requested()) return Error{ErrorCode::Cancelled, "Copying was cancelled."};
+    if (code != SQLITE_DONE) return sqlite::errorOf(target->get(), "Copying the database");
+    return {};
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,124 @@
+// SPDX-License-Identifier: MIT
+// The SQLite Store. One write: BEGIN IMMEDIATE; read the record's present values; compare with what the writer believed;
+// UPDATE; read back what was stored; COMMIT. Anything else rolls back. Covered by tests/sources/sqlite_test.cpp.
+#include <fmt/format.h>
+
+#include "core/formats/text_format.h"
+#include "core/sources/source.h"
+#include "core/sources/sqlite_connection.h"
+#include "core/sources/sqlite_values.h"
+
+namespace jollyrow {
+namespace {
+
+std::string shown(const Value& value) {
+    std::string text;
+    appendDisplay(text, value, {});
+    return text.empty() ? "empty" : text;
+}
+
+class SqliteStore final : public Store {
+  public:
+    explicit SqliteStore(sqlite::Connection connection) : connection_(std::move(connection)) {}
+
+    Result<WriteAnswer> write(const WriteRequest& request) override {
+        if (!request.schema.writable) return Error{ErrorCode::ReadOnly, request.schema.whyNotWritable};
+        if (auto begun = sqlite::execute(connection_.get(), "BEGIN IMMEDIATE"); !begun) return begun.error();
+        auto answer = writeInside(request);
+        if (answer) {
+            if (auto done = sqlite::execute(connection_.get(), "COMMIT"); !done) answer = done.error();
+        }
+        if (!answer && sqlite3_get_autocommit(connection_.get()) == 0)
+            sqlite3_exec(connection_.get(), "ROLLBACK", nullptr, nullptr, nullptr);
+        return answer;
+    }
+
+  private:
+    static std::string whereOf(const WriteRequest& request, int firstParameter) {
+        if (request.keyIsRowId) return fmt::format(" WHERE rowid = ?{}", firstParameter);
+        std::string where = " WHERE ";
+        for (std::size_t i = 0; i < request.keyFields.size(); ++i)
+            where += fmt::format("{}{} = ?{}", i == 0 ? "" : " AND ", sqlite::quoted(request.schema.field(request.keyFields[i]).name),
+                                 firstParameter + static_cast<int>(i));
+        return where;
+    }
+
+    static void bindKey(sqlite3_stmt* statement, const WriteRequest& request, int firstParameter) {
+        for (std::size_t i = 0; i < request.key.size(); ++i) sqlite::bindValue(statement, firstParameter + static_cast<int>(i), request.key[i]);
+    }
+
+    Result<std::vector<Value>> present(const WriteRequest& request) {
+        std::string columns;
+        for (const FieldChange& change : request.changes)
+            columns += (columns.empty() ? "" : ", ") + sqlite::quoted(request.schema.field(change.field).name);
+        auto statement = sqlite::prepare(connection_.get(),
+                                         "SELECT " + columns + " FROM " + sqlite::quoted(request.schema.name) + whereOf(request, 1));
+        if (!statement) return statement.error();
+        bindKey(statement->get(), request, 1);
+        const int code = sqlite3_step(statement->get());
+        if (code == SQLITE_DONE) return Error{ErrorCode::Conflict, "This record was deleted meanwhile. Reload to see the present records."};
+        if (code != SQLITE_ROW) return sqlite::errorOf(connection_.get(), "Saving");
+        std::vector<Value> values;
+        for (std::size_t i = 0; i < request.changes.size(); ++i)
+            values.push_back(sqlite::decode(sqlite3_column_value(statement->get(), static_cast<int>(i)), request.schema.field(request.changes[i].field)));
+        return values;
+    }
+
+    Result<WriteAnswer> writeInside(const WriteRequest& request) {
+        auto before = present(request);
+        if (!before) return before.error();
+        for (std::size_t i = 0; i < request.changes.size(); ++i) {
+            if ((*before)[i] == request.changes[i].before) continue;
+            return Error{ErrorCode::Conflict, fmt::format("Somebody changed {} to {} meanwhile. Reload to see the present values, or put back yours.",
+                                                          request.schema.field(request.changes[i].field).name, shown((*before)[i]))};
+        }
+        std::string sets;
+        int parameter = 0;
+        for (const FieldChange& change : request.changes)
+            sets += fmt::format("{}{} = ?{}", sets.empty() ? "" : ", ", sqlite::quoted(request.schema.field(change.field).name), ++parameter);
+        auto update = sqlite::prepare(connection_.get(), "UPDATE " + sqlite::quoted(request.schema.name) + " SET " + sets + whereOf(request, parameter + 1));
+        if (!update) return update.error();
+        for (std::size_t i = 0; i < request.changes.size(); ++i) sqlite::bindValue(update->get(), static_cast<int>(i) + 1, request.changes[i].after);
+        bindKey(update->get(), request, parameter + 1);
+        if (sqlite3_step(update->get()) != SQLITE_DONE) return refusalOf(request);
+        update->reset();
+        // When the key itself was changed, the record now answers to the new one.
+        WriteRequest moved = request;
+        for (std::size_t k = 0; k < moved.keyFields.size() && !moved.keyIsRowId; ++k)
+            for (const FieldChange& change : request.changes)
+                if (change.field == moved.keyFields[k]) moved.key[k] = change.after;
+        auto after = present(moved);
+        if (!after) return after.error();
+        return WriteAnswer{std::move(*after)};
+    }
+
+    /// SQLite's own message names the constraint in its terms; this says it in the form's.
+    Error refusalOf(const WriteRequest& request) {
+        const std::string said = sqlite3_errmsg(connection_.get());
+        const std::string detail = said.find(": ") == std::string::npos ? said : said.substr(said.rfind(": ") + 2);
+        const std::string field = detail.substr(detail.rfind('.') == std::string::npos ? 0 : detail.rfind('.') + 1);
+        switch (sqlite3_extended_errcode(connection_.get())) {
+            case SQLITE_CONSTRAINT_NOTNULL: return {ErrorCode::Refused, fmt::format("{} must not be empty.", field)};
+            case SQLITE_CONSTRAINT_UNIQUE:
+            case SQLITE_CONSTRAINT_PRIMARYKEY:
+            case SQLITE_CONSTRAINT_ROWID: return {ErrorCode::Refused, fmt::format("Another record has this {} already.", field)};
+            case SQLITE_CONSTRAINT_CHECK: return {ErrorCode::Refused, fmt::format("The database does not allow this value: {}.", detail)};
+            case SQLITE_CONSTRAINT_FOREIGNKEY: return {ErrorCode::Refused, "No record in the linked table has this value."};
+            case SQLITE_CONSTRAINT_TRIGGER: return {ErrorCode::Refused, fmt::format("The database refuses this: {}.", said)};
+            default: return sqlite::errorOf(connection_.get(), fmt::format("Saving {}", request.schema.name));
+        }
+    }
+
+    sqlite::Connection connection_;
+};
+
+}  // namespace
+
+Result<std::unique_ptr<Store>> openStore(const std::string& path) {
+    auto connection = sqlite::open(path, sqlite::OpenMode::ReadWrite);
+    if (!connection) return connection.error();
+    if (auto set = sqlite::execute(connection->get(), "PRAGMA foreign_keys = ON"); !set) return set.error();
+    return std::unique_ptr<Store>(std::make_unique<SqliteStore>(std::move(*connection)));
+}
+
+}  // namespace jollyrow

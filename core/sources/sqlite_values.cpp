@@ -1,0 +1,212 @@
+// SPDX-License-Identifier: MIT
+// Decimals: SQLite's NUMERIC affinity keeps '390.00' as 390 and '1184.10' as the double 1184.1, but only when that
+// double's 15 digits give the text back; anything longer stays text. The shortest text of the double is therefore the
+// number that was written, and reading it digit by digit loses nothing.
+#include "core/sources/sqlite_values.h"
+
+#include <charconv>
+#include <cmath>
+
+#include "core/columns/civil.h"
+
+namespace jollyrow::sqlite {
+namespace {
+
+std::string upper(std::string_view text) {
+    std::string out(text);
+    for (char& c : out) c = c >= 'a' && c <= 'z' ? static_cast<char>(c - 32) : c;
+    return out;
+}
+
+/// The numbers in "(12, 2)"; missing ones stay 0.
+void readSizes(std::string_view declared, int& first, int& second) {
+    const std::size_t open = declared.find('(');
+    if (open == std::string_view::npos) return;
+    const char* p = declared.data() + open + 1;
+    const char* end = declared.data() + declared.size();
+    const auto skip = [&] {
+        while (p < end && (*p == ' ' || *p == ',')) ++p;
+    };
+    skip();
+    p = std::from_chars(p, end, first).ptr;
+    skip();
+    std::from_chars(p, end, second);
+}
+
+std::string_view bytesOf(sqlite3_value* value) {
+    const auto* data = static_cast<const char*>(sqlite3_value_blob(value));
+    return data ? std::string_view(data, static_cast<std::size_t>(sqlite3_value_bytes(value))) : std::string_view{};
+}
+
+std::string_view textOf(sqlite3_value* value) {
+    const auto* data = reinterpret_cast<const char*>(sqlite3_value_text(value));
+    return data ? std::string_view(data, static_cast<std::size_t>(sqlite3_value_bytes(value))) : std::string_view{};
+}
+
+/// The integer a field of this type stores for a value, or nullopt when it does not fit.
+std::optional<std::int64_t> integral(sqlite3_value* value, int storage, const FieldSchema& field) {
+    switch (field.type) {
+        case Type::Boolean: {
+            if (storage == SQLITE_INTEGER) {
+                const auto v = sqlite3_value_int64(value);
+                return v == 0 || v == 1 ? std::optional(v) : std::nullopt;
+            }
+            const std::string text = upper(textOf(value));
+            if (text == "TRUE" || text == "T") return 1;
+            if (text == "FALSE" || text == "F") return 0;
+            return std::nullopt;
+        }
+        case Type::Integer: {
+            if (storage == SQLITE_INTEGER) return sqlite3_value_int64(value);
+            const double v = storage == SQLITE_FLOAT ? sqlite3_value_double(value) : 0.5;
+            return v == std::floor(v) && std::abs(v) < 9e15 ? std::optional(static_cast<std::int64_t>(v)) : std::nullopt;
+        }
+        case Type::Decimal: {
+            if (storage == SQLITE_INTEGER) {
+                const auto fitted = rescaledExactly({sqlite3_value_int64(value), 0}, field.scale);
+                return fitted ? std::optional(fitted->mantissa) : std::nullopt;
+            }
+            const auto fitted = storage == SQLITE_FLOAT ? decimalFromReal(sqlite3_value_double(value), field.scale) : [&] {
+                const auto parsed = parseDecimal(textOf(value));
+                return parsed ? rescaledExactly(*parsed, field.scale) : std::nullopt;
+            }();
+            return fitted ? std::optional(fitted->mantissa) : std::nullopt;
+        }
+        case Type::Date: {
+            const std::string_view text = storage == SQLITE_TEXT ? textOf(value) : std::string_view{};
+            if (const auto days = parseIsoDate(text)) return *days;
+            const auto micros = parseIsoTimestamp(text);  // "2026-11-23 00:00:00" is a date too
+            return micros && *micros % kMicrosPerDay == 0 ? std::optional(*micros / kMicrosPerDay) : std::nullopt;
+        }
+        case Type::Time: return storage == SQLITE_TEXT ? parseIsoTime(textOf(value)) : std::nullopt;
+        case Type::Timestamp: return storage == SQLITE_TEXT ? parseIsoTimestamp(textOf(value)) : std::nullopt;
+        case Type::Real:
+        case Type::Text:
+        case Type::Binary:
+        case Type::NumberList: return std::nullopt;
+    }
+    return std::nullopt;
+}
+
+/// A decimal stored as a double, fast for the sizes money has: round(v * 10^scale) is right when it divides back.
+std::optional<std::int64_t> quickDecimal(double value, int scale) {
+    if (scale > 4 || std::abs(value) > 1e10) return std::nullopt;
+    const auto factor = static_cast<double>(powerOfTen(scale));
+    const double scaled = std::nearbyint(value * factor);
+    return scaled / factor == value ? std::optional(static_cast<std::int64_t>(scaled)) : std::nullopt;
+}
+
+}  // namespace
+
+void readDeclaredType(FieldSchema& field, std::string_view declared) {
+    field.declaredType = declared;
+    const std::string type = upper(declared);
+    const auto has = [&type](std::string_view word) { return type.find(word) != std::string::npos; };
+    int first = 0, second = 0;
+    readSizes(type, first, second);
+    if (has("BOOL")) {
+        field.type = Type::Boolean;
+    } else if (has("LIST") || has("[]")) {
+        field.type = Type::NumberList;
+    } else if (has("TIMESTAMP") || has("DATETIME")) {
+        field.type = Type::Timestamp;
+    } else if (has("DATE")) {
+        field.type = Type::Date;
+    } else if (has("TIME")) {
+        field.type = Type::Time;
+    } else if (has("INT") && !has("POINT")) {
+        field.type = Type::Integer;
+    } else if (has("DEC") || has("NUMERIC") || has("MONEY")) {
+        field.type = Type::Decimal;
+        field.precision = first;
+        field.scale = second >= 0 && second <= Decimal::kMaxScale ? second : 0;
+        if (first == 0) field.scale = has("MONEY") ? 2 : 6;
+    } else if (has("REAL") || has("FLOA") || has("DOUB")) {
+        field.type = Type::Real;
+    } else if (has("BLOB") || has("BINARY") || has("IMAGE")) {
+        field.type = Type::Binary;
+    } else {
+        field.type = Type::Text;
+        if (has("CHAR")) field.maxLength = first;
+    }
+}
+
+void decodeInto(ColumnChunk& chunk, sqlite3_value* value, const FieldSchema& field) {
+    const int storage = sqlite3_value_type(value);
+    if (storage == SQLITE_NULL) {
+        chunk.addEmpty();
+    } else if (field.type == Type::Text || field.type == Type::NumberList) {
+        storage == SQLITE_BLOB ? chunk.addMisfit("binary data") : chunk.addText(textOf(value));
+    } else if (field.type == Type::Binary) {
+        chunk.addText(bytesOf(value));
+    } else if (field.type == Type::Real) {
+        if (storage == SQLITE_FLOAT || storage == SQLITE_INTEGER)
+            chunk.addReal(sqlite3_value_double(value));
+        else
+            chunk.addMisfit(storage == SQLITE_BLOB ? "binary data" : textOf(value));
+    } else if (storage == SQLITE_INTEGER && field.type == Type::Integer) {
+        chunk.addInteger(sqlite3_value_int64(value));
+    } else {
+        if (storage == SQLITE_FLOAT && field.type == Type::Decimal)
+            if (const auto mantissa = quickDecimal(sqlite3_value_double(value), field.scale)) return chunk.addInteger(*mantissa);
+        const auto fitted = storage == SQLITE_BLOB ? std::nullopt : integral(value, storage, field);
+        fitted ? chunk.addInteger(*fitted) : chunk.addMisfit(storage == SQLITE_BLOB ? "binary data" : textOf(value));
+    }
+}
+
+Value decode(sqlite3_value* value, const FieldSchema& field) {
+    const int storage = sqlite3_value_type(value);
+    if (storage == SQLITE_NULL) return Empty{};
+    switch (field.type) {
+        case Type::Text:
+        case Type::NumberList: return std::string(textOf(value));
+        case Type::Binary: return Bytes{std::string(bytesOf(value))};
+        case Type::Real: return storage == SQLITE_FLOAT || storage == SQLITE_INTEGER ? Value(sqlite3_value_double(value)) : Value(Empty{});
+        default: break;
+    }
+    const auto fitted = storage == SQLITE_BLOB ? std::nullopt : integral(value, storage, field);
+    if (!fitted) return Empty{};
+    if (field.type == Type::Boolean) return *fitted != 0;
+    if (field.type == Type::Decimal) return Decimal{*fitted, field.scale};
+    if (field.type == Type::Date) return Date{static_cast<std::int32_t>(*fitted)};
+    if (field.type == Type::Time) return Time{*fitted};
+    if (field.type == Type::Timestamp) return Timestamp{*fitted};
+    return *fitted;
+}
+
+void bindValue(sqlite3_stmt* statement, int index, const Value& value) {
+    struct Binder {
+        sqlite3_stmt* statement;
+        int index;
+        void text(const std::string& v) const {
+            sqlite3_bind_text64(statement, index, v.data(), v.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
+        }
+        void operator()(Empty) const { sqlite3_bind_null(statement, index); }
+        void operator()(bool v) const { sqlite3_bind_int(statement, index, v ? 1 : 0); }
+        void operator()(std::int64_t v) const { sqlite3_bind_int64(statement, index, v); }
+        void operator()(Decimal v) const { text(toString(v)); }
+        void operator()(double v) const { sqlite3_bind_double(statement, index, v); }
+        void operator()(const std::string& v) const { text(v); }
+        void operator()(Date v) const {
+            std::string iso;
+            appendIsoDate(iso, v.days);
+            text(iso);
+        }
+        void operator()(Time v) const {
+            std::string iso;
+            appendIsoTime(iso, v.micros);
+            text(iso);
+        }
+        void operator()(Timestamp v) const {
+            std::string iso;
+            appendIsoTimestamp(iso, v.micros);
+            text(iso);
+        }
+        void operator()(const Bytes& v) const {
+            sqlite3_bind_blob64(statement, index, v.data.data(), v.data.size(), SQLITE_TRANSIENT);
+        }
+    };
+    std::visit(Binder{statement, index}, value);
+}
+
+}  // namespace jollyrow::sqlite

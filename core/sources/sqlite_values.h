@@ -1,0 +1,25 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// SQLite's loosely typed values <-> our typed ones. Declared types are read as the SQL standard names them.
+
+#include <sqlite3.h>
+
+#include <string>
+#include <string_view>
+
+#include "core/columns/column_chunk.h"
+#include "core/columns/schema.h"
+#include "core/columns/value.h"
+
+namespace jollyrow::sqlite {
+
+/// Sets type, scale, precision, maxLength from "DECIMAL(12,2)", "VARCHAR(40)", "DATE" …; Text when it says nothing.
+void readDeclaredType(FieldSchema& field, std::string_view declared);
+/// Appends one stored value; what does not fit the field's type becomes a misfit.
+void decodeInto(ColumnChunk& chunk, sqlite3_value* value, const FieldSchema& field);
+/// One stored value, boxed. A misfit comes back as Empty.
+Value decode(sqlite3_value* value, const FieldSchema& field);
+/// Binds so that the column's affinity stores it exactly; decimals go as text. Text is copied.
+void bindValue(sqlite3_stmt* statement, int index, const Value& value);
+
+}  // namespace jollyrow::sqlite

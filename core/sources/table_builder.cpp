@@ -1,0 +1,61 @@
+// SPDX-License-Identifier: MIT
+#include "core/sources/table_builder.h"
+
+namespace jollyrow {
+namespace {
+constexpr auto kShowEvery = std::chrono::milliseconds(200);
+}
+
+TableBuilder::TableBuilder(TableSchema schema, std::vector<bool> wanted, bool withRowIds, std::vector<FieldIndex> keyFields)
+    : schema_(std::move(schema)), withRowIds_(withRowIds), keyFields_(std::move(keyFields)) {
+    for (std::size_t i = 0; i < schema_.fields.size(); ++i) {
+        if (!wanted[i]) continue;
+        loaded_.push_back(static_cast<FieldIndex>(i));
+        builders_.emplace_back(schema_.fields[i].type, schema_.fields[i].scale);
+    }
+    if (withRowIds_) builders_.emplace_back(Type::Integer, 0);
+}
+
+void TableBuilder::reserve(std::size_t rows) {
+    for (ColumnBuilder& builder : builders_) builder.reserve(rows);
+}
+
+void TableBuilder::prepare(ChunkSet& set) const {
+    set.resize(builders_.size());
+    for (std::size_t i = 0; i < loaded_.size(); ++i) {
+        const FieldSchema& field = schema_.field(loaded_[i]);
+        set[i].reset(field.type, field.scale, builders_[i].prefersArena());
+    }
+    if (withRowIds_) set.back().reset(Type::Integer, 0, false);
+}
+
+void TableBuilder::append(const ChunkSet& set) {
+    for (std::size_t i = 0; i < set.size(); ++i) builders_[i].append(set[i]);
+    rows_ += set.empty() ? 0 : set.front().rows;
+}
+
+std::shared_ptr<const Table> TableBuilder::share(bool complete) const {
+    auto table = std::make_shared<Table>();
+    table->schema = schema_;
+    table->columns.resize(schema_.fields.size());
+    for (std::size_t i = 0; i < loaded_.size(); ++i) table->columns[raw(loaded_[i])] = builders_[i].share();
+    if (withRowIds_) table->rowIds = builders_.back().share();
+    table->keyFields = keyFields_;
+    table->rows = rows_;
+    table->complete = complete;
+    return table;
+}
+
+double TableBuilder::millisecondsSoFar() const {
+    return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun_).count();
+}
+
+void TableBuilder::show(const LoadRequest& request, std::optional<std::int64_t> total) {
+    if (!request.onPart || rows_ == 0) return;
+    const auto now = std::chrono::steady_clock::now();
+    if (shown_ && now - *shown_ < kShowEvery) return;
+    shown_ = now;
+    request.onPart(share(false), {static_cast<std::int64_t>(rows_), total, millisecondsSoFar()});
+}
+
+}  // namespace jollyrow

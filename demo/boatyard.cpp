@@ -1,0 +1,284 @@
+// SPDX-License-Identifier: MIT
+#include "demo/boatyard.h"
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <cstdio>
+#include <filesystem>
+
+#include "core/columns/civil.h"
+#include "core/columns/decimal.h"
+#include "core/design/make_design.h"
+#include "core/sources/sqlite_connection.h"
+#include "core/sources/sqlite_schema.h"
+#include "core/sources/sqlite_values.h"
+#include "demo/random.h"
+#include "demo/vessel_picture.h"
+#include "demo/words.h"
+
+namespace jollyrow::demo {
+namespace {
+
+constexpr const char* kSchema = R"sql(
+CREATE TABLE owners (
+  id INTEGER PRIMARY KEY,
+  name VARCHAR(60) NOT NULL,
+  town VARCHAR(40),
+  phone VARCHAR(24),
+  since DATE NOT NULL
+);
+CREATE TABLE vessels (
+  id INTEGER PRIMARY KEY,
+  name VARCHAR(40) NOT NULL,
+  owner INTEGER NOT NULL REFERENCES owners(id),
+  kind VARCHAR(20) NOT NULL CHECK (kind IN ('Cutter', 'Ketch', 'Gaff sloop', 'Motor cruiser', 'Trawler', 'Yawl', 'Launch')),
+  length DECIMAL(5,2) NOT NULL CHECK (length > 0),
+  insured_until DATE,
+  hull_no VARCHAR(16) UNIQUE,
+  picture BLOB,
+  notes TEXT
+);
+CREATE TABLE berths (
+  id INTEGER PRIMARY KEY,
+  code VARCHAR(8) NOT NULL UNIQUE,
+  dock VARCHAR(20) NOT NULL,
+  depth DECIMAL(4,2) NOT NULL
+);
+CREATE TABLE meter_readings (
+  berth INTEGER NOT NULL REFERENCES berths(id),
+  taken_at TIMESTAMP NOT NULL,
+  kwh DECIMAL(10,3) NOT NULL,
+  PRIMARY KEY (berth, taken_at)
+) WITHOUT ROWID;
+CREATE TABLE jobs (
+  number INTEGER PRIMARY KEY,
+  vessel INTEGER NOT NULL REFERENCES vessels(id),
+  berth INTEGER REFERENCES berths(id),
+  work VARCHAR(80) NOT NULL,
+  status VARCHAR(20) NOT NULL CHECK (status IN ('Quoted', 'Booked', 'In hand', 'Waiting for parts', 'Done')),
+  booked_on DATE NOT NULL,
+  due_on DATE,
+  hours DECIMAL(6,2) CHECK (hours BETWEEN 0.25 AND 400),
+  labour DECIMAL(12,2) NOT NULL DEFAULT 0,
+  parts DECIMAL(12,2) NOT NULL DEFAULT 0,
+  paid BOOLEAN NOT NULL DEFAULT 0 CHECK (paid IN (0, 1)),
+  notes TEXT,
+  CHECK (due_on IS NULL OR due_on >= booked_on)
+);
+CREATE TABLE job_lines (
+  id INTEGER PRIMARY KEY,
+  job INTEGER NOT NULL REFERENCES jobs(number),
+  position INTEGER NOT NULL,
+  kind VARCHAR(8) NOT NULL CHECK (kind IN ('labour', 'part')),
+  what VARCHAR(60) NOT NULL,
+  day DATE,
+  quantity DECIMAL(8,2) NOT NULL,
+  price DECIMAL(10,2) NOT NULL,
+  UNIQUE (job, position)
+);
+)sql";
+
+constexpr std::int64_t kFirstJob = 4001;
+const std::int32_t kYardDay = *daysFromCivil({2026, 11, 23});  // the yard's "today": content does not depend on the clock
+
+class Insert {
+  public:
+    Insert(sqlite3* connection, const std::string& table, int columns) {
+        std::string marks;
+        for (int i = 1; i <= columns; ++i) marks += fmt::format("{}?{}", i == 1 ? "" : ", ", i);
+        if (auto made = sqlite::prepare(connection, "INSERT INTO " + table + " VALUES (" + marks + ")")) statement_ = std::move(*made);
+    }
+    bool row(std::initializer_list<Value> values) {
+        int index = 0;
+        for (const Value& value : values) sqlite::bindValue(statement_.get(), ++index, value);
+        const bool done = sqlite3_step(statement_.get()) == SQLITE_DONE;
+        sqlite3_reset(statement_.get());
+        return done;
+    }
+
+  private:
+    sqlite::Statement statement_;
+};
+
+Value text(std::string_view words) { return std::string(words); }
+
+class Boatyard {
+  public:
+    Boatyard(sqlite3* connection, const BoatyardSize& size, const std::function<void(double)>& onProgress)
+        : connection_(connection), size_(size), onProgress_(onProgress), random_(size.seed * 0x2545f4914f6cdd1dULL + 11) {
+        owners_ = size.jobs / 14 + 24;
+        vessels_ = size.jobs / 9 + 36;
+        berths_ = std::min<std::int64_t>(size.jobs / 40 + 48, 600);
+    }
+
+    bool fill() { return makeOwners() && makeVessels() && makeBerths() && makeReadings() && makeJobs(); }
+
+  private:
+    bool makeOwners() {
+        Insert insert(connection_, "owners", 5);
+        for (std::int64_t id = 1; id <= owners_; ++id) {
+            const Value town = random_.oneIn(9) ? Value(Empty{}) : text(random_.pick(kTowns));
+            const Value phone = random_.oneIn(6) ? Value(Empty{}) : Value(fmt::format("0{} 555 {:04}", random_.between(20, 79), random_.between(0, 9999)));
+            if (!insert.row({id, fmt::format("{} {}", random_.pick(kFirstNames), random_.pick(kLastNames)), town, phone,
+                             Date{static_cast<std::int32_t>(kYardDay - random_.between(30, 9000))}}))
+                return false;
+        }
+        return true;
+    }
+
+    bool makeVessels() {
+        std::vector<std::string> pictures;
+        for (int n = 0; n < kVesselPictures; ++n) pictures.push_back(vesselPicture(n));
+        Insert insert(connection_, "vessels", 9);
+        for (std::int64_t id = 1; id <= vessels_; ++id) {
+            std::string name = random_.oneIn(3) ? std::string(random_.pick(kVesselLast)) : fmt::format("{} {}", random_.pick(kVesselFirst), random_.pick(kVesselLast));
+            if (id > 900) name += fmt::format(" {}", 2 + id % 7);
+            const Value insured = random_.oneIn(11) ? Value(Empty{}) : Value(Date{static_cast<std::int32_t>(kYardDay + random_.between(-200, 700))});
+            const Value hull = random_.oneIn(8) ? Value(Empty{}) : Value(fmt::format("KQ-{}{}", static_cast<char>('A' + id % 26), 1000 + id));
+            const Value notes = random_.oneIn(4) ? text(random_.pick(kNotes)) : Value(Empty{});
+            const std::size_t picture = static_cast<std::size_t>(random_.next() % pictures.size());
+            if (!insert.row({id, name, random_.between(1, owners_), text(random_.pick(kKinds)), Decimal{random_.between(480, 2450), 2}, insured, hull,
+                             random_.oneIn(20) ? Value(Empty{}) : Value(Bytes{pictures[picture]}), notes}))
+                return false;
+        }
+        return true;
+    }
+
+    bool makeBerths() {
+        Insert insert(connection_, "berths", 4);
+        for (std::int64_t id = 1; id <= berths_; ++id) {
+            const auto dock = static_cast<std::size_t>(id % static_cast<std::int64_t>(kDocks.size()));
+            if (!insert.row({id, fmt::format("{}{}", static_cast<char>('A' + dock), 1 + id / static_cast<std::int64_t>(kDocks.size())),
+                             text(kDocks[dock]), Decimal{random_.between(120, 480), 2}}))
+                return false;
+        }
+        return true;
+    }
+
+    bool makeReadings() {
+        Insert insert(connection_, "meter_readings", 3);
+        for (std::int64_t berth = 1; berth <= berths_; ++berth) {
+            std::int64_t kwh = random_.between(1000, 900'000);
+            for (int reading = 48; reading > 0; --reading) {
+                kwh += random_.between(0, 9000);
+                const std::int64_t at = (static_cast<std::int64_t>(kYardDay) * 24 - reading * 6) * 3'600'000'000;
+                if (!insert.row({berth, Timestamp{at}, Decimal{kwh, 3}})) return false;
+            }
+        }
+        return true;
+    }
+
+    std::string_view statusOf(std::int32_t due) {
+        if (due < kYardDay - 20) return random_.oneIn(25) ? "Waiting for parts" : "Done";
+        if (due < kYardDay + 10) return kStatuses[static_cast<std::size_t>(random_.between(2, 4))];
+        return kStatuses[static_cast<std::size_t>(random_.between(0, 2))];
+    }
+
+    Value jobNotes() {
+        if (!random_.oneIn(5)) return Empty{};
+        std::string notes(random_.pick(kNotes));
+        const bool isLong = random_.oneIn(12);
+        for (std::int64_t more = isLong ? random_.between(4, 14) : random_.between(0, 1); more > 0; --more) notes += fmt::format(" {}", random_.pick(kNotes));
+        return notes;
+    }
+
+    bool makeJobs() {
+        Insert jobs(connection_, "jobs", 12), lines(connection_, "job_lines", 8);
+        std::int64_t lineId = 0;
+        for (std::int64_t n = 0; n < size_.jobs; ++n) {
+            const std::int64_t number = kFirstJob + n;
+            const auto booked = static_cast<std::int32_t>(kYardDay - 900 + n * 930 / std::max<std::int64_t>(size_.jobs, 1) + random_.between(-15, 15));
+            const auto due = static_cast<std::int32_t>(booked + random_.between(0, 60));
+            const bool hasDue = !random_.oneIn(24);
+            const std::string_view status = statusOf(due);
+            const std::int64_t quarters = random_.between(1, 96);
+            const std::int64_t rate = random_.between(9, 17) * 400;  // cents an hour
+            const std::int64_t labour = quarters * rate / 4;
+            const std::int64_t partCount = random_.between(0, 2);
+            std::int64_t parts = 0;
+            std::vector<std::pair<std::int64_t, std::int64_t>> bought;
+            for (std::int64_t p = 0; p < partCount; ++p) {
+                bought.emplace_back(random_.between(1, 4), random_.between(350, 48'000));
+                parts += bought.back().first * bought.back().second;
+            }
+            const bool quotedOnly = status == "Quoted" && random_.oneIn(3);
+            if (!jobs.row({number, random_.between(1, vessels_), random_.oneIn(7) ? Value(Empty{}) : Value(random_.between(1, berths_)),
+                           text(random_.pick(kWork)), text(status), Date{booked}, hasDue ? Value(Date{due}) : Value(Empty{}),
+                           quotedOnly ? Value(Empty{}) : Value(Decimal{quarters * 25, 2}), Decimal{labour, 2}, Decimal{parts, 2},
+                           status == "Done" && !random_.oneIn(6), jobNotes()}))
+                return false;
+            std::int64_t position = 0;
+            if (!lines.row({++lineId, number, ++position, text("labour"), text(random_.pick(kWork)), Date{booked}, Decimal{quarters * 25, 2}, Decimal{rate, 2}}))
+                return false;
+            for (const auto& [count, price] : bought)
+                if (!lines.row({++lineId, number, ++position, text("part"), text(random_.pick(kParts)), Empty{}, Decimal{count * 100, 2}, Decimal{price, 2}}))
+                    return false;
+            if (onProgress_ && n % 8192 == 0) onProgress_(static_cast<double>(n) / static_cast<double>(size_.jobs));
+        }
+        return true;
+    }
+
+    sqlite3* connection_;
+    BoatyardSize size_;
+    const std::function<void(double)>& onProgress_;
+    Random random_;
+    std::int64_t owners_ = 0, vessels_ = 0, berths_ = 0;
+};
+
+}  // namespace
+
+Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size, const std::function<void(double)>& onProgress) {
+    const std::string beside = fmt::format("{}.{}.part", path, getpid());
+    std::remove(beside.c_str());
+    const auto giveUp = [&beside](Error error) {
+        std::remove(beside.c_str());
+        return error;
+    };
+    {
+        auto connection = sqlite::open(beside, sqlite::OpenMode::Create);
+        if (!connection) return giveUp(connection.error());
+        sqlite3* handle = connection->get();
+        for (const char* sql : {"PRAGMA page_size = 8192", "PRAGMA journal_mode = OFF", "PRAGMA synchronous = OFF", "BEGIN", kSchema})
+            if (auto done = sqlite::execute(handle, sql); !done) return giveUp(done.error());
+        if (!Boatyard(handle, size, onProgress).fill()) return giveUp(sqlite::errorOf(handle, "Making the boatyard"));
+        for (const char* sql : {"CREATE INDEX job_lines_job ON job_lines(job)", "CREATE INDEX jobs_vessel ON jobs(vessel)", "COMMIT"})
+            if (auto done = sqlite::execute(handle, sql); !done) return giveUp(done.error());
+    }
+    std::error_code failure;
+    std::filesystem::rename(beside, path, failure);
+    if (failure) return giveUp({ErrorCode::Io, fmt::format("Writing {} failed: {}.", path, failure.message())});
+    if (onProgress) onProgress(1);
+    return {};
+}
+
+Design yardJobsDesign(const std::string& databaseName) {
+    Design design;
+    design.title = "Yard jobs";
+    design.source = {"sqlite", databaseName, "jobs", ""};
+    design.grid.pinned = 1;
+    const auto add = [&design](const char* field, const char* heading, Width width, bool shown = true) {
+        ColumnDesign column;
+        column.field = field;
+        column.heading = heading;
+        column.width = width;
+        column.shown = shown;
+        design.columns.push_back(column);
+    };
+    const auto fit = [](int minimum) { return Width{WidthMode::Fit, 100, 1, minimum, 320}; };
+    add("number", "No.", {WidthMode::Fixed, 58, 1, 32, 0});
+    add("work", "Work", {WidthMode::Share, 140, 1.2, 110, 0});
+    add("status", "Status", fit(60));
+    add("booked_on", "Booked", fit(60), false);
+    add("due_on", "Due", fit(60));
+    add("hours", "Hours", fit(60));
+    add("labour", "Labour", fit(60));
+    add("parts", "Parts", fit(60));
+    add("paid", "Paid", {WidthMode::Fixed, 46, 1, 32, 0});
+    add("notes", "Notes", {WidthMode::Share, 160, 1, 80, 0});
+    add("vessel", "Vessel", fit(50), false);
+    add("berth", "Berth", fit(50), false);
+    return design;
+}
+
+}  // namespace jollyrow::demo

@@ -1,0 +1,26 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Kelpie Quay, a made-up boatyard: owners, vessels, berths with power meters, jobs and their lines, as an SQLite
+// database. The same seed and number of jobs give the same content. People and firms are made up.
+
+#include <cstdint>
+#include <functional>
+#include <string>
+
+#include "core/base/result.h"
+#include "core/design/design.h"
+
+namespace jollyrow::demo {
+
+struct BoatyardSize {
+    std::int64_t jobs = 5000;
+    std::uint64_t seed = 1;
+};
+
+/// Replaces `path`: written beside and renamed when whole. `onProgress` gets the share done, 0 to 1; may be empty.
+Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size, const std::function<void(double)>& onProgress);
+
+/// The design that comes with it: its jobs, headed and laid out. `databaseName` is the path to keep in the design.
+Design yardJobsDesign(const std::string& databaseName);
+
+}  // namespace jollyrow::demo

@@ -1,0 +1,52 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// CellEditor: the entry that opens over a cell. Holds typed text, offers a list of permitted values or a calendar, and
+// leaves conversion to its owner. A refusal keeps it open, marked, with the reason beneath.
+
+#include <QFrame>
+#include <QLineEdit>
+
+#include "core/columns/schema.h"
+#include "core/design/design.h"
+
+class QCompleter;
+class QToolButton;
+
+namespace jollyrow {
+
+class CellEditor final : public QFrame {
+    Q_OBJECT
+  public:
+    CellEditor(const FieldSchema& field, Alignment alignment, QWidget* parent);
+
+    QString text() const { return line_->text(); }
+    void setText(const QString& text);
+    /// Begins with what was typed on the cell, replacing its value.
+    void beginWith(const QString& typed);
+    void beginWithAll();
+    void setRefused(bool refused);
+    bool isRefused() const { return refused_; }
+
+  Q_SIGNALS:
+    void committed(int lines, int columns);  ///< and the current cell should move by this much
+    void abandoned();
+    void edited();
+
+  protected:
+    bool eventFilter(QObject* watched, QEvent* event) override;
+    void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
+
+  private:
+    void openCalendar();
+    void openChoices();
+    bool handleKey(const QKeyEvent& event);
+
+    QLineEdit* line_;
+    QToolButton* button_ = nullptr;  ///< calendar or list
+    QCompleter* completer_ = nullptr;
+    Type type_;
+    bool refused_ = false;
+};
+
+}  // namespace jollyrow

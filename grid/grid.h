@@ -1,0 +1,140 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Grid: shows the records of a design on a database, and lets a form user sort, arrange, select and edit them.
+//
+//   jollyrow::Grid grid;
+//   grid.open("yard-jobs.jrow", "kelpie-quay.db");
+//   grid.show();
+//
+// Confined to the window's thread. Loading, sorting and saving run on threads of the grid's own; nothing here waits,
+// except open() for the schema.
+
+#include <QAbstractScrollArea>
+
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "core/base/result.h"
+#include "core/design/design.h"
+#include "core/design/finding.h"
+#include "grid/record.h"
+#include "grid/selection.h"
+
+namespace jollyrow {
+
+class Session;
+struct LoadProgress;
+struct Snapshot;
+
+class Grid : public QAbstractScrollArea {
+    Q_OBJECT
+  public:
+    explicit Grid(QWidget* parent = nullptr);
+    ~Grid() override;
+
+    // ---- Opening
+    /// Opens a design file on its database, or on `databasePath` when one is given, and begins to load. On failure the
+    /// grid shows what it showed before; the error says what, where and what to do.
+    Result<void> open(const QString& designPath, const QString& databasePath = {});
+    /// The same for a design in memory.
+    Result<void> open(const Design& design, const QString& databasePath);
+    /// What is not as the design asks: in its file, or against the database.
+    std::vector<Finding> findings() const;
+    /// Reads all records again; unsaved edits, selection and place are kept.
+    void reload();
+    void cancelLoad();
+    bool isLoading() const;
+
+    // ---- Design
+    const Design& design() const;
+    /// Replaces the design of the present source; what changed is recomputed, the rest stays.
+    void setDesign(const Design& design);
+    /// Sorts by these keys, most important first; empty for the bound order. Emits nothing.
+    void setSort(const std::vector<SortDesign>& keys);
+    /// The column whose settings are being worked on is tinted; nullopt for none.
+    void setDesignColumn(const std::optional<QString>& field);
+    std::optional<QString> designColumn() const;
+
+    // ---- Records
+    /// Lines that can be scrolled to.
+    std::int64_t lineCount() const;
+    Record recordAt(std::int64_t line) const;
+    /// Invalid when there is no current cell.
+    Record currentRecord() const;
+    std::optional<CellPlace> currentCell() const;
+    void setCurrentCell(std::int64_t line, int column);
+    /// At most `most` of the selected records, in bound order.
+    std::vector<Record> selectedRecords(std::size_t most = 100'000) const;
+    std::int64_t selectedCount() const;
+    void setSelectionMode(SelectionMode mode);
+    SelectionMode selectionMode() const;
+    /// Scrolls so that the line can be seen.
+    void showLine(std::int64_t line);
+
+    // ---- Editing
+    /// Allows or forbids editing for all columns. Default: allowed where the source can be written.
+    void setEditable(bool editable);
+    /// Opens the editor of the current cell; false when it cannot be edited.
+    bool editCurrentCell();
+    /// Edits not in the database yet: being saved or refused.
+    std::size_t unsavedEdits() const;
+    /// Writes a value as if it had been typed. Requires: the record is of this grid.
+    void setValue(const Record& record, const QString& field, const Value& value);
+    /// What the person at the grid is told just now about a cell, e.g. why an entry was refused; empty when nothing.
+    QString message() const;
+
+    /// For status lines, the workbench and tests.
+    Session& session();
+    const std::shared_ptr<const Snapshot>& snapshot() const;
+    /// Paints the visible part once into a paint device of the viewport's size; returns milliseconds. For bench.
+    double paintOnce(QPaintDevice& device);
+    /// Where a heading or cell stands in the viewport; empty when it is not in sight.
+    QRect headingRect(const QString& field) const;
+    QRect cellRect(std::int64_t line, const QString& field) const;
+
+    QSize sizeHint() const override;
+
+  Q_SIGNALS:
+    /// A person double-clicked a record that is not edited so, or pressed Enter on it.
+    void recordActivated(const jollyrow::Record& record);
+    void currentRecordChanged(const jollyrow::Record& record);
+    void selectionChanged();
+    /// A person changed the design on the grid; `label` names the step for an undo list, e.g. "Widen Due".
+    void designEdited(const QString& label);
+    void headingClicked(const QString& field);
+    /// A heading is being dragged above the grid's top edge, where something else may take it.
+    void headingDragged(const QString& field, const QPoint& globalPosition);
+    /// It was let go there; the grid itself does nothing with it.
+    void headingDropped(const QString& field, const QPoint& globalPosition);
+    /// A typed value was taken into a cell and is on its way to the database.
+    void cellEdited(const jollyrow::Record& record, const QString& field, const jollyrow::Value& before, const jollyrow::Value& after);
+    /// The database answered: saved, or refused with a message.
+    void editAnswered(bool saved, const QString& message);
+    void snapshotChanged();
+    void loadProgressed(const jollyrow::LoadProgress& progress);
+    void loadEnded(const QString& error);
+    void failed(const QString& message);
+
+  protected:
+    bool viewportEvent(QEvent* event) override;
+    void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
+    void scrollContentsBy(int dx, int dy) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void focusInEvent(QFocusEvent* event) override;
+    void focusOutEvent(QFocusEvent* event) override;
+    void changeEvent(QEvent* event) override;
+    bool focusNextPrevChild(bool next) override;
+
+  private:
+    std::unique_ptr<class GridPrivate> d;
+    friend class GridPrivate;
+};
+
+}  // namespace jollyrow

@@ -1,0 +1,147 @@
+// SPDX-License-Identifier: MIT
+// Editing a cell in place: open, convert, hand over, and what is said when a value is refused here or by the database.
+#include "core/formats/text_format.h"
+#include "grid/grid_p.h"
+
+namespace jollyrow {
+
+bool GridPrivate::canEdit(int column) const { return editable && planned(column).editable; }
+
+bool GridPrivate::beginEdit(const QString& typed) {
+    if (editor && !commitEdit()) return false;
+    const auto current = selection.current();
+    if (!current || !lines || !canEdit(current->column) || planned(current->column).format.type == Type::Boolean) return false;
+    showPlace(*current);
+    editorPlace = *current;
+    editorRow = lines->rowAt(static_cast<ViewLine>(current->line));
+    editorField = planned(current->column).field;
+    const FieldSchema& field = session->schema().field(editorField);
+    editor = new CellEditor(field, planned(current->column).alignment, grid.viewport());
+    editor->setFont(grid.font());
+    editor->setAccessibleName(QString::fromStdString(planned(current->column).design.heading));
+    QObject::connect(editor, &CellEditor::committed, &grid, [this](int byLines, int byColumns) {
+        if (!commitEdit()) return;
+        if (byLines != 0 || byColumns != 0) moveCurrent(byLines, byColumns, SelectHow::Replace);
+    });
+    QObject::connect(editor, &CellEditor::abandoned, &grid, [this] { endEdit(); });
+    QObject::connect(editor, &CellEditor::edited, &grid, [this] {
+        if (strip) strip->hide();
+    });
+    if (strip) strip->hide();
+    placeEditor();
+    editor->show();
+    editor->setFocus();
+    if (typed.isEmpty()) {
+        const CellEdit* refused = session->snapshot()->edits->find(editorRow, editorField);
+        const auto misfit = session->snapshot()->table->column(editorField) ? session->snapshot()->table->column(editorField)->misfit(editorRow) : std::nullopt;
+        std::string text = editText(session->snapshot()->value(editorRow, editorField));
+        if (text.empty() && misfit && !refused) text = *misfit;
+        editor->setText(QString::fromStdString(text));
+        editor->beginWithAll();
+    } else {
+        editor->beginWith(typed);
+    }
+    return true;
+}
+
+void GridPrivate::placeEditor() {
+    if (!editor) return;
+    QRect rect = frame().cellRect(editorPlace);
+    const int width = std::max(rect.width(), 90);
+    if (rect.right() >= grid.viewport()->width() && width > rect.width()) rect.setLeft(rect.right() - width + 1);
+    rect.setWidth(width);
+    editor->setGeometry(rect.adjusted(-1, -1, 1, 0));
+    // Under the headings or the pinned columns it must not float.
+    const int pinnedEnd = editorPlace.column < columns.pinned() ? measure::kGutter : columns.pinnedEnd();
+    editor->setVisible(rect.top() >= headerHeight() - rowHeight() / 2 && rect.left() >= pinnedEnd - rect.width() / 2);
+}
+
+bool GridPrivate::commitEdit() {
+    if (!editor) return true;
+    const FieldSchema& field = session->schema().field(editorField);
+    const Result<Value> parsed = parseTyped(editor->text().toStdString(), field);
+    if (!parsed) {
+        refuse(QString::fromStdString(parsed.error().message));
+        return false;
+    }
+    const SourceRow row = editorRow;
+    const FieldIndex index = editorField;
+    const auto place = session->snapshot()->lineOf(row);
+    const Record record = place ? recordAt(raw(*place)) : Record();
+    endEdit();
+    const Value before = session->snapshot()->value(row, index);
+    if (before == *parsed) return true;
+    session->edit(row, index, *parsed);
+    Q_EMIT grid.cellEdited(record, QString::fromStdString(field.name), before, *parsed);
+    return true;
+}
+
+void GridPrivate::endEdit() {
+    if (!editor) return;
+    const bool hadFocus = editor->isAncestorOf(QApplication::focusWidget()) || !QApplication::focusWidget();
+    CellEditor* closing = editor;
+    editor = nullptr;
+    closing->hide();
+    closing->deleteLater();
+    if (strip) strip->hide();
+    if (hadFocus) grid.setFocus();
+    showRefusal();
+    grid.viewport()->update();
+}
+
+void GridPrivate::refuse(const QString& message) {
+    editor->setRefused(true);
+    editor->setFocus();
+    if (!strip) strip = new MessageStrip(grid.viewport());
+    const Value before = session->snapshot()->value(editorRow, editorField);
+    std::string was;
+    appendDisplay(was, before, planned(editorPlace.column).format);
+    std::vector<MessageStrip::Link> links;
+    links.push_back({was.empty() ? Grid::tr("Leave it empty") : Grid::tr("Put back %1").arg(QString::fromStdString(was)), [this] { endEdit(); }});
+    strip->showUnder(frame().cellRect(editorPlace), grid.viewport()->rect().adjusted(0, headerHeight(), 0, 0), message, links);
+}
+
+void GridPrivate::toggleCheck(CellPlace place) {
+    if (!canEdit(place.column)) return;
+    const SourceRow row = lines->rowAt(static_cast<ViewLine>(place.line));
+    const FieldIndex field = planned(place.column).field;
+    const Value before = session->snapshot()->value(row, field);
+    const Value after = before == Value(true) ? Value(false) : Value(true);
+    const Record record = recordAt(place.line);
+    session->edit(row, field, after);
+    Q_EMIT grid.cellEdited(record, QString::fromStdString(session->schema().field(field).name), before, after);
+}
+
+/// What the database refused in the current record is said beneath its cell, with the ways out.
+void GridPrivate::showRefusal() {
+    if (editor) return;
+    const auto current = selection.current();
+    if (!current || !lines || current->line >= lines->lineCount()) {
+        if (strip) strip->hide();
+        return;
+    }
+    const SourceRow row = lines->rowAt(static_cast<ViewLine>(current->line));
+    const Edits& edits = *session->snapshot()->edits;
+    for (std::size_t i = 0; i < session->plan().columns.size(); ++i) {
+        const FieldIndex field = session->plan().columns[i].field;
+        const CellEdit* edit = edits.find(row, field);
+        if (!edit || edit->state != EditState::Refused) continue;
+        const QRect cell = frame().cellRect({current->line, static_cast<int>(i)});
+        if (cell.top() < headerHeight() - rowHeight() || cell.top() > grid.viewport()->height()) break;
+        if (!strip) strip = new MessageStrip(grid.viewport());
+        std::string was;
+        appendDisplay(was, edit->original, session->plan().columns[i].format);
+        const QString back = was.empty() ? Grid::tr("Make it empty again") : Grid::tr("Put back %1").arg(QString::fromStdString(was));
+        strip->showUnder(cell, grid.viewport()->rect().adjusted(0, headerHeight(), 0, 0), QString::fromStdString(edit->message),
+                         {{back, [this, row, field] { session->putBack(row, field); }}, {Grid::tr("Try again"), [this, row, field] { session->retry(row, field); }}});
+        return;
+    }
+    if (strip) strip->hide();
+}
+
+void GridPrivate::answered(SourceRow, FieldIndex, const CellEdit& edit) {
+    showRefusal();
+    Q_EMIT grid.editAnswered(edit.state == EditState::Saved, QString::fromStdString(edit.message));
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,277 @@
+// SPDX-License-Identifier: MIT
+// Mouse and keys on the records.
+#include <QApplication>
+#include <QClipboard>
+#include <QHelpEvent>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QScrollBar>
+#include <QToolTip>
+
+#include "grid/grid_p.h"
+
+namespace jollyrow {
+namespace {
+
+constexpr int kTypeAheadMs = 900;
+constexpr std::int64_t kMostSearched = 200'000;  // lines a typed jump looks at: about a frame
+constexpr std::size_t kMostCopied = 100'000;     // records one copy takes
+
+SelectHow howOf(Qt::KeyboardModifiers modifiers) {
+    if (modifiers & Qt::ShiftModifier) return SelectHow::Extend;
+    return modifiers & Qt::ControlModifier ? SelectHow::Toggle : SelectHow::Replace;
+}
+
+}  // namespace
+
+void GridPrivate::choose(CellPlace place, SelectHow how) {
+    if (!lines) return;
+    const auto before = selection.current();
+    const std::int64_t selectedBefore = selection.rows().count();
+    selection.select(place, how, [this](std::int64_t line) { return lines->rowAt(static_cast<ViewLine>(line)); });
+    showPlace(place);
+    const bool otherRecord = !before || before->line != place.line;
+    announceCurrent();
+    if (otherRecord) Q_EMIT grid.currentRecordChanged(grid.currentRecord());
+    if (otherRecord || selectedBefore != selection.rows().count() || how == SelectHow::Toggle) Q_EMIT grid.selectionChanged();
+    showRefusal();
+    grid.viewport()->update();
+}
+
+/// Remembers which records are meant, so that a sort or reload finds them again.
+void GridPrivate::announceCurrent() {
+    currentRow.reset();
+    currentKey.clear();
+    selectedKeys.clear();
+    const auto current = selection.current();
+    if (!current || !lines) return;
+    currentRow = lines->rowAt(static_cast<ViewLine>(current->line));
+    const Table& table = *session->snapshot()->table;
+    if (!table.hasKeys()) return;
+    currentKey = table.key(*currentRow);
+    constexpr std::size_t kMostKept = 200;
+    if (selection.rows().count() <= static_cast<std::int64_t>(kMostKept))
+        for (const SourceRow row : selection.rows().rows(kMostKept)) selectedKeys.push_back(table.key(row));
+}
+
+void GridPrivate::setHover(std::optional<CellPlace> place) {
+    if (place == hover) return;
+    hover = place;
+    grid.viewport()->update();
+}
+
+void GridPrivate::press(QMouseEvent& event) {
+    grid.setFocus(Qt::MouseFocusReason);
+    if (editor && !commitEdit()) return;  // the cell is not left while what stands in it is wrong
+    if (event.button() != Qt::LeftButton || pressHeading(event)) return;
+    const auto place = placeAt(event.pos());
+    if (!place) {
+        // A click on the gutter selects the record.
+        const std::int64_t line = scroll.lineAt(scrollY + event.pos().y() - headerHeight());
+        if (lines && event.pos().x() < measure::kGutter && line >= 0 && line < lines->lineCount() && columns.count() > 0)
+            choose({line, selection.current() ? selection.current()->column : 0}, howOf(event.modifiers()));
+        return;
+    }
+    choose(*place, howOf(event.modifiers()));
+    gesture = Gesture::SelectCells;
+    if (planned(place->column).format.type == Type::Boolean && canEdit(place->column) && event.modifiers() == Qt::NoModifier) {
+        const QRect cell = frame().cellRect(*place);
+        const bool onBox = std::abs(event.pos().x() - cell.center().x()) <= 10 || planned(place->column).alignment != Alignment::Center;
+        if (onBox) toggleCheck(*place);
+    }
+}
+
+void GridPrivate::move(QMouseEvent& event) {
+    lastMove = event.pos();
+    if (moveHeading(event)) return;
+    if (gesture != Gesture::SelectCells) {
+        const auto place = placeAt(event.pos());
+        setHover(place);
+        return;
+    }
+    // Dragging past the edge scrolls, faster the farther out.
+    const int top = headerHeight(), bottom = grid.viewport()->height();
+    const int beyond = event.pos().y() < top ? event.pos().y() - top : event.pos().y() > bottom ? event.pos().y() - bottom : 0;
+    if (beyond != 0)
+        autoScroll.start();
+    else
+        autoScroll.stop();
+    setScrollY(scrollY + beyond);
+    const QPoint inside(std::clamp(event.pos().x(), measure::kGutter, std::max(measure::kGutter, grid.viewport()->width() - 1)), std::clamp(event.pos().y(), top, bottom - 1));
+    if (const auto place = placeAt(inside); place && place != selection.current()) choose(*place, SelectHow::Extend);
+}
+
+void GridPrivate::release(QMouseEvent& event) {
+    autoScroll.stop();
+    if (releaseHeading(event)) return;
+    gesture = Gesture::None;
+}
+
+void GridPrivate::doubleClick(QMouseEvent& event) {
+    if (event.button() != Qt::LeftButton || doubleClickHeading(event)) return;
+    const auto place = placeAt(event.pos());
+    if (!place) return;
+    if (canEdit(place->column)) {
+        if (planned(place->column).format.type != Type::Boolean) beginEdit({});  // a check was toggled by the first click
+    } else {
+        Q_EMIT grid.recordActivated(recordAt(place->line));
+    }
+}
+
+void GridPrivate::moveCurrent(std::int64_t byLines, int byColumns, SelectHow how) {
+    const std::int64_t count = lines ? lines->lineCount() : 0;
+    if (count == 0 || columns.count() == 0) return;
+    CellPlace place = selection.current().value_or(CellPlace{0, 0});
+    if (selection.current()) {
+        place.line = std::clamp<std::int64_t>(place.line + byLines, 0, count - 1);
+        place.column = std::clamp(place.column + byColumns, 0, columns.count() - 1);
+    }
+    choose(place, how);
+}
+
+bool GridPrivate::key(QKeyEvent& event) {
+    const bool shift = event.modifiers() & Qt::ShiftModifier, control = event.modifiers() & Qt::ControlModifier;
+    const SelectHow how = shift ? SelectHow::Extend : control ? SelectHow::MoveOnly : SelectHow::Replace;
+    const std::int64_t page = std::max<std::int64_t>(1, (grid.viewport()->height() - headerHeight()) / rowHeight() - 1);
+    constexpr std::int64_t kFar = std::int64_t{1} << 60;
+    const int most = columns.count();
+    switch (event.key()) {
+        case Qt::Key_Escape:
+            if (gesture == Gesture::ResizeColumn || gesture == Gesture::DragColumn) {
+                gesture = Gesture::None;
+                session->setDesign(designBefore);
+                relayout();
+                return true;
+            }
+            return false;
+        case Qt::Key_Up: moveCurrent(-1, 0, how); return true;
+        case Qt::Key_Down: moveCurrent(1, 0, how); return true;
+        case Qt::Key_Left: moveCurrent(0, -1, how == SelectHow::MoveOnly ? SelectHow::Replace : how); return true;
+        case Qt::Key_Right: moveCurrent(0, 1, how == SelectHow::MoveOnly ? SelectHow::Replace : how); return true;
+        case Qt::Key_PageUp: moveCurrent(-page, 0, how); return true;
+        case Qt::Key_PageDown: moveCurrent(page, 0, how); return true;
+        case Qt::Key_Home: moveCurrent(control ? -kFar : 0, control ? 0 : -most, shift ? SelectHow::Extend : SelectHow::Replace); return true;
+        case Qt::Key_End: moveCurrent(control ? kFar : 0, control ? 0 : most, shift ? SelectHow::Extend : SelectHow::Replace); return true;
+        case Qt::Key_Tab:
+        case Qt::Key_Backtab: {
+            const auto current = selection.current();
+            const int step = event.key() == Qt::Key_Tab ? 1 : -1;
+            if (control || !current || current->column + step < 0 || current->column + step >= most) return false;
+            moveCurrent(0, step, SelectHow::Replace);
+            return true;
+        }
+        case Qt::Key_F2: return beginEdit({});
+        case Qt::Key_F5: session->reload(); return true;
+        case Qt::Key_Return:
+        case Qt::Key_Enter:
+            if (selection.current()) Q_EMIT grid.recordActivated(grid.currentRecord());
+            return selection.current().has_value();
+        case Qt::Key_Space:
+            if (!selection.current()) return false;
+            if (control)
+                choose(*selection.current(), SelectHow::Toggle);
+            else if (planned(selection.current()->column).format.type == Type::Boolean && canEdit(selection.current()->column))
+                toggleCheck(*selection.current());
+            else
+                choose(*selection.current(), SelectHow::Replace);
+            return true;
+        case Qt::Key_Delete:
+            if (!selection.current() || !canEdit(selection.current()->column) || !beginEdit({})) return false;
+            editor->setText({});
+            return true;
+        default: break;
+    }
+    if (event.matches(QKeySequence::SelectAll)) {
+        selection.selectAll(lines ? lines->lineCount() : 0, most, session->snapshot() ? session->snapshot()->table->rows : 0);
+        Q_EMIT grid.selectionChanged();
+        grid.viewport()->update();
+        return true;
+    }
+    if (event.matches(QKeySequence::Copy)) {
+        copySelection();
+        return true;
+    }
+    const QString text = event.text();
+    const bool printable = !text.isEmpty() && text.at(0).isPrint() && !(event.modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier));
+    if (!printable) return false;
+    if (selection.current() && canEdit(selection.current()->column)) return beginEdit(text);
+    jumpTo(text);
+    return true;
+}
+
+/// Typing on a column that is not edited goes to the next record whose value there begins so.
+void GridPrivate::jumpTo(const QString& typed) {
+    if (!selection.current() || !lines) return;
+    const bool goesOn = typedAt.isValid() && typedAt.elapsed() < kTypeAheadMs;
+    typedAhead = goesOn ? typedAhead + typed : typed;
+    typedAt.restart();
+    const std::int64_t count = lines->lineCount();
+    const CellPlace from = *selection.current();
+    CellText cell;
+    for (std::int64_t step = goesOn ? 0 : 1; step < std::min(count, kMostSearched); ++step) {
+        const std::int64_t line = (from.line + step) % count;
+        lines->cell(static_cast<ViewLine>(line), from.column, cell);
+        if (QString::fromUtf8(cell.text).startsWith(typedAhead, Qt::CaseInsensitive)) return choose({line, from.column}, SelectHow::Replace);
+    }
+}
+
+/// Selected records or the block of cells as tab-separated text.
+void GridPrivate::copySelection() const {
+    if (!lines) return;
+    QString out;
+    CellText cell;
+    const auto appendLine = [&](std::int64_t line, int first, int end) {
+        for (int column = first; column < end; ++column) {
+            lines->cell(static_cast<ViewLine>(line), column, cell);
+            QString text = QString::fromUtf8(cell.text);
+            text.replace(u'\t', u' ').replace(u'\n', u' ');
+            out += (column == first ? QString() : QStringLiteral("\t")) + text;
+        }
+        out += u'\n';
+    };
+    if (selection.mode() == SelectionMode::Cells) {
+        for (const Selection::Block& block : selection.blocks())
+            for (std::int64_t line = block.firstLine; line < std::min(block.endLine, block.firstLine + static_cast<std::int64_t>(kMostCopied)); ++line)
+                appendLine(line, block.firstColumn, block.endColumn);
+    } else {
+        std::size_t copied = 0;
+        for (std::int64_t line = 0; line < lines->lineCount() && copied < std::min<std::size_t>(kMostCopied, static_cast<std::size_t>(selection.rows().count())); ++line) {
+            if (!selection.isRowSelected(lines->rowAt(static_cast<ViewLine>(line)))) continue;
+            appendLine(line, 0, columns.count());
+            ++copied;
+        }
+    }
+    if (!out.isEmpty()) QApplication::clipboard()->setText(out);
+}
+
+/// Shows the whole text where it is cut, why a cell is marked, or what a heading is bound to.
+bool GridPrivate::showToolTip(QHelpEvent& event) {
+    QString tip;
+    QRect area;
+    if (event.pos().y() < headerHeight()) {
+        if (const auto column = columns.columnAt(event.pos().x(), scrollX)) {
+            const PlannedColumn& p = planned(*column);
+            const FieldSchema& field = session->schema().field(p.field);
+            tip = Grid::tr("%1 — %2.%3, %4").arg(QString::fromStdString(p.design.heading), QString::fromStdString(session->schema().name),
+                                                 QString::fromStdString(field.name), QString::fromUtf8(article(field.type).data(), static_cast<qsizetype>(article(field.type).size())));
+            area = QRect(columns.x(*column, scrollX), 0, columns.width(*column), headerHeight());
+        }
+    } else if (const auto place = placeAt(event.pos())) {
+        CellText cell;
+        lines->cell(static_cast<ViewLine>(place->line), place->column, cell);
+        area = frame().cellRect(*place);
+        if (cell.isMisfit)
+            tip = Grid::tr("Stored as \"%1\", which is not %2.").arg(QString::fromUtf8(cell.text), QString::fromUtf8(article(planned(place->column).format.type).data(), static_cast<qsizetype>(article(planned(place->column).format.type).size())));
+        else if (painter->text().elides(cell.text, columns.width(place->column) - 2 * measure::kCellPadding))
+            tip = QString::fromUtf8(cell.text.substr(0, 4000));
+    }
+    if (tip.isEmpty()) {
+        QToolTip::hideText();
+        event.ignore();
+        return true;
+    }
+    QToolTip::showText(event.globalPos(), QStringLiteral("<qt>%1</qt>").arg(tip.toHtmlEscaped()), grid.viewport(), area);
+    return true;
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// LineSource: the seam behind which the grid's lines come from: a snapshot in this process, or later the windows of a
+// server. The grid asks for the cells it can see and cannot tell which it is; a cell may still be on its way.
+
+#include <cstdint>
+#include <memory>
+#include <string>
+
+#include "core/columns/type.h"
+#include "core/design/plan.h"
+#include "core/rows/snapshot.h"
+
+namespace jollyrow {
+
+enum class CellMark { None, Saving, Saved, Refused };
+
+/// One cell, to be shown. Reused from cell to cell so that painting allocates nothing.
+struct CellText {
+    std::string text;      ///< UTF-8, display form; what is stored when it is a misfit
+    bool isEmpty = false;
+    bool isPending = false;  ///< not there yet
+    bool isMisfit = false;   ///< stored value that does not fit the column's type
+    bool isChecked = false;  ///< Boolean columns
+    CellMark mark = CellMark::None;
+};
+
+/// Used on the window's thread only.
+class LineSource {
+  public:
+    virtual ~LineSource() = default;
+    virtual std::int64_t lineCount() const = 0;
+    /// Requires: 0 <= line < lineCount(); column is an index into the plan's columns.
+    virtual void cell(ViewLine line, int column, CellText& out) const = 0;
+    /// What needs attention in the whole record, for the gutter: the gravest mark of any of its cells.
+    virtual CellMark recordMark(ViewLine line) const = 0;
+    /// The record on a line, for selections that outlive a sort.
+    virtual SourceRow rowAt(ViewLine line) const = 0;
+};
+
+/// Lines of a snapshot. Holds both; immutable.
+class SnapshotLines final : public LineSource {
+  public:
+    SnapshotLines(std::shared_ptr<const Snapshot> snapshot, std::shared_ptr<const ViewPlan> plan);
+    std::int64_t lineCount() const override;
+    void cell(ViewLine line, int column, CellText& out) const override;
+    CellMark recordMark(ViewLine line) const override;
+    SourceRow rowAt(ViewLine line) const override { return snapshot_->line(line).row; }
+
+  private:
+    std::shared_ptr<const Snapshot> snapshot_;
+    std::shared_ptr<const ViewPlan> plan_;
+};
+
+}  // namespace jollyrow

@@ -1,0 +1,89 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Selection: which records or cells are chosen, and which one is current. Pure: lines, columns and rows in, no widget.
+// Records are kept by source row, so they survive a sort; blocks of cells by line, so they do not.
+
+#include <cstdint>
+#include <functional>
+#include <optional>
+#include <vector>
+
+#include "core/base/indexes.h"
+
+namespace jollyrow {
+
+enum class SelectionMode {
+    OneRow,
+    Rows,   ///< many, by Ctrl, Shift, drag
+    Cells,  ///< blocks of cells
+};
+
+/// A set of records as bits; a million take 125 kB.
+class RowSet final {
+  public:
+    void add(SourceRow row);
+    void remove(SourceRow row);
+    void clear();
+    void addAll(std::size_t rows);
+    bool contains(SourceRow row) const;
+    std::int64_t count() const { return count_; }
+    /// In rising order, at most `most`.
+    std::vector<SourceRow> rows(std::size_t most) const;
+
+  private:
+    std::vector<std::uint64_t> bits_;
+    std::int64_t count_ = 0;
+};
+
+struct CellPlace {
+    std::int64_t line = 0;
+    int column = 0;
+    bool operator==(const CellPlace&) const = default;
+};
+
+/// How a click or key changes the selection.
+enum class SelectHow {
+    Replace,
+    Toggle,    ///< Ctrl
+    Extend,    ///< Shift: from the anchor to here
+    MoveOnly,  ///< Ctrl with keys: only the current cell moves
+};
+
+class Selection final {
+  public:
+    using RowAt = std::function<SourceRow(std::int64_t line)>;
+
+    void setMode(SelectionMode mode);
+    SelectionMode mode() const { return mode_; }
+    /// The cell that keys act on.
+    std::optional<CellPlace> current() const { return current_; }
+    void select(CellPlace place, SelectHow how, const RowAt& rowAt);
+    void selectAll(std::int64_t lines, int columns, std::size_t rows);
+    void clear();
+    /// After the lines were put in another order: the current record's new line; cell blocks collapse to it.
+    void moveCurrentTo(std::optional<std::int64_t> line);
+    /// Keeps the current cell inside.
+    void clampTo(std::int64_t lines, int columns);
+    /// Puts these records in place of the ones selected (after a reload).
+    void replaceRows(const std::vector<SourceRow>& rows);
+
+    bool isRowSelected(SourceRow row) const { return mode_ != SelectionMode::Cells && rows_.contains(row); }
+    bool isCellSelected(CellPlace place) const;
+    const RowSet& rows() const { return rows_; }
+    /// Half-open in lines and columns; Cells mode only.
+    struct Block {
+        std::int64_t firstLine = 0, endLine = 0;
+        int firstColumn = 0, endColumn = 0;
+    };
+    const std::vector<Block>& blocks() const { return blocks_; }
+
+  private:
+    static Block between(CellPlace a, CellPlace b);
+    SelectionMode mode_ = SelectionMode::Rows;
+    std::optional<CellPlace> current_, anchor_;
+    RowSet rows_;
+    RowSet kept_;  ///< what stands beside the range that Shift is drawing
+    std::vector<Block> blocks_;
+};
+
+}  // namespace jollyrow

@@ -1,0 +1,43 @@
+// SPDX-License-Identifier: MIT
+#include "workbench/controls.h"
+
+#include <QPainter>
+
+#include "workbench/icons.h"
+#include "workbench/look.h"
+
+namespace jollyrow {
+
+void CheckBox::paintEvent(QPaintEvent*) {
+    const Tokens& t = look();
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const QRectF box(1, (height() - 15) / 2.0, 15, 15);
+    painter.setPen(QPen(isChecked() || hasFocus() ? t.teal : t.strongEdge, 1.2));
+    painter.setBrush(isChecked() ? t.teal : t.paper);
+    painter.drawRoundedRect(box, 3.5, 3.5);
+    if (isChecked()) drawIcon(painter, Icon::Tick, box.adjusted(1.5, 1.5, -1.5, -1.5), t.onTeal);
+    if (hasFocus()) {
+        painter.setPen(QPen(t.tealPaleEdge, 1));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRoundedRect(box.adjusted(-1, -1, 1, 1), 4, 4);
+    }
+    painter.setPen(isEnabled() ? t.ink : t.disabledIcon);
+    painter.setFont(font());
+    painter.drawText(QRectF(23, 0, width() - 23, height()), Qt::AlignLeft | Qt::AlignVCenter, text());
+}
+
+void PickBox::paintEvent(QPaintEvent* event) {
+    QComboBox::paintEvent(event);
+    QPainter painter(this);
+    drawIcon(painter, Icon::ChevronDown, QRectF(width() - 20, height() / 2.0 - 6.5, 13, 13), look().ink2);
+}
+
+QString grouped(qint64 number) {
+    QString digits = QString::number(number);
+    const qsizetype first = number < 0 ? 1 : 0;
+    for (qsizetype at = digits.size() - 3; at > first; at -= 3) digits.insert(at, QChar(0x2009));
+    return digits;
+}
+
+}  // namespace jollyrow

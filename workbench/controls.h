@@ -1,0 +1,29 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// The toolkit's check box and pick box with marks drawn in our look, and numbers as the screens write them.
+
+#include <QCheckBox>
+#include <QComboBox>
+
+namespace jollyrow {
+
+class CheckBox final : public QCheckBox {
+  public:
+    using QCheckBox::QCheckBox;
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+};
+
+class PickBox final : public QComboBox {
+  public:
+    using QComboBox::QComboBox;
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+};
+
+/// "12 345" with thin spaces.
+QString grouped(qint64 number);
+
+}  // namespace jollyrow

@@ -1,0 +1,103 @@
+// SPDX-License-Identifier: MIT
+#include "workbench/document.h"
+
+#include <QFileInfo>
+
+#include "core/design/design_file.h"
+#include "core/design/make_design.h"
+#include "core/sources/source.h"
+
+namespace jollyrow {
+
+void Document::begin(Design design, const QString& designPath, const QString& databasePath, bool saved) {
+    design_ = std::move(design);
+    savedDesign_ = design_;
+    designPath_ = designPath;
+    databasePath_ = databasePath;
+    saved_ = saved;
+    open_ = true;
+    history_.clear();
+    Q_EMIT opened();
+    Q_EMIT stateChanged();
+}
+
+Result<void> Document::openDatabase(const QString& path, const QString& table, const QString& query) {
+    auto source = openSource(path.toStdString());
+    if (!source) return source.error();
+    auto schema = (*source)->schema({table.toStdString(), query.toStdString()});
+    if (!schema) return schema.error();
+    fileFindings_.clear();
+    begin(designFor(*schema, {"sqlite", path.toStdString(), table.toStdString(), query.toStdString()}), {}, path, false);
+    return {};
+}
+
+Result<void> Document::openDesign(const QString& path) {
+    auto read = readDesignFile(path.toStdString());
+    if (!read) return read.error();
+    const std::string database = resolvedSourcePath(read->design, path.toStdString());
+    auto source = openSource(database);
+    if (!source) return source.error();
+    auto schema = (*source)->schema({read->design.source.table, read->design.source.query});
+    if (!schema) return schema.error();
+    fileFindings_ = std::move(read->findings);
+    begin(std::move(read->design), path, QString::fromStdString(database), true);
+    return {};
+}
+
+Result<void> Document::save(const QString& path) {
+    Design stored = design_;
+    stored.source.path = storedSourcePath(databasePath_.toStdString(), path.toStdString());
+    if (auto written = writeDesignFile(path.toStdString(), stored); !written) return written;
+    designPath_ = path;
+    savedDesign_ = design_;
+    saved_ = true;
+    Q_EMIT stateChanged();
+    return {};
+}
+
+QString Document::title() const {
+    if (!design_.title.empty()) return QString::fromStdString(design_.title);
+    return designPath_.isEmpty() ? tr("Untitled") : QFileInfo(designPath_).completeBaseName();
+}
+
+void Document::apply(const Design& next, const QString& label, Joining joining) {
+    if (next == design_) return;
+    auto* last = joining == Joining::WithLastOfSameName ? history_.lastToExtend() : nullptr;
+    auto* lastChange = last && last->label == label.toStdString() ? std::get_if<DesignChange>(&last->change) : nullptr;
+    if (lastChange)
+        lastChange->after = next;
+    else
+        history_.push(label.toStdString(), DesignChange{design_, next});
+    design_ = next;
+    Q_EMIT designChanged();
+    Q_EMIT stateChanged();
+}
+
+void Document::noteCell(const RecordKey& key, const QString& field, const Value& before, const Value& after, const QString& label) {
+    if (key.empty()) return;
+    history_.push(label.toStdString(), CellChange{key, field, before, after});
+    Q_EMIT stateChanged();
+}
+
+QString Document::undoLabel() const { return history_.last() ? QString::fromStdString(history_.last()->label) : QString(); }
+QString Document::redoLabel() const { return history_.next() ? QString::fromStdString(history_.next()->label) : QString(); }
+
+void Document::carryOut(const Change& change, bool forward) {
+    if (const auto* design = std::get_if<DesignChange>(&change)) {
+        design_ = forward ? design->after : design->before;
+        Q_EMIT designChanged();
+    } else if (const auto* cell = std::get_if<CellChange>(&change)) {
+        Q_EMIT cellWanted(cell->key, cell->field, forward ? cell->after : cell->before);
+    }
+    Q_EMIT stateChanged();
+}
+
+void Document::undo() {
+    if (history_.last()) carryOut(history_.undo().change, false);
+}
+
+void Document::redo() {
+    if (history_.next()) carryOut(history_.redo().change, true);
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,83 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Document: the design being worked on, where it is kept, what it is bound to, and the steps that can be undone.
+// Knows no widget. Confined to the window's thread.
+
+#include <QObject>
+#include <QString>
+
+#include <variant>
+#include <vector>
+
+#include "core/base/result.h"
+#include "core/columns/table.h"
+#include "core/design/design.h"
+#include "core/design/finding.h"
+#include "core/design/history.h"
+
+namespace jollyrow {
+
+/// Steps of one gesture (typing a heading) join into one undo step.
+enum class Joining { OwnStep, WithLastOfSameName };
+
+class Document final : public QObject {
+    Q_OBJECT
+  public:
+    /// Binds to a table (or, when `query` is not empty, a SELECT) with the design it gets by itself.
+    Result<void> openDatabase(const QString& path, const QString& table, const QString& query = {});
+    Result<void> openDesign(const QString& path);
+    Result<void> save(const QString& path);
+
+    bool isOpen() const { return open_; }
+    const Design& design() const { return design_; }
+    const QString& designPath() const { return designPath_; }
+    const QString& databasePath() const { return databasePath_; }
+    /// What the design file itself had wrong.
+    const std::vector<Finding>& fileFindings() const { return fileFindings_; }
+    QString title() const;
+    /// The design differs from what is on disk.
+    bool isDirty() const { return open_ && (!saved_ || design_ != savedDesign_); }
+
+    /// Takes the next design as a step named `label`.
+    void apply(const Design& next, const QString& label, Joining joining = Joining::OwnStep);
+    /// A cell was edited on the grid; undo writes the old value back.
+    void noteCell(const RecordKey& key, const QString& field, const Value& before, const Value& after, const QString& label);
+
+    /// Empty when there is nothing to undo or redo.
+    QString undoLabel() const;
+    QString redoLabel() const;
+    void undo();
+    void redo();
+
+  Q_SIGNALS:
+    void opened();
+    /// The design is another one; views take it over.
+    void designChanged();
+    /// Undo or redo of an edit: this value is to be written.
+    void cellWanted(const jollyrow::RecordKey& key, const QString& field, const jollyrow::Value& value);
+    /// Title, dirtiness or undo labels may have changed.
+    void stateChanged();
+
+  private:
+    struct DesignChange {
+        Design before, after;
+    };
+    struct CellChange {
+        RecordKey key;
+        QString field;
+        Value before, after;
+    };
+    using Change = std::variant<DesignChange, CellChange>;
+    void begin(Design design, const QString& designPath, const QString& databasePath, bool saved);
+    void carryOut(const Change& change, bool forward);
+
+    bool open_ = false;
+    bool saved_ = false;
+    Design design_;
+    Design savedDesign_;
+    QString designPath_, databasePath_;
+    std::vector<Finding> fileFindings_;
+    History<Change> history_;
+};
+
+}  // namespace jollyrow

@@ -1,0 +1,89 @@
+// SPDX-License-Identifier: MIT
+#include "workbench/popover.h"
+
+#include <QApplication>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QVBoxLayout>
+
+#include "workbench/look.h"
+
+namespace jollyrow {
+namespace {
+constexpr int kTip = 10, kShadow = 14;
+}
+
+Popover::Popover(const QString& title, QWidget* window) : QFrame(window), body_(new QVBoxLayout(this)) {
+    setAttribute(Qt::WA_DeleteOnClose);
+    setFocusPolicy(Qt::StrongFocus);
+    setAccessibleName(title);
+    body_->setContentsMargins(kShadow + 18, kTip + 14, kShadow + 18, kShadow + 14);
+    body_->setSpacing(9);
+    auto* heading = new QLabel(title, this);
+    heading->setFont(sized(15, QFont::DemiBold));
+    body_->addWidget(heading);
+    qApp->installEventFilter(this);
+}
+
+void Popover::fitHeight() {
+    body_->activate();
+    const int wanted = std::min(body_->sizeHint().height(), parentWidget()->height() - y() - 8);
+    resize(width(), wanted);
+}
+
+void Popover::openUnder(const QRect& anchor, int width) {
+    const int full = width + 2 * kShadow;
+    const int x = std::clamp(anchor.center().x() - full / 2, 4, std::max(4, parentWidget()->width() - full - 4));
+    tipX_ = std::clamp(anchor.center().x() - x, kShadow + 24, full - kShadow - 24);
+    setGeometry(x, anchor.bottom() - 2, full, 200);
+    fitHeight();
+    show();
+    raise();
+    setFocus();
+}
+
+void Popover::paintEvent(QPaintEvent*) {
+    const Tokens& t = look();
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const QRectF card = QRectF(rect()).adjusted(kShadow, kTip, -kShadow, -kShadow);
+    painter.setPen(Qt::NoPen);
+    for (int i = kShadow; i > 0; i -= 2) {
+        painter.setBrush(QColor(40, 32, 16, t.dark ? 22 : 7));
+        painter.drawRoundedRect(card.adjusted(-i, -i / 3.0 + 3, i, i), 8 + i, 8 + i);
+    }
+    QPainterPath shape;
+    shape.addRoundedRect(card, 8, 8);
+    QPainterPath tip(QPointF(tipX_ - 14, kTip + 1));
+    tip.cubicTo(tipX_ - 5, kTip, tipX_ - 4, 1, tipX_, 1);
+    tip.cubicTo(tipX_ + 4, 1, tipX_ + 5, kTip, tipX_ + 14, kTip + 1);
+    painter.setPen(QPen(t.popEdge, 1));
+    painter.setBrush(t.page);
+    painter.drawPath(shape.united(tip));
+}
+
+void Popover::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_Escape) {
+        close();
+        Q_EMIT closed();
+        return;
+    }
+    QFrame::keyPressEvent(event);
+}
+
+bool Popover::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::MouseButtonPress && isVisible() && watched->isWidgetType()) {
+        auto* widget = static_cast<QWidget*>(watched);
+        const bool mine = widget == this || isAncestorOf(widget) || widget->window() != window();  // a list or menu of ours has a window of its own
+        if (!mine) {
+            close();
+            Q_EMIT closed();
+        }
+    }
+    return QFrame::eventFilter(watched, event);
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,34 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Popover: a card over the grid with a tip at what it belongs to. Not modal; closes on Escape or a click elsewhere.
+
+#include <QFrame>
+
+class QVBoxLayout;
+class QLabel;
+
+namespace jollyrow {
+
+class Popover : public QFrame {
+    Q_OBJECT
+  public:
+    Popover(const QString& title, QWidget* window);
+    /// Opens under `anchor` (in window coordinates), as high as its content needs.
+    void openUnder(const QRect& anchor, int width);
+
+  Q_SIGNALS:
+    void closed();
+
+  protected:
+    QVBoxLayout* body() const { return body_; }
+    void fitHeight();
+    void paintEvent(QPaintEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
+
+  private:
+    QVBoxLayout* body_;
+    int tipX_ = 0;
+};
+
+}  // namespace jollyrow

@@ -1,0 +1,24 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// What the workbench remembers between runs. All keys stand in settings.cpp.
+
+#include <QByteArray>
+#include <QStringList>
+
+#include "grid/tokens.h"
+
+namespace jollyrow {
+
+struct Settings {
+    static constexpr int kVersion = 1;
+    QStringList recent;  ///< designs and databases, newest first
+    Theme theme = Theme::Light;
+    QByteArray geometry;
+
+    static Settings load();
+    void save() const;
+    /// Puts a file first among the recent ones.
+    void noteRecent(const QString& path);
+};
+
+}  // namespace jollyrow

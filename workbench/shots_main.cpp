@@ -1,0 +1,126 @@
+// SPDX-License-Identifier: MIT
+// jollyrow-shots DIR DATABASE: drives the workbench on the boatyard and writes a picture of each main view.
+// Used by ./jolly shot for docs/screenshots and by ./jolly demo where there is no display.
+#include <QApplication>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QMouseEvent>
+#include <QStandardPaths>
+#include <QThread>
+
+#include <cstdio>
+
+#include "core/design/design_file.h"
+#include "core/rows/snapshot.h"
+#include "demo/boatyard.h"
+#include "workbench/build_page.h"
+#include "workbench/look.h"
+#include "workbench/main_window.h"
+#include "workbench/start_page.h"
+#include "workbench/try_page.h"
+
+namespace {
+
+using namespace jollyrow;
+
+void settle(int milliseconds = 300) {
+    QElapsedTimer timer;
+    timer.start();
+    while (timer.elapsed() < milliseconds) {
+        QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+        QThread::msleep(5);
+    }
+}
+
+bool untilLoaded(Grid& grid) {
+    for (int turn = 0; turn < 1000 && (!grid.snapshot() || !grid.snapshot()->table->complete); ++turn) settle(20);
+    settle(250);
+    return grid.snapshot() && grid.snapshot()->table->complete;
+}
+
+void click(Grid& grid, QPoint at, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
+    QWidget* viewport = grid.viewport();
+    for (const QEvent::Type type : {QEvent::MouseButtonPress, QEvent::MouseButtonRelease}) {
+        QMouseEvent event(type, at, viewport->mapToGlobal(at), Qt::LeftButton, type == QEvent::MouseButtonPress ? Qt::LeftButton : Qt::NoButton, modifiers);
+        QCoreApplication::sendEvent(viewport, &event);
+    }
+    settle(80);
+}
+
+class Shots {
+  public:
+    Shots(QDir folder, QString database) : folder_(std::move(folder)), database_(std::move(database)) {}
+
+    bool run(QApplication& application, Theme theme) {
+        applyLook(application, theme);
+        const QString suffix = theme == Theme::Dark ? QStringLiteral("-dark") : QString();
+        MainWindow window;
+        window.resize(1280, 800);
+        window.show();
+        settle();
+        if (theme == Theme::Light && !grab(window, "start")) return false;
+        const QString design = folder_.filePath(".shots.jrow");
+        if (!writeDesignFile(design.toStdString(), demo::yardJobsDesign(database_.toStdString()))) return false;
+        window.openPath(design);
+        QFile::remove(design);
+        Grid& grid = window.buildPage().grid();
+        if (!untilLoaded(grid)) return false;
+        click(grid, grid.headingRect("status").center());
+        click(grid, grid.headingRect("due_on").center(), Qt::ControlModifier);
+        settle(400);
+        click(grid, grid.cellRect(6, "work").center());
+        if (!grab(window, "build" + suffix)) return false;
+        if (theme == Theme::Dark) return true;
+        window.buildPage().openStation(Stage::Sort);
+        settle();
+        if (!grab(window, "sort")) return false;
+        window.buildPage().closePopover();
+        window.openFinder();
+        settle();
+        if (!grab(window, "find-action")) return false;
+        window.showScreen(MainWindow::Screen::Try);
+        for (int turn = 0; turn < 500 && !window.tryPage().isReady(); ++turn) settle(20);
+        Grid& form = window.tryPage().grid();
+        if (!untilLoaded(form)) return false;
+        form.setCurrentCell(4, 5);
+        form.editCurrentCell();
+        settle(80);
+        if (QWidget* entry = QApplication::focusWidget()) {
+            for (const QChar c : QStringLiteral("401,25x")) {
+                QKeyEvent press(QEvent::KeyPress, 0, Qt::NoModifier, QString(c));
+                QCoreApplication::sendEvent(entry, &press);
+            }
+            QKeyEvent enter(QEvent::KeyPress, Qt::Key_Return, Qt::NoModifier);
+            QCoreApplication::sendEvent(entry, &enter);
+        }
+        settle();
+        return grab(window, "try");
+    }
+
+  private:
+    bool grab(MainWindow& window, const QString& name) {
+        const QString path = folder_.filePath(name + ".png");
+        const bool done = window.grab().save(path, "PNG");
+        std::printf("%s %s\n", done ? "wrote" : "could not write", path.toLocal8Bit().constData());
+        return done;
+    }
+    QDir folder_;
+    QString database_;
+};
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (argc != 3) {
+        std::fputs("Usage: jollyrow-shots DIR DATABASE\n", stderr);
+        return 2;
+    }
+    qputenv("QT_QPA_PLATFORM", "offscreen");
+    QStandardPaths::setTestModeEnabled(true);  // leaves the user's settings alone
+    QApplication application(argc, argv);
+    QApplication::setApplicationName("jollyrow-shots");
+    QDir folder(QString::fromLocal8Bit(argv[1]));
+    folder.mkpath(".");
+    Shots shots(folder, QFileInfo(QString::fromLocal8Bit(argv[2])).absoluteFilePath());
+    return shots.run(application, Theme::Light) && shots.run(application, Theme::Dark) ? 0 : 1;
+}

@@ -1,0 +1,60 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// TryPage: the grid as form users will have it, on a scratch copy of the database, so that every edit saves for real
+// and harms nothing. The copy is made behind, with progress, and removed on leaving.
+
+#include <QTemporaryDir>
+#include <QWidget>
+
+#include <memory>
+#include <thread>
+
+#include "core/base/cancel.h"
+#include "core/base/result.h"
+#include "grid/grid.h"
+
+class QLabel;
+class QPushButton;
+class QStackedLayout;
+
+namespace jollyrow {
+
+class TryPage final : public QWidget {
+    Q_OBJECT
+  public:
+    explicit TryPage(QWidget* parent = nullptr);
+    ~TryPage() override;
+    /// Copies the database and opens the design on the copy.
+    void begin(const Design& design, const QString& title, const QString& databasePath);
+    /// Forgets the copy.
+    void end();
+    Grid& grid() { return *grid_; }
+    bool isReady() const { return ready_; }
+
+  Q_SIGNALS:
+    void backToBuild();
+    void said(const QString& text, bool isError);
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+
+  private:
+    void copied(const Result<void>& result);
+    void refresh();
+    QLabel* ribbon_;
+    QLabel* title_;
+    QLabel* subtitle_;
+    QLabel* count_;
+    QLabel* foot_;
+    QPushButton* back_;
+    Grid* grid_;
+    Design design_;
+    QString copyPath_;
+    std::unique_ptr<QTemporaryDir> scratch_;
+    std::thread copier_;
+    Cancel cancel_;
+    bool ready_ = false;
+    int saved_ = 0;
+};
+
+}  // namespace jollyrow
