@@ -26,9 +26,7 @@ class History final {
         if (steps_.size() > kMost) {
             steps_.erase(steps_.begin());
             --done_;
-            clean_ = clean_ == 0 ? kNever : clean_ - 1;
         }
-        if (clean_ != kNever && clean_ > done_ - 1) clean_ = kNever;
     }
     /// The last step done, nullptr when there is none.
     const Step* last() const { return done_ == 0 ? nullptr : &steps_[done_ - 1]; }
@@ -39,16 +37,12 @@ class History final {
     const Step& undo() { return steps_[--done_]; }
     /// Requires: next(). The step to do again.
     const Step& redo() { return steps_[done_++]; }
-    void markClean() { clean_ = done_; }
-    bool isClean() const { return clean_ == done_; }
     void clear() { *this = {}; }
 
   private:
     static constexpr std::size_t kMost = 1000;
-    static constexpr std::size_t kNever = static_cast<std::size_t>(-1);
     std::vector<Step> steps_;
     std::size_t done_ = 0;
-    std::size_t clean_ = 0;
 };
 
 }  // namespace jollyrow

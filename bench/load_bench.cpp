@@ -1,0 +1,124 @@
+// SPDX-License-Identifier: MIT
+// Loading the jobs of the boatyard against one thread that steps and reads every column and keeps nothing; the whole
+// process's memory; and the window: first rows painted, answers while loading, cancel.
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <QApplication>
+#include <QElapsedTimer>
+
+#include <fstream>
+
+#include <sqlite3.h>
+
+#include "bench/measure.h"
+#include "core/design/make_design.h"
+#include "core/rows/snapshot.h"
+#include "core/session/session.h"
+#include "core/sources/source.h"
+#include "grid/grid.h"
+
+namespace jollyrow::bench {
+namespace {
+
+std::shared_ptr<const Table> loadJobs(const std::string& path) {
+    auto source = openSource(path);
+    LoadRequest request;
+    request.binding = {"jobs", ""};
+    return *(*source)->load(request, Cancel());
+}
+
+void stepJobs(const std::string& path) {
+    sqlite3* db = nullptr;
+    sqlite3_open_v2(path.c_str(), &db, SQLITE_OPEN_READONLY | SQLITE_OPEN_NOMUTEX, nullptr);
+    sqlite3_stmt* statement = nullptr;
+    sqlite3_prepare_v2(db, "SELECT * FROM jobs", -1, &statement, nullptr);
+    const int columns = sqlite3_column_count(statement);
+    std::size_t kept = 0;
+    while (sqlite3_step(statement) == SQLITE_ROW)
+        for (int i = 0; i < columns; ++i) {
+            switch (sqlite3_column_type(statement, i)) {
+                case SQLITE_INTEGER: kept += static_cast<std::size_t>(sqlite3_column_int64(statement, i)); break;
+                case SQLITE_FLOAT: kept += static_cast<std::size_t>(sqlite3_column_double(statement, i)); break;
+                case SQLITE_NULL: break;
+                default: kept += static_cast<std::size_t>(*sqlite3_column_text(statement, i)); break;
+            }
+        }
+    volatile std::size_t sink = kept;
+    (void)sink;
+    sqlite3_finalize(statement);
+    sqlite3_close(db);
+}
+
+/// Megabytes at the peak of a child process that loads all jobs and keeps them.
+double peakMegabytes(const std::string& path) {
+    int channel[2];
+    if (pipe(channel) != 0) return 0;
+    const pid_t child = fork();
+    if (child == 0) {
+        const char* self = "/proc/self/clear_refs";
+        std::ofstream(self) << 5;  // the peak counts from here, not from the bench before
+        const auto table = loadJobs(path);
+        double peak = 0;
+        std::ifstream status("/proc/self/status");
+        for (std::string line; std::getline(status, line);)
+            if (line.starts_with("VmHWM:")) peak = std::strtod(line.c_str() + 6, nullptr) / 1024;
+        const ssize_t written = write(channel[1], &peak, sizeof peak);
+        _exit(table && written == sizeof peak ? 0 : 1);
+    }
+    double peak = 0;
+    if (read(channel[0], &peak, sizeof peak) != sizeof peak) peak = 0;
+    waitpid(child, nullptr, 0);
+    close(channel[0]);
+    close(channel[1]);
+    return peak;
+}
+
+Design jobsDesign(const std::string& path) {
+    auto source = openSource(path);
+    return designFor(*(*source)->schema({"jobs", ""}), {"sqlite", path, "jobs", ""});
+}
+
+/// From open() to the paint that shows the first rows; `longestMs` is the longest the window did not answer meanwhile.
+double firstRows(const Setting& setting, double& longestMs, double& cancelMs) {
+    Grid grid;
+    grid.resize(1280, 800);
+    grid.show();
+    QApplication::processEvents();
+    const Design design = jobsDesign(setting.database);
+    QElapsedTimer timer, turn;
+    timer.start();
+    if (!grid.open(design, QString::fromStdString(setting.database)).ok()) return -1;
+    const auto pump = [&] {
+        turn.start();
+        QApplication::processEvents(QEventLoop::AllEvents, 5);
+        longestMs = std::max(longestMs, static_cast<double>(turn.nsecsElapsed()) / 1e6);
+    };
+    while (grid.lineCount() == 0 && timer.elapsed() < 10000) pump();
+    grid.viewport()->repaint();
+    const double first = static_cast<double>(timer.nsecsElapsed()) / 1e6;
+    for (int i = 0; i < 20 && grid.isLoading(); ++i) pump();
+    QElapsedTimer cancel;
+    cancel.start();
+    grid.cancelLoad();
+    while (grid.isLoading() && cancel.elapsed() < 10000) QApplication::processEvents(QEventLoop::AllEvents, 1);
+    cancelMs = static_cast<double>(cancel.nsecsElapsed()) / 1e6;
+    return first;
+}
+
+}  // namespace
+
+std::vector<Figure> benchLoading(const Setting& setting) {
+    std::vector<Figure> figures;
+    figures.push_back(compare("load all jobs from SQLite", "one thread steps and reads every column", "at most 1.0", setting.rounds,
+                              [&] { return timed([&] { loadJobs(setting.database); }); }, [&] { return timed([&] { stepJobs(setting.database); }); }));
+    const double peak = peakMegabytes(setting.database);
+    figures.push_back({"peak memory of a process that loads them (MB)", peak / 300, peak, 300, "300 MB", "at most 1.0"});
+    double longest = 0, cancel = 0;
+    figures.push_back(limit("open a window to first rows painted", "at most 150 ms", 150, setting.rounds, [&] { return firstRows(setting, longest, cancel); }));
+    figures.push_back({"longest the window did not answer while loading", longest / 16.7, longest, 16.7, "a frame", "at most 1.0"});
+    figures.push_back({"cancel of a load", cancel / 100, cancel, 100, "the limit", "at most 100 ms"});
+    return figures;
+}
+
+}  // namespace jollyrow::bench

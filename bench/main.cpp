@@ -1,0 +1,78 @@
+// SPDX-License-Identifier: MIT
+// jollyrow-bench [--json FILE] [--rows N] [--tiny]: the ratio tables of docs/bench.md.
+#include "bench/measure.h"
+
+#include <fmt/format.h>
+
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QTemporaryDir>
+
+#include <algorithm>
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+#include "demo/boatyard.h"
+#include "workbench/look.h"
+
+namespace jollyrow::bench {
+
+double timed(const std::function<void()>& work) {
+    QElapsedTimer timer;
+    timer.start();
+    work();
+    return static_cast<double>(timer.nsecsElapsed()) / 1e6;
+}
+
+double median(std::vector<double> values) {
+    std::sort(values.begin(), values.end());
+    return values.empty() ? 0 : values[values.size() / 2];
+}
+
+Figure compare(std::string name, std::string against, std::string wanted, int rounds, const std::function<double()>& ours, const std::function<double()>& theirs) {
+    std::vector<double> a, b, ratios;
+    ours();
+    theirs();  // one round unmeasured: caches warm for both
+    for (int i = 0; i < rounds; ++i) {
+        a.push_back(ours());
+        b.push_back(theirs());
+        ratios.push_back(a.back() / std::max(b.back(), 1e-6));
+    }
+    return {std::move(name), median(ratios), median(a), median(b), std::move(against), std::move(wanted)};
+}
+
+Figure limit(std::string name, std::string wanted, double limitMs, int rounds, const std::function<double()>& ours) {
+    std::vector<double> a;
+    for (int i = 0; i < rounds; ++i) a.push_back(ours());
+    return {std::move(name), median(a) / limitMs, median(a), limitMs, "the limit", std::move(wanted)};
+}
+
+}  // namespace jollyrow::bench
+
+int main(int argc, char** argv) {
+    using namespace jollyrow;
+    using namespace jollyrow::bench;
+    QApplication application(argc, argv);
+    applyLook(application, Theme::Light);
+    const QStringList arguments = QApplication::arguments();
+    Setting setting;
+    if (arguments.contains("--tiny")) setting = {3000, 1, {}};
+    if (const auto at = arguments.indexOf("--rows"); at > 0) setting.rows = arguments.value(at + 1).toLongLong();
+    QTemporaryDir folder;
+    setting.database = folder.filePath("boatyard.db").toStdString();
+    fmt::print(stderr, "making a boatyard of {} jobs\n", setting.rows);
+    if (auto made = demo::makeBoatyard(setting.database, {setting.rows, 1}, {}); !made) {
+        fmt::print(stderr, "{}\n", made.error().message);
+        return 1;
+    }
+    std::vector<Figure> figures;
+    for (const auto& part : {benchLoading(setting), benchSorting(setting), benchPainting(setting)}) figures.insert(figures.end(), part.begin(), part.end());
+    fmt::print("{:<52} {:>8} {:>10} {:>10}  {}\n", "what", "ratio", "ours ms", "theirs ms", "against; aim");
+    nlohmann::ordered_json json = nlohmann::ordered_json::array();
+    for (const Figure& f : figures) {
+        fmt::print("{:<52} {:>8.3f} {:>10.2f} {:>10.2f}  {}; {}\n", f.name, f.ratio, f.oursMs, f.theirsMs, f.against, f.wanted);
+        json.push_back({{"name", f.name}, {"ratio", f.ratio}, {"ours_ms", f.oursMs}, {"theirs_ms", f.theirsMs}, {"against", f.against}});
+    }
+    if (const auto at = arguments.indexOf("--json"); at > 0) std::ofstream(arguments.value(at + 1).toStdString()) << json.dump(2) << "\n";
+    return 0;
+}

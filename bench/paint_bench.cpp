@@ -1,0 +1,97 @@
+// SPDX-License-Identifier: MIT
+// A full repaint of the grid at 1280x800 after a jump to rows not shown before, against the toolkit's own drawing of
+// the same texts; at few lines and, by a source that repeats the records, at 10 million.
+#include <QFontMetrics>
+#include <QImage>
+#include <QPainter>
+
+#include <random>
+
+#include "bench/measure.h"
+#include "core/rows/snapshot.h"
+#include "core/session/session.h"
+#include "demo/boatyard.h"
+#include "grid/grid.h"
+#include "grid/grid_painter.h"
+
+#include <QApplication>
+#include <QElapsedTimer>
+
+namespace jollyrow::bench {
+namespace {
+
+/// The records of a snapshot over and over, as if there were `lines` of them.
+class Repeated final : public LineSource {
+  public:
+    Repeated(const SnapshotLines& lines, std::int64_t count) : lines_(lines), count_(count) {}
+    std::int64_t lineCount() const override { return count_; }
+    void cell(ViewLine line, int column, CellText& out) const override { lines_.cell(inner(line), column, out); }
+    CellMark recordMark(ViewLine line) const override { return lines_.recordMark(inner(line)); }
+    SourceRow rowAt(ViewLine line) const override { return lines_.rowAt(inner(line)); }
+
+  private:
+    ViewLine inner(ViewLine line) const { return static_cast<ViewLine>(raw(line) * 7919 % lines_.lineCount()); }
+    const SnapshotLines& lines_;
+    std::int64_t count_;
+};
+
+}  // namespace
+
+std::vector<Figure> benchPainting(const Setting& setting) {
+    Grid grid;
+    grid.resize(1280, 800);
+    grid.show();
+    const Design design = demo::yardJobsDesign(setting.database);
+    if (!grid.open(design, QString::fromStdString(setting.database)).ok()) return {};
+    QElapsedTimer timer;
+    timer.start();
+    while ((grid.isLoading() || grid.lineCount() == 0) && timer.elapsed() < 60000) QApplication::processEvents(QEventLoop::AllEvents, 20);
+    const SnapshotLines lines(grid.snapshot(), grid.session().sharedPlan());
+    const ViewPlan& plan = grid.session().plan();
+
+    std::vector<ColumnRoom> rooms;
+    for (const PlannedColumn& column : plan.columns) rooms.push_back({column.design.width, 90});
+    const ColumnLayout columns(columnWidths(rooms, 1280 - 22), 1, 22, 1280);
+    GridPainter painter(grid.font());
+    const Selection selection;
+    const std::vector<int> insets(plan.columns.size(), 0);
+    QImage image(1280, 800, QImage::Format_RGB32);
+    std::mt19937_64 random(2);
+    const auto jump = [&](std::int64_t count) {
+        const Repeated source(lines, count);
+        const ScrollMap scroll(count, 26, 766);
+        GridFrame frame{.tokens = tokens(Theme::Light), .columns = columns, .scroll = scroll, .lines = &source, .plan = plan, .selection = selection, .decimalInsets = insets,
+                        .viewport = {1280, 800}, .headerHeight = 34, .rowHeight = 26, .scrollX = 0,
+                        .scrollY = static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(scroll.maxScroll() + 1)), .stripes = true, .hairlines = true,
+                        .hasFocus = true, .hover = std::nullopt, .designColumn = std::nullopt, .message = {}};
+        QPainter on(&image);
+        return timed([&] { painter.paint(on, frame, image.rect()); });
+    };
+    // The same cells by QPainter::drawText with elided text.
+    const auto plain = [&] {
+        const Repeated source(lines, 5000);
+        const std::int64_t first = static_cast<std::int64_t>(random() % 4900);
+        QPainter on(&image);
+        on.setFont(grid.font());
+        const QFontMetrics metrics(grid.font());
+        CellText cell;
+        return timed([&] {
+            on.fillRect(image.rect(), Qt::white);
+            for (std::int64_t line = 0; line < 30; ++line)
+                for (int column = 0; column < columns.count(); ++column) {
+                    source.cell(static_cast<ViewLine>(first + line), column, cell);
+                    const QRect rect(columns.x(column, 0) + 8, 34 + static_cast<int>(line) * 26, columns.width(column) - 16, 26);
+                    on.drawText(rect, Qt::AlignVCenter, metrics.elidedText(QString::fromUtf8(cell.text), Qt::ElideRight, rect.width()));
+                }
+        });
+    };
+    const int rounds = setting.rounds * 30;
+    std::vector<Figure> figures;
+    figures.push_back(limit("full repaint after a jump, 5 000 lines", "at most 3 ms", 3, rounds, [&] { return jump(5000); }));
+    figures.push_back(limit("full repaint after a jump, 10 000 000 lines", "at most 3 ms", 3, rounds, [&] { return jump(10'000'000); }));
+    figures.push_back(compare("full repaint after a jump, 10 000 000 lines", "the same at 5 000 lines", "about 1", rounds, [&] { return jump(10'000'000); }, [&] { return jump(5000); }));
+    figures.push_back(compare("full repaint after a jump", "the toolkit's drawText of the same cells", "below 1", rounds, [&] { return jump(5000); }, plain));
+    return figures;
+}
+
+}  // namespace jollyrow::bench

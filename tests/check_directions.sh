@@ -1,0 +1,24 @@
+#!/usr/bin/env bash
+# Each room includes only what stands below it (ARCHITECTURE.md); core has no Qt; the grid names no ready item view.
+set -u
+top=$1
+bad=0
+complain() { printf '%s\n' "$1"; bad=1; }
+# room: the core rooms it may include
+declare -A allowed=(
+  [base]="base" [columns]="base columns" [rules]="base columns rules" [formats]="base columns formats"
+  [rows]="base columns rules rows" [sources]="base columns rules formats sources" [design]="base columns rules formats rows design"
+  [exports]="base columns formats rows design exports" [session]="base columns rules formats rows sources design exports session")
+for room in "${!allowed[@]}"; do
+  while read -r file included; do
+    [[ " ${allowed[$room]} " == *" $included "* ]] || complain "$file includes core/$included, which room $room may not"
+  done < <(grep -rhoHE '#include "core/[a-z]+' "$top/core/$room" | sed -E 's/:#include "core\// /')
+done
+grep -rnE '#include [<"](Q[A-Z]|Qt)' "$top/core" && complain "Qt inside core"
+grep -rnE '#include "(workbench|commands|demo)/' "$top/core" "$top/grid" && complain "an include upwards"
+grep -rnE '#include "core/sources' "$top/grid" && complain "the grid names a source"
+grep -rnwE 'QTableView|QTableWidget|QTreeView|QHeaderView|QSortFilterProxyModel|QSqlTableModel|QStyledItemDelegate' "$top/core" "$top/grid" && complain "a ready item view in the grid"
+for header in $(cd "$top" && ls core/*/*.h grid/*.h); do
+  grep -q '#pragma once' "$top/$header" || complain "$header has no #pragma once"
+done
+exit $bad

@@ -1,0 +1,194 @@
+// SPDX-License-Identifier: MIT
+// The command line as a separate process: what it prints, where, and its exit codes; values and order against SQLite.
+#include <QtTest>
+
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QProcess>
+
+#include <sqlite3.h>
+
+namespace {
+struct Ran {
+    int code = -1;
+    QByteArray out, err;
+    QList<QByteArray> lines() const { return out.trimmed().split('\n'); }
+};
+}  // namespace
+
+class CommandsTest : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void initTestCase() {
+        QVERIFY(run({"demo-data", "--jobs", "2000", "--seed", "5", db(), "--design", file("yard.jrow")}).code == 0);
+    }
+
+    void theSameSeedGivesTheSameContent() {
+        QCOMPARE(run({"demo-data", "--jobs", "2000", "--seed", "5", file("again.db")}).code, 0);
+        QCOMPARE(run({"demo-data", "--jobs", "2000", "--seed", "6", file("other.db")}).code, 0);
+        const auto content = [this](const QString& path) { return run({"rows", path, "--table", "jobs", "--format", "jsonl"}).out; };
+        QCOMPARE(content(file("again.db")), content(db()));
+        QVERIFY(content(file("other.db")) != content(db()));
+        QFile a(db()), b(file("again.db"));
+        QVERIFY(a.open(QIODevice::ReadOnly) && b.open(QIODevice::ReadOnly));
+        QCOMPARE(a.readAll(), b.readAll());
+    }
+
+    void theBoatyardIsSound() {
+        sqlite3* handle = open();
+        QCOMPARE(one(handle, "PRAGMA integrity_check"), QString("ok"));
+        QCOMPARE(one(handle, "SELECT count(*) FROM pragma_foreign_key_check"), QString("0"));
+        QCOMPARE(one(handle, "SELECT count(*) FROM jobs"), QString("2000"));
+        QVERIFY(one(handle, "SELECT count(*) FROM vessels WHERE substr(picture, 1, 4) = x'89504e47'").toInt() > 100);
+        QCOMPARE(one(handle, "SELECT count(*) FROM jobs j WHERE parts <> (SELECT coalesce(sum(round(quantity * price, 2)), 0) FROM job_lines l WHERE l.job = j.number AND l.kind = 'part')"), QString("0"));
+        QVERIFY(one(handle, "SELECT count(*) FROM owners WHERE name GLOB '*[^ -~]*'").toInt() > 10);
+        QVERIFY(one(handle, "SELECT max(length(notes)) FROM jobs").toInt() > 300);
+        sqlite3_close(handle);
+    }
+
+    void sortedRowsAgreeWithSqlite_data() {
+        QTest::addColumn<QString>("sort");
+        QTest::addColumn<QString>("oracle");
+        QTest::newRow("bound order") << "" << "number";
+        QTest::newRow("date down, empties last") << "due_on DESC NULLS LAST, number" << "due_on DESC NULLS LAST, number";
+        QTest::newRow("date down, empties first by default") << "due_on DESC" << "due_on DESC NULLS FIRST, number";
+        QTest::newRow("date up, empties last by default") << "due_on" << "due_on ASC NULLS LAST, number";
+        QTest::newRow("three keys") << "paid, berth NULLS FIRST, hours DESC NULLS LAST" << "paid, berth NULLS FIRST, hours DESC NULLS LAST, number";
+        QTest::newRow("money") << "labour DESC" << "labour DESC, number";
+        QTest::newRow("text and number") << "status, number DESC" << "status, number DESC";
+    }
+    void sortedRowsAgreeWithSqlite() {
+        QFETCH(QString, sort);
+        QFETCH(QString, oracle);
+        const Ran ran = run({"rows", db(), "--table", "jobs", "--columns", "number,due_on,labour,paid", "--sort", sort, "--format", "jsonl"});
+        QVERIFY2(ran.code == 0, ran.err);
+        sqlite3* handle = open();
+        sqlite3_stmt* statement = nullptr;
+        sqlite3_prepare_v2(handle, ("SELECT number, due_on, printf('%.2f', labour), paid FROM jobs ORDER BY " + oracle.toUtf8()).constData(), -1, &statement, nullptr);
+        qsizetype line = 0;
+        const QList<QByteArray> lines = ran.lines();
+        for (; sqlite3_step(statement) == SQLITE_ROW; ++line) {
+            QVERIFY(line < lines.size());
+            const QJsonObject object = QJsonDocument::fromJson(lines[line]).object();
+            QCOMPARE(object["kind"].toString(), QString("record"));
+            const QJsonObject values = object["values"].toObject();
+            QCOMPARE(values["number"].toInteger(), sqlite3_column_int64(statement, 0));
+            QCOMPARE(values["due_on"].isNull(), sqlite3_column_type(statement, 1) == SQLITE_NULL);
+            QCOMPARE(values["due_on"].toString(), QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 1))));
+            QCOMPARE(values["labour"].toString(), QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 2))));
+            QCOMPARE(values["paid"].toBool(), sqlite3_column_int(statement, 3) == 1);
+        }
+        QCOMPARE(line, lines.size());
+        sqlite3_finalize(statement);
+        sqlite3_close(handle);
+    }
+
+    void formatsLimitsAndTimings() {
+        const Ran csv = run({"rows", file("yard.jrow"), "--format", "csv", "--limit", "3"});
+        QVERIFY(csv.out.startsWith("number,work,status,due_on,"));
+        QCOMPARE(csv.out.count("\r\n"), 4);
+        const Ran text = run({"rows", db(), "--table", "owners", "--limit", "2", "--timings"});
+        QCOMPARE(text.lines().size(), 3);
+        const QJsonObject timings = QJsonDocument::fromJson(text.err.trimmed()).object();
+        for (const char* key : {"rows_in", "rows_out", "load_ms", "filter_ms", "sort_ms", "group_ms", "summarise_ms", "peak_rss_mb"}) QVERIFY2(timings.contains(key), key);
+        const Ran query = run({"rows", db(), "--query", "SELECT status, count(*) AS jobs FROM jobs GROUP BY 1", "--format", "jsonl", "--limit", "1"});
+        QCOMPARE(query.lines().size(), 1);
+        QVERIFY(QJsonDocument::fromJson(query.out).object()["values"].toObject()["jobs"].toInteger() > 0);
+        QCOMPARE(run({"rows", db(), "--table", "jobs", "--limit", "0", "--format", "jsonl"}).out.size(), 0);
+    }
+
+    void mistakesAreSaidWithTheirExitCode_data() {
+        QTest::addColumn<QStringList>("arguments");
+        QTest::addColumn<int>("code");
+        QTest::addColumn<QByteArray>("message");
+        const QString database = db();
+        QTest::newRow("no such verb") << QStringList{"rowz"} << 2 << QByteArray("no verb rowz");
+        QTest::newRow("nothing to read") << QStringList{"rows"} << 2 << QByteArray("missing");
+        QTest::newRow("no such file") << QStringList{"rows", "/none.db", "--table", "t"} << 1 << QByteArray("no file /none.db");
+        QTest::newRow("several tables") << QStringList{"rows", database} << 1 << QByteArray("name one with --table");
+        QTest::newRow("no such table") << QStringList{"rows", database, "--table", "job"} << 1 << QByteArray("Did you mean jobs?");
+        QTest::newRow("no such column") << QStringList{"rows", database, "--table", "jobs", "--columns", "numbr"} << 2 << QByteArray("Did you mean number?");
+        QTest::newRow("wrong sort") << QStringList{"rows", database, "--table", "jobs", "--sort", "work, du_on"} << 2 << QByteArray("      ^^^^^");
+        QTest::newRow("wrong format") << QStringList{"rows", database, "--table", "jobs", "--format", "xml"} << 2 << QByteArray("text, csv or jsonl");
+        QTest::newRow("wrong limit") << QStringList{"rows", database, "--table", "jobs", "--limit", "-1"} << 2 << QByteArray("whole number");
+        QTest::newRow("unknown option") << QStringList{"rows", database, "--tabel", "jobs"} << 2 << QByteArray("tabel");
+        QTest::newRow("select that deletes") << QStringList{"rows", database, "--query", "DELETE FROM jobs"} << 1 << QByteArray("Only a SELECT");
+        QTest::newRow("design that exists") << QStringList{"new", database, "--table", "jobs", "-o", file("yard.jrow")} << 1 << QByteArray("--force");
+        QTest::newRow("wrong picture size") << QStringList{"picture", file("yard.jrow"), "-o", file("p.png"), "--size", "wide"} << 2 << QByteArray("1280x800");
+        QTest::newRow("check of no design") << QStringList{"check", database} << 2 << QByteArray("not a design");
+        QTest::newRow("demo data nowhere") << QStringList{"demo-data", "/none/at/all.db"} << 1 << QByteArray("/none/at/all.db");
+    }
+    void mistakesAreSaidWithTheirExitCode() {
+        QFETCH(QStringList, arguments);
+        QFETCH(int, code);
+        QFETCH(QByteArray, message);
+        const Ran ran = run(arguments);
+        QCOMPARE(ran.code, code);
+        QVERIFY2(ran.err.contains(message), ran.err);
+        QVERIFY2(ran.out.isEmpty(), ran.out);
+    }
+
+    void helpGoesToStdout() {
+        QVERIFY(run({"--help"}).out.contains("rows WHAT"));
+        for (const char* verb : {"rows", "new", "check", "demo-data", "picture"}) {
+            const Ran ran = run({verb, "--help"});
+            QCOMPARE(ran.code, 0);
+            QVERIFY2(ran.out.startsWith(QByteArray("Usage: jollyrow ") + verb), ran.out);
+        }
+    }
+
+    void newCheckAndPicture() {
+        const QString design = file("new.jrow");
+        QCOMPARE(run({"new", db(), "--table", "vessels", "-o", design}).code, 0);
+        const Ran sound = run({"check", design});
+        QCOMPARE(sound.code, 0);
+        QVERIFY(sound.out.contains("0 findings"));
+        QFile text(design);
+        QVERIFY(text.open(QIODevice::ReadWrite));
+        QByteArray content = text.readAll();
+        QVERIFY(content.contains("\"path\": \"yard.db\""));
+        content.replace("insured_until", "insurd_until");
+        text.resize(0);
+        text.seek(0);
+        text.write(content);
+        text.close();
+        const Ran wrong = run({"check", design});
+        QCOMPARE(wrong.code, 1);
+        QVERIFY2(wrong.out.contains("It may be called insured_until now"), wrong.out);
+        QCOMPARE(run({"rows", design, "--limit", "1"}).code, 0);  // what can be had is had
+        const QString picture = file("grid.png");
+        QCOMPARE(run({"picture", file("yard.jrow"), "-o", picture, "--size", "640x320", "--dark"}).code, 0);
+        const QByteArray bytes = [&] {
+            QFile png(picture);
+            return png.open(QIODevice::ReadOnly) ? png.readAll() : QByteArray();
+        }();
+        QVERIFY(bytes.startsWith("\x89PNG") && bytes.size() > 8000);
+    }
+
+  private:
+    QString file(const QString& name) const { return folder_.filePath(name); }
+    QString db() const { return file("yard.db"); }
+    static Ran run(const QStringList& arguments) {
+        QProcess process;
+        process.start(PROGRAM, arguments);
+        process.waitForFinished(60000);
+        return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1, process.readAllStandardOutput(), process.readAllStandardError()};
+    }
+    sqlite3* open() const {
+        sqlite3* handle = nullptr;
+        sqlite3_open(db().toUtf8().constData(), &handle);
+        return handle;
+    }
+    static QString one(sqlite3* handle, const char* sql) {
+        sqlite3_stmt* statement = nullptr;
+        sqlite3_prepare_v2(handle, sql, -1, &statement, nullptr);
+        sqlite3_step(statement);
+        const QString out = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
+        sqlite3_finalize(statement);
+        return out;
+    }
+    QTemporaryDir folder_;
+};
+
+QTEST_GUILESS_MAIN(CommandsTest)
+#include "tst_commands.moc"

@@ -1,0 +1,231 @@
+// SPDX-License-Identifier: MIT
+// The design file: round trips, its published schema, damage at every byte, saving that is whole or not at all.
+#include <QtTest>
+
+#include <sys/resource.h>
+#include <csignal>
+
+#include <filesystem>
+#include <fstream>
+#include <nlohmann/json.hpp>
+#include <random>
+#include <valijson/adapters/nlohmann_json_adapter.hpp>
+#include <valijson/schema.hpp>
+#include <valijson/schema_parser.hpp>
+#include <valijson/validator.hpp>
+
+#include "core/design/design_file.h"
+#include "core/design/history.h"
+#include "core/design/make_design.h"
+#include "core/design/plan.h"
+
+using namespace jollyrow;
+
+namespace {
+
+Design randomDesign(std::mt19937& random) {
+    Design design;
+    design.title = "Yard \"jobs\" \\ Åse " + std::to_string(random() % 100);
+    design.source = {"sqlite", "kelpie.db", "jobs", random() % 4 == 0 ? "SELECT 1" : ""};
+    design.grid = {static_cast<int>(random() % 5), random() % 2 == 0, random() % 2 == 0, 16 + static_cast<int>(random() % 60)};
+    for (unsigned i = 0, n = random() % 12; i < n; ++i) {
+        ColumnDesign c;
+        c.field = "f" + std::to_string(i);
+        c.heading = random() % 3 == 0 ? "" : "Heading\n\t" + std::to_string(random());
+        c.shown = random() % 2;
+        c.readOnly = random() % 2;
+        c.alignment = static_cast<Alignment>(random() % 4);
+        c.width = {static_cast<WidthMode>(random() % 3), 24 + static_cast<int>(random() % 900), 0.25 * (1 + random() % 12), 24 + static_cast<int>(random() % 50), static_cast<int>(random() % 2) * 400};
+        design.columns.push_back(c);
+    }
+    for (unsigned i = 0, n = random() % 3; i < n; ++i) design.sort.push_back({"f" + std::to_string(i), static_cast<Direction>(random() % 2), static_cast<Empties>(random() % 2)});
+    return design;
+}
+
+TableSchema jobsSchema() {
+    TableSchema schema;
+    schema.name = "jobs";
+    for (const auto& [name, type] : std::vector<std::pair<std::string, Type>>{{"number", Type::Integer}, {"due_on", Type::Date}, {"photo", Type::Binary}, {"VATRate", Type::Decimal}, {"work", Type::Text}}) {
+        FieldSchema field;
+        field.name = name;
+        field.type = type;
+        schema.fields.push_back(field);
+    }
+    return schema;
+}
+
+}  // namespace
+
+class DesignTest : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void roundTripsAndSatisfiesItsSchema() {
+        std::ifstream file(SOURCE_DIR "/docs/formats/design.schema.json");
+        const nlohmann::json schemaJson = nlohmann::json::parse(file);
+        valijson::Schema schema;
+        valijson::SchemaParser().populateSchema(valijson::adapters::NlohmannJsonAdapter(schemaJson), schema);
+        std::mt19937 random(4);
+        for (int i = 0; i < 400; ++i) {
+            const Design design = randomDesign(random);
+            const std::string text = toJson(design);
+            const auto read = designFromJson(text);
+            QVERIFY2(read.ok(), read.ok() ? "" : read.error().message.c_str());
+            QVERIFY(read->design == design);
+            QVERIFY(read->findings.empty());
+            QCOMPARE(toJson(read->design), text);
+            const nlohmann::json json = nlohmann::json::parse(text);
+            valijson::Validator validator;
+            valijson::ValidationResults results;
+            const bool valid = validator.validate(schema, valijson::adapters::NlohmannJsonAdapter(json), &results);
+            valijson::ValidationResults::Error error;
+            QVERIFY2(valid, results.popError(error) ? error.description.c_str() : "");
+        }
+    }
+
+    void unknownKeysAreKeptAndReported() {
+        const std::string text = R"({"jollyrow":1,"title":"T","weather":{"wind":7},"columns":[{"field":"a","headin":"A","mood":[1,2]}]})";
+        const auto read = designFromJson(text);
+        QVERIFY(read.ok());
+        QCOMPARE(read->findings.size(), std::size_t{3});
+        QCOMPARE(read->findings[0].fix, std::string("heading"));
+        const auto again = designFromJson(toJson(read->design));
+        QVERIFY(again->design == read->design);
+        const nlohmann::json written = nlohmann::json::parse(toJson(read->design));
+        QCOMPARE(written["weather"]["wind"].get<int>(), 7);
+        QCOMPARE(written["columns"][0]["mood"].size(), std::size_t{2});
+    }
+
+    void wrongValuesBecomeFindings() {
+        const auto read = designFromJson(R"({"jollyrow":1,"title":7,"grid":{"rowHeight":-4,"pinned":"two"},"sort":[{"direction":"up"},"x"],
+            "columns":[{"field":"a","width":{"mode":"wide","pixels":1e99,"weight":-1}},{"field":"a"},{"heading":"no field"},5]})");
+        QVERIFY(read.ok());
+        QCOMPARE(read->design.columns.size(), std::size_t{1});
+        QVERIFY(read->design.columns[0].width == Width());
+        QCOMPARE(read->design.grid.rowHeight, GridDesign().rowHeight);
+        QVERIFY(read->design.sort.empty());
+        QCOMPARE(read->findings.size(), std::size_t{12});
+    }
+
+    void refusals_data() {
+        QTest::addColumn<QByteArray>("text");
+        QTest::addColumn<QString>("message");
+        QTest::newRow("empty") << QByteArray() << "breaks off";
+        QTest::newRow("truncated") << QByteArray("{\"jollyrow\": 1, \"title\": \"Ya") << "breaks off";
+        QTest::newRow("not JSON") << QByteArray("SQLite format 3") << "not JSON at line 1";
+        QTest::newRow("another JSON") << QByteArray("{\"name\": 1}") << "not a design";
+        QTest::newRow("an array") << QByteArray("[1]") << "not a design";
+        QTest::newRow("from the future") << QByteArray("{\"jollyrow\": 2}") << "newer";
+        QTest::newRow("deep") << QByteArray(100000, '[') << "nested deeper";
+    }
+    void refusals() {
+        QFETCH(QByteArray, text);
+        QFETCH(QString, message);
+        const auto read = designFromJson(text.toStdString());
+        QVERIFY(!read.ok());
+        QVERIFY2(QString::fromStdString(read.error().message).contains(message), read.error().message.c_str());
+    }
+
+    void damageAtEveryByteNeverCrashes() {
+        std::mt19937 random(8);
+        Design design = randomDesign(random);
+        while (design.columns.size() < 3) design = randomDesign(random);
+        const std::string whole = toJson(design);
+        for (std::size_t cut = 0; cut + 2 < whole.size(); ++cut) QVERIFY(!designFromJson(std::string_view(whole).substr(0, cut)).ok());
+        for (std::size_t at = 0; at < whole.size(); ++at) {
+            std::string damaged = whole;
+            damaged[at] = static_cast<char>(random());
+            const auto read = designFromJson(damaged);
+            if (read) QVERIFY(designFromJson(toJson(read->design)).ok());  // whatever came in goes out sound
+        }
+    }
+
+    void savingIsAllOrNothing() {
+        QTemporaryDir folder;
+        const std::string path = folder.filePath("d.jrow").toStdString();
+        std::mt19937 random(2);
+        const Design first = randomDesign(random);
+        QVERIFY(writeDesignFile(path, first).ok());
+        Design large = first;
+        for (int i = 0; i < 4000; ++i) large.columns.push_back(columnFor({.name = "c" + std::to_string(i), .declaredType = {}, .defaultSql = std::nullopt, .permitted = {}}));
+        // A disk that takes no more than 64 kB.
+        std::signal(SIGXFSZ, SIG_IGN);
+        rlimit before{};
+        getrlimit(RLIMIT_FSIZE, &before);
+        rlimit small = before;
+        small.rlim_cur = 64 * 1024;
+        setrlimit(RLIMIT_FSIZE, &small);
+        const auto written = writeDesignFile(path, large);
+        setrlimit(RLIMIT_FSIZE, &before);
+        QVERIFY(!written.ok());
+        QCOMPARE(written.error().code, ErrorCode::DiskFull);
+        QVERIFY(readDesignFile(path)->design == first);
+        QCOMPARE(std::distance(std::filesystem::directory_iterator(folder.path().toStdString()), {}), std::ptrdiff_t{1});
+        QVERIFY(writeDesignFile(path, large).ok());
+        QVERIFY(readDesignFile(path)->design == large);
+        QVERIFY(!writeDesignFile((folder.path() + "/none/d.jrow").toStdString(), first).ok());
+        QVERIFY(!readDesignFile(folder.path().toStdString()).ok());
+    }
+
+    void sourcePathsAreKeptRelative() {
+        QCOMPARE(storedSourcePath("/yard/data/k.db", "/yard/jobs.jrow"), std::string("data/k.db"));
+        QCOMPARE(storedSourcePath("/elsewhere/k.db", "/yard/jobs.jrow"), std::string("/elsewhere/k.db"));
+        Design design;
+        design.source.path = "data/k.db";
+        QCOMPARE(resolvedSourcePath(design, "/yard/jobs.jrow"), std::string("/yard/data/k.db"));
+    }
+
+    void headings_data() {
+        QTest::addColumn<QString>("field");
+        QTest::addColumn<bool>("isLink");
+        QTest::addColumn<QString>("heading");
+        QTest::newRow("snake") << "due_on" << false << "Due on";
+        QTest::newRow("camel") << "bookedOn" << false << "Booked on";
+        QTest::newRow("acronym") << "VAT" << false << "VAT";
+        QTest::newRow("acronym first") << "VATRate" << false << "VAT rate";
+        QTest::newRow("link") << "vessel_id" << true << "Vessel";
+        QTest::newRow("id that is no link") << "vessel_id" << false << "Vessel id";
+        QTest::newRow("underscores only") << "__" << false << "__";
+    }
+    void headings() {
+        QFETCH(QString, field);
+        QFETCH(bool, isLink);
+        QFETCH(QString, heading);
+        QCOMPARE(QString::fromStdString(headingFor(field.toStdString(), isLink)), heading);
+    }
+
+    void planLeavesOutWhatIsMissingAndSaysSo() {
+        Design design = designFor(jobsSchema(), {});
+        QCOMPARE(design.columns.size(), std::size_t{5});
+        QVERIFY(!design.column("photo")->shown);
+        design.columns[1].field = "due_onn";
+        design.sort = {{"due_onn", Direction::Ascending, Empties::Last}, {"photo", Direction::Ascending, Empties::Last}, {"work", Direction::Descending, Empties::First}};
+        const ViewPlan plan = planOf(design, jobsSchema());
+        QCOMPARE(plan.columns.size(), std::size_t{3});
+        QCOMPARE(plan.sort.size(), std::size_t{1});
+        QCOMPARE(plan.findings.size(), std::size_t{3});
+        QCOMPARE(plan.findings[0].fix, std::string("due_on"));
+        QVERIFY(!plan.wanted[2]);  // pictures are not read unless shown
+    }
+
+    void historyUndoesAndRedoes() {
+        History<int> history;
+        QVERIFY(!history.last() && !history.next());
+        history.push("one", 1);
+        history.push("two", 2);
+        QCOMPARE(history.undo().change, 2);
+        QCOMPARE(history.next()->label, std::string("two"));
+        history.push("three", 3);
+        QVERIFY(!history.next());
+        QCOMPARE(history.undo().change, 3);
+        QCOMPARE(history.undo().change, 1);
+        QVERIFY(!history.last());
+        QCOMPARE(history.redo().change, 1);
+        for (int i = 0; i < 1500; ++i) history.push("n", i);
+        int steps = 0;
+        for (; history.last(); ++steps) history.undo();
+        QCOMPARE(steps, 1000);
+    }
+};
+
+QTEST_APPLESS_MAIN(DesignTest)
+#include "design_test.moc"

@@ -1,0 +1,74 @@
+// SPDX-License-Identifier: MIT
+#include <QtTest>
+
+#include <random>
+#include <set>
+
+#include "grid/selection.h"
+
+using namespace jollyrow;
+
+class SelectionTest : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void rowSetAgainstAPlainSet() {
+        std::mt19937 random(1);
+        RowSet rows;
+        std::set<std::uint32_t> expected;
+        for (int i = 0; i < 20000; ++i) {
+            const std::uint32_t row = random() % 500;
+            random() % 3 == 0 ? (rows.remove(SourceRow{row}), void(expected.erase(row))) : (rows.add(SourceRow{row}), void(expected.insert(row)));
+            QCOMPARE(rows.count(), static_cast<std::int64_t>(expected.size()));
+        }
+        const auto listed = rows.rows(1000);
+        QVERIFY(std::equal(listed.begin(), listed.end(), expected.begin(), expected.end(), [](SourceRow a, std::uint32_t b) { return raw(a) == b; }));
+        QCOMPARE(rows.rows(3).size(), std::size_t{3});
+        rows.addAll(131);
+        QCOMPARE(rows.count(), std::int64_t{131});
+        QVERIFY(rows.contains(SourceRow{130}) && !rows.contains(SourceRow{131}));
+    }
+
+    void clicksAsPeopleExpectThem() {
+        Selection s;
+        const auto rowAt = [](std::int64_t line) { return static_cast<SourceRow>(1000 - line); };  // another order than the lines
+        const auto select = [&](std::int64_t line, SelectHow how) { s.select({line, 0}, how, rowAt); };
+        select(5, SelectHow::Replace);
+        select(8, SelectHow::Extend);
+        QCOMPARE(s.rows().count(), std::int64_t{4});
+        select(6, SelectHow::Extend);  // shrinks from the anchor
+        QCOMPARE(s.rows().count(), std::int64_t{2});
+        select(20, SelectHow::Toggle);
+        QCOMPARE(s.rows().count(), std::int64_t{3});
+        select(22, SelectHow::Extend);  // a second range beside the first
+        QCOMPARE(s.rows().count(), std::int64_t{5});
+        select(5, SelectHow::Toggle);
+        QVERIFY(!s.isRowSelected(rowAt(5)) && s.isRowSelected(rowAt(6)));
+        select(40, SelectHow::MoveOnly);
+        QCOMPARE(s.rows().count(), std::int64_t{4});
+        QCOMPARE(s.current()->line, std::int64_t{40});
+        s.setMode(SelectionMode::OneRow);
+        select(1, SelectHow::Toggle);
+        select(3, SelectHow::Extend);
+        QCOMPARE(s.rows().count(), std::int64_t{1});
+    }
+
+    void blocksOfCells() {
+        Selection s;
+        s.setMode(SelectionMode::Cells);
+        const auto rowAt = [](std::int64_t line) { return static_cast<SourceRow>(line); };
+        s.select({4, 4}, SelectHow::Replace, rowAt);
+        s.select({2, 1}, SelectHow::Extend, rowAt);
+        QVERIFY(s.isCellSelected({3, 2}) && s.isCellSelected({4, 4}) && !s.isCellSelected({5, 4}) && !s.isCellSelected({3, 0}));
+        s.select({9, 0}, SelectHow::Toggle, rowAt);
+        QVERIFY(s.isCellSelected({9, 0}) && s.isCellSelected({3, 2}));
+        s.clampTo(6, 3);
+        QVERIFY(!s.isCellSelected({9, 0}));
+        s.selectAll(6, 3, 6);
+        QVERIFY(s.isCellSelected({5, 2}));
+        s.moveCurrentTo(std::nullopt);
+        QVERIFY(!s.current() && s.blocks().empty());
+    }
+};
+
+QTEST_APPLESS_MAIN(SelectionTest)
+#include "tst_selection.moc"

@@ -1,0 +1,243 @@
+// SPDX-License-Identifier: MIT
+// Session with its real threads and a hand-pumped owner's thread: load, sort, edit, save, refuse, conflict, reload,
+// stop in the middle. Also run under ThreadSanitizer.
+#include <QtTest>
+
+#include <deque>
+#include <mutex>
+
+#include <sqlite3.h>
+
+#include "core/design/make_design.h"
+#include "core/session/session.h"
+
+using namespace jollyrow;
+
+namespace {
+
+/// The owner's thread: calls wait here until the test pumps them.
+class Inbox {
+  public:
+    void post(std::function<void()> call) {
+        const std::lock_guard lock(mutex_);
+        calls_.push_back(std::move(call));
+    }
+    void pump() {
+        for (;;) {
+            std::function<void()> call;
+            {
+                const std::lock_guard lock(mutex_);
+                if (calls_.empty()) return;
+                call = std::move(calls_.front());
+                calls_.pop_front();
+            }
+            call();
+        }
+    }
+
+  private:
+    std::mutex mutex_;
+    std::deque<std::function<void()>> calls_;
+};
+
+}  // namespace
+
+class SessionTest : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void init() {
+        folder_ = std::make_unique<QTemporaryDir>();
+        path_ = folder_->filePath("yard.db");
+        run("CREATE TABLE jobs (number INTEGER PRIMARY KEY, work TEXT NOT NULL, hours DECIMAL(6,2) CHECK (hours < 400), rank INT);"
+            "WITH RECURSIVE c(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM c WHERE i < 3000) INSERT INTO jobs SELECT i, 'job ' || i, i % 90 + 0.25, (i * 7919) % 3001 FROM c");
+        inbox_ = std::make_unique<Inbox>();
+        loads_ = answers_ = snapshots_ = 0;
+        lastError_.clear();
+    }
+
+    void opensLoadsAndSorts() {
+        auto session = opened();
+        QVERIFY(until([&] { return loads_ == 1 && session->snapshot()->table->complete; }));
+        QCOMPARE(session->snapshot()->lineCount(), std::int64_t{3000});
+        sortBy(*session, "rank");
+        QVERIFY(until([&] { return session->snapshot()->order != nullptr; }));
+        std::int64_t before = -1;
+        for (std::int64_t line = 0; line < 3000; ++line) {
+            const auto rank = std::get<std::int64_t>(session->snapshot()->value(session->snapshot()->line(ViewLine{line}).row, *session->schema().find("rank")));
+            QVERIFY(rank >= before);
+            before = rank;
+        }
+        QVERIFY(session->snapshot()->sort.milliseconds > 0);
+    }
+
+    void anEditIsShownAtOnceSavedAndOutlivesReloadAndSort() {
+        auto session = opened();
+        QVERIFY(until([&] { return loads_ == 1; }));
+        const FieldIndex hours = *session->schema().find("hours");
+        session->edit(SourceRow{4}, hours, Decimal{1275, 2});
+        QCOMPARE(session->snapshot()->value(SourceRow{4}, hours), Value(Decimal{1275, 2}));
+        QCOMPARE(session->unsavedEdits(), std::size_t{1});
+        QVERIFY(until([&] { return answers_ == 1; }));
+        QCOMPARE(session->unsavedEdits(), std::size_t{0});
+        QCOMPARE(stored("SELECT hours FROM jobs WHERE number = 5"), QString("12.75"));
+        session->edit(SourceRow{4}, hours, Decimal{1300, 2});  // a second one builds on what the first left
+        QVERIFY(until([&] { return answers_ == 2; }));
+        QCOMPARE(stored("SELECT hours FROM jobs WHERE number = 5"), QString("13"));
+        sortBy(*session, "hours");
+        QVERIFY(until([&] { return session->snapshot()->order != nullptr; }));
+        QCOMPARE(session->snapshot()->value(SourceRow{4}, hours), Value(Decimal{1300, 2}));
+        QVERIFY(!session->orderIsStale());
+        session->edit(SourceRow{4}, hours, Decimal{25, 2});
+        QVERIFY(session->orderIsStale());
+        QVERIFY(until([&] { return answers_ == 3; }));
+        session->reload();
+        QVERIFY(until([&] { return loads_ == 2; }));
+        QCOMPARE(session->snapshot()->value(SourceRow{4}, hours), Value(Decimal{25, 2}));
+    }
+
+    void aRefusedEditIsKeptAndCanBePutBackOrRetried() {
+        auto session = opened();
+        QVERIFY(until([&] { return loads_ == 1; }));
+        const FieldIndex hours = *session->schema().find("hours");
+        const Value original = session->snapshot()->value(SourceRow{9}, hours);
+        session->edit(SourceRow{9}, hours, Decimal{50000, 2});
+        QVERIFY(until([&] { return answers_ == 1; }));
+        const CellEdit* edit = session->snapshot()->edits->find(SourceRow{9}, hours);
+        QVERIFY(edit && edit->state == EditState::Refused && !edit->message.empty());
+        QCOMPARE(session->snapshot()->value(SourceRow{9}, hours), Value(Decimal{50000, 2}));
+        session->reload();
+        QVERIFY(until([&] { return loads_ == 2; }));
+        QCOMPARE(session->unsavedEdits(), std::size_t{1});  // a reload does not lose it
+        run("CREATE TABLE t2 AS SELECT * FROM jobs; DROP TABLE jobs; CREATE TABLE jobs (number INTEGER PRIMARY KEY, work TEXT NOT NULL, hours DECIMAL(6,2), rank INT); INSERT INTO jobs SELECT * FROM t2");
+        session->retry(SourceRow{9}, hours);
+        QVERIFY(until([&] { return answers_ == 2; }));
+        QCOMPARE(stored("SELECT hours FROM jobs WHERE number = 10"), QString("500"));
+        session->edit(SourceRow{8}, *session->schema().find("work"), Empty{});
+        QVERIFY(until([&] { return answers_ == 3; }));
+        session->putBack(SourceRow{8}, *session->schema().find("work"));
+        QCOMPARE(session->snapshot()->value(SourceRow{8}, *session->schema().find("work")), Value(std::string("job 9")));
+        QCOMPARE(session->unsavedEdits(), std::size_t{0});
+        QVERIFY(original != Value(Decimal{50000, 2}));
+    }
+
+    void somebodyElsesChangeIsAConflict() {
+        auto session = opened();
+        QVERIFY(until([&] { return loads_ == 1; }));
+        run("UPDATE jobs SET work = 'theirs' WHERE number = 3");
+        session->edit(SourceRow{2}, *session->schema().find("work"), std::string("mine"));
+        QVERIFY(until([&] { return answers_ == 1; }));
+        const CellEdit* edit = session->snapshot()->edits->find(SourceRow{2}, *session->schema().find("work"));
+        QVERIFY(edit->state == EditState::Refused && edit->message.find("theirs") != std::string::npos);
+        QCOMPARE(stored("SELECT work FROM jobs WHERE number = 3"), QString("theirs"));
+        // Records that came before shift the rows; the edit stays with its record.
+        run("INSERT INTO jobs VALUES (-5, 'first', 1, 1)");
+        session->reload();
+        QVERIFY(until([&] { return loads_ == 2; }));
+        QVERIFY(session->snapshot()->edits->find(SourceRow{3}, *session->schema().find("work")));
+        session->retry(SourceRow{3}, *session->schema().find("work"));
+        QVERIFY(until([&] { return answers_ == 2; }));
+        QCOMPARE(stored("SELECT work FROM jobs WHERE number = 3"), QString("mine"));
+    }
+
+    void aChangedKeyIsFollowed() {
+        auto session = opened();
+        QVERIFY(until([&] { return loads_ == 1; }));
+        session->edit(SourceRow{0}, *session->schema().find("number"), std::int64_t{9000});
+        session->edit(SourceRow{0}, *session->schema().find("work"), std::string("moved"));
+        QVERIFY(until([&] { return answers_ == 2; }));
+        QCOMPARE(stored("SELECT work FROM jobs WHERE number = 9000"), QString("moved"));
+    }
+
+    void manyEditsAtOnceAllArrive() {
+        auto session = opened();
+        QVERIFY(until([&] { return loads_ == 1; }));
+        const FieldIndex work = *session->schema().find("work");
+        for (std::uint32_t row = 0; row < 60; ++row) {
+            session->edit(SourceRow{row}, work, std::string("a"));
+            session->edit(SourceRow{row}, work, std::string("b") + std::to_string(row));
+        }
+        QVERIFY(until([&] { return session->unsavedEdits() == 0; }));
+        QCOMPARE(stored("SELECT count(*) FROM jobs WHERE work = 'b' || (number - 1)"), QString("60"));
+    }
+
+    void endingInTheMiddleSavesWhatWasBegun() {
+        for (int round = 0; round < 10; ++round) {
+            auto session = opened();
+            until([&] { return session->snapshot()->table->rows > 0; });
+            session->edit(SourceRow{1}, *session->schema().find("work"), "round " + std::to_string(round));
+            session->reload();
+            sortBy(*session, "rank");
+            session.reset();
+            inbox_->pump();  // what was on its way finds nobody and does nothing
+            QCOMPARE(stored("SELECT work FROM jobs WHERE number = 2"), QString("round %1").arg(round));
+        }
+    }
+
+    void openingWhatIsNotThereChangesNothing() {
+        auto session = opened();
+        QVERIFY(until([&] { return loads_ == 1; }));
+        QVERIFY(!session->open(session->design(), "/nowhere/at/all.db").ok());
+        QCOMPARE(session->snapshot()->lineCount(), std::int64_t{3000});
+    }
+
+  private:
+    std::unique_ptr<Session> opened() {
+        SessionListener listener;
+        listener.onSnapshot = [this] { ++snapshots_; };
+        listener.onLoaded = [this](const Result<void>& result) {
+            ++loads_;
+            if (!result) lastError_ = result.error().message;
+        };
+        listener.onEditAnswered = [this](SourceRow, FieldIndex, const CellEdit&) { ++answers_; };
+        auto session = std::make_unique<Session>([this](std::function<void()> call) { inbox_->post(std::move(call)); }, listener);
+        auto source = openSource(path_.toStdString());
+        const Design design = designFor(*(*source)->schema({"jobs", ""}), {"sqlite", path_.toStdString(), "jobs", ""});
+        loads_ = 0;
+        if (!session->open(design, path_.toStdString()).ok()) qFatal("the session did not open");
+        return session;
+    }
+    static void sortBy(Session& session, const char* field) {
+        Design design = session.design();
+        design.sort = {{field, Direction::Ascending, Empties::Last}};
+        session.setDesign(design);
+    }
+    bool until(const std::function<bool()>& reached) {
+        QElapsedTimer timer;
+        timer.start();
+        while (timer.elapsed() < 20000) {
+            inbox_->pump();
+            if (reached()) return true;
+            QThread::msleep(2);
+        }
+        return false;
+    }
+    void run(const char* sql) {
+        sqlite3* db = nullptr;
+        sqlite3_open(path_.toUtf8().constData(), &db);
+        sqlite3_busy_timeout(db, 5000);
+        char* message = nullptr;
+        if (sqlite3_exec(db, sql, nullptr, nullptr, &message) != SQLITE_OK) qFatal("%s", message);
+        sqlite3_close(db);
+    }
+    QString stored(const char* sql) {
+        sqlite3* db = nullptr;
+        sqlite3_open(path_.toUtf8().constData(), &db);
+        sqlite3_busy_timeout(db, 5000);
+        sqlite3_stmt* statement = nullptr;
+        sqlite3_prepare_v2(db, sql, -1, &statement, nullptr);
+        sqlite3_step(statement);
+        const QString text = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
+        sqlite3_finalize(statement);
+        sqlite3_close(db);
+        return text;
+    }
+
+    std::unique_ptr<QTemporaryDir> folder_;
+    QString path_;
+    std::unique_ptr<Inbox> inbox_;
+    int loads_ = 0, answers_ = 0, snapshots_ = 0;
+    std::string lastError_;
+};
+
+QTEST_GUILESS_MAIN(SessionTest)
+#include "session_test.moc"

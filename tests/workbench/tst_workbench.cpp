@@ -1,0 +1,285 @@
+// SPDX-License-Identifier: MIT
+// The workbench in its real window: the path of a builder from a database to a saved design, and back again.
+#include <QtTest>
+
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QStandardPaths>
+
+#include "core/design/design_file.h"
+#include "core/session/session.h"
+#include "core/sources/source.h"
+#include "demo/boatyard.h"
+#include "workbench/actions.h"
+#include "workbench/build_page.h"
+#include "workbench/columns_outline.h"
+#include "workbench/fittings.h"
+#include "workbench/look.h"
+#include "workbench/main_window.h"
+#include "workbench/rowline_bar.h"
+#include "workbench/sort_popover.h"
+#include "workbench/start_page.h"
+#include "workbench/try_page.h"
+
+using namespace jollyrow;
+
+class WorkbenchTest : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void initTestCase() {
+        QStandardPaths::setTestModeEnabled(true);
+        QCoreApplication::setApplicationName("jollyrow-test");
+        applyLook(*qApp, Theme::Light);
+    }
+    void init() {
+        folder_ = std::make_unique<QTemporaryDir>();
+        database_ = folder_->filePath("kelpie-quay.db");
+        QVERIFY(demo::makeBoatyard(database_.toStdString(), {400, 3}, {}).ok());
+        design_ = folder_->filePath("yard.jrow");
+        QVERIFY(writeDesignFile(design_.toStdString(), demo::yardJobsDesign("kelpie-quay.db")).ok());
+        window_ = std::make_unique<MainWindow>();
+        window_->resize(1280, 800);
+        window_->show();
+        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        window_->openPath(design_);
+        QTRY_COMPARE(grid().lineCount(), 400);
+        QTRY_VERIFY(!grid().isLoading());
+        window_->activateWindow();
+    }
+
+    void sortEditUndoSaveReopen() {
+        clickHeading("status");
+        QTRY_COMPARE(document().design().sort.size(), std::size_t{1});
+        QCOMPARE(document().undoLabel(), QString("Sort by Status"));
+        QVERIFY(document().isDirty());
+        QCOMPARE(*build().selectedColumn(), QString("status"));
+
+        const Record record = grid().recordAt(2);
+        const QString before = record.plain("work");
+        edit(2, "work", "Paint the name");
+        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QCOMPARE(stored(record.key(), "work"), QString("Paint the name"));
+        QCOMPARE(document().undoLabel(), QString("Edit Work"));
+        QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QTRY_COMPARE(stored(record.key(), "work"), before);
+        QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+        QTRY_COMPARE(stored(record.key(), "work"), QString("Paint the name"));
+        document().undo();
+        document().undo();
+        QVERIFY(document().design().sort.empty());
+        QVERIFY(!document().isDirty());
+        document().redo();
+        QTest::keyClick(window_.get(), Qt::Key_S, Qt::ControlModifier);
+        QVERIFY(!document().isDirty());
+        const Design saved = document().design();
+        window_ = std::make_unique<MainWindow>();
+        window_->show();
+        window_->openPath(design_);
+        QTRY_COMPARE(grid().lineCount(), 400);
+        QVERIFY(document().design() == saved);
+        QCOMPARE(QString::fromStdString(readDesignFile(design_.toStdString())->design.source.path), QString("kelpie-quay.db"));
+    }
+
+    void outlineShowsHidesMovesAndAdds() {
+        auto& outline = build().outline();
+        QTest::mouseClick(outline.viewport(), Qt::LeftButton, {}, outline.eyeRect("hours").center());
+        QVERIFY(!document().design().column("hours")->shown);
+        QVERIFY(grid().headingRect("hours").isEmpty());
+        QTest::mouseClick(outline.viewport(), Qt::LeftButton, {}, outline.eyeRect("vessel").center());
+        QVERIFY(!grid().headingRect("vessel").isEmpty() || document().design().column("vessel")->shown);
+        const QPoint from = outline.rowRect("parts").center() - QPoint(40, 0), to = outline.rowRect("work").topLeft() + QPoint(60, 3);
+        QTest::mousePress(outline.viewport(), Qt::LeftButton, {}, from);
+        for (int step = 1; step <= 5; ++step) QTest::mouseMove(outline.viewport(), from + (to - from) * step / 5);
+        QTest::mouseRelease(outline.viewport(), Qt::LeftButton, {}, to);
+        QCOMPARE(document().design().columns[1].field, std::string("parts"));
+        QCOMPARE(document().undoLabel(), QString("Move Parts"));
+        outline.setFocus();
+        QTest::keyClick(&outline, Qt::Key_Down, Qt::AltModifier);
+        QCOMPARE(document().design().columns[2].field, std::string("parts"));
+        QTest::keyClick(&outline, Qt::Key_Space);
+        QVERIFY(!document().design().column("parts")->shown);
+        for (int i = 0; i < 5; ++i) document().undo();
+        QVERIFY(!document().isDirty());
+        // A design without a field offers it below.
+        Design fewer = document().design();
+        std::erase_if(fewer.columns, [](const ColumnDesign& c) { return c.field == "paid"; });
+        document().apply(fewer, "fewer");
+        QTest::mouseClick(outline.viewport(), Qt::LeftButton, {}, outline.rowRect("paid").center());
+        QVERIFY(document().design().column("paid"));
+    }
+
+    void fittingsChangeTheLiveGridInOneStepAGesture() {
+        build().selectColumn(QString("due_on"));
+        auto* heading = fitting<QLineEdit>("Heading");
+        heading->selectAll();
+        QTest::keyClicks(heading, "Wanted by");
+        QCOMPARE(document().design().column("due_on")->heading, std::string("Wanted by"));
+        QCOMPARE(document().undoLabel(), QString("Rename due_on"));
+        document().undo();
+        QCOMPARE(document().design().column("due_on")->heading, std::string("Due"));
+        QVERIFY(document().undoLabel().isEmpty());
+
+        build().selectColumn(QString("number"));
+        auto* pixels = fitting<QSpinBox>("Width in pixels");
+        pixels->setValue(140);
+        QCOMPARE(grid().headingRect("number").width(), 140);
+        pixels->setValue(150);
+        document().undo();
+        QCOMPARE(grid().headingRect("number").width(), 58);
+    }
+
+    void headingsAreDroppedOnTheSortStation() {
+        QSignalSpy clicked(&grid(), &Grid::designEdited);
+        QWidget* viewport = grid().viewport();
+        const QPoint from = grid().headingRect("hours").center();
+        const QPoint to = viewport->mapFromGlobal(build().rowline().mapToGlobal(build().rowline().stationRect(Stage::Sort).center()));
+        QTest::mousePress(viewport, Qt::LeftButton, {}, from);
+        for (int step = 1; step <= 6; ++step) QTest::mouseMove(viewport, from + (to - from) * step / 6);
+        QTest::mouseRelease(viewport, Qt::LeftButton, {}, to);
+        QCOMPARE(document().design().sort.size(), std::size_t{1});
+        QCOMPARE(document().design().sort[0].field, std::string("hours"));
+    }
+
+    void theSortStationEditsKeys() {
+        clickHeading("hours");
+        QTest::mouseClick(&build().rowline(), Qt::LeftButton, {}, build().rowline().stationRect(Stage::Sort).center());
+        auto* popover = build().findChild<SortPopover*>();
+        QVERIFY(popover && popover->isVisible());
+        auto* add = popover->findChild<QComboBox*>();
+        const int work = add->findData("work");
+        QVERIFY(work > 0);
+        add->setCurrentIndex(work);
+        Q_EMIT add->activated(work);
+        QTRY_COMPARE(document().design().sort.size(), std::size_t{2});
+        QTRY_COMPARE(popover->findChild<QComboBox*>()->findData("work"), -1);
+        document().undo();
+        QTRY_VERIFY(popover->findChild<QComboBox*>()->findData("work") > 0);
+        QTest::keyClick(popover, Qt::Key_Escape);
+        QTRY_VERIFY(!build().findChild<SortPopover*>() || !build().findChild<SortPopover*>()->isVisible());
+    }
+
+    void actionsAreFoundByName() {
+        build().selectColumn(QString("hours"));
+        QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
+        auto* finder = window_->findChild<ActionFinder*>();
+        QVERIFY(finder);
+        auto* entry = finder->findChild<QLineEdit*>();
+        QTest::keyClicks(entry, "sort down");
+        QCOMPARE(finder->findChild<QListWidget*>()->count(), 1);
+        QTest::keyClick(entry, Qt::Key_Return);
+        QTRY_COMPARE(document().design().sort.size(), std::size_t{1});
+        QCOMPARE(document().design().sort[0].direction, Direction::Descending);
+    }
+
+    void theTrialSavesForRealAndHarmsNothing() {
+        window_->showScreen(MainWindow::Screen::Try);
+        QTRY_VERIFY(window_->tryPage().isReady());
+        Grid& form = window_->tryPage().grid();
+        QTRY_COMPARE(form.lineCount(), 400);
+        QTRY_VERIFY(!form.isLoading());
+        const Record record = form.recordAt(0);
+        const QString before = record.plain("work");
+        QSignalSpy answered(&form, &Grid::editAnswered);
+        form.setValue(record, "work", std::string("Only a trial"));
+        QTRY_COMPARE(answered.count(), 1);
+        QVERIFY(answered.at(0).at(0).toBool());
+        form.reload();
+        QTRY_VERIFY(!form.isLoading());
+        QCOMPARE(form.recordAt(0).plain("work"), QString("Only a trial"));
+        QCOMPARE(stored(record.key(), "work"), before);
+        window_->showScreen(MainWindow::Screen::Build);
+        QCOMPARE(grid().recordAt(0).plain("work"), before);
+    }
+
+    void theSourceStationBindsToAnotherTable() {
+        QVERIFY(document().openDatabase(database_, "vessels").ok());
+        QTRY_COMPARE(grid().design().source.table, std::string("vessels"));
+        QTRY_VERIFY(grid().lineCount() > 50);
+        QVERIFY(!document().openDatabase(database_, "ships").ok());
+        QCOMPARE(document().design().source.table, std::string("vessels"));
+        QVERIFY(document().openDatabase(database_, {}, "SELECT status, count(*) AS jobs FROM jobs GROUP BY status").ok());
+        QTRY_COMPARE(grid().lineCount(), 5);
+    }
+
+    void whatCannotBeOpenedIsSaidOnTheStartScreen() {
+        window_->showStart();
+        const QString text = folder_->filePath("letter.txt");
+        QFile file(text);
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write("Dear yard");
+        file.close();
+        window_->openPath(text);
+        bool said = false;
+        for (const QLabel* label : window_->startPage().findChildren<QLabel*>()) said = said || (label->isVisible() && label->text().contains("not an SQLite database"));
+        QVERIFY(said);
+        QFile broken(design_);
+        QVERIFY(broken.open(QIODevice::ReadWrite));
+        broken.resize(broken.size() / 2);
+        broken.close();
+        window_->openPath(design_);
+        said = false;
+        for (const QLabel* label : window_->startPage().findChildren<QLabel*>()) said = said || (label->isVisible() && label->text().contains("breaks off"));
+        QVERIFY(said);
+    }
+
+    void leavingAsksAboutUnsavedChanges() {
+        clickHeading("status");
+        QTimer::singleShot(100, [] {
+            auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+            if (box) box->button(QMessageBox::Cancel)->click();
+        });
+        QVERIFY(!window_->mayLeave());
+        QTimer::singleShot(100, [] {
+            auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+            if (box) box->button(QMessageBox::Save)->click();
+        });
+        QVERIFY(window_->mayLeave());
+        QCOMPARE(readDesignFile(design_.toStdString())->design.sort.size(), std::size_t{1});
+        QVERIFY(window_->mayLeave());
+    }
+
+    void cleanup() {
+        if (window_ && document().isDirty()) document().save(design_).ok();
+        window_.reset();
+    }
+
+  private:
+    Grid& grid() { return window_->buildPage().grid(); }
+    BuildPage& build() { return window_->buildPage(); }
+    Document& document() { return window_->document(); }
+    void clickHeading(const char* field) { QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, grid().headingRect(field).center()); }
+    void edit(std::int64_t line, const char* field, const QString& typed) {
+        QTest::mouseDClick(grid().viewport(), Qt::LeftButton, {}, grid().cellRect(line, field).center());
+        auto* entry = grid().viewport()->findChild<QLineEdit*>("cellEntry");
+        QVERIFY(entry);
+        entry->selectAll();
+        QTest::keyClicks(entry, typed);
+        QTest::keyClick(entry, Qt::Key_Return);
+    }
+    template <class W>
+    W* fitting(const QString& accessibleName) {
+        for (W* widget : build().fittings().template findChildren<W*>())
+            if (widget->accessibleName() == accessibleName) return widget;
+        return nullptr;
+    }
+    QString stored(const RecordKey& key, const QString& field) {
+        auto source = openSource(database_.toStdString());
+        LoadRequest request;
+        request.binding = {"jobs", ""};
+        const auto table = (*source)->load(request, Cancel());
+        for (std::size_t i = 0; i < (*table)->rows; ++i)
+            if ((*table)->key(static_cast<SourceRow>(i)) == key) return QString::fromStdString(std::get<std::string>((*table)->column(*(*table)->schema.find(field.toStdString()))->value(static_cast<SourceRow>(i))));
+        return {};
+    }
+    std::unique_ptr<QTemporaryDir> folder_;
+    QString database_, design_;
+    std::unique_ptr<MainWindow> window_;
+};
+
+QTEST_MAIN(WorkbenchTest)
+#include "tst_workbench.moc"
