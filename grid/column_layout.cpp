@@ -89,7 +89,7 @@ std::optional<int> ColumnLayout::columnAt(int viewportX, int scrollX) const {
 }
 
 std::optional<int> ColumnLayout::borderAt(int viewportX, int scrollX, int grip) const {
-    for (const int probe : {viewportX, viewportX - grip, viewportX + grip}) {
+    for (const int probe : {viewportX, viewportX - grip - 1, viewportX + grip}) {
         const auto column = columnAt(probe, scrollX);
         if (!column) continue;
         const int right = x(*column, scrollX) + width(*column);

@@ -110,7 +110,8 @@ void GridPrivate::release(QMouseEvent& event) {
 void GridPrivate::doubleClick(QMouseEvent& event) {
     if (event.button() != Qt::LeftButton || doubleClickHeading(event)) return;
     const auto place = placeAt(event.pos());
-    if (!place) return;
+    if (!place || (editor && !commitEdit())) return;
+    if (selection.current() != place) choose(*place, SelectHow::Replace);
     if (canEdit(place->column)) {
         if (planned(place->column).format.type != Type::Boolean) beginEdit({});  // a check was toggled by the first click
     } else {
@@ -168,6 +169,10 @@ bool GridPrivate::key(QKeyEvent& event) {
             return selection.current().has_value();
         case Qt::Key_Space:
             if (!selection.current()) return false;
+            if (!control && typedAt.isValid() && typedAt.elapsed() < kTypeAheadMs && !typedAhead.isEmpty() && !canEdit(selection.current()->column)) {
+                jumpTo(QStringLiteral(" "));
+                return true;
+            }
             if (control)
                 choose(*selection.current(), SelectHow::Toggle);
             else if (planned(selection.current()->column).format.type == Type::Boolean && canEdit(selection.current()->column))

@@ -42,6 +42,27 @@ struct StoreSide {
     }
 };
 
+namespace {
+
+/// The record with this key. O(rows).
+std::optional<SourceRow> rowIn(const Table& table, const RecordKey& key) {
+    if (!table.hasKeys()) return std::nullopt;
+    if (key.size() == 1 && std::holds_alternative<std::int64_t>(key[0])) {
+        const Column* column = table.rowIds ? table.rowIds.get() : table.column(table.keyFields[0]);
+        const std::int64_t wanted = std::get<std::int64_t>(key[0]);
+        if (isIntegral(column->type())) {
+            for (std::size_t i = 0; i < table.rows; ++i)
+                if (column->integer(static_cast<SourceRow>(i)) == wanted) return static_cast<SourceRow>(i);
+            return std::nullopt;
+        }
+    }
+    for (std::size_t i = 0; i < table.rows; ++i)
+        if (table.key(static_cast<SourceRow>(i)) == key) return static_cast<SourceRow>(i);
+    return std::nullopt;
+}
+
+}  // namespace
+
 struct Session::Threads {
     Rowline rowline;  ///< used on `compute` only
     std::shared_ptr<StoreSide> storeSide;
@@ -88,6 +109,8 @@ Result<void> Session::open(Design design, const std::string& sourcePath) {
     empty->columns.resize(schema_.fields.size());
     empty->complete = false;
     table_ = empty;
+    incoming_.reset();
+    loading_ = loadIsWhole_ = false;
     auto snapshot = std::make_shared<Snapshot>();
     snapshot->generation = ++generation_;
     snapshot->table = table_;
@@ -137,35 +160,36 @@ void Session::beginLoad(bool showParts) {
         const double milliseconds = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
         post_([this, number, loaded = std::move(loaded), milliseconds] {
             if (number != loadNumber_) return;
-            loading_ = false;
-            loadMilliseconds_ = milliseconds;
-            if (loaded) {
-                const auto rows = static_cast<std::int64_t>((*loaded)->rows);
-                progress_ = {rows, rows, milliseconds};
-                take(*loaded, progress_);
-            }
-            if (listener_.onLoaded) listener_.onLoaded(loaded ? Result<void>() : Result<void>(loaded.error()));
+            if (!loaded) return endLoad(loaded.error());
+            const auto rows = static_cast<std::int64_t>((*loaded)->rows);
+            progress_ = {rows, rows, milliseconds};
+            loadIsWhole_ = true;
+            take(*loaded, progress_);
         });
     });
 }
 
+void Session::endLoad(const Result<void>& result) {
+    loading_ = loadIsWhole_ = false;
+    if (listener_.onLoaded) listener_.onLoaded(result);
+}
+
 void Session::take(std::shared_ptr<const Table> table, const LoadProgress& progress) {
     loadMilliseconds_ = progress.milliseconds;
-    const std::shared_ptr<const Table> old = std::exchange(table_, std::move(table));
-    // Parts of one load number their rows alike; only another load needs the edits moved to its rows.
-    if (old->complete && old->rows != 0) carryEditsOver(*old, *table_);
+    // Parts of one load number their rows alike; another load's rows are others, so the change-over waits for its
+    // snapshot: rows and edits of two tables must never meet.
+    if (table_->complete && table_->rows != 0)
+        incoming_ = std::move(table);
+    else
+        table_ = std::move(table);
     recompute();
 }
 
-void Session::carryEditsOver(const Table& from, const Table& to) {
+std::shared_ptr<const Edits> Session::carriedEdits(const Table& to, std::map<Edits::Place, std::uint64_t>& serials) const {
     auto kept = std::make_shared<const Edits>();
-    auto side = std::make_shared<StoreSide>();
-    side->path = sourcePath_;
-    threads_->storeSide = std::move(side);
-    std::map<Edits::Place, std::uint64_t> serials;
     for (const auto& [place, edit] : edits_->cells()) {
-        if (edit.state == EditState::Saved || !from.hasKeys() || !to.hasKeys()) continue;
-        const auto row = rowOf(from.key(place.first));
+        if (edit.state == EditState::Saved || !table_->hasKeys() || !to.hasKeys()) continue;
+        const auto row = rowIn(to, table_->key(place.first));
         if (!row) continue;
         CellEdit moved = edit;
         const Column* column = to.column(place.second);
@@ -173,45 +197,47 @@ void Session::carryEditsOver(const Table& from, const Table& to) {
         kept = kept->with(*row, place.second, std::move(moved));
         if (const auto serial = serials_.find(place); serial != serials_.end()) serials[{*row, place.second}] = serial->second;
     }
-    edits_ = std::move(kept);
-    serials_ = std::move(serials);
+    return kept;
 }
 
-std::optional<SourceRow> Session::rowOf(const RecordKey& key) const {
-    if (!table_->hasKeys()) return std::nullopt;
-    if (key.size() == 1 && std::holds_alternative<std::int64_t>(key[0])) {
-        const Column* column = table_->rowIds ? table_->rowIds.get() : table_->column(table_->keyFields[0]);
-        const std::int64_t wanted = std::get<std::int64_t>(key[0]);
-        if (isIntegral(column->type())) {
-            for (std::size_t i = 0; i < table_->rows; ++i)
-                if (column->integer(static_cast<SourceRow>(i)) == wanted) return static_cast<SourceRow>(i);
-            return std::nullopt;
-        }
-    }
-    for (std::size_t i = 0; i < table_->rows; ++i)
-        if (table_->key(static_cast<SourceRow>(i)) == key) return static_cast<SourceRow>(i);
-    return std::nullopt;
-}
+std::optional<SourceRow> Session::rowOf(const RecordKey& key) const { return rowIn(*table_, key); }
 
 void Session::recompute() {
     cancelCompute_.request();
     cancelCompute_ = Cancel();
-    const RowlineInput input{table_, edits_, plan_->sort, loadMilliseconds_, ++generation_};
+    std::map<Edits::Place, std::uint64_t> ignored;
+    const RowlineInput input{incoming_ ? incoming_ : table_, incoming_ ? carriedEdits(*incoming_, ignored) : edits_, plan_->sort, loadMilliseconds_, ++generation_};
     threads_->compute.run([this, input, cancel = cancelCompute_] {
         if (cancel.requested()) return;
         auto made = threads_->rowline.run(input, cancel);
         post_([this, made = std::move(made), generation = input.generation] {
-            if (generation != generation_) return;  // a newer one is on its way
-            if (!made) {
-                if (made.error().code != ErrorCode::Cancelled && listener_.onFailure) listener_.onFailure(made.error());
-                return;
-            }
-            auto snapshot = std::make_shared<Snapshot>(**made);
-            orderIsStale_ = orderIsStale_ && snapshot->edits != edits_;
-            snapshot->edits = edits_;  // edits made meanwhile show at once
-            show(std::move(snapshot));
+            if (generation == generation_) computed(made);  // else a newer one is on its way
         });
     });
+}
+
+void Session::computed(const Result<std::shared_ptr<const Snapshot>>& made) {
+    if (!made) {
+        if (made.error().code != ErrorCode::Cancelled && listener_.onFailure) listener_.onFailure(made.error());
+        if (loadIsWhole_) endLoad({});
+        return;
+    }
+    auto snapshot = std::make_shared<Snapshot>(**made);
+    if (incoming_) {
+        std::map<Edits::Place, std::uint64_t> serials;
+        edits_ = carriedEdits(*incoming_, serials);
+        serials_ = std::move(serials);
+        table_ = std::exchange(incoming_, nullptr);
+        auto side = std::make_shared<StoreSide>();
+        side->path = sourcePath_;
+        threads_->storeSide = std::move(side);
+        orderIsStale_ = false;
+    } else {
+        orderIsStale_ = orderIsStale_ && snapshot->edits != edits_;
+    }
+    snapshot->edits = edits_;  // edits made meanwhile show at once
+    show(std::move(snapshot));
+    if (loadIsWhole_) endLoad({});
 }
 
 void Session::show(std::shared_ptr<const Snapshot> snapshot) {

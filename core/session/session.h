@@ -79,12 +79,14 @@ class Session final {
   private:
     void beginLoad(bool showParts);
     void take(std::shared_ptr<const Table> table, const LoadProgress& progress);
+    void endLoad(const Result<void>& result);
     void recompute();
+    void computed(const Result<std::shared_ptr<const Snapshot>>& made);
     void show(std::shared_ptr<const Snapshot> snapshot);
     void setEdits(std::shared_ptr<const Edits> edits);
     void send(SourceRow row, FieldIndex field);
     void answered(std::uint64_t serial, const Result<WriteAnswer>& answer);
-    void carryEditsOver(const Table& from, const Table& to);
+    std::shared_ptr<const Edits> carriedEdits(const Table& to, std::map<Edits::Place, std::uint64_t>& serials) const;
     Value stored(SourceRow row, FieldIndex field) const;
 
     SessionListener listener_;
@@ -96,7 +98,8 @@ class Session final {
     std::shared_ptr<const Source> source_;
     TableSchema schema_;
     std::shared_ptr<const ViewPlan> plan_ = std::make_shared<ViewPlan>();
-    std::shared_ptr<const Table> table_;
+    std::shared_ptr<const Table> table_;     ///< the snapshot's; rows of edits are its rows
+    std::shared_ptr<const Table> incoming_;  ///< a reload's, until its snapshot is there
     std::shared_ptr<const Edits> edits_ = std::make_shared<Edits>();
     std::map<Edits::Place, std::uint64_t> serials_;  ///< the newest save of each cell
     std::uint64_t nextSerial_ = 1;
@@ -104,6 +107,7 @@ class Session final {
     bool orderIsStale_ = false;
 
     bool loading_ = false;
+    bool loadIsWhole_ = false;  ///< all records are here, their snapshot is not yet
     std::uint64_t loadNumber_ = 0;
     LoadProgress progress_;
     double loadMilliseconds_ = 0;

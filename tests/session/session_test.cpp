@@ -133,6 +133,7 @@ class SessionTest : public QObject {
         run("INSERT INTO jobs VALUES (-5, 'first', 1, 1)");
         session->reload();
         QVERIFY(until([&] { return loads_ == 2; }));
+        QVERIFY(!session->snapshot()->edits->find(SourceRow{2}, *session->schema().find("work")));
         QVERIFY(session->snapshot()->edits->find(SourceRow{3}, *session->schema().find("work")));
         session->retry(SourceRow{3}, *session->schema().find("work"));
         QVERIFY(until([&] { return answers_ == 2; }));
