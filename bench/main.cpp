@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// jollyrow-bench [--json FILE] [--rows N] [--tiny]: the ratio tables of docs/bench.md.
+// jollyrow-bench [--json FILE] [--rows N] [--only loading|sorting|painting] [--tiny]: the ratio tables of docs/bench.md.
 #include "bench/measure.h"
 
 #include <fmt/format.h>
@@ -66,7 +66,14 @@ int main(int argc, char** argv) {
         return 1;
     }
     std::vector<Figure> figures;
-    for (const auto& part : {benchLoading(setting), benchSorting(setting), benchPainting(setting)}) figures.insert(figures.end(), part.begin(), part.end());
+    const auto onlyAt = arguments.indexOf("--only");
+    const QString only = onlyAt > 0 ? arguments.value(onlyAt + 1) : QString();
+    constexpr std::pair<const char*, std::vector<Figure> (*)(const Setting&)> kParts[] = {{"loading", benchLoading}, {"sorting", benchSorting}, {"painting", benchPainting}};
+    for (const auto& [name, run] : kParts) {
+        if (!only.isEmpty() && only != QLatin1String(name)) continue;
+        const std::vector<Figure> part = run(setting);
+        figures.insert(figures.end(), part.begin(), part.end());
+    }
     fmt::print("{:<52} {:>8} {:>10} {:>10}  {}\n", "what", "ratio", "ours ms", "theirs ms", "against; aim");
     nlohmann::ordered_json json = nlohmann::ordered_json::array();
     for (const Figure& f : figures) {

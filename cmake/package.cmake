@@ -5,7 +5,7 @@ install(TARGETS JollyRowCore JollyRowGrid EXPORT JollyRowTargets
 install(TARGETS jollyrow RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR})
 # The headers an application may include: the grid's API and what it reaches.
 foreach(header
-    core/base/result.h core/base/cancel.h core/base/indexes.h
+    core/base/result.h core/base/cancel.h core/base/indexes.h core/base/page_allocator.h
     core/columns/type.h core/columns/decimal.h core/columns/civil.h core/columns/value.h core/columns/schema.h core/columns/sort_key.h
     core/columns/shared_span.h core/columns/column.h core/columns/table.h core/columns/edits.h
     core/design/design.h core/design/design_file.h core/design/make_design.h core/design/finding.h core/design/plan.h

@@ -12,18 +12,18 @@ namespace {
 using measure::kCellPadding;
 using measure::kGutter;
 
-void drawCheck(QPainter& painter, const QRect& rect, const Tokens& t, bool checked) {
-    const QRectF box(rect.center().x() - 6.5, rect.center().y() - 6, 13, 13);
+constexpr int kCheckPx = 15;
+
+void drawCheck(QPainter& painter, const Tokens& t, bool checked) {
+    const QRectF box(1, 1, kCheckPx - 2, kCheckPx - 2);
     painter.setRenderHint(QPainter::Antialiasing, true);
     painter.setPen(QPen(checked ? t.teal : t.strongEdge, 1.2));
     painter.setBrush(checked ? t.teal : t.paper);
     painter.drawRoundedRect(box, 3, 3);
-    if (checked) {
-        painter.setPen(QPen(t.onTeal, 1.7, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-        const QPointF tick[] = {box.topLeft() + QPointF(3.2, 6.8), box.topLeft() + QPointF(5.6, 9.2), box.topLeft() + QPointF(9.9, 4.2)};
-        painter.drawPolyline(tick, 3);
-    }
-    painter.setRenderHint(QPainter::Antialiasing, false);
+    if (!checked) return;
+    painter.setPen(QPen(t.onTeal, 1.7, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    const QPointF tick[] = {box.topLeft() + QPointF(3.2, 6.8), box.topLeft() + QPointF(5.6, 9.2), box.topLeft() + QPointF(9.9, 4.2)};
+    painter.drawPolyline(tick, 3);
 }
 
 /// A cell that is still on its way: a soft bar of a length that differs from cell to cell and stays the same in time.
@@ -156,7 +156,8 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
         QRect box(rect.center().x() - width / 2, rect.top(), width, rect.height() - 1);
         if (align == GlyphText::Align::Left) box.moveLeft(rect.left() + kCellPadding - 4);
         if (align == GlyphText::Align::Right) box.moveRight(rect.right() - kCellPadding + 4);
-        return drawCheck(painter, box, t, cell_.isChecked);
+        const QPoint corner(box.center().x() - kCheckPx / 2, box.center().y() - kCheckPx / 2);
+        return painter.drawPixmap(corner, checkMark(t, cell_.isChecked, painter.device()->devicePixelRatioF()));
     }
     const TextTone tone = refused || cell_.isMisfit ? TextTone::Error : TextTone::Ink;
     if (column.format.type == Type::Real && align == GlyphText::Align::Right && !cell_.isMisfit) {
@@ -167,6 +168,22 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
         return text_.add(cell_.text, room.adjusted(0, 0, -std::clamp<qreal>(inset, 0, room.width() / 2), 0), align, tone);
     }
     text_.add(cell_.text, room, align, tone);
+}
+
+const QPixmap& GridPainter::checkMark(const Tokens& look, bool checked, qreal pixelRatio) {
+    if (checksLook_ != &look || checks_[0].devicePixelRatio() != pixelRatio) {
+        checksLook_ = &look;
+        for (const bool on : {false, true}) {
+            QPixmap mark(QSize(kCheckPx, kCheckPx) * pixelRatio);
+            mark.setDevicePixelRatio(pixelRatio);
+            mark.fill(Qt::transparent);
+            QPainter painter(&mark);
+            drawCheck(painter, look, on);
+            painter.end();
+            checks_[on ? 1 : 0] = mark;
+        }
+    }
+    return checks_[checked ? 1 : 0];
 }
 
 void GridPainter::paintGutter(QPainter& painter, const GridFrame& frame, std::int64_t line, int y) {

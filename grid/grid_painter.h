@@ -4,6 +4,7 @@
 // cells only and keeps nothing between frames but its fonts and buffers.
 
 #include <QPainter>
+#include <QPixmap>
 
 #include <optional>
 #include <vector>
@@ -63,8 +64,12 @@ class GridPainter final {
     void paintPinnedEdge(QPainter& painter, const GridFrame& frame);
     void paintMessage(QPainter& painter, const GridFrame& frame);
 
+    const QPixmap& checkMark(const Tokens& tokens, bool checked, qreal pixelRatio);
+
     GlyphText text_;
     CellText cell_;
+    QPixmap checks_[2];  ///< off, on; drawn once a theme and pixel ratio
+    const Tokens* checksLook_ = nullptr;
 };
 
 }  // namespace jollyrow

@@ -4,15 +4,19 @@
 // number makes an unstable sort stable and, since it is never inverted, keeps ties in bound order when descending.
 // Example: 1000 rows, days 20000..20100 descending: code = 20100 - day (7 bits), word = code << 10 | row.
 // A word is 64 bits when keys and row fit, else 128; when they do not fit that either, the leading keys are sorted
-// first and replaced by the dense rank they give. Cost: see docs/bench.md. Covered by tests/rows/order_test.cpp.
+// first and replaced by the dense rank they give. Large sorts use up to four threads: words are dealt into as many
+// buckets by pivots from a sample, each bucket is sorted by a thread of its own. Cost: see docs/bench.md. Covered by tests/rows/order_test.cpp.
 #include "core/rows/row_order.h"
 
 #include <hwy/contrib/sort/vqsort.h>
 
+#include <algorithm>
+#include <array>
 #include <bit>
 #include <cmath>
-#include <cstring>
 #include <limits>
+#include <thread>
+#include <utility>
 
 namespace jollyrow {
 namespace {
@@ -133,21 +137,28 @@ void orInto(Word128& word, std::uint64_t code, int shift) {
     }
 }
 
+template <class Word>
+using Words = std::vector<Word, PageAllocator<Word>>;
+
+struct Range {
+    std::size_t begin = 0, end = 0;
+};
+
 /// Codes computed on the fly from a span of stored values, where descending is "high - v".
 template <class Word, class At>
-void packWith(std::vector<Word>& words, int shift, const KeyCodes& codes, At&& at) {
+void packWith(Words<Word>& words, Range range, int shift, const KeyCodes& codes, At&& at) {
     const Column& column = *codes.source->column;
     const bool descending = codes.source->direction == Direction::Descending;
     const auto low = static_cast<std::uint64_t>(codes.low), high = static_cast<std::uint64_t>(codes.high);
     const std::span<const std::uint64_t> valid = column.validity();
     if (valid.empty()) {
         if (descending)
-            for (std::size_t i = 0; i < words.size(); ++i) orInto(words[i], high - at(i), shift);
+            for (std::size_t i = range.begin; i < range.end; ++i) orInto(words[i], high - at(i), shift);
         else
-            for (std::size_t i = 0; i < words.size(); ++i) orInto(words[i], at(i) - low, shift);
+            for (std::size_t i = range.begin; i < range.end; ++i) orInto(words[i], at(i) - low, shift);
         return;
     }
-    for (std::size_t i = 0; i < words.size(); ++i) {
+    for (std::size_t i = range.begin; i < range.end; ++i) {
         const bool filled = ((valid[i >> 6] >> (i & 63)) & 1) != 0;
         const std::uint64_t code = descending ? high - at(i) : at(i) - low;
         orInto(words[i], filled ? code + codes.shiftUp : codes.emptyCode, shift);
@@ -155,9 +166,9 @@ void packWith(std::vector<Word>& words, int shift, const KeyCodes& codes, At&& a
 }
 
 template <class Word>
-void pack(std::vector<Word>& words, int shift, const KeyCodes& codes) {
+void pack(Words<Word>& words, Range range, int shift, const KeyCodes& codes) {
     if (!codes.wide.empty()) {
-        for (std::size_t i = 0; i < words.size(); ++i) orInto(words[i], codes.wide[i], shift);
+        for (std::size_t i = range.begin; i < range.end; ++i) orInto(words[i], codes.wide[i], shift);
         return;
     }
     if (codes.bits == 0) return;
@@ -166,29 +177,102 @@ void pack(std::vector<Word>& words, int shift, const KeyCodes& codes) {
             using S = std::decay_t<decltype(storage)>;
             if constexpr (std::is_same_v<S, TextDictionary>) {
                 const auto& ranks = codes.ranks->ranks;
-                packWith(words, shift, codes, [&](std::size_t i) { return static_cast<std::uint64_t>(ranks[storage.codes[i]]); });
+                packWith(words, range, shift, codes, [&](std::size_t i) { return static_cast<std::uint64_t>(ranks[storage.codes[i]]); });
             } else if constexpr (std::is_same_v<S, TextArena>) {
                 const auto& ranks = codes.ranks->ranks;
-                packWith(words, shift, codes, [&](std::size_t i) { return static_cast<std::uint64_t>(ranks[i]); });
+                packWith(words, range, shift, codes, [&](std::size_t i) { return static_cast<std::uint64_t>(ranks[i]); });
             } else if constexpr (!std::is_same_v<S, SharedSpan<double>>) {
                 const auto* values = storage.data();
-                packWith(words, shift, codes, [values](std::size_t i) { return static_cast<std::uint64_t>(static_cast<std::int64_t>(values[i])); });
+                packWith(words, range, shift, codes, [values](std::size_t i) { return static_cast<std::uint64_t>(static_cast<std::int64_t>(values[i])); });
             }
         },
         codes.source->column->storage());
 }
 
-/// Rows in the order of keys [first, last), whose bits and the row's fit a Word.
+constexpr std::size_t kParallelFrom = 131072;  // rows; below, threads cost more than they save
+constexpr std::size_t kMostThreads = 4;
+
+bool less(std::uint64_t a, std::uint64_t b) { return a < b; }
+bool less(const Word128& a, const Word128& b) { return a.hi < b.hi || (a.hi == b.hi && a.lo < b.lo); }
+
+/// Runs work(0) … work(count - 1), each on a thread of its own, the first on this one.
+template <class Work>
+void inParallel(std::size_t count, const Work& work) {
+    std::vector<std::jthread> others;
+    for (std::size_t t = 1; t < count; ++t) others.emplace_back([&work, t] { work(t); });
+    work(0);
+}
+
+/// Row numbers and codes of a range of rows.
 template <class Word>
-std::vector<Word> sortedWords(std::span<const KeyCodes> keys, std::size_t rows, int rowBits) {
-    std::vector<Word> words(rows);
-    for (std::size_t i = 0; i < rows; ++i) orInto(words[i], i, 0);
+void fill(Words<Word>& words, Range range, std::span<const KeyCodes> keys, int rowBits) {
+    for (std::size_t i = range.begin; i < range.end; ++i) {
+        Word word{};
+        orInto(word, i, 0);
+        words[i] = word;
+    }
     int shift = rowBits;
     for (std::size_t k = keys.size(); k-- > 0;) {
-        pack(words, shift, keys[k]);
+        pack(words, range, shift, keys[k]);
         shift += keys[k].bits;
     }
-    hwy::Sorter()(words.data(), words.size(), hwy::SortAscending());
+}
+
+/// Values that cut the words into about equal parts, from a sample.
+template <class Word>
+std::array<Word, kMostThreads - 1> pivotsOf(const Words<Word>& words, std::size_t parts) {
+    std::vector<Word> sample(1024);
+    for (std::size_t i = 0; i < sample.size(); ++i) sample[i] = words[i * words.size() / sample.size()];
+    std::sort(sample.begin(), sample.end(), [](const Word& a, const Word& b) { return less(a, b); });
+    std::array<Word, kMostThreads - 1> pivots{};
+    for (std::size_t k = 0; k + 1 < parts; ++k) pivots[k] = sample[(k + 1) * sample.size() / parts];
+    return pivots;
+}
+
+template <class Word>
+Words<Word> sortedInParallel(std::span<const KeyCodes> keys, std::size_t rows, int rowBits, std::size_t threads) {
+    Words<Word> words(rows);
+    const auto part = [rows, threads](std::size_t t) { return Range{rows * t / threads, rows * (t + 1) / threads}; };
+    inParallel(threads, [&](std::size_t t) { fill(words, part(t), keys, rowBits); });
+    const auto pivots = pivotsOf(words, threads);
+    const auto bucketOf = [&](const Word& word) {
+        std::size_t bucket = 0;
+        for (std::size_t k = 0; k + 1 < threads; ++k) bucket += less(word, pivots[k]) ? 0 : 1;
+        return bucket;
+    };
+    std::array<std::array<std::size_t, kMostThreads>, kMostThreads> counts{};  // by reading thread, then bucket
+    inParallel(threads, [&](std::size_t t) {
+        std::array<std::size_t, kMostThreads> mine{};
+        for (std::size_t i = part(t).begin; i < part(t).end; ++i) ++mine[bucketOf(words[i])];
+        counts[t] = mine;
+    });
+    std::array<std::size_t, kMostThreads + 1> starts{};
+    auto places = counts;
+    for (std::size_t bucket = 0, at = 0; bucket < threads; ++bucket) {
+        starts[bucket] = at;
+        for (std::size_t t = 0; t < threads; ++t) at += std::exchange(places[t][bucket], at);
+        starts[bucket + 1] = at;
+    }
+    Words<Word> dealt(rows);
+    inParallel(threads, [&](std::size_t t) {
+        auto mine = places[t];
+        for (std::size_t i = part(t).begin; i < part(t).end; ++i) dealt[mine[bucketOf(words[i])]++] = words[i];
+    });
+    inParallel(threads, [&](std::size_t t) { hwy::Sorter()(dealt.data() + starts[t], starts[t + 1] - starts[t], hwy::SortAscending()); });
+    return dealt;
+}
+
+std::size_t threadsFor(std::size_t rows) {
+    return rows < kParallelFrom ? 1 : std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, kMostThreads);
+}
+
+/// Rows in the order of the keys, whose bits and the row's fit a Word.
+template <class Word>
+Words<Word> sortedWords(std::span<const KeyCodes> keys, std::size_t rows, int rowBits) {
+    if (const std::size_t threads = threadsFor(rows); threads > 1) return sortedInParallel<Word>(keys, rows, rowBits, threads);
+    Words<Word> words(rows);
+    fill(words, {0, rows}, keys, rowBits);
+    hwy::Sorter()(words.data(), rows, hwy::SortAscending());
     return words;
 }
 
@@ -196,16 +280,19 @@ std::uint32_t rowOf(std::uint64_t word, std::uint64_t mask) { return static_cast
 std::uint32_t rowOf(const Word128& word, std::uint64_t mask) { return static_cast<std::uint32_t>(word.lo & mask); }
 
 template <class Word>
-std::shared_ptr<const RowOrder> orderOf(std::vector<Word> words, int rowBits) {
+std::shared_ptr<const RowOrder> orderOf(const Words<Word>& words, int rowBits) {
     auto order = std::make_shared<RowOrder>(words.size());
     const std::uint64_t mask = (std::uint64_t{1} << rowBits) - 1;
-    for (std::size_t i = 0; i < words.size(); ++i) (*order)[i] = rowOf(words[i], mask);
+    const std::size_t threads = threadsFor(words.size());
+    inParallel(threads, [&](std::size_t t) {
+        for (std::size_t i = words.size() * t / threads; i < words.size() * (t + 1) / threads; ++i) (*order)[i] = rowOf(words[i], mask);
+    });
     return order;
 }
 
 /// Replaces keys by one whose codes are their dense rank; needs them to fit 128 bits with the row.
 KeyCodes joined(std::span<const KeyCodes> keys, std::size_t rows, int rowBits) {
-    const std::vector<Word128> words = sortedWords<Word128>(keys, rows, rowBits);
+    const Words<Word128> words = sortedWords<Word128>(keys, rows, rowBits);
     KeyCodes out;
     out.wide.resize(rows);
     const std::uint64_t mask = (std::uint64_t{1} << rowBits) - 1;

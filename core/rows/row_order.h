@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "core/base/cancel.h"
+#include "core/base/page_allocator.h"
 #include "core/base/result.h"
 #include "core/columns/sort_key.h"
 #include "core/columns/table.h"
@@ -16,7 +17,7 @@
 namespace jollyrow {
 
 /// Row numbers in view order. Immutable once made. A null pointer to it stands for the bound order.
-using RowOrder = std::vector<std::uint32_t>;
+using RowOrder = std::vector<std::uint32_t, PageAllocator<std::uint32_t>>;
 
 /// A column to sort by, with what else the key says.
 struct SortColumn {

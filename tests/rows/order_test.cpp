@@ -102,6 +102,23 @@ class OrderTest : public QObject {
         ucol_close(collator);
     }
 
+    void largeSortsOnSeveralThreads() {
+        std::mt19937_64 random(12);
+        const std::size_t rows = 300'000;
+        for (const int kind : {0, 1, 2, 4}) {  // few values: pivots fall together and buckets stay empty
+            const std::vector<SortColumn> columns = {{randomColumn(kind, rows, random), Direction::Descending, Empties::First}, {randomColumn(8, rows, random)}};
+            RowOrder expected(rows);
+            std::iota(expected.begin(), expected.end(), 0U);
+            std::stable_sort(expected.begin(), expected.end(), [&](std::uint32_t a, std::uint32_t b) {
+                for (const SortColumn& key : columns)
+                    if (const int order = compared(*key.column, a, b, key.direction, key.empties, nullptr); order != 0) return order < 0;
+                return false;
+            });
+            RankCache ranks;
+            QVERIFY(**sortRows(columns, rows, ranks, Cancel()) == expected);
+        }
+    }
+
     void cancelledSortSaysSo() {
         std::mt19937_64 random(3);
         const std::vector<SortColumn> columns = {{randomColumn(7, 20000, random)}};
