@@ -132,7 +132,11 @@ bool CellEditor::handleKey(const QKeyEvent& event) {
 
 bool CellEditor::eventFilter(QObject* watched, QEvent* event) {
     if (watched == line_ && event->type() == QEvent::ShortcutOverride) {
-        event->accept();  // typing in a cell is never a command of the window
+        // Typing and the entry's own shortcuts stay here; other commands of the window (saving, say) go through.
+        const auto* key = static_cast<QKeyEvent*>(event);
+        constexpr int kOwn[] = {Qt::Key_A, Qt::Key_C, Qt::Key_V, Qt::Key_X, Qt::Key_Y, Qt::Key_Z, Qt::Key_Left, Qt::Key_Right, Qt::Key_Home, Qt::Key_End, Qt::Key_Backspace, Qt::Key_Delete};
+        const bool isCommand = key->modifiers() & (Qt::ControlModifier | Qt::AltModifier);
+        if (!isCommand || std::find(std::begin(kOwn), std::end(kOwn), key->key()) != std::end(kOwn)) event->accept();
         return false;
     }
     if (watched == line_ && event->type() == QEvent::KeyPress && handleKey(*static_cast<QKeyEvent*>(event))) return true;

@@ -160,6 +160,9 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
         return painter.drawPixmap(corner, checkMark(t, cell_.isChecked, painter.device()->devicePixelRatioF()));
     }
     const TextTone tone = refused || cell_.isMisfit ? TextTone::Error : TextTone::Ink;
+    if (cell_.isMisfit) {  // a corner, so that it is not told by colour alone
+        for (int i = 0; i < 6; ++i) painter.fillRect(rect.right() - 5 + i, rect.top() + 1 + i, 6 - i, 1, t.buoy);
+    }
     if (column.format.type == Type::Real && align == GlyphText::Align::Right && !cell_.isMisfit) {
         // All decimal signs of the column on one line: what stands right of it gets the widest one's room.
         const std::size_t point = cell_.text.find('.');

@@ -40,7 +40,7 @@ HeadingPainter::HeadingPainter(const QFont& font)
 int HeadingPainter::heightFor(const QFont& font) { return std::max(34, QFontMetrics(font).height() + 18); }
 
 int HeadingPainter::neededWidth(const std::string& heading) const {
-    return static_cast<int>(std::ceil(text_.width(heading))) + 2 * kCellPadding + kSortMarkPx + 2;
+    return static_cast<int>(std::ceil(text_.width(heading))) + 2 * kCellPadding + kSortMarkPx + kRankPx + 2;
 }
 
 void HeadingPainter::paint(QPainter& painter, const GridFrame& frame, const HeadingState& state) {

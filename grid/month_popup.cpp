@@ -20,6 +20,9 @@ MonthPopup::MonthPopup(QDate day, QWidget* parent) : QWidget(parent, Qt::Popup |
     setAccessibleName(tr("Calendar"));
 }
 
+/// The C locale has numbers for names; a calendar of numbers only cannot be read.
+QLocale MonthPopup::names() const { return locale().language() == QLocale::C ? QLocale(QLocale::English) : locale(); }
+
 QDate MonthPopup::firstShown() const {
     const QDate first(day_.year(), day_.month(), 1);
     return first.addDays(1 - first.dayOfWeek());
@@ -45,7 +48,7 @@ void MonthPopup::paintEvent(QPaintEvent*) {
     bold.setWeight(QFont::DemiBold);
     painter.setFont(bold);
     painter.setPen(t.ink);
-    painter.drawText(QRect(kMargin, kMargin - 2, width() - 2 * kMargin, kHead), Qt::AlignCenter, locale().toString(day_, QStringLiteral("MMMM yyyy")));
+    painter.drawText(QRect(kMargin, kMargin - 2, width() - 2 * kMargin, kHead), Qt::AlignCenter, names().toString(day_, QStringLiteral("MMMM yyyy")));
     painter.setPen(QPen(t.ink2, 1.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     for (const int direction : {-1, 1}) {
         const QPointF c = QRectF(turnRect(direction)).center();
@@ -55,7 +58,7 @@ void MonthPopup::paintEvent(QPaintEvent*) {
     painter.setFont(font());
     painter.setPen(t.ink2);
     for (int i = 0; i < 7; ++i)
-        painter.drawText(QRect(kMargin + i * kCell, kMargin + kHead, kCell, kNames), Qt::AlignCenter, locale().dayName(i + 1, QLocale::NarrowFormat));
+        painter.drawText(QRect(kMargin + i * kCell, kMargin + kHead, kCell, kNames), Qt::AlignCenter, names().dayName(i + 1, QLocale::NarrowFormat));
     for (int i = 0; i < 7 * kWeeks; ++i) {
         const QDate day = firstShown().addDays(i);
         const QRectF cell = QRectF(dayRect(i)).adjusted(1.5, 1.5, -1.5, -1.5);

@@ -3,6 +3,7 @@
 // MonthPopup: a month of days to choose from. Arrow keys move by day and week, Page keys by month, Enter chooses.
 
 #include <QDate>
+#include <QLocale>
 #include <QWidget>
 
 namespace jollyrow {
@@ -23,6 +24,7 @@ class MonthPopup final : public QWidget {
     void wheelEvent(QWheelEvent* event) override;
 
   private:
+    QLocale names() const;
     QDate firstShown() const;  ///< the Monday on or before the 1st
     QRect dayRect(int index) const;
     QRect turnRect(int direction) const;

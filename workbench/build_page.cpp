@@ -229,6 +229,7 @@ void BuildPage::closePopover() {
     if (popover_) popover_->close();
     openStage_.reset();
     rowline_->setOpenStage(std::nullopt);
+    if (isVisible()) grid_->setFocus();
 }
 
 void BuildPage::showPopover(Popover* popover, Stage stage, int width) {
@@ -238,6 +239,7 @@ void BuildPage::showPopover(Popover* popover, Stage stage, int width) {
     connect(popover, &Popover::closed, this, [this] {
         // A click on the open station closes it by being elsewhere; the click itself must not open it again.
         rowline_->setOpenStage(std::nullopt);
+        grid_->setFocus();
         QTimer::singleShot(0, this, [this] { openStage_.reset(); });
     });
     QRect anchor = rowline_->stationRect(stage);

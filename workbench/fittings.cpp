@@ -241,7 +241,7 @@ QWidget* Fittings::makeGridPage() {
     pinned_->setRange(0, 20);
     pinned_->setFixedWidth(56);
     count->addWidget(pinned_);
-    count->addWidget(quiet(tr("columns stay while the rest scrolls"), pins), 1);
+    count->addWidget(quiet(tr("columns stay in sight"), pins), 1);
     layout->addWidget(pins);
     connect(pinned_, &QSpinBox::valueChanged, this, [this](int value) { changeGrid(tr("Pin columns"), [value](Design& d) { d.grid.pinned = value; }); });
 

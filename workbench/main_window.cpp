@@ -77,7 +77,6 @@ MainWindow::MainWindow(QWidget* parent)
     });
     connect(&build_->grid(), &Grid::editAnswered, this, [this](bool saved, const QString& message) { saved ? say(tr("Saved"), false) : say(message, true); });
     connect(build_, &BuildPage::said, this, &MainWindow::say);
-    connect(try_, &TryPage::said, this, &MainWindow::say);
     connect(try_, &TryPage::backToBuild, this, [this] { showScreen(Screen::Build); });
     connect(status_, &StatusLine::cancelClicked, this, [this] { build_->grid().cancelLoad(); });
     connect(status_, &StatusLine::findingsClicked, this, &MainWindow::showFindings);
@@ -157,7 +156,7 @@ void MainWindow::chooseTable(const QString& path) {
     if (!tables) return report(tables.error(), path);
     if (tables->empty()) return report(Error{ErrorCode::NotFound, path.toStdString() + " has no tables yet. Choose another database."}, path);
     // The largest table is the likeliest; the Source station changes it with one click.
-    const auto largest = std::max_element(tables->begin(), tables->end(), [](const TableSummary& a, const TableSummary& b) { return a.rows < b.rows; });
+    const auto largest = std::max_element(tables->begin(), tables->end(), [](const TableSummary& a, const TableSummary& b) { return a.aboutRows.value_or(0) < b.aboutRows.value_or(0); });
     report(document_.openDatabase(path, QString::fromStdString(largest->name)), path);
     if (document_.isOpen() && tables->size() > 1 && pages_->currentWidget() == build_) build_->openStation(Stage::Source);
 }
@@ -226,8 +225,9 @@ void MainWindow::showScreen(Screen screen) {
         pages_->setCurrentWidget(build_);
         build_->grid().setFocus();
     }
-    commandRow_->setVisible(screen == Screen::Build);  // in the trial nothing of the workbench stands above the form but its ribbon
-    status_->show();
+    // In the trial nothing of the workbench stands around the form but its ribbon.
+    commandRow_->setVisible(screen == Screen::Build);
+    status_->setVisible(screen == Screen::Build);
     commandRow_->showState(document_);
     refreshStatus();
 }

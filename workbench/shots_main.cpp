@@ -2,6 +2,7 @@
 // jollyrow-shots DIR DATABASE: drives the workbench on the boatyard and writes a picture of each main view.
 // Used by ./jolly shot for docs/screenshots and by ./jolly demo where there is no display.
 #include <QApplication>
+#include <QCursor>
 #include <QDir>
 #include <QElapsedTimer>
 #include <QMouseEvent>
@@ -16,6 +17,7 @@
 #include "workbench/build_page.h"
 #include "workbench/look.h"
 #include "workbench/main_window.h"
+#include "workbench/settings.h"
 #include "workbench/start_page.h"
 #include "workbench/try_page.h"
 
@@ -47,28 +49,45 @@ void click(Grid& grid, QPoint at, Qt::KeyboardModifiers modifiers = Qt::NoModifi
     settle(80);
 }
 
+/// Scrolls to the records due on a day, in the middle of all statuses; the line of the first of them.
+std::int64_t showDay(Grid& grid, const QString& day) {
+    for (std::int64_t line = 0; line < grid.lineCount(); ++line) {
+        if (grid.recordAt(line).text("due_on") != day) continue;
+        grid.showLine(line + 10);
+        settle(50);
+        return line;
+    }
+    return 0;
+}
+
 class Shots {
   public:
     Shots(QDir folder, QString database) : folder_(std::move(folder)), database_(std::move(database)) {}
 
     bool run(QApplication& application, Theme theme) {
         applyLook(application, theme);
+        QCursor::setPos(1279, 799);
+        Settings settings;
+        for (const char* name : {"vessels-by-length.jrow", "kelpie-quay.db", "yard-jobs.jrow"}) settings.noteRecent(QFileInfo(database_).dir().filePath(name));
+        settings.save();
         const QString suffix = theme == Theme::Dark ? QStringLiteral("-dark") : QString();
         MainWindow window;
         window.resize(1280, 800);
         window.show();
         settle();
         if (theme == Theme::Light && !grab(window, "start")) return false;
-        const QString design = folder_.filePath(".shots.jrow");
+        const QString design = QFileInfo(database_).dir().filePath("yard-jobs.jrow");
         if (!writeDesignFile(design.toStdString(), demo::yardJobsDesign(database_.toStdString()))) return false;
         window.openPath(design);
-        QFile::remove(design);
         Grid& grid = window.buildPage().grid();
         if (!untilLoaded(grid)) return false;
-        click(grid, grid.headingRect("status").center());
-        click(grid, grid.headingRect("due_on").center(), Qt::ControlModifier);
+        click(grid, grid.headingRect("hours").center());
+        click(grid, grid.headingRect("due_on").center());
+        click(grid, grid.headingRect("hours").center(), Qt::ControlModifier);
+        window.buildPage().selectColumn(QString("due_on"));
         settle(400);
-        click(grid, grid.cellRect(6, "work").center());
+        const std::int64_t today = showDay(grid, "20 Nov 2026");
+        click(grid, grid.cellRect(today - 5, "work").center());
         if (!grab(window, "build" + suffix)) return false;
         if (theme == Theme::Dark) return true;
         window.buildPage().openStation(Stage::Sort);
@@ -82,7 +101,7 @@ class Shots {
         for (int turn = 0; turn < 500 && !window.tryPage().isReady(); ++turn) settle(20);
         Grid& form = window.tryPage().grid();
         if (!untilLoaded(form)) return false;
-        form.setCurrentCell(4, 5);
+        form.setCurrentCell(showDay(form, "20 Nov 2026") - 7, 5);
         form.editCurrentCell();
         settle(80);
         if (QWidget* entry = QApplication::focusWidget()) {

@@ -9,6 +9,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "workbench/controls.h"
 #include "workbench/icons.h"
 #include "workbench/look.h"
 
@@ -33,7 +34,7 @@ SourcePopover::SourcePopover(QWidget* window, const QString& databasePath, const
         choose->setStyleSheet(QStringLiteral("text-align:left;%1").arg(isBound ? QStringLiteral("background:%1;border-color:%2").arg(look().brassPale.name(), look().brass.name()) : QString()));
         connect(choose, &QPushButton::clicked, this, [this, name = QString::fromStdString(table.name)] { Q_EMIT tableChosen(name); });
         list->addWidget(choose, row, 0);
-        auto* note = new QLabel(isBound ? tr("bound now") : table.isView ? tr("a view") : tr("%L1 rows").arg(table.rows), this);
+        auto* note = new QLabel(isBound ? tr("bound now") : table.isView ? tr("a view") : table.aboutRows ? tr("about %1 rows").arg(grouped(*table.aboutRows)) : QString(), this);
         note->setForegroundRole(QPalette::PlaceholderText);
         list->addWidget(note, row++, 1);
     }

@@ -84,10 +84,13 @@ TryPage::TryPage(QWidget* parent)
     connect(grid_, &Grid::selectionChanged, this, &TryPage::refresh);
     connect(grid_, &Grid::editAnswered, this, [this](bool saved, const QString& message) {
         saved_ += saved ? 1 : 0;
-        if (!saved) Q_EMIT said(message, true);
+        problem_ = saved ? QString() : message;
         refresh();
     });
-    connect(grid_, &Grid::failed, this, [this](const QString& message) { Q_EMIT said(message, true); });
+    connect(grid_, &Grid::failed, this, [this](const QString& message) {
+        problem_ = message;
+        refresh();
+    });
 }
 
 TryPage::~TryPage() { end(); }
@@ -95,6 +98,7 @@ TryPage::~TryPage() { end(); }
 void TryPage::begin(const Design& design, const QString& title, const QString& databasePath) {
     end();
     saved_ = 0;
+    problem_.clear();
     design_ = design;
     title_->setText(title);
     subtitle_->setText(QFileInfo(databasePath).fileName());
@@ -119,7 +123,6 @@ void TryPage::copied(const Result<void>& result) {
     if (result) opened = grid_->open(design_, copyPath_);
     if (!opened) {
         foot_->setText(QString::fromStdString(opened.error().message));
-        Q_EMIT said(QString::fromStdString(opened.error().message), true);
         return;
     }
     ready_ = true;
@@ -141,7 +144,7 @@ void TryPage::refresh() {
     const std::size_t unsaved = grid_->unsavedEdits();
     if (saved_ != 0) text += tr("   ·   %n edit(s) saved in the scratch copy", nullptr, saved_).replace(QStringLiteral("edit(s)"), saved_ == 1 ? tr("edit") : tr("edits"));
     if (unsaved != 0) text += unsaved == 1 ? tr("   ·   1 not saved") : tr("   ·   %1 not saved").arg(unsaved);
-    foot_->setText(text);
+    foot_->setText(problem_.isEmpty() ? text : problem_ + QStringLiteral("   ·   ") + text);
 }
 
 void TryPage::paintEvent(QPaintEvent*) {

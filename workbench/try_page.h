@@ -33,7 +33,6 @@ class TryPage final : public QWidget {
 
   Q_SIGNALS:
     void backToBuild();
-    void said(const QString& text, bool isError);
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -55,6 +54,7 @@ class TryPage final : public QWidget {
     Cancel cancel_;
     bool ready_ = false;
     int saved_ = 0;
+    QString problem_;
 };
 
 }  // namespace jollyrow

@@ -18,7 +18,7 @@ namespace jollyrow {
 struct TableSummary {
     std::string name;
     bool isView = false;
-    std::int64_t rows = 0;  ///< counted; 0 for views, which are not run for a list
+    std::optional<std::int64_t> aboutRows;  ///< an upper bound found without counting; absent for views and where there is none
 };
 
 /// What to bind to: a table or view by name, or a SELECT of the builder's own.

@@ -55,7 +55,7 @@ Error errorOf(sqlite3* connection, std::string_view doing) {
     }
 }
 
-Result<Connection> open(const std::string& path, OpenMode mode) {
+Result<Connection> open(const std::string& path, OpenMode mode, int waitMs) {
     if (mode != OpenMode::Create)
         if (auto sound = looksLikeDatabase(path); !sound) return sound.error();
     int flags = SQLITE_OPEN_NOMUTEX;
@@ -67,7 +67,7 @@ Result<Connection> open(const std::string& path, OpenMode mode) {
     if (!handle) return Error{ErrorCode::Io, "There is not enough memory to open the database."};
     if (code != SQLITE_OK) return errorOf(handle, fmt::format("Opening {}", path));
     sqlite3_extended_result_codes(handle, 1);
-    sqlite3_busy_timeout(handle, 2000);
+    sqlite3_busy_timeout(handle, waitMs);
     // Untrusted schema: no function of it may have side effects.
     sqlite3_db_config(handle, SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0, nullptr);
     sqlite3_db_config(handle, SQLITE_DBCONFIG_DEFENSIVE, 1, nullptr);

@@ -25,7 +25,10 @@ using Connection = std::unique_ptr<sqlite3, CloseConnection>;
 using Statement = std::unique_ptr<sqlite3_stmt, FinalizeStatement>;
 
 /// Each connection belongs to one thread at a time (SQLITE_OPEN_NOMUTEX).
-Result<Connection> open(const std::string& path, OpenMode mode);
+/// A lock held by another is waited for this long; the window's thread asks with the short one.
+inline constexpr int kPatientMs = 2000;
+inline constexpr int kBriefMs = 60;
+Result<Connection> open(const std::string& path, OpenMode mode, int waitMs = kPatientMs);
 Result<Statement> prepare(sqlite3* connection, const std::string& sql);
 Result<void> execute(sqlite3* connection, const char* sql);
 /// The connection's last failure, in words that name the file.

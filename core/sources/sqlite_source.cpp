@@ -15,13 +15,13 @@ class SqliteSource final : public Source {
     explicit SqliteSource(std::string path) : path_(std::move(path)) {}
 
     Result<std::vector<TableSummary>> tables() const override {
-        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly);
+        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly, sqlite::kBriefMs);
         if (!connection) return connection.error();
         return sqlite::readTables(connection->get());
     }
 
     Result<TableSchema> schema(const Binding& binding) const override {
-        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly);
+        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly, sqlite::kBriefMs);
         if (!connection) return connection.error();
         if (!binding.query.empty()) return sqlite::readQuerySchema(connection->get(), binding.query);
         return sqlite::readTableSchema(connection->get(), binding.table);
@@ -40,7 +40,7 @@ class SqliteSource final : public Source {
 }  // namespace
 
 Result<std::shared_ptr<const Source>> openSource(const std::string& path) {
-    auto connection = sqlite::open(path, sqlite::OpenMode::ReadOnly);
+    auto connection = sqlite::open(path, sqlite::OpenMode::ReadOnly, sqlite::kBriefMs);
     if (!connection) return connection.error();
     // A header alone proves nothing: read the schema once, so that a damaged file is refused here and not later.
     auto statement = sqlite::prepare(connection->get(), "SELECT count(*) FROM sqlite_schema");
