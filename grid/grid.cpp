@@ -128,13 +128,13 @@ double Grid::paintOnce(QPaintDevice& device) {
 QRect Grid::headingRect(const QString& field) const {
     const auto column = d->columnOf(field);
     if (!column) return {};
-    return QRect(d->columns.x(*column, d->scrollX), 0, d->columns.width(*column), d->headerHeight()) & viewport()->rect();
+    return QRect(d->columns.x(*column, d->scrollX), 0, d->columns.width(*column), d->headerHeight()) & d->roomOf(*column);
 }
 
 QRect Grid::cellRect(std::int64_t line, const QString& field) const {
     const auto column = d->columnOf(field);
     if (!column || line < 0 || line >= lineCount()) return {};
-    return d->frame().cellRect({line, *column}) & viewport()->rect();
+    return d->frame().cellRect({line, *column}) & d->roomOf(*column).adjusted(0, d->headerHeight(), 0, 0);
 }
 
 QSize Grid::sizeHint() const { return {760, 480}; }

@@ -27,6 +27,7 @@ class GridPrivate final {
     void makeFonts();
     void relayout();
     void snapshotArrived();
+    void makeLines();
     void loadEnded(const Result<void>& result);
     GridFrame frame() const;
     HeadingState headingState() const;
@@ -39,6 +40,8 @@ class GridPrivate final {
     int headerHeight() const;
     std::optional<CellPlace> placeAt(QPoint position) const;
     std::optional<int> columnOf(const QString& field) const;
+    /// The part of the viewport in which a column can be seen: beside the pinned ones unless it is one of them.
+    QRect roomOf(int column) const;
     const PlannedColumn& planned(int column) const { return session->plan().columns[static_cast<std::size_t>(column)]; }
     int fitWidth(int column) const;
     void measureFits();
@@ -86,6 +89,7 @@ class GridPrivate final {
     std::unique_ptr<Session> session;
     std::vector<Finding> fileFindings;
     std::unique_ptr<SnapshotLines> lines;
+    const ViewPlan* linesPlan = nullptr;   ///< the plan whose columns `lines` answers for
     std::unique_ptr<GridPainter> painter;
     std::unique_ptr<HeadingPainter> headings;
     ColumnLayout columns;

@@ -55,6 +55,11 @@ std::optional<int> GridPrivate::columnOf(const QString& field) const {
     return std::nullopt;
 }
 
+QRect GridPrivate::roomOf(int column) const {
+    const QRect all = grid.viewport()->rect();
+    return column < columns.pinned() ? all : all.adjusted(columns.pinnedEnd(), 0, 0, 0);
+}
+
 int GridPrivate::fitWidth(int column) const {
     const auto index = static_cast<std::size_t>(column);
     return index < fits.size() ? fits[index] : 80;
@@ -95,7 +100,14 @@ void GridPrivate::measureFits() {
     }
 }
 
+/// Lines answer by column index, so they go with the plan as much as with the snapshot.
+void GridPrivate::makeLines() {
+    lines = std::make_unique<SnapshotLines>(session->snapshot(), session->sharedPlan());
+    linesPlan = &session->plan();
+}
+
 void GridPrivate::relayout() {
+    if (lines && linesPlan != &session->plan()) makeLines();
     measureFits();
     const QSize size = grid.viewport()->size();
     const ViewPlan& plan = session->plan();
@@ -207,7 +219,7 @@ void GridPrivate::snapshotArrived() {
     const auto& snapshot = session->snapshot();
     const Table* table = snapshot->table.get();
     const bool otherRows = tableSeen && table != tableSeen && tableRowsSeen != 0 && snapshot->table->complete && !currentKey.empty();
-    lines = std::make_unique<SnapshotLines>(snapshot, session->sharedPlan());
+    makeLines();
     if (otherRows) {
         // A reload: find the records again by their keys.
         currentRow = session->rowOf(currentKey);
