@@ -110,13 +110,18 @@ double firstRows(const Setting& setting, double& longestMs, double& cancelMs) {
 
 std::vector<Figure> benchLoading(const Setting& setting) {
     std::vector<Figure> figures;
-    figures.push_back(compare("load all jobs from SQLite", "one thread steps and reads every column", "at most 1.0", setting.rounds,
-                              [&] { return timed([&] { loadJobs(setting.database); }); }, [&] { return timed([&] { stepJobs(setting.database); }); }));
+    figures.push_back(compare(
+        "load all jobs from SQLite", "one thread steps and reads every column", "at most 1.0", setting.rounds,
+        [&] { return timed([&] { loadJobs(setting.database); }); },
+        [&] { return timed([&] { stepJobs(setting.database); }); }));
     const double peak = peakMegabytes(setting.database);
-    figures.push_back({"peak memory of a process that loads them (MB)", peak / 300, peak, 300, "300 MB", "at most 1.0"});
+    figures.push_back(
+        {"peak memory of a process that loads them (MB)", peak / 300, peak, 300, "300 MB", "at most 1.0"});
     double longest = 0, cancel = 0;
-    figures.push_back(limit("open a window to first rows painted", "at most 150 ms", 150, setting.rounds, [&] { return firstRows(setting, longest, cancel); }));
-    figures.push_back({"longest the window did not answer while loading", longest / 16.7, longest, 16.7, "a frame", "at most 1.0"});
+    figures.push_back(limit("open a window to first rows painted", "at most 150 ms", 150, setting.rounds,
+                            [&] { return firstRows(setting, longest, cancel); }));
+    figures.push_back(
+        {"longest the window did not answer while loading", longest / 16.7, longest, 16.7, "a frame", "at most 1.0"});
     figures.push_back({"cancel of a load", cancel / 100, cancel, 100, "the limit", "at most 100 ms"});
     return figures;
 }

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
-// jollyrow-bench [--json FILE] [--rows N] [--only loading|sorting|painting] [--tiny]: the ratio tables of docs/bench.md.
+// jollyrow-bench [--json FILE] [--rows N] [--only loading|sorting|painting] [--tiny]: the ratio tables of
+// docs/bench.md.
 #include "bench/measure.h"
 
 #include <fmt/format.h>
@@ -29,7 +30,8 @@ double median(std::vector<double> values) {
     return values.empty() ? 0 : values[values.size() / 2];
 }
 
-Figure compare(std::string name, std::string against, std::string wanted, int rounds, const std::function<double()>& ours, const std::function<double()>& theirs) {
+Figure compare(std::string name, std::string against, std::string wanted, int rounds,
+               const std::function<double()>& ours, const std::function<double()>& theirs) {
     std::vector<double> a, b, ratios;
     ours();
     theirs();  // one round unmeasured: caches warm for both
@@ -68,7 +70,8 @@ int main(int argc, char** argv) {
     std::vector<Figure> figures;
     const auto onlyAt = arguments.indexOf("--only");
     const QString only = onlyAt > 0 ? arguments.value(onlyAt + 1) : QString();
-    constexpr std::pair<const char*, std::vector<Figure> (*)(const Setting&)> kParts[] = {{"loading", benchLoading}, {"sorting", benchSorting}, {"painting", benchPainting}};
+    constexpr std::pair<const char*, std::vector<Figure> (*)(const Setting&)> kParts[] = {
+        {"loading", benchLoading}, {"sorting", benchSorting}, {"painting", benchPainting}};
     for (const auto& [name, run] : kParts) {
         if (!only.isEmpty() && only != QLatin1String(name)) continue;
         const std::vector<Figure> part = run(setting);
@@ -77,9 +80,15 @@ int main(int argc, char** argv) {
     fmt::print("{:<52} {:>8} {:>10} {:>10}  {}\n", "what", "ratio", "ours ms", "theirs ms", "against; aim");
     nlohmann::ordered_json json = nlohmann::ordered_json::array();
     for (const Figure& f : figures) {
-        fmt::print("{:<52} {:>8.3f} {:>10.2f} {:>10.2f}  {}; {}\n", f.name, f.ratio, f.oursMs, f.theirsMs, f.against, f.wanted);
-        json.push_back({{"name", f.name}, {"ratio", f.ratio}, {"ours_ms", f.oursMs}, {"theirs_ms", f.theirsMs}, {"against", f.against}});
+        fmt::print("{:<52} {:>8.3f} {:>10.2f} {:>10.2f}  {}; {}\n", f.name, f.ratio, f.oursMs, f.theirsMs, f.against,
+                   f.wanted);
+        json.push_back({{"name", f.name},
+                        {"ratio", f.ratio},
+                        {"ours_ms", f.oursMs},
+                        {"theirs_ms", f.theirsMs},
+                        {"against", f.against}});
     }
-    if (const auto at = arguments.indexOf("--json"); at > 0) std::ofstream(arguments.value(at + 1).toStdString()) << json.dump(2) << "\n";
+    if (const auto at = arguments.indexOf("--json"); at > 0)
+        std::ofstream(arguments.value(at + 1).toStdString()) << json.dump(2) << "\n";
     return 0;
 }

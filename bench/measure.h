@@ -10,16 +10,16 @@ namespace jollyrow::bench {
 
 struct Figure {
     std::string name;
-    double ratio = 0;     ///< ours / theirs of one round each, the median over rounds
-    double oursMs = 0;    ///< medians
+    double ratio = 0;   ///< ours / theirs of one round each, the median over rounds
+    double oursMs = 0;  ///< medians
     double theirsMs = 0;
     std::string against;  ///< what "theirs" is
     std::string wanted;   ///< the figure aimed at, in words
 };
 
 /// Runs `ours` and `theirs` alternately; each returns its milliseconds.
-Figure compare(std::string name, std::string against, std::string wanted, int rounds, const std::function<double()>& ours,
-               const std::function<double()>& theirs);
+Figure compare(std::string name, std::string against, std::string wanted, int rounds,
+               const std::function<double()>& ours, const std::function<double()>& theirs);
 /// A figure against a fixed limit in milliseconds.
 Figure limit(std::string name, std::string wanted, double limitMs, int rounds, const std::function<double()>& ours);
 double timed(const std::function<void()>& work);

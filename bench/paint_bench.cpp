@@ -45,7 +45,8 @@ std::vector<Figure> benchPainting(const Setting& setting) {
     if (!grid.open(design, QString::fromStdString(setting.database)).ok()) return {};
     QElapsedTimer timer;
     timer.start();
-    while ((grid.isLoading() || grid.lineCount() == 0) && timer.elapsed() < 60000) QApplication::processEvents(QEventLoop::AllEvents, 20);
+    while ((grid.isLoading() || grid.lineCount() == 0) && timer.elapsed() < 60000)
+        QApplication::processEvents(QEventLoop::AllEvents, 20);
     const SnapshotLines lines(grid.snapshot(), grid.session().sharedPlan());
     const ViewPlan& plan = grid.session().plan();
 
@@ -60,10 +61,25 @@ std::vector<Figure> benchPainting(const Setting& setting) {
     const auto jump = [&](std::int64_t count) {
         const Repeated source(lines, count);
         const ScrollMap scroll(count, 26, 766);
-        GridFrame frame{.tokens = tokens(Theme::Light), .columns = columns, .scroll = scroll, .lines = &source, .plan = plan, .selection = selection, .decimalInsets = insets,
-                        .viewport = {1280, 800}, .headerHeight = 34, .rowHeight = 26, .scrollX = 0,
-                        .scrollY = static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(scroll.maxScroll() + 1)), .stripes = true, .hairlines = true,
-                        .hasFocus = true, .hover = std::nullopt, .designColumn = std::nullopt, .message = {}};
+        GridFrame frame{
+            .tokens = tokens(Theme::Light),
+            .columns = columns,
+            .scroll = scroll,
+            .lines = &source,
+            .plan = plan,
+            .selection = selection,
+            .decimalInsets = insets,
+            .viewport = {1280, 800},
+            .headerHeight = 34,
+            .rowHeight = 26,
+            .scrollX = 0,
+            .scrollY = static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(scroll.maxScroll() + 1)),
+            .stripes = true,
+            .hairlines = true,
+            .hasFocus = true,
+            .hover = std::nullopt,
+            .designColumn = std::nullopt,
+            .message = {}};
         QPainter on(&image);
         return timed([&] { painter.paint(on, frame, image.rect()); });
     };
@@ -80,17 +96,25 @@ std::vector<Figure> benchPainting(const Setting& setting) {
             for (std::int64_t line = 0; line < 30; ++line)
                 for (int column = 0; column < columns.count(); ++column) {
                     source.cell(static_cast<ViewLine>(first + line), column, cell);
-                    const QRect rect(columns.x(column, 0) + 8, 34 + static_cast<int>(line) * 26, columns.width(column) - 16, 26);
-                    on.drawText(rect, Qt::AlignVCenter, metrics.elidedText(QString::fromUtf8(cell.text), Qt::ElideRight, rect.width()));
+                    const QRect rect(columns.x(column, 0) + 8, 34 + static_cast<int>(line) * 26,
+                                     columns.width(column) - 16, 26);
+                    on.drawText(rect, Qt::AlignVCenter,
+                                metrics.elidedText(QString::fromUtf8(cell.text), Qt::ElideRight, rect.width()));
                 }
         });
     };
     const int rounds = setting.rounds * 30;
     std::vector<Figure> figures;
-    figures.push_back(limit("full repaint after a jump, 5 000 lines", "at most 3 ms", 3, rounds, [&] { return jump(5000); }));
-    figures.push_back(limit("full repaint after a jump, 10 000 000 lines", "at most 3 ms", 3, rounds, [&] { return jump(10'000'000); }));
-    figures.push_back(compare("full repaint after a jump, 10 000 000 lines", "the same at 5 000 lines", "about 1", rounds, [&] { return jump(10'000'000); }, [&] { return jump(5000); }));
-    figures.push_back(compare("full repaint after a jump", "the toolkit's drawText of the same cells", "below 1", rounds, [&] { return jump(5000); }, plain));
+    figures.push_back(
+        limit("full repaint after a jump, 5 000 lines", "at most 3 ms", 3, rounds, [&] { return jump(5000); }));
+    figures.push_back(limit("full repaint after a jump, 10 000 000 lines", "at most 3 ms", 3, rounds,
+                            [&] { return jump(10'000'000); }));
+    figures.push_back(compare(
+        "full repaint after a jump, 10 000 000 lines", "the same at 5 000 lines", "about 1", rounds,
+        [&] { return jump(10'000'000); }, [&] { return jump(5000); }));
+    figures.push_back(compare(
+        "full repaint after a jump", "the toolkit's drawText of the same cells", "below 1", rounds,
+        [&] { return jump(5000); }, plain));
     return figures;
 }
 

@@ -23,7 +23,9 @@ class MemoryJobs {
         sqlite3_bind_text(attach, 1, path.c_str(), -1, SQLITE_TRANSIENT);
         sqlite3_step(attach);
         sqlite3_finalize(attach);
-        sqlite3_exec(db_, "CREATE TABLE jobs AS SELECT *, (number * 7919) % 1000003 AS shuffled FROM disk.jobs; DETACH disk", nullptr, nullptr, nullptr);
+        sqlite3_exec(db_,
+                     "CREATE TABLE jobs AS SELECT *, (number * 7919) % 1000003 AS shuffled FROM disk.jobs; DETACH disk",
+                     nullptr, nullptr, nullptr);
     }
     ~MemoryJobs() { sqlite3_close(db_); }
     MemoryJobs(const MemoryJobs&) = delete;
@@ -31,7 +33,8 @@ class MemoryJobs {
 
     double sort(const char* orderBy, const char* what = "rowid") {
         sqlite3_stmt* statement = nullptr;
-        sqlite3_prepare_v2(db_, (std::string("SELECT ") + what + " FROM jobs ORDER BY " + orderBy).c_str(), -1, &statement, nullptr);
+        sqlite3_prepare_v2(db_, (std::string("SELECT ") + what + " FROM jobs ORDER BY " + orderBy).c_str(), -1,
+                           &statement, nullptr);
         return timed([&] {
             std::int64_t sum = 0;
             while (sqlite3_step(statement) == SQLITE_ROW) sum += sqlite3_column_int64(statement, 0);
@@ -75,16 +78,28 @@ std::vector<Figure> benchSorting(const Setting& setting) {
         return timed([&] { hwy::Sorter()(work.data(), work.size(), hwy::SortAscending()); });
     };
     std::vector<Figure> figures;
-    figures.push_back(compare("sort by an integer column", "SQLite in memory, SELECT * ORDER BY", "at most 0.02 (50 times faster)", setting.rounds, [&] { return cold({byInteger}); },
-                              [&] { return memory.sort("shuffled", "*"); }));
-    figures.push_back(compare("sort by an integer column, row ids only", "SQLite in memory, SELECT rowid ORDER BY", "at most 0.02 (50 times faster)", setting.rounds,
-                              [&] { return cold({byInteger}); }, [&] { return memory.sort("shuffled"); }));
-    figures.push_back(compare("sort by an integer column, through the Rowline", "a bare vectorised sort of packed keys", "at most 2.5", setting.rounds * 3, [&] { return cold({byInteger}); }, bare));
-    figures.push_back(compare("sort by text, ranks not yet made", "SQLite ORDER BY in memory, bytes", "", setting.rounds, [&] { return cold({{field("work"), Direction::Ascending, Empties::Last}}); },
-                              [&] { return memory.sort("work"); }));
-    const std::vector<SortKey> three = {{field("status"), Direction::Ascending, Empties::Last}, {field("due_on"), Direction::Descending, Empties::Last}, {field("labour"), Direction::Ascending, Empties::Last}};
-    figures.push_back(compare("sort by three keys, ranks made", "SQLite ORDER BY in memory", "", setting.rounds, [&] { return warm(three); },
-                              [&] { return memory.sort("status, due_on DESC NULLS LAST, labour"); }));
+    figures.push_back(compare(
+        "sort by an integer column", "SQLite in memory, SELECT * ORDER BY", "at most 0.02 (50 times faster)",
+        setting.rounds, [&] { return cold({byInteger}); }, [&] { return memory.sort("shuffled", "*"); }));
+    figures.push_back(compare(
+        "sort by an integer column, row ids only", "SQLite in memory, SELECT rowid ORDER BY",
+        "at most 0.02 (50 times faster)", setting.rounds, [&] { return cold({byInteger}); },
+        [&] { return memory.sort("shuffled"); }));
+    figures.push_back(compare(
+        "sort by an integer column, through the Rowline", "a bare vectorised sort of packed keys", "at most 2.5",
+        setting.rounds * 3, [&] { return cold({byInteger}); }, bare));
+    figures.push_back(compare(
+        "sort by text, ranks not yet made", "SQLite ORDER BY in memory, bytes", "", setting.rounds,
+        [&] {
+            return cold({{field("work"), Direction::Ascending, Empties::Last}});
+        },
+        [&] { return memory.sort("work"); }));
+    const std::vector<SortKey> three = {{field("status"), Direction::Ascending, Empties::Last},
+                                        {field("due_on"), Direction::Descending, Empties::Last},
+                                        {field("labour"), Direction::Ascending, Empties::Last}};
+    figures.push_back(compare(
+        "sort by three keys, ranks made", "SQLite ORDER BY in memory", "", setting.rounds, [&] { return warm(three); },
+        [&] { return memory.sort("status, due_on DESC NULLS LAST, labour"); }));
     return figures;
 }
 

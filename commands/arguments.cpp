@@ -13,7 +13,8 @@ namespace jollyrow::commands {
 
 void complain(const std::string& message) { std::fprintf(stderr, "jollyrow: %s\n", message.c_str()); }
 
-std::optional<int> parse(QCommandLineParser& parser, const QString& verb, const QStringList& arguments, int positionals) {
+std::optional<int> parse(QCommandLineParser& parser, const QString& verb, const QStringList& arguments,
+                         int positionals) {
     parser.addOption({{"h", "help"}, "Print this and stop."});
     if (!parser.parse(QStringList{"jollyrow " + verb} + arguments)) {
         complain(fmt::format("{}. See jollyrow {} --help.", parser.errorText().toStdString(), verb.toStdString()));
@@ -31,9 +32,10 @@ std::optional<int> parse(QCommandLineParser& parser, const QString& verb, const 
     }
     const auto given = parser.positionalArguments().size();
     if (given != positionals) {
-        complain(given < positionals ? fmt::format("Something is missing. See jollyrow {} --help.", verb.toStdString())
-                                     : fmt::format("\"{}\" is one argument too many. See jollyrow {} --help.",
-                                                   parser.positionalArguments().at(positionals).toStdString(), verb.toStdString()));
+        complain(given < positionals
+                     ? fmt::format("Something is missing. See jollyrow {} --help.", verb.toStdString())
+                     : fmt::format("\"{}\" is one argument too many. See jollyrow {} --help.",
+                                   parser.positionalArguments().at(positionals).toStdString(), verb.toStdString()));
         return kUsage;
     }
     return std::nullopt;
@@ -51,7 +53,8 @@ Result<std::string> onlyTable(const Source& source, const std::string& path) {
     if (tables->empty()) return Error{ErrorCode::NotFound, fmt::format("{} has no tables.", path)};
     std::string names;
     for (const TableSummary& table : *tables) names += (names.empty() ? "" : ", ") + table.name;
-    return Error{ErrorCode::InvalidInput, fmt::format("{} has several tables; name one with --table: {}.", path, names)};
+    return Error{ErrorCode::InvalidInput,
+                 fmt::format("{} has several tables; name one with --table: {}.", path, names)};
 }
 
 }  // namespace
@@ -65,7 +68,8 @@ Result<Opened> open(const What& what) {
         opened.findings = std::move(read->findings);
         opened.sourcePath = what.source.empty() ? resolvedSourcePath(opened.design, what.path) : what.source;
         if (opened.sourcePath.empty())
-            return Error{ErrorCode::InvalidInput, fmt::format("{} names no database. Give one with --source.", what.path)};
+            return Error{ErrorCode::InvalidInput,
+                         fmt::format("{} names no database. Give one with --source.", what.path)};
     } else {
         opened.sourcePath = what.path;
     }

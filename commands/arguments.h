@@ -17,7 +17,8 @@
 namespace jollyrow::commands {
 
 /// Parses; nullopt to go on, else the exit code (help printed, or the mistake said).
-std::optional<int> parse(QCommandLineParser& parser, const QString& verb, const QStringList& arguments, int positionals);
+std::optional<int> parse(QCommandLineParser& parser, const QString& verb, const QStringList& arguments,
+                         int positionals);
 
 /// A source opened for reading, its schema, and the design that came with it or that it gets by itself.
 struct Opened {
@@ -29,8 +30,8 @@ struct Opened {
 };
 
 struct What {
-    std::string path;    ///< a .jrow design or a database file
-    std::string table;   ///< instead of the design's; required for a database of several tables unless query is given
+    std::string path;   ///< a .jrow design or a database file
+    std::string table;  ///< instead of the design's; required for a database of several tables unless query is given
     std::string query;
     std::string source;  ///< a database instead of the design's
 };

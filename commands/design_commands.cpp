@@ -25,13 +25,18 @@ int makeNew(const QStringList& arguments) {
     if (const auto code = parse(parser, "new", arguments, 1)) return *code;
     const std::string output = parser.value("output").toStdString();
     if (output.empty()) return complain("Name the file to write with -o FILE.jrow."), kUsage;
-    if (!isDesignPath(output)) return complain(fmt::format("A design file ends in .jrow; {} does not.", output)), kUsage;
+    if (!isDesignPath(output))
+        return complain(fmt::format("A design file ends in .jrow; {} does not.", output)), kUsage;
     if (std::filesystem::exists(output) && !parser.isSet("force"))
         return complain(fmt::format("{} exists. Give another name, or --force to replace it.", output)), kFailed;
-    auto opened = open({parser.positionalArguments().first().toStdString(), parser.value("table").toStdString(), parser.value("query").toStdString(), {}});
+    auto opened = open({parser.positionalArguments().first().toStdString(),
+                        parser.value("table").toStdString(),
+                        parser.value("query").toStdString(),
+                        {}});
     if (!opened) return complain(opened.error().message), kFailed;
     opened->design.source.path = storedSourcePath(opened->sourcePath, output);
-    if (auto written = writeDesignFile(output, opened->design); !written) return complain(written.error().message), kFailed;
+    if (auto written = writeDesignFile(output, opened->design); !written)
+        return complain(written.error().message), kFailed;
     return kDone;
 }
 
@@ -52,10 +57,12 @@ int check(const QStringList& arguments) {
     findings.insert(findings.end(), plan.findings.begin(), plan.findings.end());
     bool problems = false;
     for (const Finding& finding : findings) {
-        std::printf("%s: %s: %s\n", std::string(name(finding.severity)).c_str(), finding.where.c_str(), finding.message.c_str());
+        std::printf("%s: %s: %s\n", std::string(name(finding.severity)).c_str(), finding.where.c_str(),
+                    finding.message.c_str());
         problems = problems || finding.severity == Severity::Problem;
     }
-    std::printf("%zu findings; %zu columns of %s.\n", findings.size(), plan.columns.size(), opened->schema.name.c_str());
+    std::printf("%zu findings; %zu columns of %s.\n", findings.size(), plan.columns.size(),
+                opened->schema.name.c_str());
     return problems ? kFailed : kDone;
 }
 
@@ -63,21 +70,25 @@ int demoData(const QStringList& arguments) {
     QCommandLineParser parser;
     parser.setApplicationDescription("\nMakes Kelpie Quay, a made-up boatyard, as an SQLite database.");
     parser.addPositionalArgument("FILE.db", "The database to write; an existing one is replaced.");
-    parser.addOptions({{"jobs", "How many jobs (default 5000).", "N", "5000"}, {"seed", "The same seed gives the same content (default 1).", "S", "1"},
+    parser.addOptions({{"jobs", "How many jobs (default 5000).", "N", "5000"},
+                       {"seed", "The same seed gives the same content (default 1).", "S", "1"},
                        {"design", "Also write the design \"Yard jobs\" that comes with it.", "FILE.jrow"}});
     if (const auto code = parse(parser, "demo-data", arguments, 1)) return *code;
     bool jobsOk = false, seedOk = false;
     demo::BoatyardSize size;
     size.jobs = parser.value("jobs").toLongLong(&jobsOk);
     size.seed = parser.value("seed").toULongLong(&seedOk);
-    if (!jobsOk || size.jobs < 0 || size.jobs > 2'000'000'000) return complain("--jobs takes a whole number from 0 to 2 000 000 000."), kUsage;
+    if (!jobsOk || size.jobs < 0 || size.jobs > 2'000'000'000)
+        return complain("--jobs takes a whole number from 0 to 2 000 000 000."), kUsage;
     if (!seedOk) return complain("--seed takes a whole number from 0."), kUsage;
     const std::string path = parser.positionalArguments().first().toStdString();
     if (auto made = demo::makeBoatyard(path, size, {}); !made) return complain(made.error().message), kFailed;
     if (parser.isSet("design")) {
         const std::string designPath = parser.value("design").toStdString();
-        if (!isDesignPath(designPath)) return complain(fmt::format("A design file ends in .jrow; {} does not.", designPath)), kUsage;
-        if (auto written = writeDesignFile(designPath, demo::yardJobsDesign(storedSourcePath(path, designPath))); !written)
+        if (!isDesignPath(designPath))
+            return complain(fmt::format("A design file ends in .jrow; {} does not.", designPath)), kUsage;
+        if (auto written = writeDesignFile(designPath, demo::yardJobsDesign(storedSourcePath(path, designPath)));
+            !written)
             return complain(written.error().message), kFailed;
     }
     return kDone;

@@ -32,7 +32,8 @@ double peakRssMb() {
 std::string withPlace(const Error& error, const std::string& text) {
     if (!error.where) return error.message;
     const std::size_t at = std::min(error.where->offset, text.size());
-    return fmt::format("{}\n  {}\n  {}{}", error.message, text, std::string(at, ' '), std::string(std::max<std::size_t>(1, error.where->length), '^'));
+    return fmt::format("{}\n  {}\n  {}{}", error.message, text, std::string(at, ' '),
+                       std::string(std::max<std::size_t>(1, error.where->length), '^'));
 }
 
 /// Keeps only the columns named, in the order named, hidden or not.
@@ -44,7 +45,9 @@ Result<void> chooseColumns(Design& design, const TableSchema& schema, const QStr
             std::vector<std::string> known;
             for (const FieldSchema& f : schema.fields) known.push_back(f.name);
             const auto near = nearestName(field, known);
-            return Error{ErrorCode::NotFound, fmt::format("--columns: there is no column {} in {}.{}", field, schema.name, near ? fmt::format(" Did you mean {}?", *near) : "")};
+            return Error{ErrorCode::NotFound,
+                         fmt::format("--columns: there is no column {} in {}.{}", field, schema.name,
+                                     near ? fmt::format(" Did you mean {}?", *near) : "")};
         }
         ColumnDesign column;
         if (const ColumnDesign* existing = design.column(field)) column = *existing;
@@ -58,10 +61,14 @@ Result<void> chooseColumns(Design& design, const TableSchema& schema, const QStr
 }
 
 void printTimings(const Snapshot& snapshot) {
-    const nlohmann::ordered_json timings = {{"rows_in", snapshot.source.rowsIn}, {"rows_out", snapshot.lineCount()},
-                                            {"load_ms", snapshot.source.milliseconds}, {"filter_ms", snapshot.filter.milliseconds},
-                                            {"sort_ms", snapshot.sort.milliseconds}, {"group_ms", snapshot.group.milliseconds},
-                                            {"summarise_ms", snapshot.summaries.milliseconds}, {"peak_rss_mb", peakRssMb()}};
+    const nlohmann::ordered_json timings = {{"rows_in", snapshot.source.rowsIn},
+                                            {"rows_out", snapshot.lineCount()},
+                                            {"load_ms", snapshot.source.milliseconds},
+                                            {"filter_ms", snapshot.filter.milliseconds},
+                                            {"sort_ms", snapshot.sort.milliseconds},
+                                            {"group_ms", snapshot.group.milliseconds},
+                                            {"summarise_ms", snapshot.summaries.milliseconds},
+                                            {"peak_rss_mb", peakRssMb()}};
     std::fprintf(stderr, "%s\n", timings.dump().c_str());
 }
 
@@ -98,12 +105,13 @@ int rows(const QStringList& arguments) {
         bool isNumber = false;
         writing.limit = parser.value("limit").toLongLong(&isNumber);
         if (!isNumber || writing.limit < 0) {
-            complain(fmt::format("--limit takes a whole number from 0, not \"{}\".", parser.value("limit").toStdString()));
+            complain(
+                fmt::format("--limit takes a whole number from 0, not \"{}\".", parser.value("limit").toStdString()));
             return kUsage;
         }
     }
-    auto opened = open({parser.positionalArguments().first().toStdString(), parser.value("table").toStdString(), parser.value("query").toStdString(),
-                        parser.value("source").toStdString()});
+    auto opened = open({parser.positionalArguments().first().toStdString(), parser.value("table").toStdString(),
+                        parser.value("query").toStdString(), parser.value("source").toStdString()});
     if (!opened) return complain(withPlace(opened.error(), parser.value("query").toStdString())), kFailed;
     if (parser.isSet("columns"))
         if (auto chosen = chooseColumns(opened->design, opened->schema, parser.value("columns").split(',')); !chosen)
@@ -130,8 +138,10 @@ int rows(const QStringList& arguments) {
     Rowline rowline;
     auto snapshot = rowline.run({*table, nullptr, plan.sort, loadMs, 1}, cancel);
     if (!snapshot) return complain(snapshot.error().message), kFailed;
-    if (auto written = writeRows(**snapshot, plan.columns, writing, toStdout, cancel); !written) return complain(written.error().message), kFailed;
-    if (std::fflush(stdout) != 0) return complain(fmt::format("Writing the rows failed: {}.", std::strerror(errno))), kFailed;
+    if (auto written = writeRows(**snapshot, plan.columns, writing, toStdout, cancel); !written)
+        return complain(written.error().message), kFailed;
+    if (std::fflush(stdout) != 0)
+        return complain(fmt::format("Writing the rows failed: {}.", std::strerror(errno))), kFailed;
     if (const std::size_t misfits = (*table)->misfitCount(); misfits != 0)
         complain(fmt::format("{} values do not fit their column's type and were taken as empty.", misfits));
     if (parser.isSet("timings")) printTimings(**snapshot);

@@ -80,14 +80,16 @@ CREATE TABLE job_lines (
 )sql";
 
 constexpr std::int64_t kFirstJob = 4001;
-const std::int32_t kYardDay = *daysFromCivil({2026, 11, 23});  // the yard's "today": content does not depend on the clock
+const std::int32_t kYardDay =
+    *daysFromCivil({2026, 11, 23});  // the yard's "today": content does not depend on the clock
 
 class Insert {
   public:
     Insert(sqlite3* connection, const std::string& table, int columns) {
         std::string marks;
         for (int i = 1; i <= columns; ++i) marks += fmt::format("{}?{}", i == 1 ? "" : ", ", i);
-        if (auto made = sqlite::prepare(connection, "INSERT INTO " + table + " VALUES (" + marks + ")")) statement_ = std::move(*made);
+        if (auto made = sqlite::prepare(connection, "INSERT INTO " + table + " VALUES (" + marks + ")"))
+            statement_ = std::move(*made);
     }
     bool row(std::initializer_list<Value> values) {
         int index = 0;
@@ -106,7 +108,10 @@ Value text(std::string_view words) { return std::string(words); }
 class Boatyard {
   public:
     Boatyard(sqlite3* connection, const BoatyardSize& size, const std::function<void(double)>& onProgress)
-        : connection_(connection), size_(size), onProgress_(onProgress), random_(size.seed * 0x2545f4914f6cdd1dULL + 11) {
+        : connection_(connection),
+          size_(size),
+          onProgress_(onProgress),
+          random_(size.seed * 0x2545f4914f6cdd1dULL + 11) {
         owners_ = size.jobs / 14 + 24;
         vessels_ = size.jobs / 9 + 36;
         berths_ = std::min<std::int64_t>(size.jobs / 40 + 48, 600);
@@ -119,7 +124,10 @@ class Boatyard {
         Insert insert(connection_, "owners", 5);
         for (std::int64_t id = 1; id <= owners_; ++id) {
             const Value town = random_.oneIn(9) ? Value(Empty{}) : text(random_.pick(kTowns));
-            const Value phone = random_.oneIn(6) ? Value(Empty{}) : Value(fmt::format("0{} 555 {:04}", random_.between(20, 79), random_.between(0, 9999)));
+            const Value phone =
+                random_.oneIn(6)
+                    ? Value(Empty{})
+                    : Value(fmt::format("0{} 555 {:04}", random_.between(20, 79), random_.between(0, 9999)));
             if (!insert.row({id, fmt::format("{} {}", random_.pick(kFirstNames), random_.pick(kLastNames)), town, phone,
                              Date{static_cast<std::int32_t>(kYardDay - random_.between(30, 9000))}}))
                 return false;
@@ -132,13 +140,20 @@ class Boatyard {
         for (int n = 0; n < kVesselPictures; ++n) pictures.push_back(vesselPicture(n));
         Insert insert(connection_, "vessels", 9);
         for (std::int64_t id = 1; id <= vessels_; ++id) {
-            std::string name = random_.oneIn(3) ? std::string(random_.pick(kVesselLast)) : fmt::format("{} {}", random_.pick(kVesselFirst), random_.pick(kVesselLast));
+            std::string name = random_.oneIn(3)
+                                   ? std::string(random_.pick(kVesselLast))
+                                   : fmt::format("{} {}", random_.pick(kVesselFirst), random_.pick(kVesselLast));
             if (id > 900) name += fmt::format(" {}", 2 + id % 7);
-            const Value insured = random_.oneIn(11) ? Value(Empty{}) : Value(Date{static_cast<std::int32_t>(kYardDay + random_.between(-200, 700))});
-            const Value hull = random_.oneIn(8) ? Value(Empty{}) : Value(fmt::format("KQ-{}{}", static_cast<char>('A' + id % 26), 1000 + id));
+            const Value insured = random_.oneIn(11)
+                                      ? Value(Empty{})
+                                      : Value(Date{static_cast<std::int32_t>(kYardDay + random_.between(-200, 700))});
+            const Value hull = random_.oneIn(8)
+                                   ? Value(Empty{})
+                                   : Value(fmt::format("KQ-{}{}", static_cast<char>('A' + id % 26), 1000 + id));
             const Value notes = random_.oneIn(4) ? text(random_.pick(kNotes)) : Value(Empty{});
             const std::size_t picture = static_cast<std::size_t>(random_.next() % pictures.size());
-            if (!insert.row({id, name, random_.between(1, owners_), text(random_.pick(kKinds)), Decimal{random_.between(480, 2450), 2}, insured, hull,
+            if (!insert.row({id, name, random_.between(1, owners_), text(random_.pick(kKinds)),
+                             Decimal{random_.between(480, 2450), 2}, insured, hull,
                              random_.oneIn(20) ? Value(Empty{}) : Value(Bytes{pictures[picture]}), notes}))
                 return false;
         }
@@ -149,7 +164,9 @@ class Boatyard {
         Insert insert(connection_, "berths", 4);
         for (std::int64_t id = 1; id <= berths_; ++id) {
             const auto dock = static_cast<std::size_t>(id % static_cast<std::int64_t>(kDocks.size()));
-            if (!insert.row({id, fmt::format("{}{}", static_cast<char>('A' + dock), 1 + id / static_cast<std::int64_t>(kDocks.size())),
+            if (!insert.row({id,
+                             fmt::format("{}{}", static_cast<char>('A' + dock),
+                                         1 + id / static_cast<std::int64_t>(kDocks.size())),
                              text(kDocks[dock]), Decimal{random_.between(120, 480), 2}}))
                 return false;
         }
@@ -179,7 +196,8 @@ class Boatyard {
         if (!random_.oneIn(5)) return Empty{};
         std::string notes(random_.pick(kNotes));
         const bool isLong = random_.oneIn(12);
-        for (std::int64_t more = isLong ? random_.between(4, 14) : random_.between(0, 1); more > 0; --more) notes += fmt::format(" {}", random_.pick(kNotes));
+        for (std::int64_t more = isLong ? random_.between(4, 14) : random_.between(0, 1); more > 0; --more)
+            notes += fmt::format(" {}", random_.pick(kNotes));
         return notes;
     }
 
@@ -188,7 +206,8 @@ class Boatyard {
         std::int64_t lineId = 0;
         for (std::int64_t n = 0; n < size_.jobs; ++n) {
             const std::int64_t number = kFirstJob + n;
-            const auto booked = static_cast<std::int32_t>(kYardDay - 900 + n * 930 / std::max<std::int64_t>(size_.jobs, 1) + random_.between(-15, 15));
+            const auto booked = static_cast<std::int32_t>(
+                kYardDay - 900 + n * 930 / std::max<std::int64_t>(size_.jobs, 1) + random_.between(-15, 15));
             const auto due = static_cast<std::int32_t>(booked + random_.between(0, 60));
             const bool hasDue = !random_.oneIn(24);
             const std::string_view status = statusOf(due);
@@ -203,16 +222,20 @@ class Boatyard {
                 parts += bought.back().first * bought.back().second;
             }
             const bool quotedOnly = status == "Quoted" && random_.oneIn(3);
-            if (!jobs.row({number, random_.between(1, vessels_), random_.oneIn(7) ? Value(Empty{}) : Value(random_.between(1, berths_)),
-                           text(random_.pick(kWork)), text(status), Date{booked}, hasDue ? Value(Date{due}) : Value(Empty{}),
-                           quotedOnly ? Value(Empty{}) : Value(Decimal{quarters * 25, 2}), Decimal{labour, 2}, Decimal{parts, 2},
-                           status == "Done" && !random_.oneIn(6), jobNotes()}))
+            if (!jobs.row({number, random_.between(1, vessels_),
+                           random_.oneIn(7) ? Value(Empty{}) : Value(random_.between(1, berths_)),
+                           text(random_.pick(kWork)), text(status), Date{booked},
+                           hasDue ? Value(Date{due}) : Value(Empty{}),
+                           quotedOnly ? Value(Empty{}) : Value(Decimal{quarters * 25, 2}), Decimal{labour, 2},
+                           Decimal{parts, 2}, status == "Done" && !random_.oneIn(6), jobNotes()}))
                 return false;
             std::int64_t position = 0;
-            if (!lines.row({++lineId, number, ++position, text("labour"), text(random_.pick(kWork)), Date{booked}, Decimal{quarters * 25, 2}, Decimal{rate, 2}}))
+            if (!lines.row({++lineId, number, ++position, text("labour"), text(random_.pick(kWork)), Date{booked},
+                            Decimal{quarters * 25, 2}, Decimal{rate, 2}}))
                 return false;
             for (const auto& [count, price] : bought)
-                if (!lines.row({++lineId, number, ++position, text("part"), text(random_.pick(kParts)), Empty{}, Decimal{count * 100, 2}, Decimal{price, 2}}))
+                if (!lines.row({++lineId, number, ++position, text("part"), text(random_.pick(kParts)), Empty{},
+                                Decimal{count * 100, 2}, Decimal{price, 2}}))
                     return false;
             if (onProgress_ && n % 8192 == 0) onProgress_(static_cast<double>(n) / static_cast<double>(size_.jobs));
         }
@@ -228,7 +251,8 @@ class Boatyard {
 
 }  // namespace
 
-Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size, const std::function<void(double)>& onProgress) {
+Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size,
+                          const std::function<void(double)>& onProgress) {
     const std::string beside = fmt::format("{}.{}.part", path, getpid());
     std::remove(beside.c_str());
     const auto giveUp = [&beside](Error error) {
@@ -239,10 +263,12 @@ Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size, con
         auto connection = sqlite::open(beside, sqlite::OpenMode::Create);
         if (!connection) return giveUp(connection.error());
         sqlite3* handle = connection->get();
-        for (const char* sql : {"PRAGMA page_size = 8192", "PRAGMA journal_mode = OFF", "PRAGMA synchronous = OFF", "BEGIN", kSchema})
+        for (const char* sql :
+             {"PRAGMA page_size = 8192", "PRAGMA journal_mode = OFF", "PRAGMA synchronous = OFF", "BEGIN", kSchema})
             if (auto done = sqlite::execute(handle, sql); !done) return giveUp(done.error());
         if (!Boatyard(handle, size, onProgress).fill()) return giveUp(sqlite::errorOf(handle, "Making the boatyard"));
-        for (const char* sql : {"CREATE INDEX job_lines_job ON job_lines(job)", "CREATE INDEX jobs_vessel ON jobs(vessel)", "COMMIT"})
+        for (const char* sql :
+             {"CREATE INDEX job_lines_job ON job_lines(job)", "CREATE INDEX jobs_vessel ON jobs(vessel)", "COMMIT"})
             if (auto done = sqlite::execute(handle, sql); !done) return giveUp(done.error());
     }
     std::error_code failure;

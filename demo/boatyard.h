@@ -18,7 +18,8 @@ struct BoatyardSize {
 };
 
 /// Replaces `path`: written beside and renamed when whole. `onProgress` gets the share done, 0 to 1; may be empty.
-Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size, const std::function<void(double)>& onProgress);
+Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size,
+                          const std::function<void(double)>& onProgress);
 
 /// The design that comes with it: its jobs, headed and laid out. `databaseName` is the path to keep in the design.
 Design yardJobsDesign(const std::string& databaseName);

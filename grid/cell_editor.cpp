@@ -19,13 +19,17 @@ constexpr int kButtonPx = 20;
 const QDate kEpoch(1970, 1, 1);
 }  // namespace
 
-CellEditor::CellEditor(const FieldSchema& field, Alignment alignment, QWidget* parent) : QFrame(parent), line_(new QLineEdit(this)), type_(field.type) {
+CellEditor::CellEditor(const FieldSchema& field, Alignment alignment, QWidget* parent)
+    : QFrame(parent), line_(new QLineEdit(this)), type_(field.type) {
     setObjectName(QStringLiteral("cellEditor"));
     setAutoFillBackground(false);
     line_->setFrame(false);
     line_->setObjectName(QStringLiteral("cellEntry"));
     line_->setTextMargins(0, 0, 0, 0);
-    line_->setAlignment((alignment == Alignment::Right ? Qt::AlignRight : alignment == Alignment::Center ? Qt::AlignHCenter : Qt::AlignLeft) | Qt::AlignVCenter);
+    line_->setAlignment((alignment == Alignment::Right    ? Qt::AlignRight
+                         : alignment == Alignment::Center ? Qt::AlignHCenter
+                                                          : Qt::AlignLeft) |
+                        Qt::AlignVCenter);
     QPalette clear = palette();
     clear.setColor(QPalette::Base, Qt::transparent);
     line_->setPalette(clear);
@@ -91,7 +95,8 @@ void CellEditor::openChoices() {
     completer_->setCompletionPrefix({});
     completer_->complete(rect());
     QAbstractItemView* popup = completer_->popup();
-    const QModelIndexList found = popup->model()->match(popup->model()->index(0, 0), Qt::DisplayRole, line_->text(), 1, Qt::MatchExactly);
+    const QModelIndexList found =
+        popup->model()->match(popup->model()->index(0, 0), Qt::DisplayRole, line_->text(), 1, Qt::MatchExactly);
     if (!found.isEmpty()) popup->setCurrentIndex(found.first());
 }
 
@@ -134,12 +139,15 @@ bool CellEditor::eventFilter(QObject* watched, QEvent* event) {
     if (watched == line_ && event->type() == QEvent::ShortcutOverride) {
         // Typing and the entry's own shortcuts stay here; other commands of the window (saving, say) go through.
         const auto* key = static_cast<QKeyEvent*>(event);
-        constexpr int kOwn[] = {Qt::Key_A, Qt::Key_C, Qt::Key_V, Qt::Key_X, Qt::Key_Y, Qt::Key_Z, Qt::Key_Left, Qt::Key_Right, Qt::Key_Home, Qt::Key_End, Qt::Key_Backspace, Qt::Key_Delete};
+        constexpr int kOwn[] = {Qt::Key_A,    Qt::Key_C,   Qt::Key_V,         Qt::Key_X,
+                                Qt::Key_Y,    Qt::Key_Z,   Qt::Key_Left,      Qt::Key_Right,
+                                Qt::Key_Home, Qt::Key_End, Qt::Key_Backspace, Qt::Key_Delete};
         const bool isCommand = key->modifiers() & (Qt::ControlModifier | Qt::AltModifier);
         if (!isCommand || std::find(std::begin(kOwn), std::end(kOwn), key->key()) != std::end(kOwn)) event->accept();
         return false;
     }
-    if (watched == line_ && event->type() == QEvent::KeyPress && handleKey(*static_cast<QKeyEvent*>(event))) return true;
+    if (watched == line_ && event->type() == QEvent::KeyPress && handleKey(*static_cast<QKeyEvent*>(event)))
+        return true;
     return QFrame::eventFilter(watched, event);
 }
 

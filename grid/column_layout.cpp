@@ -58,8 +58,9 @@ std::vector<int> columnWidths(std::span<const ColumnRoom> columns, int roomPx) {
             sharing.push_back(i);
             continue;
         }
-        widths[i] = column.width.mode == WidthMode::Fixed ? std::clamp(column.width.pixels, Width::kLeastPixels, Width::kMostPixels)
-                                                          : held(column.width, column.fitPx);
+        widths[i] = column.width.mode == WidthMode::Fixed
+                        ? std::clamp(column.width.pixels, Width::kLeastPixels, Width::kMostPixels)
+                        : held(column.width, column.fitPx);
         taken += widths[i];
     }
     share(columns, std::move(sharing), roomPx - taken, widths);

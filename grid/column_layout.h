@@ -33,7 +33,9 @@ class ColumnLayout final {
     int width(int column) const { return widths_[static_cast<std::size_t>(column)]; }
     int pinned() const { return pinned_; }
     /// Left edge in the viewport when scrolled to scrollX. Requires: 0 <= column < count().
-    int x(int column, int scrollX) const { return starts_[static_cast<std::size_t>(column)] - (column < pinned_ ? 0 : scrollX); }
+    int x(int column, int scrollX) const {
+        return starts_[static_cast<std::size_t>(column)] - (column < pinned_ ? 0 : scrollX);
+    }
     /// Right edge of the pinned columns, where scrolled ones disappear.
     int pinnedEnd() const { return pinned_ == 0 ? left_ : starts_[static_cast<std::size_t>(pinned_)]; }
     /// Everything, gutter included.

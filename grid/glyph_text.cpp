@@ -34,8 +34,8 @@ GlyphText::GlyphText(const QFont& font) : font_(font), raw_(QRawFont::fromFont(f
     for (char32_t c = 0x20; c < latin_.size(); ++c) latin_[c] = made(c);
     for (char32_t c = 0; c < punctuation_.size(); ++c) punctuation_[c] = made(0x2000 + c);
     for (const char32_t c : {U'\n', U'\t', U'\r'}) latin_[c] = latin_[U' '];
-    latin_[0xad].known = false;                                           // soft hyphen: invisible by itself
-    for (char32_t c = 0x0b; c < 0x10; ++c) punctuation_[c].known = false; // joiners and direction marks
+    latin_[0xad].known = false;                                            // soft hyphen: invisible by itself
+    for (char32_t c = 0x0b; c < 0x10; ++c) punctuation_[c].known = false;  // joiners and direction marks
     for (char32_t c = 0x28; c < 0x2f; ++c) punctuation_[c].known = false;
     for (char32_t c = 0x60; c < 0x70; ++c) punctuation_[c].known = false;
     if (!punctuation_[0x09].known) punctuation_[0x09] = {latin_[U' '].index, latin_[U' '].advance * 0.6F, 0, true};
@@ -57,11 +57,11 @@ GlyphText::Glyph GlyphText::made(char32_t codePoint) const {
 }
 
 const GlyphText::Glyph* GlyphText::glyphOf(char32_t codePoint) const {
-    const Glyph* glyph = codePoint < latin_.size()                          ? &latin_[codePoint]
-                         : codePoint >= 0x2000 && codePoint < 0x2070        ? &punctuation_[codePoint - 0x2000]
-                         : codePoint == kMinus                              ? &minus_
-                         : codePoint == kArrow                              ? &rightArrow_
-                                                                            : nullptr;
+    const Glyph* glyph = codePoint < latin_.size()                   ? &latin_[codePoint]
+                         : codePoint >= 0x2000 && codePoint < 0x2070 ? &punctuation_[codePoint - 0x2000]
+                         : codePoint == kMinus                       ? &minus_
+                         : codePoint == kArrow                       ? &rightArrow_
+                                                                     : nullptr;
     return glyph && glyph->known ? glyph : nullptr;
 }
 
@@ -69,7 +69,9 @@ qreal GlyphText::width(std::string_view utf8) const {
     qreal sum = 0;
     for (std::size_t at = 0; at < utf8.size();) {
         const Glyph* glyph = glyphOf(decode(utf8, at));
-        if (!glyph) return QFontMetricsF(font_).horizontalAdvance(QString::fromUtf8(utf8.data(), static_cast<qsizetype>(utf8.size())));
+        if (!glyph)
+            return QFontMetricsF(font_).horizontalAdvance(
+                QString::fromUtf8(utf8.data(), static_cast<qsizetype>(utf8.size())));
         sum += static_cast<qreal>(glyph->advance);
     }
     return sum;
@@ -112,7 +114,9 @@ void GlyphText::add(std::string_view utf8, const QRectF& rect, Align align, Text
         run.positions.emplace_back(cutX, 0);
         x = cutX + static_cast<qreal>(ellipsis_.advance);
     }
-    const qreal left = align == Align::Left || tooLong ? rect.left() : align == Align::Right ? rect.right() - x : rect.center().x() - x / 2;
+    const qreal left = align == Align::Left || tooLong ? rect.left()
+                       : align == Align::Right         ? rect.right() - x
+                                                       : rect.center().x() - x / 2;
     const qreal baseline = std::round(rect.center().y() + (ascent_ - descent_) / 2);
     for (std::size_t i = start; i < run.positions.size(); ++i) run.positions[i] += QPointF(left, baseline);
 }
@@ -135,8 +139,11 @@ void GlyphText::flush(QPainter& painter, const std::array<QColor, kTextTones>& c
         QString text = shaped.text;
         text.replace(u'\n', u' ');
         const int flags = Qt::AlignVCenter | Qt::TextSingleLine |
-                          (shaped.align == Align::Left ? Qt::AlignLeft : shaped.align == Align::Right ? Qt::AlignRight : Qt::AlignHCenter);
-        painter.drawText(shaped.rect, flags, QFontMetricsF(font_).elidedText(text, Qt::ElideRight, shaped.rect.width()));
+                          (shaped.align == Align::Left    ? Qt::AlignLeft
+                           : shaped.align == Align::Right ? Qt::AlignRight
+                                                          : Qt::AlignHCenter);
+        painter.drawText(shaped.rect, flags,
+                         QFontMetricsF(font_).elidedText(text, Qt::ElideRight, shaped.rect.width()));
     }
     shaped_.clear();
 }

@@ -39,7 +39,7 @@ class GlyphText final {
     struct Glyph {
         quint32 index = 0;
         float advance = 0;
-        float shift = 0;   ///< centres a figure in the figures' common width
+        float shift = 0;  ///< centres a figure in the figures' common width
         bool known = false;
     };
     struct Run {

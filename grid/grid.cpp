@@ -23,7 +23,8 @@ Grid::~Grid() = default;
 Result<void> Grid::open(const QString& designPath, const QString& databasePath) {
     auto read = readDesignFile(designPath.toStdString());
     if (!read) return read.error();
-    const std::string path = databasePath.isEmpty() ? resolvedSourcePath(read->design, designPath.toStdString()) : databasePath.toStdString();
+    const std::string path = databasePath.isEmpty() ? resolvedSourcePath(read->design, designPath.toStdString())
+                                                    : databasePath.toStdString();
     if (auto opened = open(read->design, QString::fromStdString(path)); !opened) return opened;
     d->fileFindings = std::move(read->findings);
     return {};
@@ -75,7 +76,9 @@ void Grid::setDesignColumn(const std::optional<QString>& field) {
 std::optional<QString> Grid::designColumn() const { return d->designField; }
 std::int64_t Grid::lineCount() const { return d->lines ? d->lines->lineCount() : 0; }
 Record Grid::recordAt(std::int64_t line) const { return d->recordAt(line); }
-Record Grid::currentRecord() const { return d->selection.current() ? d->recordAt(d->selection.current()->line) : Record(); }
+Record Grid::currentRecord() const {
+    return d->selection.current() ? d->recordAt(d->selection.current()->line) : Record();
+}
 std::optional<CellPlace> Grid::currentCell() const { return d->selection.current(); }
 
 void Grid::setCurrentCell(std::int64_t line, int column) {
@@ -108,7 +111,8 @@ bool Grid::editCurrentCell() { return d->beginEdit({}); }
 std::size_t Grid::unsavedEdits() const { return d->session->unsavedEdits(); }
 
 void Grid::setValue(const Record& record, const QString& field, const Value& value) {
-    if (const auto index = d->session->schema().find(field.toStdString()); index && record.isValid()) d->session->edit(record.row(), *index, value);
+    if (const auto index = d->session->schema().find(field.toStdString()); index && record.isValid())
+        d->session->edit(record.row(), *index, value);
 }
 
 QString Grid::message() const { return d->strip && d->strip->isVisibleTo(this) ? d->strip->message() : QString(); }
@@ -128,7 +132,8 @@ double Grid::paintOnce(QPaintDevice& device) {
 QRect Grid::headingRect(const QString& field) const {
     const auto column = d->columnOf(field);
     if (!column) return {};
-    return QRect(d->columns.x(*column, d->scrollX), 0, d->columns.width(*column), d->headerHeight()) & d->roomOf(*column);
+    return QRect(d->columns.x(*column, d->scrollX), 0, d->columns.width(*column), d->headerHeight()) &
+           d->roomOf(*column);
 }
 
 QRect Grid::cellRect(std::int64_t line, const QString& field) const {
@@ -171,12 +176,14 @@ void Grid::mouseDoubleClickEvent(QMouseEvent* event) { d->doubleClick(*event); }
 
 void Grid::wheelEvent(QWheelEvent* event) {
     // Touchpads tell pixels, wheels eighths of a degree: three lines a notch.
-    const QPointF pixels = !event->pixelDelta().isNull() ? QPointF(event->pixelDelta()) : QPointF(event->angleDelta()) / 120.0 * 3 * d->rowHeight();
+    const QPointF pixels = !event->pixelDelta().isNull() ? QPointF(event->pixelDelta())
+                                                         : QPointF(event->angleDelta()) / 120.0 * 3 * d->rowHeight();
     const bool sideways = std::abs(pixels.x()) > std::abs(pixels.y()) || event->modifiers() == Qt::ShiftModifier;
     const double delta = (pixels.x() != 0 && sideways ? pixels.x() : pixels.y()) + d->wheelRest;
     const double whole = std::trunc(delta);
     d->wheelRest = delta - whole;
-    sideways ? d->setScrollX(d->scrollX - static_cast<int>(whole)) : d->setScrollY(d->scrollY - static_cast<std::int64_t>(whole));
+    sideways ? d->setScrollX(d->scrollX - static_cast<int>(whole))
+             : d->setScrollY(d->scrollY - static_cast<std::int64_t>(whole));
     event->accept();
 }
 
@@ -185,7 +192,8 @@ void Grid::keyPressEvent(QKeyEvent* event) {
 }
 
 void Grid::focusInEvent(QFocusEvent* event) {
-    if (!d->selection.current() && lineCount() > 0 && d->columns.count() > 0 && event->reason() == Qt::TabFocusReason) setCurrentCell(0, 0);
+    if (!d->selection.current() && lineCount() > 0 && d->columns.count() > 0 && event->reason() == Qt::TabFocusReason)
+        setCurrentCell(0, 0);
     viewport()->update();
 }
 

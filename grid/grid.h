@@ -108,7 +108,8 @@ class Grid : public QAbstractScrollArea {
     /// It was let go there; the grid itself does nothing with it.
     void headingDropped(const QString& field, const QPoint& globalPosition);
     /// A typed value was taken into a cell and is on its way to the database.
-    void cellEdited(const jollyrow::Record& record, const QString& field, const jollyrow::Value& before, const jollyrow::Value& after);
+    void cellEdited(const jollyrow::Record& record, const QString& field, const jollyrow::Value& before,
+                    const jollyrow::Value& after);
     /// The database answered: saved, or refused with a message.
     void editAnswered(bool saved, const QString& message);
     void snapshotChanged();

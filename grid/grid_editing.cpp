@@ -10,7 +10,8 @@ bool GridPrivate::canEdit(int column) const { return editable && planned(column)
 bool GridPrivate::beginEdit(const QString& typed) {
     if (editor && !commitEdit()) return false;
     const auto current = selection.current();
-    if (!current || !lines || !canEdit(current->column) || planned(current->column).format.type == Type::Boolean) return false;
+    if (!current || !lines || !canEdit(current->column) || planned(current->column).format.type == Type::Boolean)
+        return false;
     showPlace(*current);
     editorPlace = *current;
     editorRow = lines->rowAt(static_cast<ViewLine>(current->line));
@@ -33,7 +34,9 @@ bool GridPrivate::beginEdit(const QString& typed) {
     editor->setFocus();
     if (typed.isEmpty()) {
         const CellEdit* refused = session->snapshot()->edits->find(editorRow, editorField);
-        const auto misfit = session->snapshot()->table->column(editorField) ? session->snapshot()->table->column(editorField)->misfit(editorRow) : std::nullopt;
+        const auto misfit = session->snapshot()->table->column(editorField)
+                                ? session->snapshot()->table->column(editorField)->misfit(editorRow)
+                                : std::nullopt;
         std::string text = editText(session->snapshot()->value(editorRow, editorField));
         if (text.empty() && misfit && !refused) text = *misfit;
         editor->setText(QString::fromStdString(text));
@@ -98,8 +101,11 @@ void GridPrivate::refuse(const QString& message) {
     std::string was;
     appendDisplay(was, before, planned(editorPlace.column).format);
     std::vector<MessageStrip::Link> links;
-    links.push_back({was.empty() ? Grid::tr("Leave it empty") : Grid::tr("Put back %1").arg(QString::fromStdString(was)), [this] { endEdit(); }});
-    strip->showUnder(frame().cellRect(editorPlace), grid.viewport()->rect().adjusted(0, headerHeight(), 0, 0), message, links);
+    links.push_back(
+        {was.empty() ? Grid::tr("Leave it empty") : Grid::tr("Put back %1").arg(QString::fromStdString(was)),
+         [this] { endEdit(); }});
+    strip->showUnder(frame().cellRect(editorPlace), grid.viewport()->rect().adjusted(0, headerHeight(), 0, 0), message,
+                     links);
 }
 
 void GridPrivate::toggleCheck(CellPlace place) {
@@ -132,9 +138,12 @@ void GridPrivate::showRefusal() {
         if (!strip) strip = new MessageStrip(grid.viewport());
         std::string was;
         appendDisplay(was, edit->original, session->plan().columns[i].format);
-        const QString back = was.empty() ? Grid::tr("Make it empty again") : Grid::tr("Put back %1").arg(QString::fromStdString(was));
-        strip->showUnder(cell, grid.viewport()->rect().adjusted(0, headerHeight(), 0, 0), QString::fromStdString(edit->message),
-                         {{back, [this, row, field] { session->putBack(row, field); }}, {Grid::tr("Try again"), [this, row, field] { session->retry(row, field); }}});
+        const QString back =
+            was.empty() ? Grid::tr("Make it empty again") : Grid::tr("Put back %1").arg(QString::fromStdString(was));
+        strip->showUnder(cell, grid.viewport()->rect().adjusted(0, headerHeight(), 0, 0),
+                         QString::fromStdString(edit->message),
+                         {{back, [this, row, field] { session->putBack(row, field); }},
+                          {Grid::tr("Try again"), [this, row, field] { session->retry(row, field); }}});
         return;
     }
     if (strip) strip->hide();

@@ -56,8 +56,10 @@ bool GridPrivate::moveHeading(QMouseEvent& event) {
             dragX = x;
             const int target = columns.landingAt(x, scrollX);
             const bool outside = event.pos().y() < 0;
-            landing = outside || target == gestureColumn || target == gestureColumn + 1 ? std::nullopt : std::optional(target);
-            Q_EMIT grid.headingDragged(QString::fromStdString(planned(gestureColumn).design.field), grid.viewport()->mapToGlobal(event.pos()));
+            landing = outside || target == gestureColumn || target == gestureColumn + 1 ? std::nullopt
+                                                                                        : std::optional(target);
+            Q_EMIT grid.headingDragged(QString::fromStdString(planned(gestureColumn).design.field),
+                                       grid.viewport()->mapToGlobal(event.pos()));
             if (x > grid.viewport()->width() - 24) setScrollX(scrollX + 16);
             if (x < columns.pinnedEnd() + 8 && scrollX > 0) setScrollX(scrollX - 16);
             grid.viewport()->update();
@@ -89,7 +91,9 @@ bool GridPrivate::releaseHeading(QMouseEvent& event) {
     } else if (done == Gesture::ResizeColumn) {
         const int after = columns.width(gestureColumn);
         const QString heading = QString::fromStdString(planned(gestureColumn).design.heading);
-        if (session->design() != designBefore) Q_EMIT grid.designEdited(after >= widthBefore ? Grid::tr("Widen %1").arg(heading) : Grid::tr("Narrow %1").arg(heading));
+        if (session->design() != designBefore)
+            Q_EMIT grid.designEdited(after >= widthBefore ? Grid::tr("Widen %1").arg(heading)
+                                                          : Grid::tr("Narrow %1").arg(heading));
     } else {
         const QString field = QString::fromStdString(planned(gestureColumn).design.field);
         if (landing) moveColumn(gestureColumn, *landing);
@@ -120,11 +124,14 @@ void GridPrivate::sortBy(int column, bool addKey) {
     const Type type = p.format.type;
     const QString heading = QString::fromStdString(p.design.heading);
     if (type == Type::Binary || type == Type::NumberList) {
-        Q_EMIT grid.failed(Grid::tr("%1 holds %2, which has no order.").arg(heading, QString::fromUtf8(article(type).data(), static_cast<qsizetype>(article(type).size()))));
+        Q_EMIT grid.failed(
+            Grid::tr("%1 holds %2, which has no order.")
+                .arg(heading, QString::fromUtf8(article(type).data(), static_cast<qsizetype>(article(type).size()))));
         return;
     }
     Design design = session->design();
-    const auto existing = std::find_if(design.sort.begin(), design.sort.end(), [&](const SortDesign& key) { return key.field == p.design.field; });
+    const auto existing = std::find_if(design.sort.begin(), design.sort.end(),
+                                       [&](const SortDesign& key) { return key.field == p.design.field; });
     const std::optional<SortDesign> before = existing == design.sort.end() ? std::nullopt : std::optional(*existing);
     if (!addKey && (design.sort.size() > 1 || !before)) {
         design.sort.assign(1, {p.design.field, Direction::Ascending, Empties::Last});
@@ -135,18 +142,23 @@ void GridPrivate::sortBy(int column, bool addKey) {
     } else {
         design.sort.erase(existing);
     }
-    const bool still = std::any_of(design.sort.begin(), design.sort.end(), [&](const SortDesign& key) { return key.field == p.design.field; });
-    changeDesign(std::move(design), still ? Grid::tr("Sort by %1").arg(heading) : Grid::tr("Stop sorting by %1").arg(heading));
+    const bool still = std::any_of(design.sort.begin(), design.sort.end(),
+                                   [&](const SortDesign& key) { return key.field == p.design.field; });
+    changeDesign(std::move(design),
+                 still ? Grid::tr("Sort by %1").arg(heading) : Grid::tr("Stop sorting by %1").arg(heading));
 }
 
 /// Moves among the shown columns; hidden ones keep their place beside their left neighbour.
 void GridPrivate::moveColumn(int from, int before) {
     Design design = session->design();
     const std::string moved = planned(from).design.field;
-    const std::optional<std::string> target = before < columns.count() ? std::optional(planned(before).design.field) : std::nullopt;
+    const std::optional<std::string> target =
+        before < columns.count() ? std::optional(planned(before).design.field) : std::nullopt;
     const ColumnDesign column = *design.column(moved);
     std::erase_if(design.columns, [&](const ColumnDesign& c) { return c.field == moved; });
-    const auto place = target ? std::find_if(design.columns.begin(), design.columns.end(), [&](const ColumnDesign& c) { return c.field == *target; }) : design.columns.end();
+    const auto place = target ? std::find_if(design.columns.begin(), design.columns.end(),
+                                             [&](const ColumnDesign& c) { return c.field == *target; })
+                              : design.columns.end();
     design.columns.insert(place, column);
     changeDesign(std::move(design), Grid::tr("Move %1").arg(QString::fromStdString(column.heading)));
 }

@@ -33,7 +33,8 @@ void GridPrivate::choose(CellPlace place, SelectHow how) {
     const bool otherRecord = !before || before->line != place.line;
     announceCurrent();
     if (otherRecord) Q_EMIT grid.currentRecordChanged(grid.currentRecord());
-    if (otherRecord || selectedBefore != selection.rows().count() || how == SelectHow::Toggle) Q_EMIT grid.selectionChanged();
+    if (otherRecord || selectedBefore != selection.rows().count() || how == SelectHow::Toggle)
+        Q_EMIT grid.selectionChanged();
     showRefusal();
     grid.viewport()->update();
 }
@@ -68,15 +69,18 @@ void GridPrivate::press(QMouseEvent& event) {
     if (!place) {
         // A click on the gutter selects the record.
         const std::int64_t line = scroll.lineAt(scrollY + event.pos().y() - headerHeight());
-        if (lines && event.pos().x() < measure::kGutter && line >= 0 && line < lines->lineCount() && columns.count() > 0)
+        if (lines && event.pos().x() < measure::kGutter && line >= 0 && line < lines->lineCount() &&
+            columns.count() > 0)
             choose({line, selection.current() ? selection.current()->column : 0}, howOf(event.modifiers()));
         return;
     }
     choose(*place, howOf(event.modifiers()));
     gesture = Gesture::SelectCells;
-    if (planned(place->column).format.type == Type::Boolean && canEdit(place->column) && event.modifiers() == Qt::NoModifier) {
+    if (planned(place->column).format.type == Type::Boolean && canEdit(place->column) &&
+        event.modifiers() == Qt::NoModifier) {
         const QRect cell = frame().cellRect(*place);
-        const bool onBox = std::abs(event.pos().x() - cell.center().x()) <= 10 || planned(place->column).alignment != Alignment::Center;
+        const bool onBox = std::abs(event.pos().x() - cell.center().x()) <= 10 ||
+                           planned(place->column).alignment != Alignment::Center;
         if (onBox) toggleCheck(*place);
     }
 }
@@ -91,13 +95,17 @@ void GridPrivate::move(QMouseEvent& event) {
     }
     // Dragging past the edge scrolls, faster the farther out.
     const int top = headerHeight(), bottom = grid.viewport()->height();
-    const int beyond = event.pos().y() < top ? event.pos().y() - top : event.pos().y() > bottom ? event.pos().y() - bottom : 0;
+    const int beyond = event.pos().y() < top      ? event.pos().y() - top
+                       : event.pos().y() > bottom ? event.pos().y() - bottom
+                                                  : 0;
     if (beyond != 0)
         autoScroll.start();
     else
         autoScroll.stop();
     setScrollY(scrollY + beyond);
-    const QPoint inside(std::clamp(event.pos().x(), measure::kGutter, std::max(measure::kGutter, grid.viewport()->width() - 1)), std::clamp(event.pos().y(), top, bottom - 1));
+    const QPoint inside(
+        std::clamp(event.pos().x(), measure::kGutter, std::max(measure::kGutter, grid.viewport()->width() - 1)),
+        std::clamp(event.pos().y(), top, bottom - 1));
     if (const auto place = placeAt(inside); place && place != selection.current()) choose(*place, SelectHow::Extend);
 }
 
@@ -113,7 +121,8 @@ void GridPrivate::doubleClick(QMouseEvent& event) {
     if (!place || (editor && !commitEdit())) return;
     if (selection.current() != place) choose(*place, SelectHow::Replace);
     if (canEdit(place->column)) {
-        if (planned(place->column).format.type != Type::Boolean) beginEdit({});  // a check was toggled by the first click
+        if (planned(place->column).format.type != Type::Boolean)
+            beginEdit({});  // a check was toggled by the first click
     } else {
         Q_EMIT grid.recordActivated(recordAt(place->line));
     }
@@ -123,7 +132,8 @@ void GridPrivate::moveCurrent(std::int64_t byLines, int byColumns, SelectHow how
     const std::int64_t count = lines ? lines->lineCount() : 0;
     if (count == 0 || columns.count() == 0) return;
     CellPlace place = selection.current().value_or(CellPlace{0, 0});
-    if (selection.current()) {
+    const bool isFar = std::abs(byLines) > count;  // Ctrl+End means the end also before anything is current
+    if (selection.current() || isFar) {
         place.line = std::clamp<std::int64_t>(place.line + byLines, 0, count - 1);
         place.column = std::clamp(place.column + byColumns, 0, columns.count() - 1);
     }
@@ -151,8 +161,12 @@ bool GridPrivate::key(QKeyEvent& event) {
         case Qt::Key_Right: moveCurrent(0, 1, how == SelectHow::MoveOnly ? SelectHow::Replace : how); return true;
         case Qt::Key_PageUp: moveCurrent(-page, 0, how); return true;
         case Qt::Key_PageDown: moveCurrent(page, 0, how); return true;
-        case Qt::Key_Home: moveCurrent(control ? -kFar : 0, control ? 0 : -most, shift ? SelectHow::Extend : SelectHow::Replace); return true;
-        case Qt::Key_End: moveCurrent(control ? kFar : 0, control ? 0 : most, shift ? SelectHow::Extend : SelectHow::Replace); return true;
+        case Qt::Key_Home:
+            moveCurrent(control ? -kFar : 0, control ? 0 : -most, shift ? SelectHow::Extend : SelectHow::Replace);
+            return true;
+        case Qt::Key_End:
+            moveCurrent(control ? kFar : 0, control ? 0 : most, shift ? SelectHow::Extend : SelectHow::Replace);
+            return true;
         case Qt::Key_Tab:
         case Qt::Key_Backtab: {
             const auto current = selection.current();
@@ -169,13 +183,15 @@ bool GridPrivate::key(QKeyEvent& event) {
             return selection.current().has_value();
         case Qt::Key_Space:
             if (!selection.current()) return false;
-            if (!control && typedAt.isValid() && typedAt.elapsed() < kTypeAheadMs && !typedAhead.isEmpty() && !canEdit(selection.current()->column)) {
+            if (!control && typedAt.isValid() && typedAt.elapsed() < kTypeAheadMs && !typedAhead.isEmpty() &&
+                !canEdit(selection.current()->column)) {
                 jumpTo(QStringLiteral(" "));
                 return true;
             }
             if (control)
                 choose(*selection.current(), SelectHow::Toggle);
-            else if (planned(selection.current()->column).format.type == Type::Boolean && canEdit(selection.current()->column))
+            else if (planned(selection.current()->column).format.type == Type::Boolean &&
+                     canEdit(selection.current()->column))
                 toggleCheck(*selection.current());
             else
                 choose(*selection.current(), SelectHow::Replace);
@@ -187,7 +203,8 @@ bool GridPrivate::key(QKeyEvent& event) {
         default: break;
     }
     if (event.matches(QKeySequence::SelectAll)) {
-        selection.selectAll(lines ? lines->lineCount() : 0, most, session->snapshot() ? session->snapshot()->table->rows : 0);
+        selection.selectAll(lines ? lines->lineCount() : 0, most,
+                            session->snapshot() ? session->snapshot()->table->rows : 0);
         Q_EMIT grid.selectionChanged();
         grid.viewport()->update();
         return true;
@@ -197,7 +214,8 @@ bool GridPrivate::key(QKeyEvent& event) {
         return true;
     }
     const QString text = event.text();
-    const bool printable = !text.isEmpty() && text.at(0).isPrint() && !(event.modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier));
+    const bool printable = !text.isEmpty() && text.at(0).isPrint() &&
+                           !(event.modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier));
     if (!printable) return false;
     if (selection.current() && canEdit(selection.current()->column)) return beginEdit(text);
     jumpTo(text);
@@ -216,7 +234,8 @@ void GridPrivate::jumpTo(const QString& typed) {
     for (std::int64_t step = goesOn ? 0 : 1; step < std::min(count, kMostSearched); ++step) {
         const std::int64_t line = (from.line + step) % count;
         lines->cell(static_cast<ViewLine>(line), from.column, cell);
-        if (QString::fromUtf8(cell.text).startsWith(typedAhead, Qt::CaseInsensitive)) return choose({line, from.column}, SelectHow::Replace);
+        if (QString::fromUtf8(cell.text).startsWith(typedAhead, Qt::CaseInsensitive))
+            return choose({line, from.column}, SelectHow::Replace);
     }
 }
 
@@ -236,11 +255,15 @@ void GridPrivate::copySelection() const {
     };
     if (selection.mode() == SelectionMode::Cells) {
         for (const Selection::Block& block : selection.blocks())
-            for (std::int64_t line = block.firstLine; line < std::min(block.endLine, block.firstLine + static_cast<std::int64_t>(kMostCopied)); ++line)
+            for (std::int64_t line = block.firstLine;
+                 line < std::min(block.endLine, block.firstLine + static_cast<std::int64_t>(kMostCopied)); ++line)
                 appendLine(line, block.firstColumn, block.endColumn);
     } else {
         std::size_t copied = 0;
-        for (std::int64_t line = 0; line < lines->lineCount() && copied < std::min<std::size_t>(kMostCopied, static_cast<std::size_t>(selection.rows().count())); ++line) {
+        for (std::int64_t line = 0;
+             line < lines->lineCount() &&
+             copied < std::min<std::size_t>(kMostCopied, static_cast<std::size_t>(selection.rows().count()));
+             ++line) {
             if (!selection.isRowSelected(lines->rowAt(static_cast<ViewLine>(line)))) continue;
             appendLine(line, 0, columns.count());
             ++copied;
@@ -257,8 +280,11 @@ bool GridPrivate::showToolTip(QHelpEvent& event) {
         if (const auto column = columns.columnAt(event.pos().x(), scrollX)) {
             const PlannedColumn& p = planned(*column);
             const FieldSchema& field = session->schema().field(p.field);
-            tip = Grid::tr("%1 — %2.%3, %4").arg(QString::fromStdString(p.design.heading), QString::fromStdString(session->schema().name),
-                                                 QString::fromStdString(field.name), QString::fromUtf8(article(field.type).data(), static_cast<qsizetype>(article(field.type).size())));
+            tip = Grid::tr("%1 — %2.%3, %4")
+                      .arg(QString::fromStdString(p.design.heading), QString::fromStdString(session->schema().name),
+                           QString::fromStdString(field.name),
+                           QString::fromUtf8(article(field.type).data(),
+                                             static_cast<qsizetype>(article(field.type).size())));
             area = QRect(columns.x(*column, scrollX), 0, columns.width(*column), headerHeight());
         }
     } else if (const auto place = placeAt(event.pos())) {
@@ -266,7 +292,11 @@ bool GridPrivate::showToolTip(QHelpEvent& event) {
         lines->cell(static_cast<ViewLine>(place->line), place->column, cell);
         area = frame().cellRect(*place);
         if (cell.isMisfit)
-            tip = Grid::tr("Stored as \"%1\", which is not %2.").arg(QString::fromUtf8(cell.text), QString::fromUtf8(article(planned(place->column).format.type).data(), static_cast<qsizetype>(article(planned(place->column).format.type).size())));
+            tip =
+                Grid::tr("Stored as \"%1\", which is not %2.")
+                    .arg(QString::fromUtf8(cell.text),
+                         QString::fromUtf8(article(planned(place->column).format.type).data(),
+                                           static_cast<qsizetype>(article(planned(place->column).format.type).size())));
         else if (painter->text().elides(cell.text, columns.width(place->column) - 2 * measure::kCellPadding))
             tip = QString::fromUtf8(cell.text.substr(0, 4000));
     }
@@ -275,7 +305,8 @@ bool GridPrivate::showToolTip(QHelpEvent& event) {
         event.ignore();
         return true;
     }
-    QToolTip::showText(event.globalPos(), QStringLiteral("<qt>%1</qt>").arg(tip.toHtmlEscaped()), grid.viewport(), area);
+    QToolTip::showText(event.globalPos(), QStringLiteral("<qt>%1</qt>").arg(tip.toHtmlEscaped()), grid.viewport(),
+                       area);
     return true;
 }
 

@@ -89,18 +89,18 @@ class GridPrivate final {
     std::unique_ptr<Session> session;
     std::vector<Finding> fileFindings;
     std::unique_ptr<SnapshotLines> lines;
-    const ViewPlan* linesPlan = nullptr;   ///< the plan whose columns `lines` answers for
+    const ViewPlan* linesPlan = nullptr;  ///< the plan whose columns `lines` answers for
     std::unique_ptr<GridPainter> painter;
     std::unique_ptr<HeadingPainter> headings;
     ColumnLayout columns;
     ScrollMap scroll;
     Selection selection;
-    std::optional<SourceRow> currentRow;   ///< follows the record of the current cell through sorts
-    RecordKey currentKey;                  ///< and through reloads
-    std::vector<RecordKey> selectedKeys;   ///< kept over a reload
+    std::optional<SourceRow> currentRow;  ///< follows the record of the current cell through sorts
+    RecordKey currentKey;                 ///< and through reloads
+    std::vector<RecordKey> selectedKeys;  ///< kept over a reload
     std::uint64_t tableRowsSeen = 0;
     const Table* tableSeen = nullptr;
-    std::vector<int> fits;                 ///< by plan column, pixels
+    std::vector<int> fits;  ///< by plan column, pixels
     std::vector<int> decimalInsets;
     const ViewPlan* fitsPlan = nullptr;
     std::size_t fitsRows = 0;

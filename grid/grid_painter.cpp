@@ -22,7 +22,8 @@ void drawCheck(QPainter& painter, const Tokens& t, bool checked) {
     painter.drawRoundedRect(box, 3, 3);
     if (!checked) return;
     painter.setPen(QPen(t.onTeal, 1.7, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-    const QPointF tick[] = {box.topLeft() + QPointF(3.2, 6.8), box.topLeft() + QPointF(5.6, 9.2), box.topLeft() + QPointF(9.9, 4.2)};
+    const QPointF tick[] = {box.topLeft() + QPointF(3.2, 6.8), box.topLeft() + QPointF(5.6, 9.2),
+                            box.topLeft() + QPointF(9.9, 4.2)};
     painter.drawPolyline(tick, 3);
 }
 
@@ -48,7 +49,8 @@ QRect GridFrame::cellRect(CellPlace place) const {
 GridPainter::GridPainter(const QFont& font) : text_(font) {}
 
 void GridPainter::paint(QPainter& painter, const GridFrame& frame, const QRect& dirty) {
-    const QRect body = QRect(0, frame.headerHeight, frame.viewport.width(), frame.viewport.height() - frame.headerHeight) & dirty;
+    const QRect body =
+        QRect(0, frame.headerHeight, frame.viewport.width(), frame.viewport.height() - frame.headerHeight) & dirty;
     if (body.isEmpty()) return;
     painter.save();
     painter.setClipRect(body);
@@ -59,12 +61,15 @@ void GridPainter::paint(QPainter& painter, const GridFrame& frame, const QRect& 
         painter.restore();
         return;
     }
-    const std::int64_t first = std::max<std::int64_t>(0, frame.scroll.lineAt(frame.scrollY + body.top() - frame.headerHeight));
-    const std::int64_t end = std::min(lineCount, frame.scroll.lineAt(frame.scrollY + body.bottom() - frame.headerHeight) + 1);
+    const std::int64_t first =
+        std::max<std::int64_t>(0, frame.scroll.lineAt(frame.scrollY + body.top() - frame.headerHeight));
+    const std::int64_t end =
+        std::min(lineCount, frame.scroll.lineAt(frame.scrollY + body.bottom() - frame.headerHeight) + 1);
     paintBackgrounds(painter, frame, first, end);
     const auto [firstColumn, endColumn] = frame.columns.visibleRange(frame.scrollX);
     const int pinnedEnd = frame.columns.pinnedEnd();
-    const Columns scrolled{firstColumn, endColumn, body & QRect(pinnedEnd, 0, frame.viewport.width() - pinnedEnd, frame.viewport.height())};
+    const Columns scrolled{firstColumn, endColumn,
+                           body & QRect(pinnedEnd, 0, frame.viewport.width() - pinnedEnd, frame.viewport.height())};
     const Columns pinned{0, frame.columns.pinned(), body & QRect(0, 0, pinnedEnd, frame.viewport.height())};
     for (const Columns& part : {scrolled, pinned}) {
         if (part.clip.isEmpty()) continue;
@@ -74,7 +79,8 @@ void GridPainter::paint(QPainter& painter, const GridFrame& frame, const QRect& 
     }
     painter.setClipRect(body);
     for (std::int64_t line = first; line < end; ++line)
-        paintGutter(painter, frame, line, static_cast<int>(frame.scroll.top(line) - frame.scrollY) + frame.headerHeight);
+        paintGutter(painter, frame, line,
+                    static_cast<int>(frame.scroll.top(line) - frame.scrollY) + frame.headerHeight);
     paintPinnedEdge(painter, frame);
     painter.restore();
 }
@@ -102,7 +108,8 @@ void GridPainter::paintColumnTints(QPainter& painter, const GridFrame& frame, co
     const int height = frame.viewport.height();
     const auto inside = [&](int column) { return column >= columns.first && column < columns.end; };
     if (frame.hover && inside(frame.hover->column))
-        painter.fillRect(frame.columns.x(frame.hover->column, frame.scrollX), 0, frame.columns.width(frame.hover->column), height, frame.tokens.crossLight);
+        painter.fillRect(frame.columns.x(frame.hover->column, frame.scrollX), 0,
+                         frame.columns.width(frame.hover->column), height, frame.tokens.crossLight);
     if (frame.designColumn && inside(*frame.designColumn)) {
         const int x = frame.columns.x(*frame.designColumn, frame.scrollX), w = frame.columns.width(*frame.designColumn);
         QColor tint = frame.tokens.brass, edge = frame.tokens.brass;
@@ -114,14 +121,16 @@ void GridPainter::paintColumnTints(QPainter& painter, const GridFrame& frame, co
     }
 }
 
-void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, std::int64_t first, std::int64_t end, const Columns& columns) {
+void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, std::int64_t first, std::int64_t end,
+                             const Columns& columns) {
     const Tokens& t = frame.tokens;
     const std::array<QColor, kTextTones> colours = {t.ink, t.ink2, t.buoyText, t.onTeal};
     const int top = static_cast<int>(frame.scroll.top(first) - frame.scrollY) + frame.headerHeight;
     for (std::int64_t line = first; line < end; ++line) {
         const int y = top + static_cast<int>(line - first) * frame.rowHeight;
         for (int column = columns.first; column < columns.end; ++column)
-            paintCell(painter, frame, {line, column}, {frame.columns.x(column, frame.scrollX), y, frame.columns.width(column), frame.rowHeight});
+            paintCell(painter, frame, {line, column},
+                      {frame.columns.x(column, frame.scrollX), y, frame.columns.width(column), frame.rowHeight});
         text_.flush(painter, colours);
     }
 }
@@ -166,9 +175,11 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
     if (column.format.type == Type::Real && align == GlyphText::Align::Right && !cell_.isMisfit) {
         // All decimal signs of the column on one line: what stands right of it gets the widest one's room.
         const std::size_t point = cell_.text.find('.');
-        const std::string_view fraction = point == std::string::npos ? std::string_view{} : std::string_view(cell_.text).substr(point);
+        const std::string_view fraction =
+            point == std::string::npos ? std::string_view{} : std::string_view(cell_.text).substr(point);
         const qreal inset = frame.decimalInsets[static_cast<std::size_t>(place.column)] - text_.width(fraction);
-        return text_.add(cell_.text, room.adjusted(0, 0, -std::clamp<qreal>(inset, 0, room.width() / 2), 0), align, tone);
+        return text_.add(cell_.text, room.adjusted(0, 0, -std::clamp<qreal>(inset, 0, room.width() / 2), 0), align,
+                         tone);
     }
     text_.add(cell_.text, room, align, tone);
 }
@@ -234,7 +245,8 @@ void GridPainter::paintPinnedEdge(QPainter& painter, const GridFrame& frame) {
 void GridPainter::paintMessage(QPainter& painter, const GridFrame& frame) {
     painter.setPen(frame.tokens.ink2);
     painter.setFont(text_.font());
-    painter.drawText(QRect(20, frame.headerHeight, frame.viewport.width() - 40, std::min(frame.viewport.height() - frame.headerHeight, 160)),
+    painter.drawText(QRect(20, frame.headerHeight, frame.viewport.width() - 40,
+                           std::min(frame.viewport.height() - frame.headerHeight, 160)),
                      Qt::AlignCenter | Qt::TextWordWrap, frame.message);
 }
 

@@ -57,7 +57,8 @@ class GridPainter final {
         QRect clip;
     };
     void paintBackgrounds(QPainter& painter, const GridFrame& frame, std::int64_t first, std::int64_t end);
-    void paintCells(QPainter& painter, const GridFrame& frame, std::int64_t first, std::int64_t end, const Columns& columns);
+    void paintCells(QPainter& painter, const GridFrame& frame, std::int64_t first, std::int64_t end,
+                    const Columns& columns);
     void paintCell(QPainter& painter, const GridFrame& frame, CellPlace place, const QRect& rect);
     void paintGutter(QPainter& painter, const GridFrame& frame, std::int64_t line, int y);
     void paintColumnTints(QPainter& painter, const GridFrame& frame, const Columns& columns);

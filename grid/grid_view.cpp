@@ -17,7 +17,9 @@ GridPrivate::GridPrivate(Grid& owner) : grid(owner) {
     listener.onSnapshot = [this] { snapshotArrived(); };
     listener.onProgress = [this](const LoadProgress& progress) { Q_EMIT grid.loadProgressed(progress); };
     listener.onLoaded = [this](const Result<void>& result) { loadEnded(result); };
-    listener.onEditAnswered = [this](SourceRow row, FieldIndex field, const CellEdit& edit) { answered(row, field, edit); };
+    listener.onEditAnswered = [this](SourceRow row, FieldIndex field, const CellEdit& edit) {
+        answered(row, field, edit);
+    };
     listener.onFailure = [this](const Error& error) { Q_EMIT grid.failed(QString::fromStdString(error.message)); };
     const QPointer<Grid> target(&owner);
     session = std::make_unique<Session>(
@@ -28,7 +30,8 @@ GridPrivate::GridPrivate(Grid& owner) : grid(owner) {
         std::move(listener));
     autoScroll.setInterval(30);
     QObject::connect(&autoScroll, &QTimer::timeout, &owner, [this] {
-        QMouseEvent again(QEvent::MouseMove, lastMove, grid.viewport()->mapToGlobal(lastMove), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+        QMouseEvent again(QEvent::MouseMove, lastMove, grid.viewport()->mapToGlobal(lastMove), Qt::NoButton,
+                          Qt::LeftButton, Qt::NoModifier);
         move(again);
     });
     makeFonts();
@@ -40,7 +43,9 @@ void GridPrivate::makeFonts() {
     fitsPlan = nullptr;
 }
 
-int GridPrivate::rowHeight() const { return std::max(session->design().grid.rowHeight, static_cast<int>(painter->text().lineHeight()) + 8); }
+int GridPrivate::rowHeight() const {
+    return std::max(session->design().grid.rowHeight, static_cast<int>(painter->text().lineHeight()) + 8);
+}
 int GridPrivate::headerHeight() const { return HeadingPainter::heightFor(grid.font()); }
 
 Record GridPrivate::recordAt(std::int64_t line) const {
@@ -83,11 +88,14 @@ void GridPrivate::measureFits() {
         double widest = 0, wholes = 0, fractions = 0;
         const auto measure = [&](std::int64_t line) {
             lines->cell(static_cast<ViewLine>(line), static_cast<int>(i), cell);
-            const double width = plan.columns[i].format.type == Type::Boolean ? 16 : painter->text().width(std::string_view(cell.text).substr(0, 200));
+            const double width = plan.columns[i].format.type == Type::Boolean
+                                     ? 16
+                                     : painter->text().width(std::string_view(cell.text).substr(0, 200));
             widest = std::max(widest, width);
             if (!isReal || cell.isMisfit) return;
             const std::size_t point = cell.text.find('.');
-            const double fraction = point == std::string::npos ? 0 : painter->text().width(std::string_view(cell.text).substr(point));
+            const double fraction =
+                point == std::string::npos ? 0 : painter->text().width(std::string_view(cell.text).substr(point));
             fractions = std::max(fractions, fraction);
             wholes = std::max(wholes, width - fraction);
         };
@@ -96,7 +104,8 @@ void GridPrivate::measureFits() {
         for (std::int64_t line = kFitSample; line < count; line += step) measure(line);
         decimalInsets[i] = static_cast<int>(std::ceil(fractions));
         widest = std::max(widest, wholes + fractions);
-        fits[i] = std::max(headings->neededWidth(plan.columns[i].design.heading), static_cast<int>(std::ceil(widest)) + 2 * measure::kCellPadding + 2);
+        fits[i] = std::max(headings->neededWidth(plan.columns[i].design.heading),
+                           static_cast<int>(std::ceil(widest)) + 2 * measure::kCellPadding + 2);
     }
 }
 
@@ -113,8 +122,10 @@ void GridPrivate::relayout() {
     const ViewPlan& plan = session->plan();
     std::vector<ColumnRoom> rooms;
     rooms.reserve(plan.columns.size());
-    for (std::size_t i = 0; i < plan.columns.size(); ++i) rooms.push_back({plan.columns[i].design.width, fitWidth(static_cast<int>(i))});
-    columns = ColumnLayout(columnWidths(rooms, size.width() - measure::kGutter), session->design().grid.pinned, measure::kGutter, size.width());
+    for (std::size_t i = 0; i < plan.columns.size(); ++i)
+        rooms.push_back({plan.columns[i].design.width, fitWidth(static_cast<int>(i))});
+    columns = ColumnLayout(columnWidths(rooms, size.width() - measure::kGutter), session->design().grid.pinned,
+                           measure::kGutter, size.width());
     scroll = ScrollMap(lines ? lines->lineCount() : 0, rowHeight(), std::max(0, size.height() - headerHeight()));
     scrollX = std::clamp(scrollX, 0, columns.maxScroll());
     scrollY = scroll.clamped(scrollY);
@@ -176,17 +187,33 @@ std::optional<CellPlace> GridPrivate::placeAt(QPoint position) const {
 QString GridPrivate::emptyMessage() const {
     if (!failure.isEmpty()) return failure;
     if (session->isLoading()) return Grid::tr("Loading…");
-    if (session->plan().columns.empty()) return session->design().columns.empty() ? Grid::tr("Nothing is bound to this grid yet.") : Grid::tr("No column is shown.");
+    if (session->plan().columns.empty())
+        return session->design().columns.empty() ? Grid::tr("Nothing is bound to this grid yet.")
+                                                 : Grid::tr("No column is shown.");
     return Grid::tr("There are no records in %1.").arg(QString::fromStdString(session->schema().name));
 }
 
 GridFrame GridPrivate::frame() const {
     static const std::vector<int> kNone;
     const Design& design = session->design();
-    GridFrame f{.tokens = look(), .columns = columns, .scroll = scroll, .lines = lines.get(), .plan = session->plan(), .selection = selection,
-                .decimalInsets = decimalInsets, .viewport = grid.viewport()->size(), .headerHeight = headerHeight(), .rowHeight = rowHeight(),
-                .scrollX = scrollX, .scrollY = scrollY, .stripes = design.grid.stripes, .hairlines = design.grid.lines,
-                .hasFocus = grid.hasFocus() || editor, .hover = hover, .designColumn = std::nullopt, .message = {}};
+    GridFrame f{.tokens = look(),
+                .columns = columns,
+                .scroll = scroll,
+                .lines = lines.get(),
+                .plan = session->plan(),
+                .selection = selection,
+                .decimalInsets = decimalInsets,
+                .viewport = grid.viewport()->size(),
+                .headerHeight = headerHeight(),
+                .rowHeight = rowHeight(),
+                .scrollX = scrollX,
+                .scrollY = scrollY,
+                .stripes = design.grid.stripes,
+                .hairlines = design.grid.lines,
+                .hasFocus = grid.hasFocus() || editor,
+                .hover = hover,
+                .designColumn = std::nullopt,
+                .message = {}};
     if (designField) f.designColumn = columnOf(*designField);
     if (!lines || lines->lineCount() == 0) f.message = emptyMessage();
     return f;
@@ -199,7 +226,8 @@ HeadingState GridPrivate::headingState() const {
     state.severalKeys = plan.sort.size() > 1;
     for (std::size_t k = 0; k < plan.sort.size(); ++k)
         for (std::size_t i = 0; i < plan.columns.size(); ++i)
-            if (plan.columns[i].field == plan.sort[k].field) state.sorts[i] = {static_cast<int>(k) + 1, plan.sort[k].direction};
+            if (plan.columns[i].field == plan.sort[k].field)
+                state.sorts[i] = {static_cast<int>(k) + 1, plan.sort[k].direction};
     state.hovered = hoveredHeading;
     if (gesture == Gesture::DragColumn) {
         state.dragged = gestureColumn;
@@ -218,7 +246,8 @@ void GridPrivate::paint(QPainter& on, const QRect& dirty) {
 void GridPrivate::snapshotArrived() {
     const auto& snapshot = session->snapshot();
     const Table* table = snapshot->table.get();
-    const bool otherRows = tableSeen && table != tableSeen && tableRowsSeen != 0 && snapshot->table->complete && !currentKey.empty();
+    const bool otherRows =
+        tableSeen && table != tableSeen && tableRowsSeen != 0 && snapshot->table->complete && !currentKey.empty();
     makeLines();
     if (otherRows) {
         // A reload: find the records again by their keys.
@@ -231,13 +260,15 @@ void GridPrivate::snapshotArrived() {
     tableSeen = table;
     tableRowsSeen = table->rows;
     if (const auto current = selection.current(); current && currentRow) {
-        const bool inPlace = current->line < lines->lineCount() && lines->rowAt(static_cast<ViewLine>(current->line)) == *currentRow;
+        const bool inPlace =
+            current->line < lines->lineCount() && lines->rowAt(static_cast<ViewLine>(current->line)) == *currentRow;
         if (!inPlace) {
             const auto line = snapshot->lineOf(*currentRow);
             selection.moveCurrentTo(line ? std::optional(raw(*line)) : std::nullopt);
         }
     }
-    if (editor && lines->lineCount() > editorPlace.line && lines->rowAt(static_cast<ViewLine>(editorPlace.line)) != editorRow) {
+    if (editor && lines->lineCount() > editorPlace.line &&
+        lines->rowAt(static_cast<ViewLine>(editorPlace.line)) != editorRow) {
         if (const auto line = snapshot->lineOf(editorRow))
             editorPlace.line = raw(*line);
         else

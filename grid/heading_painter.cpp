@@ -77,11 +77,14 @@ void HeadingPainter::paintHeading(QPainter& painter, const GridFrame& frame, con
     if (state.hovered) painter.fillRect(rect.right(), rect.top() + 9, 1, rect.height() - 17, t.hair);
 
     const PlannedColumn& planned = frame.plan.columns[static_cast<std::size_t>(column)];
-    const HeadingState::Sort sort = static_cast<std::size_t>(column) < state.sorts.size() ? state.sorts[static_cast<std::size_t>(column)] : HeadingState::Sort{};
+    const HeadingState::Sort sort = static_cast<std::size_t>(column) < state.sorts.size()
+                                        ? state.sorts[static_cast<std::size_t>(column)]
+                                        : HeadingState::Sort{};
     const int markPx = sort.rank == 0 ? 0 : kSortMarkPx + (state.severalKeys ? kRankPx : 0);
     const TextTone tone = state.dragged == column ? TextTone::Quiet : TextTone::Ink;
     QRectF room = QRectF(rect).adjusted(kCellPadding, 0, -kCellPadding, 0);
-    const qreal textWidth = std::min<qreal>(text_.width(planned.design.heading), std::max<qreal>(0, room.width() - markPx));
+    const qreal textWidth =
+        std::min<qreal>(text_.width(planned.design.heading), std::max<qreal>(0, room.width() - markPx));
     // The heading stands over its values: at their side, the mark on the other side of the text.
     qreal markLeft = 0;
     if (planned.alignment == Alignment::Right) {
@@ -101,7 +104,8 @@ void HeadingPainter::paintHeading(QPainter& painter, const GridFrame& frame, con
     if (sort.rank == 0) return;
     drawArrow(painter, QPointF(markLeft + kSortMarkPx / 2.0, rect.center().y() + 0.5), sort.direction, t.tealText);
     if (!state.severalKeys) return;
-    rank_.add(std::to_string(sort.rank), QRectF(markLeft + kSortMarkPx - 1, rect.top(), kRankPx + 4, rect.height()), GlyphText::Align::Left, TextTone::Ink);
+    rank_.add(std::to_string(sort.rank), QRectF(markLeft + kSortMarkPx - 1, rect.top(), kRankPx + 4, rect.height()),
+              GlyphText::Align::Left, TextTone::Ink);
     rank_.flush(painter, {t.tealText, t.ink2, t.buoyText, t.onTeal});
 }
 
@@ -111,7 +115,8 @@ void HeadingPainter::paintLanding(QPainter& painter, const GridFrame& frame, con
     painter.setRenderHint(QPainter::Antialiasing, true);
     if (state.landing) {
         const int column = *state.landing;
-        const int x = column < frame.columns.count() ? frame.columns.x(column, frame.scrollX) : frame.columns.contentWidth() - frame.scrollX;
+        const int x = column < frame.columns.count() ? frame.columns.x(column, frame.scrollX)
+                                                     : frame.columns.contentWidth() - frame.scrollX;
         painter.fillRect(x - 1, 0, 2, frame.viewport.height(), t.brass);
         QPainterPath cap(QPointF(x - 5.5, 0));
         cap.lineTo(x + 5.5, 0);

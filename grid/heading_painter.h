@@ -20,9 +20,9 @@ struct HeadingState {
     std::vector<Sort> sorts;  ///< by column
     bool severalKeys = false;
     std::optional<int> hovered;
-    std::optional<int> dragged;   ///< being moved
-    int dragX = 0;                ///< pointer while moving
-    std::optional<int> landing;   ///< before this column
+    std::optional<int> dragged;  ///< being moved
+    int dragX = 0;               ///< pointer while moving
+    std::optional<int> landing;  ///< before this column
 };
 
 class HeadingPainter final {

@@ -17,7 +17,7 @@ enum class CellMark { None, Saving, Saved, Refused };
 
 /// One cell, to be shown. Reused from cell to cell so that painting allocates nothing.
 struct CellText {
-    std::string text;      ///< UTF-8, display form; what is stored when it is a misfit
+    std::string text;  ///< UTF-8, display form; what is stored when it is a misfit
     bool isEmpty = false;
     bool isPending = false;  ///< not there yet
     bool isMisfit = false;   ///< stored value that does not fit the column's type

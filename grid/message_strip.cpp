@@ -26,7 +26,8 @@ MessageStrip::MessageStrip(QWidget* parent) : QWidget(parent), label_(new QLabel
 
 QString MessageStrip::message() const { return label_->text(); }
 
-void MessageStrip::showUnder(const QRect& cell, const QRect& room, const QString& message, const std::vector<Link>& links) {
+void MessageStrip::showUnder(const QRect& cell, const QRect& room, const QString& message,
+                             const std::vector<Link>& links) {
     const Tokens& t = tokens(themeOf(palette()));
     QPalette colours = label_->palette();
     colours.setColor(QPalette::WindowText, t.buoyText);
@@ -43,8 +44,10 @@ void MessageStrip::showUnder(const QRect& cell, const QRect& room, const QString
         underlined.setUnderline(true);
         underlined.setWeight(QFont::Medium);
         button->setFont(underlined);
-        button->setStyleSheet(QStringLiteral("QPushButton{border:none;background:transparent;padding:0;color:%1}QPushButton:focus{background:%2}")
-                                  .arg(t.ink.name(), t.buoyPaleEdge.name()));
+        button->setStyleSheet(
+            QStringLiteral(
+                "QPushButton{border:none;background:transparent;padding:0;color:%1}QPushButton:focus{background:%2}")
+                .arg(t.ink.name(), t.buoyPaleEdge.name()));
         connect(button, &QPushButton::clicked, this, [act = link.act] { act(); });
         row_->addWidget(button);
         links_.push_back(button);
@@ -53,8 +56,10 @@ void MessageStrip::showUnder(const QRect& cell, const QRect& room, const QString
     const int wished = label_->fontMetrics().horizontalAdvance(message) + 4 + 24 + linksWidth;
     const int width = std::min(wished, room.width() - 8);
     const int textWidth = std::max(60, width - 24 - linksWidth);
-    const int height = label_->heightForWidth(textWidth) + row_->contentsMargins().top() + row_->contentsMargins().bottom();
-    const int x = std::clamp(cell.center().x() - width / 2, room.left() + 4, std::max(room.left() + 4, room.right() - width - 4));
+    const int height =
+        label_->heightForWidth(textWidth) + row_->contentsMargins().top() + row_->contentsMargins().bottom();
+    const int x =
+        std::clamp(cell.center().x() - width / 2, room.left() + 4, std::max(room.left() + 4, room.right() - width - 4));
     int y = cell.bottom() - 1;
     if (y + height > room.bottom()) y = std::max(room.top(), cell.top() - height);
     setGeometry(x, y, width, height);

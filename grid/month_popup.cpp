@@ -13,7 +13,8 @@ namespace {
 constexpr int kCell = 28, kMargin = 10, kHead = 30, kNames = 20, kWeeks = 6;
 }
 
-MonthPopup::MonthPopup(QDate day, QWidget* parent) : QWidget(parent, Qt::Popup | Qt::FramelessWindowHint), day_(day.isValid() ? day : QDate::currentDate()) {
+MonthPopup::MonthPopup(QDate day, QWidget* parent)
+    : QWidget(parent, Qt::Popup | Qt::FramelessWindowHint), day_(day.isValid() ? day : QDate::currentDate()) {
     setAttribute(Qt::WA_DeleteOnClose);
     setMouseTracking(true);
     setFixedSize(2 * kMargin + 7 * kCell, 2 * kMargin + kHead + kNames + kWeeks * kCell);
@@ -28,8 +29,12 @@ QDate MonthPopup::firstShown() const {
     return first.addDays(1 - first.dayOfWeek());
 }
 
-QRect MonthPopup::dayRect(int index) const { return {kMargin + index % 7 * kCell, kMargin + kHead + kNames + index / 7 * kCell, kCell, kCell}; }
-QRect MonthPopup::turnRect(int direction) const { return {direction < 0 ? kMargin : width() - kMargin - kHead, kMargin - 2, kHead, kHead}; }
+QRect MonthPopup::dayRect(int index) const {
+    return {kMargin + index % 7 * kCell, kMargin + kHead + kNames + index / 7 * kCell, kCell, kCell};
+}
+QRect MonthPopup::turnRect(int direction) const {
+    return {direction < 0 ? kMargin : width() - kMargin - kHead, kMargin - 2, kHead, kHead};
+}
 
 void MonthPopup::moveTo(QDate day) {
     if (!day.isValid()) return;
@@ -48,17 +53,20 @@ void MonthPopup::paintEvent(QPaintEvent*) {
     bold.setWeight(QFont::DemiBold);
     painter.setFont(bold);
     painter.setPen(t.ink);
-    painter.drawText(QRect(kMargin, kMargin - 2, width() - 2 * kMargin, kHead), Qt::AlignCenter, names().toString(day_, QStringLiteral("MMMM yyyy")));
+    painter.drawText(QRect(kMargin, kMargin - 2, width() - 2 * kMargin, kHead), Qt::AlignCenter,
+                     names().toString(day_, QStringLiteral("MMMM yyyy")));
     painter.setPen(QPen(t.ink2, 1.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     for (const int direction : {-1, 1}) {
         const QPointF c = QRectF(turnRect(direction)).center();
-        const QPointF chevron[] = {c + QPointF(-2.0 * direction, -4), c + QPointF(2.0 * direction, 0), c + QPointF(-2.0 * direction, 4)};
+        const QPointF chevron[] = {c + QPointF(-2.0 * direction, -4), c + QPointF(2.0 * direction, 0),
+                                   c + QPointF(-2.0 * direction, 4)};
         painter.drawPolyline(chevron, 3);
     }
     painter.setFont(font());
     painter.setPen(t.ink2);
     for (int i = 0; i < 7; ++i)
-        painter.drawText(QRect(kMargin + i * kCell, kMargin + kHead, kCell, kNames), Qt::AlignCenter, names().dayName(i + 1, QLocale::NarrowFormat));
+        painter.drawText(QRect(kMargin + i * kCell, kMargin + kHead, kCell, kNames), Qt::AlignCenter,
+                         names().dayName(i + 1, QLocale::NarrowFormat));
     for (int i = 0; i < 7 * kWeeks; ++i) {
         const QDate day = firstShown().addDays(i);
         const QRectF cell = QRectF(dayRect(i)).adjusted(1.5, 1.5, -1.5, -1.5);

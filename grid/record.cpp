@@ -30,6 +30,8 @@ QString Record::plain(std::string_view field) const {
     return QString::fromStdString(out);
 }
 
-RecordKey Record::key() const { return snapshot_ && snapshot_->table->hasKeys() ? snapshot_->table->key(row_) : RecordKey{}; }
+RecordKey Record::key() const {
+    return snapshot_ && snapshot_->table->hasKeys() ? snapshot_->table->key(row_) : RecordKey{};
+}
 
 }  // namespace jollyrow

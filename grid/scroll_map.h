@@ -35,7 +35,9 @@ class ScrollMap final {
     int barMaximum() const { return static_cast<int>((maxScroll() + unit_ - 1) / unit_); }
     int barPage() const { return static_cast<int>(std::max<std::int64_t>(1, page_ / unit_)); }
     int toBar(std::int64_t y) const { return y >= maxScroll() ? barMaximum() : static_cast<int>(y / unit_); }
-    std::int64_t fromBar(int value) const { return value >= barMaximum() ? maxScroll() : clamped(static_cast<std::int64_t>(value) * unit_); }
+    std::int64_t fromBar(int value) const {
+        return value >= barMaximum() ? maxScroll() : clamped(static_cast<std::int64_t>(value) * unit_);
+    }
 
   private:
     static constexpr std::int64_t kBarMost = 1'000'000'000;

@@ -54,7 +54,8 @@ void Selection::setMode(SelectionMode mode) {
 }
 
 Selection::Block Selection::between(CellPlace a, CellPlace b) {
-    return {std::min(a.line, b.line), std::max(a.line, b.line) + 1, std::min(a.column, b.column), std::max(a.column, b.column) + 1};
+    return {std::min(a.line, b.line), std::max(a.line, b.line) + 1, std::min(a.column, b.column),
+            std::max(a.column, b.column) + 1};
 }
 
 void Selection::select(CellPlace place, SelectHow how, const RowAt& rowAt) {
@@ -146,7 +147,8 @@ void Selection::replaceRows(const std::vector<SourceRow>& rows) {
 
 bool Selection::isCellSelected(CellPlace place) const {
     return std::any_of(blocks_.begin(), blocks_.end(), [&](const Block& b) {
-        return place.line >= b.firstLine && place.line < b.endLine && place.column >= b.firstColumn && place.column < b.endColumn;
+        return place.line >= b.firstLine && place.line < b.endLine && place.column >= b.firstColumn &&
+               place.column < b.endColumn;
     });
 }
 

@@ -91,7 +91,9 @@ const Tokens& tokens(Theme theme) {
     return theme == Theme::Dark ? darkTokens : lightTokens;
 }
 
-Theme themeOf(const QPalette& palette) { return palette.color(QPalette::Window).lightness() < 128 ? Theme::Dark : Theme::Light; }
+Theme themeOf(const QPalette& palette) {
+    return palette.color(QPalette::Window).lightness() < 128 ? Theme::Dark : Theme::Light;
+}
 
 QPalette paletteFor(Theme theme) {
     const Tokens& t = tokens(theme);

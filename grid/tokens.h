@@ -18,10 +18,10 @@ struct Tokens {
     QColor brass, brassText, brassPale, ribbonEdge;
     QColor blue, bluePale;
     QColor currentChannel, currentEdge, currentStream;
-    QColor onTeal;     ///< text on a teal button
-    QColor stripe;     ///< every other row
+    QColor onTeal;  ///< text on a teal button
+    QColor stripe;  ///< every other row
     QColor disabledIcon;
-    QColor crossLight; ///< tint of the hovered column
+    QColor crossLight;  ///< tint of the hovered column
 };
 
 enum class Theme { Light, Dark };

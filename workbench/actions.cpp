@@ -53,7 +53,9 @@ void ActionFinder::filter(const QString& typed) {
     list_->clear();
     const QStringList words = typed.split(u' ', Qt::SkipEmptyParts);
     for (std::size_t i = 0; i < actions_.size(); ++i) {
-        const bool fits = std::all_of(words.begin(), words.end(), [&](const QString& word) { return actions_[i].name.contains(word, Qt::CaseInsensitive); });
+        const bool fits = std::all_of(words.begin(), words.end(), [&](const QString& word) {
+            return actions_[i].name.contains(word, Qt::CaseInsensitive);
+        });
         if (!fits) continue;
         auto* item = new QListWidgetItem(list_);
         item->setData(Qt::UserRole, static_cast<int>(i));

@@ -3,8 +3,8 @@
 
 #include <QFileInfo>
 #include <QFrame>
-#include <QTimer>
 #include <QHBoxLayout>
+#include <QTimer>
 #include <QVBoxLayout>
 
 #include "core/design/make_design.h"
@@ -34,7 +34,12 @@ QWidget* hairline(QWidget* parent) {
 }  // namespace
 
 BuildPage::BuildPage(Document& document, QWidget* parent)
-    : QWidget(parent), document_(document), rowline_(new RowlineBar(this)), outline_(new ColumnsOutline(this)), grid_(new Grid(this)), fittings_(new Fittings(this)) {
+    : QWidget(parent),
+      document_(document),
+      rowline_(new RowlineBar(this)),
+      outline_(new ColumnsOutline(this)),
+      grid_(new Grid(this)),
+      fittings_(new Fittings(this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(0);
@@ -54,7 +59,8 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     connect(&document_, &Document::designChanged, this, &BuildPage::documentChanged);
     connect(&document_, &Document::cellWanted, this, &BuildPage::writeCell);
 
-    connect(grid_, &Grid::designEdited, this, [this](const QString& label) { document_.apply(grid_->design(), label); });
+    connect(grid_, &Grid::designEdited, this,
+            [this](const QString& label) { document_.apply(grid_->design(), label); });
     connect(grid_, &Grid::headingClicked, this, [this](const QString& field) { selectColumn(field); });
     connect(grid_, &Grid::headingDragged, this, [this](const QString& field, const QPoint& at) {
         const QString words = document_.design().sort.empty() ? headingOf(field) : tr("then %1").arg(headingOf(field));
@@ -67,16 +73,19 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     });
     connect(grid_, &Grid::loadProgressed, this, &BuildPage::refreshRowline);
     connect(grid_, &Grid::currentRecordChanged, this, &BuildPage::refreshFittings);
-    connect(grid_, &Grid::cellEdited, this, [this](const Record& record, const QString& field, const Value& before, const Value& after) {
-        document_.noteCell(record.key(), field, before, after, tr("Edit %1").arg(headingOf(field)));
-    });
+    connect(grid_, &Grid::cellEdited, this,
+            [this](const Record& record, const QString& field, const Value& before, const Value& after) {
+                document_.noteCell(record.key(), field, before, after, tr("Edit %1").arg(headingOf(field)));
+            });
     connect(grid_, &Grid::failed, this, [this](const QString& message) { Q_EMIT said(message, true); });
 
     connect(outline_, &ColumnsOutline::selected, this, [this](const QString& field) { selectColumn(field); });
     connect(outline_, &ColumnsOutline::shownToggled, this, &BuildPage::toggleShown);
     connect(outline_, &ColumnsOutline::moved, this, &BuildPage::moveColumn);
     connect(outline_, &ColumnsOutline::added, this, &BuildPage::addColumn);
-    connect(fittings_, &Fittings::changed, this, [this](const Design& next, const QString& label, Joining joining) { document_.apply(next, label, joining); });
+    connect(fittings_, &Fittings::changed, this, [this](const Design& next, const QString& label, Joining joining) {
+        document_.apply(next, label, joining);
+    });
     connect(rowline_, &RowlineBar::stationClicked, this, &BuildPage::openStation);
 }
 
@@ -89,7 +98,8 @@ void BuildPage::documentOpened() {
     closePopover();
     selected_.reset();
     grid_->setDesignColumn(std::nullopt);
-    if (auto opened = grid_->open(document_.design(), document_.databasePath()); !opened) Q_EMIT said(QString::fromStdString(opened.error().message), true);
+    if (auto opened = grid_->open(document_.design(), document_.databasePath()); !opened)
+        Q_EMIT said(QString::fromStdString(opened.error().message), true);
     refreshOutline();
     refreshRowline();
     refreshFittings();
@@ -113,8 +123,11 @@ void BuildPage::refreshRowline() {
     Station source;
     source.stage = Stage::Source;
     const QString file = QFileInfo(document_.databasePath()).fileName();
-    source.sentence = design.source.query.empty() ? tr("%1 of %2").arg(QString::fromStdString(design.source.table), file) : tr("a SELECT on %1").arg(file);
-    source.rowsOut = grid_->isLoading() ? std::max(grid_->session().progress().rows, snapshot.source.rowsOut) : snapshot.source.rowsOut;
+    source.sentence = design.source.query.empty()
+                          ? tr("%1 of %2").arg(QString::fromStdString(design.source.table), file)
+                          : tr("a SELECT on %1").arg(file);
+    source.rowsOut = grid_->isLoading() ? std::max(grid_->session().progress().rows, snapshot.source.rowsOut)
+                                        : snapshot.source.rowsOut;
     source.milliseconds = snapshot.source.milliseconds;
 
     Station sort;
@@ -125,7 +138,8 @@ void BuildPage::refreshRowline() {
     sort.sentence = sort.isIdle ? tr("in the order of the database") : tr("by ");
     for (std::size_t i = 0; i < design.sort.size(); ++i) {
         const QString heading = headingOf(QString::fromStdString(design.sort[i].field));
-        sort.sentence += (i == 0 ? QString() : tr(", then ")) + heading + (design.sort[i].direction == Direction::Descending ? tr(" downwards") : QString());
+        sort.sentence += (i == 0 ? QString() : tr(", then ")) + heading +
+                         (design.sort[i].direction == Direction::Descending ? tr(" downwards") : QString());
         sort.words.push_back(heading);
         sort.fields.push_back(QString::fromStdString(design.sort[i].field));
     }
@@ -167,7 +181,8 @@ void BuildPage::moveColumn(const QString& field, const QString& before) {
     if (!found || field == before) return;
     const ColumnDesign column = *found;
     std::erase_if(next.columns, [&](const ColumnDesign& c) { return c.field == column.field; });
-    const auto place = std::find_if(next.columns.begin(), next.columns.end(), [&](const ColumnDesign& c) { return c.field == before.toStdString(); });
+    const auto place = std::find_if(next.columns.begin(), next.columns.end(),
+                                    [&](const ColumnDesign& c) { return c.field == before.toStdString(); });
     next.columns.insert(place, column);
     document_.apply(next, tr("Move %1").arg(headingOf(field)));
 }
@@ -175,10 +190,13 @@ void BuildPage::moveColumn(const QString& field, const QString& before) {
 void BuildPage::moveSelected(int by) {
     if (!selected_) return;
     const auto& columns = document_.design().columns;
-    const auto at = std::find_if(columns.begin(), columns.end(), [&](const ColumnDesign& c) { return c.field == selected_->toStdString(); });
+    const auto at = std::find_if(columns.begin(), columns.end(),
+                                 [&](const ColumnDesign& c) { return c.field == selected_->toStdString(); });
     const auto index = at - columns.begin() + (by > 0 ? 2 : -1);
     if (at == columns.end() || index < 0 || index > static_cast<std::ptrdiff_t>(columns.size())) return;
-    moveColumn(*selected_, index == static_cast<std::ptrdiff_t>(columns.size()) ? QString() : QString::fromStdString(columns[static_cast<std::size_t>(index)].field));
+    moveColumn(*selected_, index == static_cast<std::ptrdiff_t>(columns.size())
+                               ? QString()
+                               : QString::fromStdString(columns[static_cast<std::size_t>(index)].field));
 }
 
 void BuildPage::sortSelected(Direction direction) {
@@ -206,7 +224,10 @@ void BuildPage::takeDrop(const QString& field, const QPoint& globalPosition) {
     const auto index = grid_->session().schema().find(field.toStdString());
     const Type type = index ? grid_->session().schema().field(*index).type : Type::Text;
     if (type == Type::Binary || type == Type::NumberList) {
-        Q_EMIT said(tr("%1 holds %2, which has no order.").arg(headingOf(field), QString::fromUtf8(article(type).data(), static_cast<qsizetype>(article(type).size()))), true);
+        Q_EMIT said(tr("%1 holds %2, which has no order.")
+                        .arg(headingOf(field),
+                             QString::fromUtf8(article(type).data(), static_cast<qsizetype>(article(type).size()))),
+                    true);
         return;
     }
     Design next = document_.design();
@@ -268,7 +289,8 @@ void BuildPage::openSource() {
     auto* popover = new SourcePopover(this, document_.databasePath(), document_.design().source, tables);
     const auto bind = [this, popover](const QString& table, const QString& query) {
         const QString path = document_.databasePath();
-        if (auto opened = document_.openDatabase(path, table, query); !opened) popover->showProblem(QString::fromStdString(opened.error().message));
+        if (auto opened = document_.openDatabase(path, table, query); !opened)
+            popover->showProblem(QString::fromStdString(opened.error().message));
     };
     connect(popover, &SourcePopover::tableChosen, this, [bind](const QString& table) { bind(table, {}); });
     connect(popover, &SourcePopover::queryChosen, this, [bind](const QString& query) { bind({}, query); });

@@ -27,25 +27,48 @@ void ColumnsOutline::setContent(const Design& design, const TableSchema& schema)
     rows_.clear();
     std::size_t shown = 0;
     for (const ColumnDesign& column : design.columns) shown += column.shown ? 1 : 0;
-    rows_.push_back({Kind::Title, {}, tr("Columns"), tr("%1 of %2").arg(shown).arg(design.columns.size()), 0, true, 0, kTitleHeight});
+    rows_.push_back({Kind::Title,
+                     {},
+                     tr("Columns"),
+                     tr("%1 of %2").arg(shown).arg(design.columns.size()),
+                     0,
+                     true,
+                     0,
+                     kTitleHeight});
     std::size_t position = 0;
     for (const ColumnDesign& column : design.columns) {
         const auto field = schema.find(column.field);
         QString note;
         for (std::size_t k = 0; k < design.sort.size(); ++k)
             if (design.sort[k].field == column.field) note = tr("sort %1").arg(k + 1);
-        if (column.shown && position++ < static_cast<std::size_t>(design.grid.pinned) && note.isEmpty()) note = tr("pinned");
+        if (column.shown && position++ < static_cast<std::size_t>(design.grid.pinned) && note.isEmpty())
+            note = tr("pinned");
         if (!field) note = tr("missing");
-        rows_.push_back({Kind::Column, QString::fromStdString(column.field), QString::fromStdString(column.heading), note,
-                         static_cast<int>(field ? iconFor(schema.field(*field)) : Icon::Warning), column.shown, 0, kRowHeight});
+        rows_.push_back({Kind::Column, QString::fromStdString(column.field), QString::fromStdString(column.heading),
+                         note, static_cast<int>(field ? iconFor(schema.field(*field)) : Icon::Warning), column.shown, 0,
+                         kRowHeight});
     }
     std::vector<const FieldSchema*> unused;
     for (const FieldSchema& field : schema.fields)
         if (!design.column(field.name)) unused.push_back(&field);
     if (!unused.empty()) {
-        rows_.push_back({Kind::UnusedTitle, {}, tr("Not in the grid"), tr("%1 fields").arg(unused.size()), 0, true, 0, kTitleHeight});
+        rows_.push_back({Kind::UnusedTitle,
+                         {},
+                         tr("Not in the grid"),
+                         tr("%1 fields").arg(unused.size()),
+                         0,
+                         true,
+                         0,
+                         kTitleHeight});
         for (const FieldSchema* field : unused)
-            rows_.push_back({Kind::Unused, QString::fromStdString(field->name), QString::fromStdString(field->name), {}, static_cast<int>(iconFor(*field)), false, 0, kRowHeight});
+            rows_.push_back({Kind::Unused,
+                             QString::fromStdString(field->name),
+                             QString::fromStdString(field->name),
+                             {},
+                             static_cast<int>(iconFor(*field)),
+                             false,
+                             0,
+                             kRowHeight});
     }
     int y = 0;
     for (Row& row : rows_) {
@@ -60,8 +83,10 @@ void ColumnsOutline::setSelected(const std::optional<QString>& field) {
     selected_ = field;
     if (field) {
         const QRect row = rowRect(*field);
-        if (!row.isEmpty() && row.bottom() > viewport()->height()) verticalScrollBar()->setValue(verticalScrollBar()->value() + row.bottom() - viewport()->height() + 4);
-        if (!row.isEmpty() && row.top() < 0) verticalScrollBar()->setValue(verticalScrollBar()->value() + row.top() - 4);
+        if (!row.isEmpty() && row.bottom() > viewport()->height())
+            verticalScrollBar()->setValue(verticalScrollBar()->value() + row.bottom() - viewport()->height() + 4);
+        if (!row.isEmpty() && row.top() < 0)
+            verticalScrollBar()->setValue(verticalScrollBar()->value() + row.top() - 4);
     }
     viewport()->update();
 }
@@ -74,8 +99,12 @@ void ColumnsOutline::relayout() {
     viewport()->update();
 }
 
-QRect ColumnsOutline::rectOf(const Row& row) const { return {0, row.y - verticalScrollBar()->value(), viewport()->width(), row.height}; }
-QRect ColumnsOutline::eyeOf(const Row& row) const { return QRect(viewport()->width() - kEyePx - 10, rectOf(row).center().y() - kEyePx / 2 + 1, kEyePx, kEyePx); }
+QRect ColumnsOutline::rectOf(const Row& row) const {
+    return {0, row.y - verticalScrollBar()->value(), viewport()->width(), row.height};
+}
+QRect ColumnsOutline::eyeOf(const Row& row) const {
+    return QRect(viewport()->width() - kEyePx - 10, rectOf(row).center().y() - kEyePx / 2 + 1, kEyePx, kEyePx);
+}
 
 QRect ColumnsOutline::rowRect(const QString& field) const {
     for (const Row& row : rows_)
@@ -100,9 +129,12 @@ void ColumnsOutline::paintEvent(QPaintEvent*) {
     QPainter painter(viewport());
     painter.fillRect(viewport()->rect(), t.panel);
     for (std::size_t i = 0; i < rows_.size(); ++i)
-        if (rectOf(rows_[i]).intersects(viewport()->rect())) paintRow(painter, rows_[i], static_cast<int>(i) == hovered_);
+        if (rectOf(rows_[i]).intersects(viewport()->rect()))
+            paintRow(painter, rows_[i], static_cast<int>(i) == hovered_);
     if (dragging_ && landing_ >= 0) {
-        const int y = landing_ < static_cast<int>(rows_.size()) ? rectOf(rows_[static_cast<std::size_t>(landing_)]).top() : rectOf(rows_.back()).bottom();
+        const int y = landing_ < static_cast<int>(rows_.size())
+                          ? rectOf(rows_[static_cast<std::size_t>(landing_)]).top()
+                          : rectOf(rows_.back()).bottom();
         painter.fillRect(8, y - 1, viewport()->width() - 16, 2, t.brass);
     }
 }
@@ -129,7 +161,8 @@ void ColumnsOutline::paintRow(QPainter& painter, const Row& row, bool hovered) {
         painter.fillRect(rect, t.panel2);
     }
     const bool quiet = row.kind == Kind::Unused || !row.shown;
-    drawIcon(painter, static_cast<Icon>(row.icon), QRectF(kLeft + 2, rect.center().y() - 7, 15, 15), quiet ? t.ink3 : t.ink2);
+    drawIcon(painter, static_cast<Icon>(row.icon), QRectF(kLeft + 2, rect.center().y() - 7, 15, 15),
+             quiet ? t.ink3 : t.ink2);
     painter.setFont(sized(12, row.kind == Kind::Column ? QFont::Medium : QFont::Normal));
     painter.setPen(quiet ? t.ink2 : t.ink);
     int right = viewport()->width() - 12;
@@ -144,13 +177,15 @@ void ColumnsOutline::paintRow(QPainter& painter, const Row& row, bool hovered) {
         painter.setFont(sized(11));
         painter.setPen(row.note.startsWith(tr("sort")) ? t.brassText : row.note == tr("missing") ? t.buoyText : t.ink2);
         noteWidth = QFontMetrics(painter.font()).horizontalAdvance(row.note) + 8;
-        painter.drawText(QRect(right - noteWidth, rect.top(), noteWidth, rect.height()), Qt::AlignRight | Qt::AlignVCenter, row.note);
+        painter.drawText(QRect(right - noteWidth, rect.top(), noteWidth, rect.height()),
+                         Qt::AlignRight | Qt::AlignVCenter, row.note);
         painter.setFont(textFont);
         painter.setPen(quiet ? t.ink2 : t.ink);
     }
     const int left = kLeft + 27;
     const QRect place(left, rect.top(), right - noteWidth - left - 4, rect.height());
-    painter.drawText(place, Qt::AlignLeft | Qt::AlignVCenter, QFontMetrics(textFont).elidedText(row.text, Qt::ElideRight, place.width()));
+    painter.drawText(place, Qt::AlignLeft | Qt::AlignVCenter,
+                     QFontMetrics(textFont).elidedText(row.text, Qt::ElideRight, place.width()));
     if (hasFocus() && isSelected) {
         painter.setPen(QPen(t.teal, 1));
         painter.setBrush(Qt::NoBrush);
@@ -179,7 +214,9 @@ void ColumnsOutline::mousePressEvent(QMouseEvent* event) {
 }
 
 void ColumnsOutline::mouseMoveEvent(QMouseEvent* event) {
-    if (pressed_ >= 0 && !dragging_ && (event->pos() - pressedAt_).manhattanLength() >= QApplication::startDragDistance()) dragging_ = true;
+    if (pressed_ >= 0 && !dragging_ &&
+        (event->pos() - pressedAt_).manhattanLength() >= QApplication::startDragDistance())
+        dragging_ = true;
     if (dragging_) {
         landing_ = -1;
         for (std::size_t i = 0; i < rows_.size(); ++i) {
@@ -197,7 +234,8 @@ void ColumnsOutline::mouseMoveEvent(QMouseEvent* event) {
     const int at = rowAt(event->pos());
     if (at == hovered_) return;
     hovered_ = at;
-    const bool acts = at >= 0 && (rows_[static_cast<std::size_t>(at)].kind == Kind::Column || rows_[static_cast<std::size_t>(at)].kind == Kind::Unused);
+    const bool acts = at >= 0 && (rows_[static_cast<std::size_t>(at)].kind == Kind::Column ||
+                                  rows_[static_cast<std::size_t>(at)].kind == Kind::Unused);
     viewport()->setCursor(acts ? Qt::PointingHandCursor : Qt::ArrowCursor);
     viewport()->update();
 }
@@ -210,7 +248,8 @@ void ColumnsOutline::mouseReleaseEvent(QMouseEvent*) {
     viewport()->update();
     if (to < 0 || to == from || to == from + 1) return;
     const bool toEnd = to >= static_cast<int>(rows_.size()) || rows_[static_cast<std::size_t>(to)].kind != Kind::Column;
-    Q_EMIT moved(rows_[static_cast<std::size_t>(from)].field, toEnd ? QString() : rows_[static_cast<std::size_t>(to)].field);
+    Q_EMIT moved(rows_[static_cast<std::size_t>(from)].field,
+                 toEnd ? QString() : rows_[static_cast<std::size_t>(to)].field);
 }
 
 void ColumnsOutline::keyPressEvent(QKeyEvent* event) {
@@ -226,7 +265,9 @@ void ColumnsOutline::keyPressEvent(QKeyEvent* event) {
     const int step = event->key() == Qt::Key_Up ? -1 : event->key() == Qt::Key_Down ? 1 : 0;
     if (step != 0 && (event->modifiers() & Qt::AltModifier) && at >= 0) {
         const std::ptrdiff_t to = at + (step > 0 ? 2 : -1);
-        if (to >= 0 && to <= count) Q_EMIT moved(fields[static_cast<std::size_t>(at)], to < count ? fields[static_cast<std::size_t>(to)] : QString());
+        if (to >= 0 && to <= count)
+            Q_EMIT moved(fields[static_cast<std::size_t>(at)],
+                         to < count ? fields[static_cast<std::size_t>(to)] : QString());
     } else if (step != 0) {
         Q_EMIT selected(fields[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(at + step, 0, count - 1))]);
     } else if (event->key() == Qt::Key_Space && at >= 0) {

@@ -43,8 +43,15 @@ class FinderButton final : public QPushButton {
 }  // namespace
 
 CommandRow::CommandRow(QWidget* parent)
-    : QWidget(parent), mark_(new QToolButton(this)), title_(new QLabel(this)), state_(new QLabel(this)), save_(new QToolButton(this)),
-      screens_(new SegmentedSwitch({tr("Build"), tr("Try")}, this)), undo_(new QToolButton(this)), redo_(new QToolButton(this)), finder_(new FinderButton(this)) {
+    : QWidget(parent),
+      mark_(new QToolButton(this)),
+      title_(new QLabel(this)),
+      state_(new QLabel(this)),
+      save_(new QToolButton(this)),
+      screens_(new SegmentedSwitch({tr("Build"), tr("Try")}, this)),
+      undo_(new QToolButton(this)),
+      redo_(new QToolButton(this)),
+      finder_(new FinderButton(this)) {
     setFixedHeight(std::max(40, fontMetrics().height() + 20));
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(8, 0, 14, 0);
@@ -66,7 +73,8 @@ CommandRow::CommandRow(QWidget* parent)
     state_->setForegroundRole(QPalette::PlaceholderText);
     state_->setContentsMargins(14, 0, 0, 0);
     save_->setText(tr("Save"));
-    save_->setStyleSheet(QStringLiteral("QToolButton{color:%1;font-weight:500;padding:3px 7px}").arg(look().tealText.name()));
+    save_->setStyleSheet(
+        QStringLiteral("QToolButton{color:%1;font-weight:500;padding:3px 7px}").arg(look().tealText.name()));
     undo_->setIcon(makeIcon(Icon::Undo, look().ink, 17));
     redo_->setIcon(makeIcon(Icon::Redo, look().ink, 17));
     undo_->setIconSize(QSize(17, 17));
@@ -88,7 +96,9 @@ CommandRow::CommandRow(QWidget* parent)
 void CommandRow::showState(const Document& document) {
     const bool open = document.isOpen();
     title_->setText(open ? document.title() : tr("Jolly Row"));
-    state_->setText(!open ? QString() : document.isDirty() ? (document.designPath().isEmpty() ? tr("not saved yet") : tr("changed")) : tr("saved"));
+    state_->setText(!open                ? QString()
+                    : document.isDirty() ? (document.designPath().isEmpty() ? tr("not saved yet") : tr("changed"))
+                                         : tr("saved"));
     save_->setVisible(open && document.isDirty());
     screens_->setVisible(open);
     const auto show = [](QToolButton* button, const QString& label, const QString& verb, const QString& keys) {

@@ -27,7 +27,8 @@ Result<void> Document::openDatabase(const QString& path, const QString& table, c
     auto schema = (*source)->schema({table.toStdString(), query.toStdString()});
     if (!schema) return schema.error();
     fileFindings_.clear();
-    begin(designFor(*schema, {"sqlite", path.toStdString(), table.toStdString(), query.toStdString()}), {}, path, false);
+    begin(designFor(*schema, {"sqlite", path.toStdString(), table.toStdString(), query.toStdString()}), {}, path,
+          false);
     return {};
 }
 
@@ -73,14 +74,19 @@ void Document::apply(const Design& next, const QString& label, Joining joining) 
     Q_EMIT stateChanged();
 }
 
-void Document::noteCell(const RecordKey& key, const QString& field, const Value& before, const Value& after, const QString& label) {
+void Document::noteCell(const RecordKey& key, const QString& field, const Value& before, const Value& after,
+                        const QString& label) {
     if (key.empty()) return;
     history_.push(label.toStdString(), CellChange{key, field, before, after});
     Q_EMIT stateChanged();
 }
 
-QString Document::undoLabel() const { return history_.last() ? QString::fromStdString(history_.last()->label) : QString(); }
-QString Document::redoLabel() const { return history_.next() ? QString::fromStdString(history_.next()->label) : QString(); }
+QString Document::undoLabel() const {
+    return history_.last() ? QString::fromStdString(history_.last()->label) : QString();
+}
+QString Document::redoLabel() const {
+    return history_.next() ? QString::fromStdString(history_.next()->label) : QString();
+}
 
 void Document::carryOut(const Change& change, bool forward) {
     if (const auto* design = std::get_if<DesignChange>(&change)) {

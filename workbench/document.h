@@ -41,7 +41,8 @@ class Document final : public QObject {
     /// Takes the next design as a step named `label`.
     void apply(const Design& next, const QString& label, Joining joining = Joining::OwnStep);
     /// A cell was edited on the grid; undo writes the old value back.
-    void noteCell(const RecordKey& key, const QString& field, const Value& before, const Value& after, const QString& label);
+    void noteCell(const RecordKey& key, const QString& field, const Value& before, const Value& after,
+                  const QString& label);
 
     /// Empty when there is nothing to undo or redo.
     QString undoLabel() const;

@@ -67,7 +67,8 @@ QSpinBox* pixelsBox(int least, int most, QWidget* parent) {
 
 }  // namespace
 
-Fittings::Fittings(QWidget* parent) : QWidget(parent), title_(new QLabel(this)), subtitle_(new QLabel(this)), pages_(new QStackedWidget(this)) {
+Fittings::Fittings(QWidget* parent)
+    : QWidget(parent), title_(new QLabel(this)), subtitle_(new QLabel(this)), pages_(new QStackedWidget(this)) {
     setAccessibleName(tr("Fittings"));
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
@@ -140,14 +141,20 @@ QWidget* Fittings::makeColumnPage() {
     checks->addWidget(readOnly_);
     checks->addStretch();
     layout->addWidget(shown);
-    connect(shown_, &QCheckBox::clicked, this, [this](bool on) { changeColumn(on ? tr("Show %1") : tr("Hide %1"), [on](ColumnDesign& c) { c.shown = on; }); });
-    connect(readOnly_, &QCheckBox::clicked, this, [this](bool on) { changeColumn(on ? tr("Lock %1") : tr("Unlock %1"), [on](ColumnDesign& c) { c.readOnly = on; }); });
+    connect(shown_, &QCheckBox::clicked, this, [this](bool on) {
+        changeColumn(on ? tr("Show %1") : tr("Hide %1"), [on](ColumnDesign& c) { c.shown = on; });
+    });
+    connect(readOnly_, &QCheckBox::clicked, this, [this](bool on) {
+        changeColumn(on ? tr("Lock %1") : tr("Unlock %1"), [on](ColumnDesign& c) { c.readOnly = on; });
+    });
 
     auto* align = new Section(tr("Alignment"), page);
     alignment_ = new SegmentedSwitch({tr("By type"), tr("Left"), tr("Middle"), tr("Right")}, align);
     align->body()->addWidget(alignment_);
     layout->addWidget(align);
-    connect(alignment_, &SegmentedSwitch::chosen, this, [this](int index) { changeColumn(tr("Align %1"), [index](ColumnDesign& c) { c.alignment = kAlignments[index]; }); });
+    connect(alignment_, &SegmentedSwitch::chosen, this, [this](int index) {
+        changeColumn(tr("Align %1"), [index](ColumnDesign& c) { c.alignment = kAlignments[index]; });
+    });
 
     auto* width = new Section(tr("Width"), page);
     widthMode_ = new SegmentedSwitch({tr("Fixed"), tr("Fit"), tr("Share")}, width);
@@ -181,19 +188,23 @@ QWidget* Fittings::makeColumnPage() {
     connect(widthMode_, &SegmentedSwitch::chosen, this, [this](int index) {
         changeColumn(tr("Width of %1"), [this, index](ColumnDesign& c) {
             c.width.mode = static_cast<WidthMode>(index);
-            if (c.width.mode == WidthMode::Fixed && widthPx_ >= Width::kLeastPixels) c.width.pixels = widthPx_;  // stays as wide as it is
+            if (c.width.mode == WidthMode::Fixed && widthPx_ >= Width::kLeastPixels)
+                c.width.pixels = widthPx_;  // stays as wide as it is
         });
     });
     const auto spin = [this](QSpinBox* box, int Width::*member) {
         connect(box, &QSpinBox::valueChanged, this, [this, member](int value) {
-            changeColumn(tr("Width of %1"), [member, value](ColumnDesign& c) { c.width.*member = value; }, Joining::WithLastOfSameName);
+            changeColumn(
+                tr("Width of %1"), [member, value](ColumnDesign& c) { c.width.*member = value; },
+                Joining::WithLastOfSameName);
         });
     };
     spin(pixels_, &Width::pixels);
     spin(minimum_, &Width::minimum);
     spin(maximum_, &Width::maximum);
     connect(weight_, &QDoubleSpinBox::valueChanged, this, [this](double value) {
-        changeColumn(tr("Width of %1"), [value](ColumnDesign& c) { c.width.weight = value; }, Joining::WithLastOfSameName);
+        changeColumn(
+            tr("Width of %1"), [value](ColumnDesign& c) { c.width.weight = value; }, Joining::WithLastOfSameName);
     });
 
     auto* facts = new Section(tr("In the database"), page);
@@ -215,7 +226,9 @@ QWidget* Fittings::makeGridPage() {
     designTitle_ = new QLineEdit(title);
     title->body()->addWidget(designTitle_);
     layout->addWidget(title);
-    connect(designTitle_, &QLineEdit::textEdited, this, [this](const QString& text) { changeGrid(tr("Rename the design"), [&](Design& d) { d.title = text.toStdString(); }); });
+    connect(designTitle_, &QLineEdit::textEdited, this, [this](const QString& text) {
+        changeGrid(tr("Rename the design"), [&](Design& d) { d.title = text.toStdString(); });
+    });
 
     auto* rows = new Section(tr("Rows"), page);
     auto* heights = rows->row();
@@ -231,9 +244,12 @@ QWidget* Fittings::makeGridPage() {
     checks->addWidget(lines_);
     checks->addStretch();
     layout->addWidget(rows);
-    connect(rowHeight_, &QSpinBox::valueChanged, this, [this](int value) { changeGrid(tr("Row height"), [value](Design& d) { d.grid.rowHeight = value; }); });
-    connect(stripes_, &QCheckBox::clicked, this, [this](bool on) { changeGrid(tr("Stripes"), [on](Design& d) { d.grid.stripes = on; }); });
-    connect(lines_, &QCheckBox::clicked, this, [this](bool on) { changeGrid(tr("Hairlines"), [on](Design& d) { d.grid.lines = on; }); });
+    connect(rowHeight_, &QSpinBox::valueChanged, this,
+            [this](int value) { changeGrid(tr("Row height"), [value](Design& d) { d.grid.rowHeight = value; }); });
+    connect(stripes_, &QCheckBox::clicked, this,
+            [this](bool on) { changeGrid(tr("Stripes"), [on](Design& d) { d.grid.stripes = on; }); });
+    connect(lines_, &QCheckBox::clicked, this,
+            [this](bool on) { changeGrid(tr("Hairlines"), [on](Design& d) { d.grid.lines = on; }); });
 
     auto* pins = new Section(tr("Pinned at the left"), page);
     auto* count = pins->row();
@@ -243,7 +259,8 @@ QWidget* Fittings::makeGridPage() {
     count->addWidget(pinned_);
     count->addWidget(quiet(tr("columns stay in sight"), pins), 1);
     layout->addWidget(pins);
-    connect(pinned_, &QSpinBox::valueChanged, this, [this](int value) { changeGrid(tr("Pin columns"), [value](Design& d) { d.grid.pinned = value; }); });
+    connect(pinned_, &QSpinBox::valueChanged, this,
+            [this](int value) { changeGrid(tr("Pin columns"), [value](Design& d) { d.grid.pinned = value; }); });
 
     auto* hint = new Section(tr("One column"), page);
     auto* text = quiet(tr("Click a heading or a line of the outline to see the settings of that column."), hint);
@@ -254,7 +271,8 @@ QWidget* Fittings::makeGridPage() {
     return page;
 }
 
-void Fittings::setContent(const Design& design, const TableSchema& schema, const std::optional<QString>& field, int widthPx, const QString& sample) {
+void Fittings::setContent(const Design& design, const TableSchema& schema, const std::optional<QString>& field,
+                          int widthPx, const QString& sample) {
     design_ = design;
     schema_ = schema;
     field_ = field;
@@ -271,10 +289,14 @@ void Fittings::fillColumn() {
     const ColumnDesign& column = *design_.column(field_->toStdString());
     const auto index = schema_.find(column.field);
     title_->setText(QString::fromStdString(column.heading));
-    const QString kind = index ? QString::fromUtf8(article(schema_.field(*index).type).data(), static_cast<qsizetype>(article(schema_.field(*index).type).size())) : tr("not in the table");
+    const QString kind = index ? QString::fromUtf8(article(schema_.field(*index).type).data(),
+                                                   static_cast<qsizetype>(article(schema_.field(*index).type).size()))
+                               : tr("not in the table");
     subtitle_->setText(QStringLiteral("%1.%2, %3").arg(QString::fromStdString(schema_.name), *field_, kind));
-    if (heading_->text() != QString::fromStdString(column.heading)) heading_->setText(QString::fromStdString(column.heading));
-    sampleLabel_->setText(fontMetrics().elidedText(sample_.isEmpty() ? tr("nothing yet") : sample_, Qt::ElideRight, 170));
+    if (heading_->text() != QString::fromStdString(column.heading))
+        heading_->setText(QString::fromStdString(column.heading));
+    sampleLabel_->setText(
+        fontMetrics().elidedText(sample_.isEmpty() ? tr("nothing yet") : sample_, Qt::ElideRight, 170));
     shown_->setChecked(column.shown);
     readOnly_->setChecked(column.readOnly);
     for (int i = 0; i < 4; ++i)
@@ -285,7 +307,9 @@ void Fittings::fillColumn() {
     weight_->setVisible(share);
     pixels_->setValue(column.width.pixels);
     weight_->setValue(column.width.weight);
-    fitNote_->setText(fixed ? QString() : share ? tr("parts of what is left, %1 px now").arg(widthPx_) : tr("heading and content, %1 px now").arg(widthPx_));
+    fitNote_->setText(fixed   ? QString()
+                      : share ? tr("parts of what is left, %1 px now").arg(widthPx_)
+                              : tr("heading and content, %1 px now").arg(widthPx_));
     minimum_->setValue(column.width.minimum);
     maximum_->setValue(column.width.maximum);
     minimum_->setEnabled(!fixed);
@@ -302,7 +326,8 @@ void Fittings::fillColumn() {
     if (f.unique && f.primaryKeyRank == 0) facts << tr("unique");
     if (f.defaultSql) facts << tr("default %1").arg(QString::fromStdString(*f.defaultSql));
     for (const ForeignKey& link : schema_.foreignKeys)
-        if (link.fields.size() == 1 && link.fields[0] == f.name) facts << tr("links to %1").arg(QString::fromStdString(link.table));
+        if (link.fields.size() == 1 && link.fields[0] == f.name)
+            facts << tr("links to %1").arg(QString::fromStdString(link.table));
     QString text = facts.join(QStringLiteral(", "));
     if (!f.permitted.empty()) {
         QStringList values;
@@ -315,7 +340,8 @@ void Fittings::fillColumn() {
 void Fittings::fillGrid() {
     title_->setText(tr("Whole grid"));
     subtitle_->setText(tr("no column selected"));
-    if (designTitle_->text() != QString::fromStdString(design_.title)) designTitle_->setText(QString::fromStdString(design_.title));
+    if (designTitle_->text() != QString::fromStdString(design_.title))
+        designTitle_->setText(QString::fromStdString(design_.title));
     rowHeight_->setValue(design_.grid.rowHeight);
     stripes_->setChecked(design_.grid.stripes);
     lines_->setChecked(design_.grid.lines);

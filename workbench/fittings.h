@@ -27,8 +27,10 @@ class Fittings final : public QWidget {
     Q_OBJECT
   public:
     explicit Fittings(QWidget* parent = nullptr);
-    /// `field` is the selected column, nullopt for the whole grid. `widthPx` is its width just now; `sample` a value as shown.
-    void setContent(const Design& design, const TableSchema& schema, const std::optional<QString>& field, int widthPx, const QString& sample);
+    /// `field` is the selected column, nullopt for the whole grid. `widthPx` is its width just now; `sample` a value as
+    /// shown.
+    void setContent(const Design& design, const TableSchema& schema, const std::optional<QString>& field, int widthPx,
+                    const QString& sample);
 
   Q_SIGNALS:
     /// A setting was changed; `label` names the step.

@@ -96,11 +96,20 @@ void drawIcon(QPainter& painter, Icon icon, const QRectF& box, const QColor& col
         case Icon::AppMark: drawAppMark(p, QRectF(0, 0, 16, 16), colour.lightness() > 140); break;
         case Icon::Undo: drawTurn(p, true); break;
         case Icon::Redo: drawTurn(p, false); break;
-        case Icon::Find: p.drawEllipse(QPointF(7, 7), 4.3, 4.3); line(p, {{10.3, 10.3}, {13.6, 13.6}}); break;
+        case Icon::Find:
+            p.drawEllipse(QPointF(7, 7), 4.3, 4.3);
+            line(p, {{10.3, 10.3}, {13.6, 13.6}});
+            break;
         case Icon::Eye: drawEye(p, true); break;
         case Icon::EyeShut: drawEye(p, false); break;
-        case Icon::Plus: line(p, {{8, 3}, {8, 13}}); line(p, {{3, 8}, {13, 8}}); break;
-        case Icon::Cross: line(p, {{4.5, 4.5}, {11.5, 11.5}}); line(p, {{11.5, 4.5}, {4.5, 11.5}}); break;
+        case Icon::Plus:
+            line(p, {{8, 3}, {8, 13}});
+            line(p, {{3, 8}, {13, 8}});
+            break;
+        case Icon::Cross:
+            line(p, {{4.5, 4.5}, {11.5, 11.5}});
+            line(p, {{11.5, 4.5}, {4.5, 11.5}});
+            break;
         case Icon::ChevronDown: line(p, {{4, 6.2}, {8, 10.2}, {12, 6.2}}); break;
         case Icon::ChevronLeft: line(p, {{9.8, 4}, {5.8, 8}, {9.8, 12}}); break;
         case Icon::ChevronRight: line(p, {{6.2, 4}, {10.2, 8}, {6.2, 12}}); break;
@@ -110,17 +119,39 @@ void drawIcon(QPainter& painter, Icon icon, const QRectF& box, const QColor& col
             p.drawPoint(QPointF(8, 11.5));
             break;
         case Icon::Tick: line(p, {{3, 8.6}, {6.4, 12}, {13, 4.4}}); break;
-        case Icon::Table: p.drawRoundedRect(QRectF(2, 3, 12, 10), 1.6, 1.6); line(p, {{2, 6.5}, {14, 6.5}}); line(p, {{2, 9.8}, {14, 9.8}}); line(p, {{6.5, 6.5}, {6.5, 13}}); break;
-        case Icon::View: p.drawRoundedRect(QRectF(2, 4, 12, 8), 4, 4); p.drawEllipse(QPointF(8, 8), 1.8, 1.8); break;
-        case Icon::File: line(p, {{9.5, 2}, {3.5, 2}, {3.5, 14}, {12.5, 14}, {12.5, 5}, {9.5, 2}, {9.5, 5}, {12.5, 5}}); break;
-        case Icon::Reload: p.drawArc(QRectF(3, 3, 10, 10), 50 * 16, 280 * 16); line(p, {{11.6, 1.6}, {11.4, 4.6}, {8.6, 4.3}}); break;
-        case Icon::ArrowUp: line(p, {{8, 13}, {8, 3}}); line(p, {{4.5, 6.5}, {8, 3}, {11.5, 6.5}}); break;
-        case Icon::ArrowDown: line(p, {{8, 3}, {8, 13}}); line(p, {{4.5, 9.5}, {8, 13}, {11.5, 9.5}}); break;
+        case Icon::Table:
+            p.drawRoundedRect(QRectF(2, 3, 12, 10), 1.6, 1.6);
+            line(p, {{2, 6.5}, {14, 6.5}});
+            line(p, {{2, 9.8}, {14, 9.8}});
+            line(p, {{6.5, 6.5}, {6.5, 13}});
+            break;
+        case Icon::View:
+            p.drawRoundedRect(QRectF(2, 4, 12, 8), 4, 4);
+            p.drawEllipse(QPointF(8, 8), 1.8, 1.8);
+            break;
+        case Icon::File:
+            line(p, {{9.5, 2}, {3.5, 2}, {3.5, 14}, {12.5, 14}, {12.5, 5}, {9.5, 2}, {9.5, 5}, {12.5, 5}});
+            break;
+        case Icon::Reload:
+            p.drawArc(QRectF(3, 3, 10, 10), 50 * 16, 280 * 16);
+            line(p, {{11.6, 1.6}, {11.4, 4.6}, {8.6, 4.3}});
+            break;
+        case Icon::ArrowUp:
+            line(p, {{8, 13}, {8, 3}});
+            line(p, {{4.5, 6.5}, {8, 3}, {11.5, 6.5}});
+            break;
+        case Icon::ArrowDown:
+            line(p, {{8, 3}, {8, 13}});
+            line(p, {{4.5, 9.5}, {8, 13}, {11.5, 9.5}});
+            break;
         case Icon::TypeText: drawWord(p, QStringLiteral("Ab"), 11.5); break;
         case Icon::TypeInteger: drawWord(p, QStringLiteral("12"), 11.5); break;
         case Icon::TypeDecimal: drawWord(p, QStringLiteral(".00"), 11); break;
         case Icon::TypeDate: drawCalendar(p); break;
-        case Icon::TypeTime: p.drawEllipse(QPointF(8, 8), 5.6, 5.6); line(p, {{8, 4.8}, {8, 8}, {10.4, 9.4}}); break;
+        case Icon::TypeTime:
+            p.drawEllipse(QPointF(8, 8), 5.6, 5.6);
+            line(p, {{8, 4.8}, {8, 8}, {10.4, 9.4}});
+            break;
         case Icon::TypeCheck: line(p, {{3, 8.6}, {6.4, 12}, {13, 4.4}}); break;
         case Icon::TypePicture: drawPicture(p); break;
         case Icon::TypeList: line(p, {{1.5, 11}, {5, 6}, {8, 9}, {11, 4}, {14.5, 7}}); break;
@@ -129,7 +160,10 @@ void drawIcon(QPainter& painter, Icon icon, const QRectF& box, const QColor& col
             p.setBrush(colour);
             p.drawPie(QRectF(3, 3, 10, 10), 90 * 16, 180 * 16);
             break;
-        case Icon::TypeLink: p.drawRoundedRect(QRectF(1.5, 5.5, 7, 5), 2.5, 2.5); p.drawRoundedRect(QRectF(7.5, 5.5, 7, 5), 2.5, 2.5); break;
+        case Icon::TypeLink:
+            p.drawRoundedRect(QRectF(1.5, 5.5, 7, 5), 2.5, 2.5);
+            p.drawRoundedRect(QRectF(7.5, 5.5, 7, 5), 2.5, 2.5);
+            break;
         case Icon::Grip:
             p.setPen(Qt::NoPen);
             p.setBrush(colour);

@@ -18,7 +18,8 @@ constexpr int kDesignedPx = 12;
 /// The system's font size, as far as it says one; pictures made without a desktop use the size drawn for.
 int systemPx() {
     if (QGuiApplication::platformName() == QLatin1String("offscreen")) return kDesignedPx;
-    return std::clamp(QFontInfo(QFontDatabase::systemFont(QFontDatabase::GeneralFont)).pixelSize(), kDesignedPx, 3 * kDesignedPx);
+    return std::clamp(QFontInfo(QFontDatabase::systemFont(QFontDatabase::GeneralFont)).pixelSize(), kDesignedPx,
+                      3 * kDesignedPx);
 }
 
 QString styleSheet(const Tokens& t) {
@@ -64,10 +65,20 @@ QProgressBar { background: @bluePale; border: none; border-radius: 3px; max-heig
 QProgressBar::chunk { background: @teal; border-radius: 3px; }
 QMessageBox QLabel { color: @ink; }
 )");
-    const std::pair<const char*, QColor> names[] = {
-        {"@paper", t.paper}, {"@page", t.page}, {"@ink", t.ink}, {"@hair2", t.hair2}, {"@hair", t.hair}, {"@popEdge", t.popEdge}, {"@strongEdge", t.strongEdge},
-        {"@tealPale", t.tealPale}, {"@tealText", t.tealText}, {"@teal", t.teal}, {"@onTeal", t.onTeal}, {"@hoverRow", t.hoverRow},
-        {"@disabledIcon", t.disabledIcon}, {"@bluePale", t.bluePale}};
+    const std::pair<const char*, QColor> names[] = {{"@paper", t.paper},
+                                                    {"@page", t.page},
+                                                    {"@ink", t.ink},
+                                                    {"@hair2", t.hair2},
+                                                    {"@hair", t.hair},
+                                                    {"@popEdge", t.popEdge},
+                                                    {"@strongEdge", t.strongEdge},
+                                                    {"@tealPale", t.tealPale},
+                                                    {"@tealText", t.tealText},
+                                                    {"@teal", t.teal},
+                                                    {"@onTeal", t.onTeal},
+                                                    {"@hoverRow", t.hoverRow},
+                                                    {"@disabledIcon", t.disabledIcon},
+                                                    {"@bluePale", t.bluePale}};
     // "@ink3" before "@ink", "@hair2" before "@hair": longer names first.
     css.replace(QLatin1String("@ink3"), t.ink3.name());
     for (const auto& [name, colour] : names) css.replace(QLatin1String(name), colour.name());

@@ -35,7 +35,10 @@ int main(int argc, char** argv) {
         const char* name;
         int (*run)(const QStringList&);
     };
-    constexpr Verb kVerbs[] = {{"rows", commands::rows}, {"new", commands::makeNew}, {"check", commands::check}, {"demo-data", commands::demoData}};
+    constexpr Verb kVerbs[] = {{"rows", commands::rows},
+                               {"new", commands::makeNew},
+                               {"check", commands::check},
+                               {"demo-data", commands::demoData}};
     QStringList arguments;
     for (int i = 1; i < argc; ++i) arguments << QString::fromLocal8Bit(argv[i]);
     const QString first = arguments.value(0);

@@ -30,8 +30,15 @@
 namespace jollyrow {
 
 MainWindow::MainWindow(QWidget* parent)
-    : QWidget(parent), settings_(Settings::load()), actions_(new Actions(this)), commandRow_(new CommandRow(this)), pages_(new QStackedWidget(this)),
-      start_(new StartPage(this)), build_(new BuildPage(document_, this)), try_(new TryPage(this)), status_(new StatusLine(this)) {
+    : QWidget(parent),
+      settings_(Settings::load()),
+      actions_(new Actions(this)),
+      commandRow_(new CommandRow(this)),
+      pages_(new QStackedWidget(this)),
+      start_(new StartPage(this)),
+      build_(new BuildPage(document_, this)),
+      try_(new TryPage(this)),
+      status_(new StatusLine(this)) {
     setAcceptDrops(true);
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
@@ -44,14 +51,16 @@ MainWindow::MainWindow(QWidget* parent)
     pages_->addWidget(try_);
     if (settings_.geometry.isEmpty() || !restoreGeometry(settings_.geometry)) resize(1280, 800);
 
-    connect(commandRow_, &CommandRow::screenChosen, this, [this](int index) { showScreen(index == 0 ? Screen::Build : Screen::Try); });
+    connect(commandRow_, &CommandRow::screenChosen, this,
+            [this](int index) { showScreen(index == 0 ? Screen::Build : Screen::Try); });
     connect(commandRow_, &CommandRow::undoClicked, &document_, &Document::undo);
     connect(commandRow_, &CommandRow::redoClicked, &document_, &Document::redo);
     connect(commandRow_, &CommandRow::finderClicked, this, &MainWindow::openFinder);
     connect(commandRow_, &CommandRow::saveClicked, this, &MainWindow::save);
     connect(commandRow_, &CommandRow::homeClicked, this, &MainWindow::showStart);
     connect(start_, &StartPage::openDatabase, this, [this] {
-        const QString path = QFileDialog::getOpenFileName(this, tr("Open a database"), {}, tr("SQLite databases (*.db *.sqlite *.sqlite3);;All files (*)"));
+        const QString path = QFileDialog::getOpenFileName(
+            this, tr("Open a database"), {}, tr("SQLite databases (*.db *.sqlite *.sqlite3);;All files (*)"));
         if (!path.isEmpty()) openPath(path);
     });
     connect(start_, &StartPage::openDesign, this, [this] {
@@ -62,20 +71,26 @@ MainWindow::MainWindow(QWidget* parent)
     connect(start_, &StartPage::openPath, this, &MainWindow::openPath);
     connect(&document_, &Document::stateChanged, this, [this] {
         commandRow_->showState(document_);
-        setWindowTitle(document_.isOpen() ? tr("%1%2 – Jolly Row").arg(document_.title(), document_.isDirty() ? QStringLiteral("*") : QString()) : tr("Jolly Row"));
+        setWindowTitle(
+            document_.isOpen()
+                ? tr("%1%2 – Jolly Row").arg(document_.title(), document_.isDirty() ? QStringLiteral("*") : QString())
+                : tr("Jolly Row"));
         refreshStatus();
     });
     connect(&build_->grid(), &Grid::snapshotChanged, this, &MainWindow::refreshStatus);
     connect(&build_->grid(), &Grid::selectionChanged, this, &MainWindow::refreshStatus);
     connect(&build_->grid(), &Grid::loadProgressed, this, [this](const LoadProgress& progress) {
-        status_->setProgress(tr("%1 rows, %2 a second").arg(grouped(progress.rows), grouped(static_cast<qint64>(progress.rowsPerSecond()))), -1);
+        status_->setProgress(tr("%1 rows, %2 a second")
+                                 .arg(grouped(progress.rows), grouped(static_cast<qint64>(progress.rowsPerSecond()))),
+                             -1);
     });
     connect(&build_->grid(), &Grid::loadEnded, this, [this](const QString& error) {
         status_->endProgress();
         if (!error.isEmpty()) say(error, true);
         refreshStatus();
     });
-    connect(&build_->grid(), &Grid::editAnswered, this, [this](bool saved, const QString& message) { saved ? say(tr("Saved"), false) : say(message, true); });
+    connect(&build_->grid(), &Grid::editAnswered, this,
+            [this](bool saved, const QString& message) { saved ? say(tr("Saved"), false) : say(message, true); });
     connect(build_, &BuildPage::said, this, &MainWindow::say);
     connect(try_, &TryPage::backToBuild, this, [this] { showScreen(Screen::Build); });
     connect(status_, &StatusLine::cancelClicked, this, [this] { build_->grid().cancelLoad(); });
@@ -89,32 +104,61 @@ void MainWindow::addActions() {
     const auto building = [this] { return document_.isOpen() && pages_->currentWidget() == build_; };
     const auto onColumn = [this, building] { return building() && build_->selectedColumn().has_value(); };
     actions_->add({tr("Save the design"), QKeySequence::Save, [this] { save(); }, open});
-    actions_->add({tr("Save the design under another name…"), QKeySequence(tr("Ctrl+Shift+S")), [this] { saveAs(); }, open});
-    actions_->add({tr("Open a design or database…"), QKeySequence::Open, [this] {
-                       const QString path = QFileDialog::getOpenFileName(this, tr("Open"), {}, tr("Designs and databases (*.jrow *.db *.sqlite *.sqlite3);;All files (*)"));
+    actions_->add(
+        {tr("Save the design under another name…"), QKeySequence(tr("Ctrl+Shift+S")), [this] { saveAs(); }, open});
+    actions_->add({tr("Open a design or database…"),
+                   QKeySequence::Open,
+                   [this] {
+                       const QString path = QFileDialog::getOpenFileName(
+                           this, tr("Open"), {},
+                           tr("Designs and databases (*.jrow *.db *.sqlite *.sqlite3);;All files (*)"));
                        if (!path.isEmpty()) openPath(path);
-                   }, {}});
+                   },
+                   {}});
     actions_->add({tr("Open the boatyard demo"), {}, [this] { openDemo(); }, {}});
     actions_->add({tr("Go to the start screen"), QKeySequence(tr("Alt+Home")), [this] { showStart(); }, {}});
-    actions_->add({tr("Undo"), QKeySequence::Undo, [this] { document_.undo(); }, [this, building] { return building() && !document_.undoLabel().isEmpty(); }});
-    actions_->add({tr("Redo"), QKeySequence(tr("Ctrl+Shift+Z")), [this] { document_.redo(); }, [this, building] { return building() && !document_.redoLabel().isEmpty(); }});
-    actions_->add({tr("Build"), QKeySequence(tr("Ctrl+1")), [this] { showScreen(Screen::Build); }, [this] { return document_.isOpen(); }});
-    actions_->add({tr("Try"), QKeySequence(tr("Ctrl+2")), [this] { showScreen(Screen::Try); }, [this] { return document_.isOpen(); }});
-    actions_->add({tr("Choose the source"), QKeySequence(tr("Ctrl+Shift+O")), [this] { build_->openStation(Stage::Source); }, building});
-    actions_->add({tr("Set the sort order"), QKeySequence(tr("Ctrl+Shift+R")), [this] { build_->openStation(Stage::Sort); }, building});
-    actions_->add({tr("Sort up by the selected column"), {}, [this] { build_->sortSelected(Direction::Ascending); }, onColumn});
-    actions_->add({tr("Sort down by the selected column"), {}, [this] { build_->sortSelected(Direction::Descending); }, onColumn});
-    actions_->add({tr("Put edited records back in order"), {}, [this] { build_->grid().session().resort(); }, [this, building] { return building() && build_->grid().session().orderIsStale(); }});
-    actions_->add({tr("Move the selected column left"), QKeySequence(tr("Alt+Shift+Left")), [this] { build_->moveSelected(-1); }, onColumn});
-    actions_->add({tr("Move the selected column right"), QKeySequence(tr("Alt+Shift+Right")), [this] { build_->moveSelected(1); }, onColumn});
-    actions_->add({tr("Show or hide the selected column"), QKeySequence(tr("Ctrl+H")), [this] { build_->toggleShown(*build_->selectedColumn()); }, onColumn});
-    actions_->add({tr("Settings of the whole grid"), QKeySequence(tr("Ctrl+G")), [this] { build_->selectColumn(std::nullopt); }, building});
-    actions_->add({tr("Read all records again"), QKeySequence(tr("F5")), [this] { build_->grid().reload(); }, building});
-    actions_->add({tr("Stop loading"), {}, [this] { build_->grid().cancelLoad(); }, [this, building] { return building() && build_->grid().isLoading(); }});
+    actions_->add({tr("Undo"), QKeySequence::Undo, [this] { document_.undo(); },
+                   [this, building] { return building() && !document_.undoLabel().isEmpty(); }});
+    actions_->add({tr("Redo"), QKeySequence(tr("Ctrl+Shift+Z")), [this] { document_.redo(); },
+                   [this, building] { return building() && !document_.redoLabel().isEmpty(); }});
+    actions_->add({tr("Build"), QKeySequence(tr("Ctrl+1")), [this] { showScreen(Screen::Build); },
+                   [this] { return document_.isOpen(); }});
+    actions_->add({tr("Try"), QKeySequence(tr("Ctrl+2")), [this] { showScreen(Screen::Try); },
+                   [this] { return document_.isOpen(); }});
+    actions_->add({tr("Choose the source"), QKeySequence(tr("Ctrl+Shift+O")),
+                   [this] { build_->openStation(Stage::Source); }, building});
+    actions_->add({tr("Set the sort order"), QKeySequence(tr("Ctrl+Shift+R")),
+                   [this] { build_->openStation(Stage::Sort); }, building});
+    actions_->add(
+        {tr("Sort up by the selected column"), {}, [this] { build_->sortSelected(Direction::Ascending); }, onColumn});
+    actions_->add({tr("Sort down by the selected column"),
+                   {},
+                   [this] { build_->sortSelected(Direction::Descending); },
+                   onColumn});
+    actions_->add({tr("Put edited records back in order"),
+                   {},
+                   [this] { build_->grid().session().resort(); },
+                   [this, building] { return building() && build_->grid().session().orderIsStale(); }});
+    actions_->add({tr("Move the selected column left"), QKeySequence(tr("Alt+Shift+Left")),
+                   [this] { build_->moveSelected(-1); }, onColumn});
+    actions_->add({tr("Move the selected column right"), QKeySequence(tr("Alt+Shift+Right")),
+                   [this] { build_->moveSelected(1); }, onColumn});
+    actions_->add({tr("Show or hide the selected column"), QKeySequence(tr("Ctrl+H")),
+                   [this] { build_->toggleShown(*build_->selectedColumn()); }, onColumn});
+    actions_->add({tr("Settings of the whole grid"), QKeySequence(tr("Ctrl+G")),
+                   [this] { build_->selectColumn(std::nullopt); }, building});
+    actions_->add(
+        {tr("Read all records again"), QKeySequence(tr("F5")), [this] { build_->grid().reload(); }, building});
+    actions_->add({tr("Stop loading"),
+                   {},
+                   [this] { build_->grid().cancelLoad(); },
+                   [this, building] { return building() && build_->grid().isLoading(); }});
     actions_->add({tr("Select rows"), {}, [this] { build_->grid().setSelectionMode(SelectionMode::Rows); }, building});
-    actions_->add({tr("Select cells"), {}, [this] { build_->grid().setSelectionMode(SelectionMode::Cells); }, building});
+    actions_->add(
+        {tr("Select cells"), {}, [this] { build_->grid().setSelectionMode(SelectionMode::Cells); }, building});
     actions_->add({tr("Show the findings"), {}, [this] { showFindings(); }, building});
-    actions_->add({tr("Change between light and dark"), QKeySequence(tr("Ctrl+Shift+L")), [this] { toggleTheme(); }, {}});
+    actions_->add(
+        {tr("Change between light and dark"), QKeySequence(tr("Ctrl+Shift+L")), [this] { toggleTheme(); }, {}});
     actions_->add({tr("Find an action"), QKeySequence(tr("Ctrl+K")), [this] { openFinder(); }, {}});
     actions_->add({tr("Quit"), QKeySequence::Quit, [this] { close(); }, {}});
 }
@@ -154,22 +198,30 @@ void MainWindow::chooseTable(const QString& path) {
     if (!source) return report(source.error(), path);
     auto tables = (*source)->tables();
     if (!tables) return report(tables.error(), path);
-    if (tables->empty()) return report(Error{ErrorCode::NotFound, path.toStdString() + " has no tables yet. Choose another database."}, path);
+    if (tables->empty())
+        return report(Error{ErrorCode::NotFound, path.toStdString() + " has no tables yet. Choose another database."},
+                      path);
     // The largest table is the likeliest; the Source station changes it with one click.
-    const auto largest = std::max_element(tables->begin(), tables->end(), [](const TableSummary& a, const TableSummary& b) { return a.aboutRows.value_or(0) < b.aboutRows.value_or(0); });
+    const auto largest = std::max_element(
+        tables->begin(), tables->end(),
+        [](const TableSummary& a, const TableSummary& b) { return a.aboutRows.value_or(0) < b.aboutRows.value_or(0); });
     report(document_.openDatabase(path, QString::fromStdString(largest->name)), path);
-    if (document_.isOpen() && tables->size() > 1 && pages_->currentWidget() == build_) build_->openStation(Stage::Source);
+    if (document_.isOpen() && tables->size() > 1 && pages_->currentWidget() == build_)
+        build_->openStation(Stage::Source);
 }
 
 void MainWindow::openDemo() {
     if (!mayLeave()) return;
     const QDir folder(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation));
-    if (!folder.mkpath(QStringLiteral("."))) return start_->showProblem(tr("The folder %1 cannot be made.").arg(folder.path()));
-    const QString database = folder.filePath(QStringLiteral("kelpie-quay.db")), design = folder.filePath(QStringLiteral("yard-jobs.jrow"));
+    if (!folder.mkpath(QStringLiteral(".")))
+        return start_->showProblem(tr("The folder %1 cannot be made.").arg(folder.path()));
+    const QString database = folder.filePath(QStringLiteral("kelpie-quay.db")),
+                  design = folder.filePath(QStringLiteral("yard-jobs.jrow"));
     if (!QFileInfo::exists(database))
         if (auto made = demo::makeBoatyard(database.toStdString(), {}, {}); !made) return report(made, database);
     if (!QFileInfo::exists(design))
-        if (auto written = writeDesignFile(design.toStdString(), demo::yardJobsDesign("kelpie-quay.db")); !written) return report(written, design);
+        if (auto written = writeDesignFile(design.toStdString(), demo::yardJobsDesign("kelpie-quay.db")); !written)
+            return report(written, design);
     report(document_.openDesign(design), design);
 }
 
@@ -185,7 +237,10 @@ bool MainWindow::save() {
 
 bool MainWindow::saveAs() {
     const QFileInfo database(document_.databasePath());
-    const QString proposed = document_.designPath().isEmpty() ? database.dir().filePath(document_.title().toLower().replace(u' ', u'-') + QStringLiteral(".jrow")) : document_.designPath();
+    const QString proposed =
+        document_.designPath().isEmpty()
+            ? database.dir().filePath(document_.title().toLower().replace(u' ', u'-') + QStringLiteral(".jrow"))
+            : document_.designPath();
     QString path = QFileDialog::getSaveFileName(this, tr("Save the design"), proposed, tr("Designs (*.jrow)"));
     if (path.isEmpty()) return false;
     if (!path.endsWith(QLatin1String(".jrow"))) path += QLatin1String(".jrow");
@@ -201,8 +256,11 @@ bool MainWindow::saveAs() {
 
 bool MainWindow::mayLeave() {
     if (!document_.isDirty()) return true;
-    if (document_.undoLabel().isEmpty() && document_.designPath().isEmpty()) return true;  // the design a table gets by itself is no loss
-    QMessageBox box(QMessageBox::NoIcon, tr("Unsaved changes"), tr("Save the changes to \"%1\"?").arg(document_.title()), QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+    if (document_.undoLabel().isEmpty() && document_.designPath().isEmpty())
+        return true;  // the design a table gets by itself is no loss
+    QMessageBox box(QMessageBox::NoIcon, tr("Unsaved changes"),
+                    tr("Save the changes to \"%1\"?").arg(document_.title()),
+                    QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
     box.setInformativeText(tr("Without saving they are lost."));
     box.setDefaultButton(QMessageBox::Save);
     switch (box.exec()) {
@@ -218,7 +276,8 @@ void MainWindow::showScreen(Screen screen) {
     if (finder_) finder_->close();
     commandRow_->setScreen(screen == Screen::Build ? 0 : 1);
     if (screen == Screen::Try) {
-        if (pages_->currentWidget() != try_) try_->begin(document_.design(), document_.title(), document_.databasePath());
+        if (pages_->currentWidget() != try_)
+            try_->begin(document_.design(), document_.title(), document_.databasePath());
         pages_->setCurrentWidget(try_);
     } else {
         if (pages_->currentWidget() == try_) try_->end();
@@ -249,7 +308,9 @@ void MainWindow::refreshStatus() {
     status_->setSelection(grid.selectedCount() > 1 ? tr("%1 selected").arg(grouped(grid.selectedCount())) : QString());
     if (grid.snapshot()) {
         const auto bytes = static_cast<double>(grid.snapshot()->table->byteSize());
-        status_->setMemory(tr("%1 rows in memory   %2 MB").arg(grouped(static_cast<qint64>(grid.snapshot()->table->rows))).arg(bytes / 1e6, 0, 'f', 1));
+        status_->setMemory(tr("%1 rows in memory   %2 MB")
+                               .arg(grouped(static_cast<qint64>(grid.snapshot()->table->rows)))
+                               .arg(bytes / 1e6, 0, 'f', 1));
     }
 }
 
@@ -261,7 +322,8 @@ void MainWindow::showFindings() {
     findings.insert(findings.end(), live.begin(), live.end());
     QMenu menu(this);
     if (findings.empty()) menu.addAction(tr("The design fits the database."))->setEnabled(false);
-    for (const Finding& finding : findings) menu.addAction(QString::fromStdString(finding.message))->setToolTip(QString::fromStdString(finding.where));
+    for (const Finding& finding : findings)
+        menu.addAction(QString::fromStdString(finding.message))->setToolTip(QString::fromStdString(finding.where));
     menu.exec(status_->mapToGlobal(QPoint(8, -menu.sizeHint().height())));
 }
 

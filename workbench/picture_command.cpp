@@ -22,7 +22,8 @@ std::optional<QSize> sizeFrom(const QString& text) {
     if (parts.size() != 2) return std::nullopt;
     bool okWidth = false, okHeight = false;
     const QSize size(parts[0].toInt(&okWidth), parts[1].toInt(&okHeight));
-    const bool fits = okWidth && okHeight && size.width() >= 16 && size.height() >= 16 && size.width() <= 16384 && size.height() <= 16384;
+    const bool fits = okWidth && okHeight && size.width() >= 16 && size.height() >= 16 && size.width() <= 16384 &&
+                      size.height() <= 16384;
     return fits ? std::optional(size) : std::nullopt;
 }
 
@@ -38,7 +39,10 @@ int picture(const QStringList& arguments) {
                        {"source", "A database to use instead of the design's.", "FILE"}});
     if (const auto code = parse(parser, "picture", arguments, 1)) return *code;
     const auto size = sizeFrom(parser.value("size"));
-    if (!size) return complain(fmt::format("--size is like 1280x800, from 16x16 to 16384x16384, not \"{}\".", parser.value("size").toStdString())), kUsage;
+    if (!size)
+        return complain(fmt::format("--size is like 1280x800, from 16x16 to 16384x16384, not \"{}\".",
+                                    parser.value("size").toStdString())),
+               kUsage;
     if (parser.value("output").isEmpty()) return complain("Name the picture to write with -o FILE.png."), kUsage;
     const std::string design = parser.positionalArguments().first().toStdString();
     if (!isDesignPath(design)) return complain(fmt::format("{} is not a design file (.jrow).", design)), kUsage;
@@ -57,18 +61,22 @@ int picture(const QStringList& arguments) {
         failure = error;
         loaded.quit();
     });
-    if (auto opened = grid.open(QString::fromStdString(design), parser.value("source")); !opened) return complain(opened.error().message), kFailed;
+    if (auto opened = grid.open(QString::fromStdString(design), parser.value("source")); !opened)
+        return complain(opened.error().message), kFailed;
     grid.show();
     loaded.exec();
     if (!failure.isEmpty()) return complain(failure.toStdString()), kFailed;
     // The sorted snapshot follows the load as one more queued call of the worker.
     const auto& plan = grid.design();
-    for (int turn = 0; turn < 200 && !plan.sort.empty() && (!grid.snapshot() || !grid.snapshot()->order || !grid.snapshot()->table->complete); ++turn) {
+    for (int turn = 0; turn < 200 && !plan.sort.empty() &&
+                       (!grid.snapshot() || !grid.snapshot()->order || !grid.snapshot()->table->complete);
+         ++turn) {
         QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
         QThread::msleep(5);
     }
     for (const Finding& finding : grid.findings()) complain(finding.message);
-    if (!grid.grab().save(parser.value("output"), "PNG")) return complain(fmt::format("{} cannot be written.", parser.value("output").toStdString())), kFailed;
+    if (!grid.grab().save(parser.value("output"), "PNG"))
+        return complain(fmt::format("{} cannot be written.", parser.value("output").toStdString())), kFailed;
     return kDone;
 }
 

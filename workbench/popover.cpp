@@ -77,7 +77,8 @@ void Popover::keyPressEvent(QKeyEvent* event) {
 bool Popover::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() == QEvent::MouseButtonPress && isVisible() && watched->isWidgetType()) {
         auto* widget = static_cast<QWidget*>(watched);
-        const bool mine = widget == this || isAncestorOf(widget) || widget->window() != window();  // a list or menu of ours has a window of its own
+        const bool mine = widget == this || isAncestorOf(widget) ||
+                          widget->window() != window();  // a list or menu of ours has a window of its own
         if (!mine) {
             close();
             Q_EMIT closed();

@@ -45,8 +45,8 @@ void shoulderIn(QPainterPath& path, double x0, double centre, double half, doubl
 }
 
 /// One edge of the current from left to right, channels scaled and stations inset for the inner streams.
-QPainterPath edge(const std::vector<CurrentShape::Span>& stations, const std::vector<double>& thickness, double width, double centre, double sign,
-                  double scale, double inset) {
+QPainterPath edge(const std::vector<CurrentShape::Span>& stations, const std::vector<double>& thickness, double width,
+                  double centre, double sign, double scale, double inset) {
     QPainterPath path(QPointF(stations.front().x0, centre + sign * (kHalfStation - inset)));
     for (std::size_t i = 0; i < stations.size(); ++i) {
         const double half = thickness[i] / 2 * scale;
@@ -59,9 +59,12 @@ QPainterPath edge(const std::vector<CurrentShape::Span>& stations, const std::ve
 
 }  // namespace
 
-double CurrentShape::thicknessFor(std::int64_t rows) { return rows <= 0 ? 1.5 : std::max(3.0, 5.3 * std::log10(static_cast<double>(rows))); }
+double CurrentShape::thicknessFor(std::int64_t rows) {
+    return rows <= 0 ? 1.5 : std::max(3.0, 5.3 * std::log10(static_cast<double>(rows)));
+}
 
-CurrentShape CurrentShape::of(const std::vector<double>& textWidths, const std::vector<double>& thickness, double width, double height) {
+CurrentShape CurrentShape::of(const std::vector<double>& textWidths, const std::vector<double>& thickness, double width,
+                              double height) {
     CurrentShape shape;
     shape.thickness = thickness;
     const double centre = height / 2;
@@ -110,17 +113,21 @@ void RowlineBar::setStations(std::vector<Station> stations) {
         shownThickness_ = wanted;
     } else {
         // The breadth eases; numbers and words change at once.
-        connect(easing_, &QVariantAnimation::valueChanged, this, [this, from = shownThickness_, wanted](const QVariant& share) {
-            for (std::size_t i = 0; i < wanted.size(); ++i) shownThickness_[i] = from[i] + (wanted[i] - from[i]) * share.toDouble();
-            relayout();
-            update();
-        });
+        connect(easing_, &QVariantAnimation::valueChanged, this,
+                [this, from = shownThickness_, wanted](const QVariant& share) {
+                    for (std::size_t i = 0; i < wanted.size(); ++i)
+                        shownThickness_[i] = from[i] + (wanted[i] - from[i]) * share.toDouble();
+                    relayout();
+                    update();
+                });
         easing_->setStartValue(0.0);
         easing_->setEndValue(1.0);
         easing_->start();
     }
     QStringList spoken;
-    for (const Station& station : stations_) spoken << QString::fromUtf8(name(station.stage).data()) + QStringLiteral(": ") + station.sentence + QStringLiteral(", ") + tr("%1 rows").arg(station.rowsOut);
+    for (const Station& station : stations_)
+        spoken << QString::fromUtf8(name(station.stage).data()) + QStringLiteral(": ") + station.sentence +
+                      QStringLiteral(", ") + tr("%1 rows").arg(station.rowsOut);
     setAccessibleDescription(spoken.join(QStringLiteral("; ")));
     relayout();
     update();
@@ -152,7 +159,8 @@ void RowlineBar::resizeEvent(QResizeEvent*) { relayout(); }
 
 int RowlineBar::stationAt(QPointF position) const {
     for (std::size_t i = 0; i < shape_.stations.size(); ++i)
-        if (position.x() >= shape_.stations[i].x0 - 8 && position.x() <= shape_.stations[i].x1 + 8 && position.y() >= 0 && position.y() < height())
+        if (position.x() >= shape_.stations[i].x0 - 8 && position.x() <= shape_.stations[i].x1 + 8 &&
+            position.y() >= 0 && position.y() < height())
             return static_cast<int>(i);
     return -1;
 }
@@ -160,7 +168,9 @@ int RowlineBar::stationAt(QPointF position) const {
 QRect RowlineBar::stationRect(Stage stage) const {
     for (std::size_t i = 0; i < stations_.size(); ++i)
         if (stations_[i].stage == stage && i < shape_.stations.size())
-            return QRectF(shape_.stations[i].x0, height() / 2.0 - kHalfStation, shape_.stations[i].x1 - shape_.stations[i].x0, 2 * kHalfStation).toRect();
+            return QRectF(shape_.stations[i].x0, height() / 2.0 - kHalfStation,
+                          shape_.stations[i].x1 - shape_.stations[i].x0, 2 * kHalfStation)
+                .toRect();
     return {};
 }
 
@@ -188,7 +198,9 @@ void RowlineBar::paintEvent(QPaintEvent*) {
     const double centre = height() / 2.0;
 
     QLinearGradient water(0, 0, width(), 0), stream(0, 0, width(), 0);
-    const auto stop = [this](QLinearGradient& gradient, double x, const QColor& colour) { gradient.setColorAt(std::clamp(x / width(), 0.0, 1.0), colour); };
+    const auto stop = [this](QLinearGradient& gradient, double x, const QColor& colour) {
+        gradient.setColorAt(std::clamp(x / width(), 0.0, 1.0), colour);
+    };
     QColor faint = t.currentStream, strong = t.currentStream;
     faint.setAlphaF(0.16F);
     strong.setAlphaF(0.8F);
@@ -207,7 +219,8 @@ void RowlineBar::paintEvent(QPaintEvent*) {
     painter.drawPath(shape_.outline);
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(QBrush(stream), 1));
-    for (const double sign : {-1.0, 1.0}) painter.drawPath(edge(shape_.stations, shape_.thickness, width(), centre, sign, 0.5, 4.5));
+    for (const double sign : {-1.0, 1.0})
+        painter.drawPath(edge(shape_.stations, shape_.thickness, width(), centre, sign, 0.5, 4.5));
     paintTotal(painter);
     for (std::size_t i = 0; i < stations_.size(); ++i) {
         paintChannel(painter, static_cast<int>(i));
@@ -222,10 +235,12 @@ void RowlineBar::paintChannel(QPainter& painter, int index) {
     const double left = shape_.stations[i].x1 + 10;
     const double right = isLast ? left + 96 : shape_.stations[i + 1].x0 - 10;
     const double half = shape_.thickness[i] / 2, centre = height() / 2.0;
-    const QRectF above(left - 14, centre - half - 23, right - left + 28, 18), below(left - 14, centre + half + 4, right - left + 28, 16);
+    const QRectF above(left - 14, centre - half - 23, right - left + 28, 18),
+        below(left - 14, centre + half + 4, right - left + 28, 16);
     painter.setFont(sized(12, QFont::DemiBold));
     painter.setPen(t.ink);
-    painter.drawText(above, Qt::AlignCenter, isLast ? tr("%1 rows").arg(grouped(stations_[i].rowsOut)) : grouped(stations_[i].rowsOut));
+    painter.drawText(above, Qt::AlignCenter,
+                     isLast ? tr("%1 rows").arg(grouped(stations_[i].rowsOut)) : grouped(stations_[i].rowsOut));
     const bool slow = stations_[i].milliseconds > 100 && stations_[i].stage != Stage::Source;
     painter.setFont(sized(11));
     painter.setPen(slow ? t.buoyText : t.ink2);
@@ -277,7 +292,8 @@ void RowlineBar::paintStation(QPainter& painter, int index) {
     const double left = std::max(span.x0, 0.0) + 14, top = height() / 2.0 - kHalfStation;
     painter.setFont(sized(11, QFont::DemiBold));
     painter.setPen(isOpen || isDrop ? t.brassText : t.tealText);
-    painter.drawText(QRectF(left, top + 8, span.x1 - left, 16), Qt::AlignLeft | Qt::AlignVCenter, QString::fromUtf8(name(station.stage).data()));
+    painter.drawText(QRectF(left, top + 8, span.x1 - left, 16), Qt::AlignLeft | Qt::AlignVCenter,
+                     QString::fromUtf8(name(station.stage).data()));
     painter.setPen(QPen(isOpen ? t.brassText : t.ink3, 1.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     const QPointF c(span.x1 - 16, top + 16);
     const QPointF chevron[] = {c + QPointF(-3.5, -1.8), c + QPointF(0, 1.8), c + QPointF(3.5, -1.8)};
@@ -287,7 +303,8 @@ void RowlineBar::paintStation(QPainter& painter, int index) {
         const QFontMetricsF metrics(sized(12));
         const double used = station.isIdle ? 0 : std::min(metrics.horizontalAdvance(station.sentence), room.width());
         const bool below = used + metrics.horizontalAdvance(dropWords_) + 24 > room.width();
-        const QRectF slot(room.left() + (below || used == 0 ? 0 : used + 6), room.top() + (below ? 17 : 0), metrics.horizontalAdvance(dropWords_) + 14, 18);
+        const QRectF slot(room.left() + (below || used == 0 ? 0 : used + 6), room.top() + (below ? 17 : 0),
+                          metrics.horizontalAdvance(dropWords_) + 14, 18);
         painter.setPen(QPen(t.brass, 1.3, Qt::DashLine));
         painter.setBrush(t.paper);
         painter.drawRoundedRect(slot, 3, 3);
@@ -314,14 +331,18 @@ void RowlineBar::paintSentence(QPainter& painter, const Station& station, const 
         text.setLineWidth(room.width());
         const int start = text.textStart();
         const bool cut = line == 1 && start + text.textLength() < station.sentence.size();
-        const QString shown = cut ? QFontMetricsF(font).elidedText(station.sentence.mid(start), Qt::ElideRight, room.width()) : station.sentence.mid(start, text.textLength()).trimmed();
+        const QString shown =
+            cut ? QFontMetricsF(font).elidedText(station.sentence.mid(start), Qt::ElideRight, room.width())
+                : station.sentence.mid(start, text.textLength()).trimmed();
         const QRectF place(room.left(), room.top() + y, room.width(), lineHeight);
         painter.drawText(place, Qt::AlignLeft | Qt::AlignVCenter, shown);
         for (std::size_t w = 0; w < station.words.size(); ++w) {
             const qsizetype at = shown.indexOf(station.words[w]);
             if (at < 0 || !designColumn_ || station.fields[w] != *designColumn_) continue;
             const QFontMetricsF metrics(font);
-            painter.fillRect(QRectF(place.left() + metrics.horizontalAdvance(shown.left(at)), place.bottom() - 1, metrics.horizontalAdvance(station.words[w]), 2), t.brass);
+            painter.fillRect(QRectF(place.left() + metrics.horizontalAdvance(shown.left(at)), place.bottom() - 1,
+                                    metrics.horizontalAdvance(station.words[w]), 2),
+                             t.brass);
         }
         y += lineHeight;
     }
@@ -369,8 +390,10 @@ bool RowlineBar::event(QEvent* event) {
     if (event->type() == QEvent::ToolTip) {
         auto* help = static_cast<QHelpEvent*>(event);
         const int at = stationAt(help->pos());
-        if (at < 0) QToolTip::hideText();
-        else QToolTip::showText(help->globalPos(), stations_[static_cast<std::size_t>(at)].sentence, this);
+        if (at < 0)
+            QToolTip::hideText();
+        else
+            QToolTip::showText(help->globalPos(), stations_[static_cast<std::size_t>(at)].sentence, this);
         return true;
     }
     return QWidget::event(event);

@@ -16,12 +16,12 @@ namespace jollyrow {
 /// One station, as values.
 struct Station {
     Stage stage = Stage::Source;
-    QString sentence;        ///< "jobs in kelpie-quay.db"
+    QString sentence;  ///< "jobs in kelpie-quay.db"
     std::int64_t rowsOut = 0;
     double milliseconds = 0;
-    bool isIdle = false;     ///< passes its rows on untouched
-    std::vector<QString> words;  ///< parts of the sentence that name a column, with…
-    std::vector<QString> fields; ///< …the field each of them names
+    bool isIdle = false;          ///< passes its rows on untouched
+    std::vector<QString> words;   ///< parts of the sentence that name a column, with…
+    std::vector<QString> fields;  ///< …the field each of them names
 };
 
 /// Pure geometry of the current; pixels of the bar.
@@ -36,7 +36,8 @@ struct CurrentShape {
     /// Half-breadth for a number of rows: 5.3 log10(rows), at least a thread.
     static double thicknessFor(std::int64_t rows);
     /// Lays stations over `width`, channels of at least 76 between.
-    static CurrentShape of(const std::vector<double>& textWidths, const std::vector<double>& thickness, double width, double height);
+    static CurrentShape of(const std::vector<double>& textWidths, const std::vector<double>& thickness, double width,
+                           double height);
 };
 
 class RowlineBar final : public QWidget {

@@ -28,7 +28,8 @@ void SegmentedSwitch::choose(int index) {
 
 QSize SegmentedSwitch::sizeHint() const {
     int widest = 0;
-    for (const QString& choice : choices_) widest = std::max(widest, QFontMetrics(sized(12, QFont::DemiBold)).horizontalAdvance(choice));
+    for (const QString& choice : choices_)
+        widest = std::max(widest, QFontMetrics(sized(12, QFont::DemiBold)).horizontalAdvance(choice));
     return {static_cast<int>(choices_.size()) * (widest + 22) + 2, std::max(26, fontMetrics().height() + 10)};
 }
 

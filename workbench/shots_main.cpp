@@ -43,7 +43,8 @@ bool untilLoaded(Grid& grid) {
 void click(Grid& grid, QPoint at, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
     QWidget* viewport = grid.viewport();
     for (const QEvent::Type type : {QEvent::MouseButtonPress, QEvent::MouseButtonRelease}) {
-        QMouseEvent event(type, at, viewport->mapToGlobal(at), Qt::LeftButton, type == QEvent::MouseButtonPress ? Qt::LeftButton : Qt::NoButton, modifiers);
+        QMouseEvent event(type, at, viewport->mapToGlobal(at), Qt::LeftButton,
+                          type == QEvent::MouseButtonPress ? Qt::LeftButton : Qt::NoButton, modifiers);
         QCoreApplication::sendEvent(viewport, &event);
     }
     settle(80);
@@ -68,7 +69,8 @@ class Shots {
         applyLook(application, theme);
         QCursor::setPos(1279, 799);
         Settings settings;
-        for (const char* name : {"vessels-by-length.jrow", "kelpie-quay.db", "yard-jobs.jrow"}) settings.noteRecent(QFileInfo(database_).dir().filePath(name));
+        for (const char* name : {"vessels-by-length.jrow", "kelpie-quay.db", "yard-jobs.jrow"})
+            settings.noteRecent(QFileInfo(database_).dir().filePath(name));
         settings.save();
         const QString suffix = theme == Theme::Dark ? QStringLiteral("-dark") : QString();
         MainWindow window;

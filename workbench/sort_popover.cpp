@@ -155,7 +155,8 @@ void SortPopover::rebuild() {
     add->setMinimumWidth(150);
     add->addItem(design_.sort.empty() ? tr("Sort by…") : tr("Then by…"));
     for (const FieldSchema& field : schema_.fields) {
-        const bool used = std::any_of(design_.sort.begin(), design_.sort.end(), [&](const SortDesign& key) { return key.field == field.name; });
+        const bool used = std::any_of(design_.sort.begin(), design_.sort.end(),
+                                      [&](const SortDesign& key) { return key.field == field.name; });
         if (!used && hasOrder(field)) add->addItem(headingOf(field.name), QString::fromStdString(field.name));
     }
     connect(add, &QComboBox::activated, this, [this, add](int index) {

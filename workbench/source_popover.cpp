@@ -15,7 +15,8 @@
 
 namespace jollyrow {
 
-SourcePopover::SourcePopover(QWidget* window, const QString& databasePath, const SourceDesign& bound, const std::vector<TableSummary>& tables)
+SourcePopover::SourcePopover(QWidget* window, const QString& databasePath, const SourceDesign& bound,
+                             const std::vector<TableSummary>& tables)
     : Popover(tr("Source"), window), query_(new QLineEdit(this)), problem_(new QLabel(this)) {
     auto* file = new QLabel(databasePath, this);
     file->setForegroundRole(QPalette::PlaceholderText);
@@ -30,11 +31,21 @@ SourcePopover::SourcePopover(QWidget* window, const QString& databasePath, const
     for (const TableSummary& table : tables) {
         if (row == kMost) break;
         const bool isBound = bound.query.empty() && bound.table == table.name;
-        auto* choose = new QPushButton(makeIcon(table.isView ? Icon::View : Icon::Table, isBound ? look().brassText : look().ink2), QString::fromStdString(table.name), this);
-        choose->setStyleSheet(QStringLiteral("text-align:left;%1").arg(isBound ? QStringLiteral("background:%1;border-color:%2").arg(look().brassPale.name(), look().brass.name()) : QString()));
-        connect(choose, &QPushButton::clicked, this, [this, name = QString::fromStdString(table.name)] { Q_EMIT tableChosen(name); });
+        auto* choose =
+            new QPushButton(makeIcon(table.isView ? Icon::View : Icon::Table, isBound ? look().brassText : look().ink2),
+                            QString::fromStdString(table.name), this);
+        choose->setStyleSheet(QStringLiteral("text-align:left;%1")
+                                  .arg(isBound ? QStringLiteral("background:%1;border-color:%2")
+                                                     .arg(look().brassPale.name(), look().brass.name())
+                                               : QString()));
+        connect(choose, &QPushButton::clicked, this,
+                [this, name = QString::fromStdString(table.name)] { Q_EMIT tableChosen(name); });
         list->addWidget(choose, row, 0);
-        auto* note = new QLabel(isBound ? tr("bound now") : table.isView ? tr("a view") : table.aboutRows ? tr("about %1 rows").arg(grouped(*table.aboutRows)) : QString(), this);
+        auto* note = new QLabel(isBound           ? tr("bound now")
+                                : table.isView    ? tr("a view")
+                                : table.aboutRows ? tr("about %1 rows").arg(grouped(*table.aboutRows))
+                                                  : QString(),
+                                this);
         note->setForegroundRole(QPalette::PlaceholderText);
         list->addWidget(note, row++, 1);
     }

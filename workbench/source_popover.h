@@ -16,7 +16,8 @@ namespace jollyrow {
 class SourcePopover final : public Popover {
     Q_OBJECT
   public:
-    SourcePopover(QWidget* window, const QString& databasePath, const SourceDesign& bound, const std::vector<TableSummary>& tables);
+    SourcePopover(QWidget* window, const QString& databasePath, const SourceDesign& bound,
+                  const std::vector<TableSummary>& tables);
     void showProblem(const QString& message);
 
   Q_SIGNALS:

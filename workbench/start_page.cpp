@@ -60,7 +60,11 @@ class Choice final : public QAbstractButton {
 
 }  // namespace
 
-StartPage::StartPage(QWidget* parent) : QWidget(parent), recent_(new QVBoxLayout), problem_(new QLabel(this)), recentTitle_(new QLabel(tr("Recent"), this)) {
+StartPage::StartPage(QWidget* parent)
+    : QWidget(parent),
+      recent_(new QVBoxLayout),
+      problem_(new QLabel(this)),
+      recentTitle_(new QLabel(tr("Recent"), this)) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(0, 0, 0, 0);
     outer->addStretch(3);
@@ -76,9 +80,12 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent), recent_(new QVBoxLayout
     left->addWidget(title);
     left->addWidget(line);
     left->addSpacing(14);
-    auto* demo = new Choice(Icon::AppMark, tr("Try it on the boatyard"), tr("Kelpie Quay: made-up vessels, berths and 5 000 jobs"), true, this);
-    auto* database = new Choice(Icon::Table, tr("Open a database…"), tr("an SQLite file; choose a table and design on its records"), false, this);
-    auto* design = new Choice(Icon::File, tr("Open a design…"), tr("a .jrow file, with the database it was made on"), false, this);
+    auto* demo = new Choice(Icon::AppMark, tr("Try it on the boatyard"),
+                            tr("Kelpie Quay: made-up vessels, berths and 5 000 jobs"), true, this);
+    auto* database = new Choice(Icon::Table, tr("Open a database…"),
+                                tr("an SQLite file; choose a table and design on its records"), false, this);
+    auto* design =
+        new Choice(Icon::File, tr("Open a design…"), tr("a .jrow file, with the database it was made on"), false, this);
     for (Choice* choice : {demo, database, design}) left->addWidget(choice);
     problem_->setWordWrap(true);
     problem_->setMaximumWidth(430);
@@ -113,8 +120,13 @@ void StartPage::setRecent(const QStringList& paths) {
     recentTitle_->setVisible(!paths.isEmpty());
     for (const QString& path : paths) {
         const QFileInfo info(path);
-        auto* button = new QPushButton(makeIcon(path.endsWith(QLatin1String(".jrow")) ? Icon::File : Icon::Table, look().ink2), info.fileName(), this);
-        button->setStyleSheet(QStringLiteral("QPushButton{text-align:left;border:1px solid transparent;background:transparent;padding:5px 8px}QPushButton:hover{background:%1}").arg(look().hoverRow.name()));
+        auto* button =
+            new QPushButton(makeIcon(path.endsWith(QLatin1String(".jrow")) ? Icon::File : Icon::Table, look().ink2),
+                            info.fileName(), this);
+        button->setStyleSheet(
+            QStringLiteral("QPushButton{text-align:left;border:1px solid "
+                           "transparent;background:transparent;padding:5px 8px}QPushButton:hover{background:%1}")
+                .arg(look().hoverRow.name()));
         button->setToolTip(path);
         button->setMinimumWidth(220);
         connect(button, &QPushButton::clicked, this, [this, path] { Q_EMIT openPath(path); });
@@ -140,7 +152,8 @@ void StartPage::paintEvent(QPaintEvent*) {
         colour.setAlphaF(t.dark ? 0.25F : 0.30F);
         QPainterPath wave(QPointF(0, height()));
         const double level = height() - 108.0 + layer * 30;
-        for (int x = 0; x <= width() + 8; x += 8) wave.lineTo(x, level + 10 * std::sin(x / (150.0 + layer * 35) + layer * 1.7));
+        for (int x = 0; x <= width() + 8; x += 8)
+            wave.lineTo(x, level + 10 * std::sin(x / (150.0 + layer * 35) + layer * 1.7));
         wave.lineTo(width(), height());
         wave.closeSubpath();
         painter.setBrush(colour);

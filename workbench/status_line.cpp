@@ -14,8 +14,16 @@
 namespace jollyrow {
 
 StatusLine::StatusLine(QWidget* parent)
-    : QWidget(parent), findings_(new QToolButton(this)), unsaved_(new QLabel(this)), said_(new QLabel(this)), selection_(new QLabel(this)),
-      memory_(new QLabel(this)), progressText_(new QLabel(this)), progress_(new QProgressBar(this)), cancel_(new QToolButton(this)), saidTimer_(new QTimer(this)) {
+    : QWidget(parent),
+      findings_(new QToolButton(this)),
+      unsaved_(new QLabel(this)),
+      said_(new QLabel(this)),
+      selection_(new QLabel(this)),
+      memory_(new QLabel(this)),
+      progressText_(new QLabel(this)),
+      progress_(new QProgressBar(this)),
+      cancel_(new QToolButton(this)),
+      saidTimer_(new QTimer(this)) {
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(10, 0, 14, 0);
     layout->setSpacing(14);
@@ -25,7 +33,9 @@ StatusLine::StatusLine(QWidget* parent)
     progress_->setTextVisible(false);
     cancel_->setText(tr("Cancel"));
     cancel_->setStyleSheet(QStringLiteral("QToolButton{padding:0 4px;border:none;text-decoration:underline}"));
-    for (QWidget* widget : std::initializer_list<QWidget*>{findings_, unsaved_, said_, progressText_, progress_, cancel_}) layout->addWidget(widget);
+    for (QWidget* widget :
+         std::initializer_list<QWidget*>{findings_, unsaved_, said_, progressText_, progress_, cancel_})
+        layout->addWidget(widget);
     layout->addStretch();
     layout->addWidget(selection_);
     layout->addWidget(memory_);

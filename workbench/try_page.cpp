@@ -38,8 +38,14 @@ class Sheet final : public QWidget {
 }  // namespace
 
 TryPage::TryPage(QWidget* parent)
-    : QWidget(parent), ribbon_(new QLabel(this)), title_(new QLabel(this)), subtitle_(new QLabel(this)), count_(new QLabel(this)), foot_(new QLabel(this)),
-      back_(new QPushButton(makeIcon(Icon::ChevronLeft, look().ink2, 14), tr("Back to Build"), this)), grid_(nullptr) {
+    : QWidget(parent),
+      ribbon_(new QLabel(this)),
+      title_(new QLabel(this)),
+      subtitle_(new QLabel(this)),
+      count_(new QLabel(this)),
+      foot_(new QLabel(this)),
+      back_(new QPushButton(makeIcon(Icon::ChevronLeft, look().ink2, 14), tr("Back to Build"), this)),
+      grid_(nullptr) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(0);
@@ -104,9 +110,13 @@ void TryPage::begin(const Design& design, const QString& title, const QString& d
     subtitle_->setText(QFileInfo(databasePath).fileName());
     count_->clear();
     foot_->setText(tr("Copying the database…"));
-    ribbon_->setText(tr("<b style='color:%1'>Trial</b>&nbsp;&nbsp; This is the form as its users will have it. Edits are saved for real, into a scratch copy of the database.").arg(look().brassText.name()));
+    ribbon_->setText(tr("<b style='color:%1'>Trial</b>&nbsp;&nbsp; This is the form as its users will have it. Edits "
+                        "are saved for real, into a scratch copy of the database.")
+                         .arg(look().brassText.name()));
     scratch_ = std::make_unique<QTemporaryDir>();
-    if (!scratch_->isValid()) return copied(Error{ErrorCode::Io, "No scratch folder could be made: " + scratch_->errorString().toStdString()});
+    if (!scratch_->isValid())
+        return copied(
+            Error{ErrorCode::Io, "No scratch folder could be made: " + scratch_->errorString().toStdString()});
     copyPath_ = scratch_->filePath(QFileInfo(databasePath).fileName());
     cancel_ = Cancel();
     copier_ = std::thread([this, from = databasePath.toStdString(), to = copyPath_.toStdString(), cancel = cancel_] {
@@ -140,9 +150,12 @@ void TryPage::end() {
 void TryPage::refresh() {
     if (!ready_ || !grid_->snapshot()) return;
     count_->setText(tr("<b>%1</b> records").arg(grouped(grid_->lineCount())));
-    QString text = grid_->selectedCount() > 1 ? tr("%1 records selected").arg(grouped(grid_->selectedCount())) : tr("Double-click or F2 edits a cell; Enter saves it.");
+    QString text = grid_->selectedCount() > 1 ? tr("%1 records selected").arg(grouped(grid_->selectedCount()))
+                                              : tr("Double-click or F2 edits a cell; Enter saves it.");
     const std::size_t unsaved = grid_->unsavedEdits();
-    if (saved_ != 0) text += tr("   ·   %n edit(s) saved in the scratch copy", nullptr, saved_).replace(QStringLiteral("edit(s)"), saved_ == 1 ? tr("edit") : tr("edits"));
+    if (saved_ != 0)
+        text += tr("   ·   %n edit(s) saved in the scratch copy", nullptr, saved_)
+                    .replace(QStringLiteral("edit(s)"), saved_ == 1 ? tr("edit") : tr("edits"));
     if (unsaved != 0) text += unsaved == 1 ? tr("   ·   1 not saved") : tr("   ·   %1 not saved").arg(unsaved);
     foot_->setText(problem_.isEmpty() ? text : problem_ + QStringLiteral("   ·   ") + text);
 }

@@ -28,7 +28,8 @@ bool literal(std::string_view text, std::size_t& at, char c) {
 
 void appendPadded(std::string& out, std::int64_t value, int width) {
     const std::string plain = std::to_string(value);
-    out.append(plain.size() < static_cast<std::size_t>(width) ? static_cast<std::size_t>(width) - plain.size() : 0, '0');
+    out.append(plain.size() < static_cast<std::size_t>(width) ? static_cast<std::size_t>(width) - plain.size() : 0,
+               '0');
     out += plain;
 }
 
@@ -55,7 +56,8 @@ std::int32_t today() {
     const std::time_t now = std::time(nullptr);
     std::tm local{};
     localtime_r(&now, &local);
-    return *daysFromCivil({local.tm_year + 1900, static_cast<unsigned>(local.tm_mon + 1), static_cast<unsigned>(local.tm_mday)});
+    return *daysFromCivil(
+        {local.tm_year + 1900, static_cast<unsigned>(local.tm_mon + 1), static_cast<unsigned>(local.tm_mday)});
 }
 
 std::optional<std::int32_t> parseIsoDate(std::string_view text) {

@@ -66,7 +66,9 @@ class Column final {
     /// For kernels: visit the storage once, then run over spans.
     const Storage& storage() const { return storage_; }
     /// One bit a row, 1 = filled; empty span when nothing is empty.
-    std::span<const std::uint64_t> validity() const { return emptyCount_ ? validity_.span() : std::span<const std::uint64_t>{}; }
+    std::span<const std::uint64_t> validity() const {
+        return emptyCount_ ? validity_.span() : std::span<const std::uint64_t>{};
+    }
     /// Bytes held, shared blocks counted whole. For status lines and tests.
     std::size_t byteSize() const;
     /// Identifies the data: equal ids mean equal contents. Key for caches of ranks.

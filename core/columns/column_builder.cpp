@@ -19,7 +19,9 @@ std::uint64_t nextColumnId() {
     return next.fetch_add(1, std::memory_order_relaxed);
 }
 
-int narrowestWidth(Type type) { return type == Type::Boolean ? 1 : type == Type::Time || type == Type::Timestamp ? 8 : 4; }
+int narrowestWidth(Type type) {
+    return type == Type::Boolean ? 1 : type == Type::Time || type == Type::Timestamp ? 8 : 4;
+}
 
 template <class To, class From>
 void copyAs(GrowBuffer<To>& to, const From* values, std::size_t count) {
@@ -66,7 +68,8 @@ void ColumnBuilder::appendIntegers(const ColumnChunk& chunk) {
     const std::size_t count = chunk.integers.size();
     if (width_ == 4) {
         const auto [low, high] = std::minmax_element(values, values + count);
-        if (count != 0 && (*low < std::numeric_limits<std::int32_t>::min() || *high > std::numeric_limits<std::int32_t>::max())) {
+        if (count != 0 &&
+            (*low < std::numeric_limits<std::int32_t>::min() || *high > std::numeric_limits<std::int32_t>::max())) {
             bytes8_.reserve(std::max(expectedRows_, rows_ + count));
             copyAs(bytes8_, bytes4_.data(), bytes4_.size());
             bytes4_ = {};
@@ -110,7 +113,8 @@ void ColumnBuilder::appendText(const ColumnChunk& chunk) {
         const std::uint64_t base = arenaBytes_.size();
         if (expectedRows_ > rows_ && rows_ == 0) {
             arenaOffsets_.reserve(expectedRows_ + 1);
-            arenaBytes_.reserve(chunk.bytes.size() / std::max<std::size_t>(chunk.rows, 1) * expectedRows_ * 9 / 8 + chunk.bytes.size());
+            arenaBytes_.reserve(chunk.bytes.size() / std::max<std::size_t>(chunk.rows, 1) * expectedRows_ * 9 / 8 +
+                                chunk.bytes.size());
         }
         arenaBytes_.append(chunk.bytes.data(), chunk.bytes.size());
         std::uint64_t* out = arenaOffsets_.extend(chunk.ends.size());
@@ -154,7 +158,8 @@ void ColumnBuilder::appendValidity(const ColumnChunk& chunk) {
         validity_[word] |= ~std::uint64_t{0} << low;
     }
     if (end % 64 != 0) validity_.back() &= (std::uint64_t{1} << (end % 64)) - 1;
-    for (const std::uint32_t row : chunk.emptyRows) validity_[(rows_ + row) / 64] &= ~(std::uint64_t{1} << ((rows_ + row) % 64));
+    for (const std::uint32_t row : chunk.emptyRows)
+        validity_[(rows_ + row) / 64] &= ~(std::uint64_t{1} << ((rows_ + row) % 64));
 }
 
 std::shared_ptr<const Column> ColumnBuilder::share() const {

@@ -45,7 +45,7 @@ class ColumnBuilder final {
     bool usesDictionary_ = true;
     StringTable table_;
     GrowBuffer<std::uint32_t> codes_;
-    GrowBuffer<char> arenaBytes_;          ///< distinct strings, or all of them
+    GrowBuffer<char> arenaBytes_;  ///< distinct strings, or all of them
     GrowBuffer<std::uint64_t> arenaOffsets_;
     std::vector<std::uint64_t> validity_;  ///< copied at share(): its last word is still being written
     std::vector<Misfit> misfits_;

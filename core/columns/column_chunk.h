@@ -58,10 +58,10 @@ class ColumnChunk {
     std::vector<std::int64_t> integers;
     std::vector<double> reals;
     bool usesTable = true;
-    StringTable table;                   ///< when usesTable
-    std::vector<std::uint32_t> codes;    ///< when usesTable
-    std::string bytes;                   ///< when not
-    std::vector<std::uint64_t> ends;     ///< when not: end of each string in `bytes`
+    StringTable table;                 ///< when usesTable
+    std::vector<std::uint32_t> codes;  ///< when usesTable
+    std::string bytes;                 ///< when not
+    std::vector<std::uint64_t> ends;   ///< when not: end of each string in `bytes`
     std::vector<std::uint32_t> emptyRows;
     std::vector<Misfit> misfits;
 

@@ -36,7 +36,9 @@ std::strong_ordering operator<=>(const Decimal& a, const Decimal& b) {
     const int scale = a.scale > b.scale ? a.scale : b.scale;
     const Int128 left = static_cast<Int128>(a.mantissa) * powerOfTen(scale - a.scale);
     const Int128 right = static_cast<Int128>(b.mantissa) * powerOfTen(scale - b.scale);
-    return left < right ? std::strong_ordering::less : left > right ? std::strong_ordering::greater : std::strong_ordering::equal;
+    return left < right   ? std::strong_ordering::less
+           : left > right ? std::strong_ordering::greater
+                          : std::strong_ordering::equal;
 }
 
 std::optional<Decimal> parseDecimal(std::string_view text) {
@@ -110,7 +112,8 @@ std::optional<Decimal> rescaled(Decimal value, int scale) {
 std::optional<Decimal> decimalFromReal(double value, int scale) {
     if (!std::isfinite(value)) return std::nullopt;
     std::array<char, 400> buffer{};
-    const auto [end, failure] = std::to_chars(buffer.data(), buffer.data() + buffer.size(), value, std::chars_format::fixed);
+    const auto [end, failure] =
+        std::to_chars(buffer.data(), buffer.data() + buffer.size(), value, std::chars_format::fixed);
     if (failure != std::errc{}) return std::nullopt;
     const auto parsed = parseDecimal(std::string_view(buffer.data(), static_cast<std::size_t>(end - buffer.data())));
     return parsed ? rescaledExactly(*parsed, scale) : std::nullopt;

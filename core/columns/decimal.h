@@ -23,7 +23,8 @@ struct Decimal {
     friend std::strong_ordering operator<=>(const Decimal& a, const Decimal& b);
 };
 
-/// Reads "-12.340"; digits, at most one point, an optional sign and nothing else. nullopt when it is not that, or past 64 bits.
+/// Reads "-12.340"; digits, at most one point, an optional sign and nothing else. nullopt when it is not that, or past
+/// 64 bits.
 std::optional<Decimal> parseDecimal(std::string_view text);
 /// "12.340": all digits of the scale.
 std::string toString(Decimal value);

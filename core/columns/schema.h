@@ -18,15 +18,15 @@ struct FieldSchema {
     std::string declaredType;  ///< as the database words it, e.g. "DECIMAL(12,2)"
     Type type = Type::Text;
     Use use = Use::Plain;
-    int scale = 0;                        ///< decimals of a Decimal
-    int precision = 0;                    ///< all digits of a Decimal, 0 when not stated
-    int maxLength = 0;                    ///< code points of a text, 0 when not stated
-    bool required = false;                ///< NOT NULL
-    bool unique = false;                  ///< alone unique, a one-column primary key included
-    int primaryKeyRank = 0;               ///< 1 for the first column of the primary key, 0 when not in it
-    bool generated = false;               ///< computed by the database: never written
+    int scale = 0;           ///< decimals of a Decimal
+    int precision = 0;       ///< all digits of a Decimal, 0 when not stated
+    int maxLength = 0;       ///< code points of a text, 0 when not stated
+    bool required = false;   ///< NOT NULL
+    bool unique = false;     ///< alone unique, a one-column primary key included
+    int primaryKeyRank = 0;  ///< 1 for the first column of the primary key, 0 when not in it
+    bool generated = false;  ///< computed by the database: never written
     std::optional<std::string> defaultSql;
-    std::vector<std::string> permitted;   ///< from CHECK (x IN (…)) or an enum; in stated order
+    std::vector<std::string> permitted;  ///< from CHECK (x IN (…)) or an enum; in stated order
     bool operator==(const FieldSchema&) const = default;
 };
 
@@ -40,13 +40,13 @@ struct ForeignKey {
 struct TableSchema {
     std::string name;
     bool isView = false;
-    bool writable = true;               ///< false for views, queries, read-only files
-    std::string whyNotWritable;         ///< in words, when not writable
+    bool writable = true;                  ///< false for views, queries, read-only files
+    std::string whyNotWritable;            ///< in words, when not writable
     std::optional<std::int64_t> rowCount;  ///< when cheaply known
     std::vector<FieldSchema> fields;
     std::vector<ForeignKey> foreignKeys;
     std::vector<std::vector<std::string>> uniqueKeys;
-    std::vector<std::string> checks;    ///< texts of CHECK constraints
+    std::vector<std::string> checks;  ///< texts of CHECK constraints
     bool operator==(const TableSchema&) const = default;
 
     std::optional<FieldIndex> find(std::string_view field) const;

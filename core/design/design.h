@@ -29,21 +29,21 @@ struct Width {
     static constexpr int kLeastPixels = 24;
     static constexpr int kMostPixels = 4000;
     WidthMode mode = WidthMode::Fit;
-    int pixels = 100;         ///< for Fixed, at 100 % scale
-    double weight = 1;        ///< for Share: 2 is twice 1
-    int minimum = 32;         ///< pixels
-    int maximum = 0;          ///< pixels; 0 = none
+    int pixels = 100;   ///< for Fixed, at 100 % scale
+    double weight = 1;  ///< for Share: 2 is twice 1
+    int minimum = 32;   ///< pixels
+    int maximum = 0;    ///< pixels; 0 = none
     bool operator==(const Width&) const = default;
 };
 
 struct ColumnDesign {
-    std::string field;        ///< name in the source
+    std::string field;  ///< name in the source
     std::string heading;
     bool shown = true;
     bool readOnly = false;
     Alignment alignment = Alignment::Automatic;
     Width width;
-    std::string unknown;      ///< keys of the file that this version does not know, as a JSON object; kept
+    std::string unknown;  ///< keys of the file that this version does not know, as a JSON object; kept
     bool operator==(const ColumnDesign&) const = default;
 };
 
@@ -56,17 +56,17 @@ struct SortDesign {
 
 struct SourceDesign {
     std::string kind = "sqlite";
-    std::string path;   ///< as written in the file; a relative one is meant from the design file's folder
+    std::string path;  ///< as written in the file; a relative one is meant from the design file's folder
     std::string table;
     std::string query;  ///< when not empty, instead of `table`
     bool operator==(const SourceDesign&) const = default;
 };
 
 struct GridDesign {
-    int pinned = 0;         ///< how many of the first shown columns stay while the rest scrolls
+    int pinned = 0;  ///< how many of the first shown columns stay while the rest scrolls
     bool stripes = true;
-    bool lines = true;      ///< hairlines between rows
-    int rowHeight = 26;     ///< pixels at 100 % scale
+    bool lines = true;   ///< hairlines between rows
+    int rowHeight = 26;  ///< pixels at 100 % scale
     bool operator==(const GridDesign&) const = default;
 };
 

@@ -29,10 +29,14 @@ struct EnumName {
     E value;
     std::string_view name;
 };
-constexpr std::array<EnumName<Alignment>, 4> kAlignments = {
-    {{Alignment::Automatic, "automatic"}, {Alignment::Left, "left"}, {Alignment::Center, "center"}, {Alignment::Right, "right"}}};
-constexpr std::array<EnumName<WidthMode>, 3> kWidthModes = {{{WidthMode::Fixed, "fixed"}, {WidthMode::Fit, "fit"}, {WidthMode::Share, "share"}}};
-constexpr std::array<EnumName<Direction>, 2> kDirections = {{{Direction::Ascending, "ascending"}, {Direction::Descending, "descending"}}};
+constexpr std::array<EnumName<Alignment>, 4> kAlignments = {{{Alignment::Automatic, "automatic"},
+                                                             {Alignment::Left, "left"},
+                                                             {Alignment::Center, "center"},
+                                                             {Alignment::Right, "right"}}};
+constexpr std::array<EnumName<WidthMode>, 3> kWidthModes = {
+    {{WidthMode::Fixed, "fixed"}, {WidthMode::Fit, "fit"}, {WidthMode::Share, "share"}}};
+constexpr std::array<EnumName<Direction>, 2> kDirections = {
+    {{Direction::Ascending, "ascending"}, {Direction::Descending, "descending"}}};
 constexpr std::array<EnumName<Empties>, 2> kEmpties = {{{Empties::First, "first"}, {Empties::Last, "last"}}};
 
 template <class Names, class E>
@@ -52,10 +56,14 @@ void addUnknown(Json& object, const std::string& unknown) {
 }
 
 Json jsonOf(const ColumnDesign& column) {
-    Json out = {{"field", column.field}, {"heading", column.heading}, {"shown", column.shown}, {"readOnly", column.readOnly}};
+    Json out = {
+        {"field", column.field}, {"heading", column.heading}, {"shown", column.shown}, {"readOnly", column.readOnly}};
     out["alignment"] = nameOf(kAlignments, column.alignment);
-    out["width"] = {{"mode", nameOf(kWidthModes, column.width.mode)}, {"pixels", column.width.pixels}, {"weight", column.width.weight},
-                    {"minimum", column.width.minimum}, {"maximum", column.width.maximum}};
+    out["width"] = {{"mode", nameOf(kWidthModes, column.width.mode)},
+                    {"pixels", column.width.pixels},
+                    {"weight", column.width.weight},
+                    {"minimum", column.width.minimum},
+                    {"maximum", column.width.maximum}};
     addUnknown(out, column.unknown);
     return out;
 }
@@ -67,17 +75,20 @@ class ObjectReader {
         : object_(object), where_(std::move(where)), findings_(findings) {}
 
     void read(const char* key, std::string& value) {
-        if (const Json* found = find(key)) found->is_string() ? void(value = found->get<std::string>()) : wrong(key, "a text");
+        if (const Json* found = find(key))
+            found->is_string() ? void(value = found->get<std::string>()) : wrong(key, "a text");
     }
     void read(const char* key, bool& value) {
-        if (const Json* found = find(key)) found->is_boolean() ? void(value = found->get<bool>()) : wrong(key, "true or false");
+        if (const Json* found = find(key))
+            found->is_boolean() ? void(value = found->get<bool>()) : wrong(key, "true or false");
     }
     void read(const char* key, int& value, int least, int most) {
         const Json* found = find(key);
         if (!found) return;
         const bool whole = found->is_number_integer();
         const auto number = whole ? found->get<std::int64_t>() : 0;
-        if (!whole || number < least || number > most) return wrong(key, fmt::format("a whole number from {} to {}", least, most));
+        if (!whole || number < least || number > most)
+            return wrong(key, fmt::format("a whole number from {} to {}", least, most));
         value = static_cast<int>(number);
     }
     void read(const char* key, double& value, double least, double most) {
@@ -117,13 +128,15 @@ class ObjectReader {
             kept[key] = value;
             const auto near = nearestName(key, known);
             findings_.push_back({Severity::Note, path(key),
-                                 fmt::format("\"{}\" is not known to this version; it is kept and has no effect.{}", key,
-                                             near ? fmt::format(" Did you mean \"{}\"?", *near) : ""),
+                                 fmt::format("\"{}\" is not known to this version; it is kept and has no effect.{}",
+                                             key, near ? fmt::format(" Did you mean \"{}\"?", *near) : ""),
                                  near.value_or("")});
         }
         return kept.empty() ? std::string{} : kept.dump();
     }
-    std::string path(std::string_view key) const { return where_.empty() ? std::string(key) : where_ + "/" + std::string(key); }
+    std::string path(std::string_view key) const {
+        return where_.empty() ? std::string(key) : where_ + "/" + std::string(key);
+    }
 
   private:
     const Json* find(const char* key) {
@@ -132,7 +145,8 @@ class ObjectReader {
         return found == object_.end() ? nullptr : &*found;
     }
     void wrong(const char* key, const std::string& expected) {
-        findings_.push_back({Severity::Warning, path(key), fmt::format("{} must be {}; the default is used.", path(key), expected), ""});
+        findings_.push_back({Severity::Warning, path(key),
+                             fmt::format("{} must be {}; the default is used.", path(key), expected), ""});
     }
     const Json& object_;
     std::string where_;
@@ -173,7 +187,8 @@ void readColumns(const Json& list, Design& design, std::vector<Finding>& finding
         if (column.field.empty())
             findings.push_back({Severity::Problem, where, where + " names no field; it is left out.", ""});
         else if (design.column(column.field))
-            findings.push_back({Severity::Warning, where, fmt::format("{} stands twice; the first is used.", column.field), ""});
+            findings.push_back(
+                {Severity::Warning, where, fmt::format("{} stands twice; the first is used.", column.field), ""});
         else
             design.columns.push_back(std::move(column));
     }
@@ -223,7 +238,8 @@ std::string lineAndColumn(std::string_view text, std::size_t byte) {
     const std::string_view before = text.substr(0, std::min(byte, text.size()));
     const auto lines = std::count(before.begin(), before.end(), '\n') + 1;
     const std::size_t lastBreak = before.rfind('\n');
-    return fmt::format("line {}, column {}", lines, before.size() - (lastBreak == std::string_view::npos ? 0 : lastBreak + 1));
+    return fmt::format("line {}, column {}", lines,
+                       before.size() - (lastBreak == std::string_view::npos ? 0 : lastBreak + 1));
 }
 
 Error systemError(const std::string& what, const std::string& path) {
@@ -249,10 +265,15 @@ std::string toJson(const Design& design) {
     Json out = {{"jollyrow", design.version}, {"title", design.title}};
     out["source"] = {{"kind", design.source.kind}, {"path", design.source.path}, {"table", design.source.table}};
     if (!design.source.query.empty()) out["source"]["query"] = design.source.query;
-    out["grid"] = {{"pinned", design.grid.pinned}, {"stripes", design.grid.stripes}, {"lines", design.grid.lines}, {"rowHeight", design.grid.rowHeight}};
+    out["grid"] = {{"pinned", design.grid.pinned},
+                   {"stripes", design.grid.stripes},
+                   {"lines", design.grid.lines},
+                   {"rowHeight", design.grid.rowHeight}};
     out["sort"] = Json::array();
     for (const SortDesign& key : design.sort)
-        out["sort"].push_back({{"field", key.field}, {"direction", nameOf(kDirections, key.direction)}, {"empties", nameOf(kEmpties, key.empties)}});
+        out["sort"].push_back({{"field", key.field},
+                               {"direction", nameOf(kDirections, key.direction)},
+                               {"empties", nameOf(kEmpties, key.empties)}});
     out["columns"] = Json::array();
     for (const ColumnDesign& column : design.columns) out["columns"].push_back(jsonOf(column));
     addUnknown(out, design.unknown);
@@ -260,22 +281,29 @@ std::string toJson(const Design& design) {
 }
 
 Result<ReadDesign> designFromJson(std::string_view text) {
-    if (tooDeep(text)) return Error{ErrorCode::InvalidInput, fmt::format("This is not a design: it is nested deeper than {} levels.", kMaxDepth)};
+    if (tooDeep(text))
+        return Error{ErrorCode::InvalidInput,
+                     fmt::format("This is not a design: it is nested deeper than {} levels.", kMaxDepth)};
     Json json;
     try {
         json = Json::parse(text);
     } catch (const Json::parse_error& failure) {
         const bool ended = failure.byte >= text.size();
-        return Error{ErrorCode::InvalidInput,
-                     ended ? fmt::format("This file breaks off after {}: it is not whole. Take an earlier copy.", lineAndColumn(text, text.size()))
-                           : fmt::format("This is not a design file: it is not JSON at {}.", lineAndColumn(text, failure.byte)),
-                     TextRange{std::min<std::size_t>(failure.byte, text.size()), 1}};
+        return Error{
+            ErrorCode::InvalidInput,
+            ended ? fmt::format("This file breaks off after {}: it is not whole. Take an earlier copy.",
+                                lineAndColumn(text, text.size()))
+                  : fmt::format("This is not a design file: it is not JSON at {}.", lineAndColumn(text, failure.byte)),
+            TextRange{std::min<std::size_t>(failure.byte, text.size()), 1}};
     }
     if (!json.is_object() || !json.contains("jollyrow") || !json["jollyrow"].is_number_integer())
-        return Error{ErrorCode::InvalidInput, "This is JSON but not a design of this program: it has no \"jollyrow\" version number."};
+        return Error{ErrorCode::InvalidInput,
+                     "This is JSON but not a design of this program: it has no \"jollyrow\" version number."};
     if (json["jollyrow"].get<std::int64_t>() > Design::kVersion)
-        return Error{ErrorCode::Unsupported, fmt::format("This design is of version {}; this program knows versions up to {}. Open it with a newer one.",
-                                                         json["jollyrow"].get<std::int64_t>(), Design::kVersion)};
+        return Error{
+            ErrorCode::Unsupported,
+            fmt::format("This design is of version {}; this program knows versions up to {}. Open it with a newer one.",
+                        json["jollyrow"].get<std::int64_t>(), Design::kVersion)};
     ReadDesign out;
     ObjectReader reader(json, "", out.findings);
     reader.read("jollyrow", out.design.version, 1, Design::kVersion);
@@ -305,13 +333,15 @@ Result<ReadDesign> designFromJson(std::string_view text) {
 Result<ReadDesign> readDesignFile(const std::string& path) {
     errno = 0;
     std::error_code ignored;
-    if (std::filesystem::is_directory(path, ignored)) return Error{ErrorCode::InvalidInput, fmt::format("{} is a folder, not a design file.", path)};
+    if (std::filesystem::is_directory(path, ignored))
+        return Error{ErrorCode::InvalidInput, fmt::format("{} is a folder, not a design file.", path)};
     std::ifstream file(path, std::ios::binary);
     if (!file) return systemError("Opening", path);
     std::string text(kMaxFile + 1, '\0');
     file.read(text.data(), static_cast<std::streamsize>(text.size()));
     text.resize(static_cast<std::size_t>(file.gcount()));
-    if (text.size() > kMaxFile) return Error{ErrorCode::InvalidInput, fmt::format("{} is larger than 16 MiB; no design file is.", path)};
+    if (text.size() > kMaxFile)
+        return Error{ErrorCode::InvalidInput, fmt::format("{} is larger than 16 MiB; no design file is.", path)};
     auto read = designFromJson(text);
     if (!read) {
         Error error = read.error();
@@ -325,7 +355,9 @@ Result<void> writeDesignFile(const std::string& path, const Design& design) {
     const std::string text = toJson(design);
     // Through a link, so that the file it names is replaced and not the link.
     std::error_code ignored;
-    const std::filesystem::path real = std::filesystem::is_symlink(path, ignored) ? std::filesystem::weakly_canonical(path, ignored) : std::filesystem::path(path);
+    const std::filesystem::path real = std::filesystem::is_symlink(path, ignored)
+                                           ? std::filesystem::weakly_canonical(path, ignored)
+                                           : std::filesystem::path(path);
     std::string beside = real.string() + ".XXXXXX";
     const int handle = mkstemp(beside.data());
     if (handle < 0) return systemError("Writing", path);
@@ -357,7 +389,9 @@ std::string storedSourcePath(const std::string& sourcePath, const std::string& d
     if (designPath.empty() || sourcePath.empty()) return sourcePath;
     const auto folder = std::filesystem::absolute(designPath).parent_path().lexically_normal();
     const auto relative = std::filesystem::absolute(sourcePath).lexically_normal().lexically_relative(folder);
-    return relative.empty() || *relative.begin() == ".." ? std::filesystem::absolute(sourcePath).lexically_normal().string() : relative.string();
+    return relative.empty() || *relative.begin() == ".."
+               ? std::filesystem::absolute(sourcePath).lexically_normal().string()
+               : relative.string();
 }
 
 }  // namespace jollyrow

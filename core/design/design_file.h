@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 // The design file (.jrow): JSON in a fixed order of keys, so that it can be compared line by line. Its schema is
-// docs/formats/design.schema.json. Unknown keys are kept and reported; wrong values are replaced by the default and reported.
+// docs/formats/design.schema.json. Unknown keys are kept and reported; wrong values are replaced by the default and
+// reported.
 
 #include <string>
 #include <string_view>

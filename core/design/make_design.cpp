@@ -17,7 +17,8 @@ std::string headingFor(std::string_view field, bool isLink) {
     for (std::size_t i = 0; i < field.size(); ++i) {
         const char c = field[i];
         const bool afterUpper = i > 0 && isUpper(field[i - 1]), afterLower = i > 0 && isLower(field[i - 1]);
-        const bool beforeUpper = i + 1 < field.size() && isUpper(field[i + 1]), beforeLower = i + 1 < field.size() && isLower(field[i + 1]);
+        const bool beforeUpper = i + 1 < field.size() && isUpper(field[i + 1]),
+                   beforeLower = i + 1 < field.size() && isLower(field[i + 1]);
         const bool startsWord = isUpper(c) && (afterLower || (afterUpper && beforeLower));
         const bool acronym = isUpper(c) && (afterUpper || beforeUpper) && !(afterUpper && beforeLower);
         if (c == '_' || c == '-' || c == '.') {

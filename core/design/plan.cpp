@@ -19,7 +19,9 @@ Finding missing(std::string where, const std::string& field, const TableSchema& 
         if (!design.column(candidate.name)) unused.push_back(candidate.name);
     const auto near = nearestName(field, unused);
     return {Severity::Problem, std::move(where),
-            fmt::format("{} has no column {}.{}", schema.name, field, near ? fmt::format(" It may be called {} now.", *near) : " Take it out of the design or add it to the table."),
+            fmt::format("{} has no column {}.{}", schema.name, field,
+                        near ? fmt::format(" It may be called {} now.", *near)
+                             : " Take it out of the design or add it to the table."),
             near.value_or("")};
 }
 
@@ -43,7 +45,8 @@ ViewPlan planOf(const Design& design, const TableSchema& schema) {
         planned.design = column;
         planned.format = defaultFormat(found, found.use == Use::LookUp);
         planned.alignment = column.alignment == Alignment::Automatic ? naturalAlignment(found.type) : column.alignment;
-        planned.editable = schema.writable && !column.readOnly && !found.generated && found.type != Type::Binary && found.type != Type::NumberList;
+        planned.editable = schema.writable && !column.readOnly && !found.generated && found.type != Type::Binary &&
+                           found.type != Type::NumberList;
         plan.columns.push_back(std::move(planned));
     }
     for (const SortDesign& key : design.sort) {
@@ -54,7 +57,9 @@ ViewPlan planOf(const Design& design, const TableSchema& schema) {
         }
         const Type type = schema.field(*field).type;
         if (type == Type::Binary || type == Type::NumberList)
-            plan.findings.push_back({Severity::Problem, "sort/" + key.field, fmt::format("{} holds {}, which has no order; it does not sort.", key.field, article(type)), ""});
+            plan.findings.push_back(
+                {Severity::Problem, "sort/" + key.field,
+                 fmt::format("{} holds {}, which has no order; it does not sort.", key.field, article(type)), ""});
         else
             plan.sort.push_back({*field, key.direction, key.empties});
     }

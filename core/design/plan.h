@@ -24,7 +24,7 @@ struct PlannedColumn {
 struct ViewPlan {
     std::vector<PlannedColumn> columns;  ///< the shown ones, in order
     std::vector<SortKey> sort;
-    std::vector<bool> wanted;            ///< by field: must be loaded
+    std::vector<bool> wanted;  ///< by field: must be loaded
     std::vector<Finding> findings;
 };
 

@@ -69,7 +69,8 @@ nlohmann::json jsonOf(const Value& value) {
     if (isEmpty(value)) return nullptr;
     if (const bool* v = std::get_if<bool>(&value)) return *v;
     if (const auto* v = std::get_if<std::int64_t>(&value)) return *v;
-    if (const auto* v = std::get_if<double>(&value)) return std::isfinite(*v) ? nlohmann::json(*v) : nlohmann::json(fmt::format("{}", *v));
+    if (const auto* v = std::get_if<double>(&value))
+        return std::isfinite(*v) ? nlohmann::json(*v) : nlohmann::json(fmt::format("{}", *v));
     std::string text;
     appendPlain(text, value);
     return text;
@@ -77,7 +78,8 @@ nlohmann::json jsonOf(const Value& value) {
 
 class LineWriter {
   public:
-    LineWriter(const Snapshot& snapshot, const std::vector<PlannedColumn>& columns) : snapshot_(snapshot), columns_(columns) {}
+    LineWriter(const Snapshot& snapshot, const std::vector<PlannedColumn>& columns)
+        : snapshot_(snapshot), columns_(columns) {}
 
     void head(std::string& out, RowFormat format) {
         if (format == RowFormat::Jsonl) return;
@@ -114,9 +116,10 @@ class LineWriter {
                 break;
             case RowFormat::Jsonl: {
                 nlohmann::ordered_json values = nlohmann::ordered_json::object();
-                for (const PlannedColumn& column : columns_) values[column.design.field] = jsonOf(snapshot_.value(row, column.field));
-                out += nlohmann::ordered_json{{"kind", "record"}, {"values", std::move(values)}}.dump(-1, ' ', false,
-                                                                                                     nlohmann::ordered_json::error_handler_t::replace);
+                for (const PlannedColumn& column : columns_)
+                    values[column.design.field] = jsonOf(snapshot_.value(row, column.field));
+                out += nlohmann::ordered_json{{"kind", "record"}, {"values", std::move(values)}}.dump(
+                    -1, ' ', false, nlohmann::ordered_json::error_handler_t::replace);
                 break;
             }
         }
@@ -155,8 +158,8 @@ std::optional<RowFormat> rowFormatFromName(std::string_view name) {
     return std::nullopt;
 }
 
-Result<void> writeRows(const Snapshot& snapshot, const std::vector<PlannedColumn>& columns, const RowWriting& writing, const Sink& sink,
-                       const Cancel& cancel) {
+Result<void> writeRows(const Snapshot& snapshot, const std::vector<PlannedColumn>& columns, const RowWriting& writing,
+                       const Sink& sink, const Cancel& cancel) {
     LineWriter writer(snapshot, columns);
     std::string out;
     writer.head(out, writing.format);

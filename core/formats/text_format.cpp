@@ -21,7 +21,8 @@ constexpr std::array<std::string_view, 12> kMonths = {"Jan", "Feb", "Mar", "Apr"
 /// Digits of |mantissa| with a point before the last `scale` and groups of three in front of it.
 void appendNumber(std::string& out, std::int64_t mantissa, int scale, bool grouped) {
     std::array<char, 24> digits{};
-    const std::uint64_t magnitude = mantissa < 0 ? 0 - static_cast<std::uint64_t>(mantissa) : static_cast<std::uint64_t>(mantissa);
+    const std::uint64_t magnitude =
+        mantissa < 0 ? 0 - static_cast<std::uint64_t>(mantissa) : static_cast<std::uint64_t>(mantissa);
     const auto end = std::to_chars(digits.data(), digits.data() + digits.size(), magnitude).ptr;
     const int count = static_cast<int>(end - digits.data());
     if (mantissa < 0) out += kMinus;
@@ -83,7 +84,11 @@ void appendInteger(std::string& out, std::int64_t value, const TextFormat& forma
 
 void appendBinary(std::string& out, std::string_view bytes) {
     const bool png = bytes.starts_with("\x89PNG"), jpeg = bytes.starts_with("\xff\xd8\xff");
-    out += fmt::format("{}, {:.1f} kB", png ? "PNG" : jpeg ? "JPEG" : "data", static_cast<double>(bytes.size()) / 1000.0);
+    out += fmt::format("{}, {:.1f} kB",
+                       png    ? "PNG"
+                       : jpeg ? "JPEG"
+                              : "data",
+                       static_cast<double>(bytes.size()) / 1000.0);
 }
 
 /// Drops what people type inside numbers: any space, a comma used as a group mark, and turns U+2212 into '-'.
@@ -103,10 +108,10 @@ std::string normalisedNumber(std::string_view typed) {
     }
     // "1,184.50": a comma followed by exactly three digits, then a comma, a point or the end, is a group mark.
     for (std::size_t at = out.find(','); at != std::string::npos; at = out.find(',', at)) {
-        const bool threeDigits = at > 0 && at + 4 <= out.size() &&
-                                 std::all_of(out.begin() + static_cast<std::ptrdiff_t>(at) + 1,
-                                             out.begin() + static_cast<std::ptrdiff_t>(at) + 4,
-                                             [](char c) { return c >= '0' && c <= '9'; });
+        const bool threeDigits =
+            at > 0 && at + 4 <= out.size() &&
+            std::all_of(out.begin() + static_cast<std::ptrdiff_t>(at) + 1,
+                        out.begin() + static_cast<std::ptrdiff_t>(at) + 4, [](char c) { return c >= '0' && c <= '9'; });
         const bool ends = threeDigits && (at + 4 == out.size() || out[at + 4] == ',' || out[at + 4] == '.');
         if (!ends) break;
         out.erase(at, 1);
@@ -115,7 +120,8 @@ std::string normalisedNumber(std::string_view typed) {
 }
 
 std::string_view trimmed(std::string_view text) {
-    while (!text.empty() && (text.front() == ' ' || text.front() == '\t' || text.front() == '\n')) text.remove_prefix(1);
+    while (!text.empty() && (text.front() == ' ' || text.front() == '\t' || text.front() == '\n'))
+        text.remove_prefix(1);
     while (!text.empty() && (text.back() == ' ' || text.back() == '\t' || text.back() == '\n')) text.remove_suffix(1);
     return text;
 }
@@ -136,7 +142,8 @@ Result<Value> parseDate(std::string_view typed) {
     if (rest == "today") return Value(Date{today()});
     unsigned day = 0;
     std::size_t at = 0;
-    while (at < rest.size() && rest[at] >= '0' && rest[at] <= '9' && at < 2) day = day * 10 + static_cast<unsigned>(rest[at++] - '0');
+    while (at < rest.size() && rest[at] >= '0' && rest[at] <= '9' && at < 2)
+        day = day * 10 + static_cast<unsigned>(rest[at++] - '0');
     const std::size_t dayDigits = at;
     while (at < rest.size() && (rest[at] == ' ' || rest[at] == '.' || rest[at] == ',')) ++at;
     unsigned month = 0;
@@ -153,9 +160,12 @@ Result<Value> parseDate(std::string_view typed) {
     while (at < rest.size() && (rest[at] == ' ' || rest[at] == '.' || rest[at] == ',')) ++at;
     int year = at == rest.size() ? civilFromDays(today()).year : 0;
     const std::size_t yearStart = at;
-    while (at < rest.size() && rest[at] >= '0' && rest[at] <= '9' && at - yearStart < 4) year = year * 10 + (rest[at++] - '0');
-    const bool wellFormed = dayDigits != 0 && month >= 1 && month <= 12 && at == rest.size() && (yearStart == at || at - yearStart == 4);
-    if (!wellFormed) return refusal(fmt::format("\"{}\" is not a date. Type it like 24 Nov 2026 or 2026-11-24.", typed));
+    while (at < rest.size() && rest[at] >= '0' && rest[at] <= '9' && at - yearStart < 4)
+        year = year * 10 + (rest[at++] - '0');
+    const bool wellFormed =
+        dayDigits != 0 && month >= 1 && month <= 12 && at == rest.size() && (yearStart == at || at - yearStart == 4);
+    if (!wellFormed)
+        return refusal(fmt::format("\"{}\" is not a date. Type it like 24 Nov 2026 or 2026-11-24.", typed));
     if (const auto days = daysFromCivil({year, month, day})) return Value(Date{*days});
     return refusal(fmt::format("There is no {} {} {}.", day, kMonths[month - 1], year));
 }
@@ -165,11 +175,11 @@ Result<Value> parseDecimalTyped(std::string_view typed, const FieldSchema& field
     if (!parsed) return refusal(fmt::format("\"{}\" is not a number. Type it like 1184.50.", typed));
     const auto fitted = rescaledExactly(*parsed, field.scale);
     if (!fitted)
-        return refusal(parsed->scale > field.scale
-                           ? fmt::format("{} has more than {} decimals.", typed, field.scale)
-                           : fmt::format("{} is too large for this column.", typed));
+        return refusal(parsed->scale > field.scale ? fmt::format("{} has more than {} decimals.", typed, field.scale)
+                                                   : fmt::format("{} is too large for this column.", typed));
     if (field.precision > 0 && field.precision <= 18 && std::abs(fitted->mantissa) >= powerOfTen(field.precision))
-        return refusal(fmt::format("{} has more than {} digits before the point.", typed, field.precision - field.scale));
+        return refusal(
+            fmt::format("{} has more than {} digits before the point.", typed, field.precision - field.scale));
     return Value(*fitted);
 }
 
@@ -178,7 +188,8 @@ Result<Value> parseInteger(std::string_view typed) {
     std::int64_t value = 0;
     const char* begin = digits.data() + (digits.starts_with('+') ? 1 : 0);
     const auto [end, failure] = std::from_chars(begin, digits.data() + digits.size(), value);
-    if (failure == std::errc::result_out_of_range) return refusal(fmt::format("{} is too large for a whole number.", typed));
+    if (failure == std::errc::result_out_of_range)
+        return refusal(fmt::format("{} is too large for a whole number.", typed));
     if (failure != std::errc{} || end != digits.data() + digits.size())
         return refusal(fmt::format("\"{}\" is not a whole number.", typed));
     return Value(value);
@@ -284,7 +295,8 @@ void appendPlain(std::string& out, const Value& value) {
 
 std::string editText(const Value& value) {
     std::string out;
-    if (std::holds_alternative<Date>(value) || std::holds_alternative<Timestamp>(value) || std::holds_alternative<Time>(value))
+    if (std::holds_alternative<Date>(value) || std::holds_alternative<Timestamp>(value) ||
+        std::holds_alternative<Time>(value))
         appendDisplay(out, value, {});
     else if (const bool* b = std::get_if<bool>(&value))
         out = *b ? "yes" : "no";
@@ -302,7 +314,8 @@ Result<Value> parseTyped(std::string_view typed, const FieldSchema& field) {
     }
     if (!field.permitted.empty()) {
         std::string plain(text);
-        if (std::find(field.permitted.begin(), field.permitted.end(), plain) == field.permitted.end() && field.type == Type::Text)
+        if (std::find(field.permitted.begin(), field.permitted.end(), plain) == field.permitted.end() &&
+            field.type == Type::Text)
             return refusal(fmt::format("\"{}\" is not one of {}.", text, fmt::join(field.permitted, ", ")));
     }
     switch (field.type) {

@@ -84,7 +84,8 @@ Result<std::shared_ptr<const TextRanks>> rankText(const Column& column, const Ca
     result->ranks.resize(refs.size());
     std::uint32_t rank = 0;
     for (std::size_t i = 0; i < refs.size(); ++i) {
-        if (i != 0 && all.substr(refs[i].offset, refs[i].length) != all.substr(refs[i - 1].offset, refs[i - 1].length)) ++rank;
+        if (i != 0 && all.substr(refs[i].offset, refs[i].length) != all.substr(refs[i - 1].offset, refs[i - 1].length))
+            ++rank;
         result->ranks[refs[i].index] = rank;
     }
     result->distinct = refs.empty() ? 0 : rank + 1;

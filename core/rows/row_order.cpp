@@ -5,7 +5,8 @@
 // Example: 1000 rows, days 20000..20100 descending: code = 20100 - day (7 bits), word = code << 10 | row.
 // A word is 64 bits when keys and row fit, else 128; when they do not fit that either, the leading keys are sorted
 // first and replaced by the dense rank they give. Large sorts use up to four threads: words are dealt into as many
-// buckets by pivots from a sample, each bucket is sorted by a thread of its own. Cost: see docs/bench.md. Covered by tests/rows/order_test.cpp.
+// buckets by pivots from a sample, each bucket is sorted by a thread of its own. Cost: see docs/bench.md. Covered by
+// tests/rows/order_test.cpp.
 #include "core/rows/row_order.h"
 
 #include <hwy/contrib/sort/vqsort.h>
@@ -26,12 +27,12 @@ using Word128 = hwy::uint128_t;
 /// Order-preserving unsigned code of each row for one key.
 struct KeyCodes {
     int bits = 0;
-    std::vector<std::uint64_t> wide;      ///< codes, when computed up front
-    const SortColumn* source = nullptr;   ///< else computed while packing
+    std::vector<std::uint64_t> wide;     ///< codes, when computed up front
+    const SortColumn* source = nullptr;  ///< else computed while packing
     std::shared_ptr<const TextRanks> ranks;
     std::int64_t low = 0, high = 0;
     std::uint64_t emptyCode = 0;
-    std::uint64_t shiftUp = 0;            ///< 1 when code 0 is the empties'
+    std::uint64_t shiftUp = 0;  ///< 1 when code 0 is the empties'
 };
 
 int bitsFor(std::uint64_t largest) { return static_cast<int>(std::bit_width(largest)); }
@@ -70,8 +71,9 @@ KeyCodes rankedCodes(const SortColumn& key, std::size_t rows) {
     for (std::size_t i = 0; i < rows; ++i) {
         const auto row = static_cast<SourceRow>(i);
         if (column.isEmpty(row)) continue;
-        raw64[i] = column.type() == Type::Real ? orderedBits(column.real(row))
-                                               : static_cast<std::uint64_t>(column.integer(row)) ^ (std::uint64_t{1} << 63);
+        raw64[i] = column.type() == Type::Real
+                       ? orderedBits(column.real(row))
+                       : static_cast<std::uint64_t>(column.integer(row)) ^ (std::uint64_t{1} << 63);
     }
     KeyCodes codes;
     if (column.emptyCount() == 0) {
@@ -90,7 +92,8 @@ KeyCodes rankedCodes(const SortColumn& key, std::size_t rows) {
             raw64[i] = key.empties == Empties::First ? 0 : last + 2;
             continue;
         }
-        const auto rank = static_cast<std::uint64_t>(std::lower_bound(sorted.begin(), sorted.end(), raw64[i]) - sorted.begin());
+        const auto rank =
+            static_cast<std::uint64_t>(std::lower_bound(sorted.begin(), sorted.end(), raw64[i]) - sorted.begin());
         raw64[i] = (key.direction == Direction::Descending ? last - rank : rank) + 1;
     }
     codes.bits = bitsFor(last + 2);
@@ -107,7 +110,8 @@ Result<KeyCodes> codesOf(const SortColumn& key, std::size_t rows, RankCache& cac
         std::visit(
             [&](const auto& storage) {
                 using S = std::decay_t<decltype(storage)>;
-                if constexpr (std::is_same_v<S, SharedSpan<std::int8_t>> || std::is_same_v<S, SharedSpan<std::int32_t>> ||
+                if constexpr (std::is_same_v<S, SharedSpan<std::int8_t>> ||
+                              std::is_same_v<S, SharedSpan<std::int32_t>> ||
                               std::is_same_v<S, SharedSpan<std::int64_t>>)
                     rangeOf(storage.span(), column, codes.low, codes.high);
             },
@@ -177,13 +181,17 @@ void pack(Words<Word>& words, Range range, int shift, const KeyCodes& codes) {
             using S = std::decay_t<decltype(storage)>;
             if constexpr (std::is_same_v<S, TextDictionary>) {
                 const auto& ranks = codes.ranks->ranks;
-                packWith(words, range, shift, codes, [&](std::size_t i) { return static_cast<std::uint64_t>(ranks[storage.codes[i]]); });
+                packWith(words, range, shift, codes,
+                         [&](std::size_t i) { return static_cast<std::uint64_t>(ranks[storage.codes[i]]); });
             } else if constexpr (std::is_same_v<S, TextArena>) {
                 const auto& ranks = codes.ranks->ranks;
-                packWith(words, range, shift, codes, [&](std::size_t i) { return static_cast<std::uint64_t>(ranks[i]); });
+                packWith(words, range, shift, codes,
+                         [&](std::size_t i) { return static_cast<std::uint64_t>(ranks[i]); });
             } else if constexpr (!std::is_same_v<S, SharedSpan<double>>) {
                 const auto* values = storage.data();
-                packWith(words, range, shift, codes, [values](std::size_t i) { return static_cast<std::uint64_t>(static_cast<std::int64_t>(values[i])); });
+                packWith(words, range, shift, codes, [values](std::size_t i) {
+                    return static_cast<std::uint64_t>(static_cast<std::int64_t>(values[i]));
+                });
             }
         },
         codes.source->column->storage());
@@ -258,7 +266,9 @@ Words<Word> sortedInParallel(std::span<const KeyCodes> keys, std::size_t rows, i
         auto mine = places[t];
         for (std::size_t i = part(t).begin; i < part(t).end; ++i) dealt[mine[bucketOf(words[i])]++] = words[i];
     });
-    inParallel(threads, [&](std::size_t t) { hwy::Sorter()(dealt.data() + starts[t], starts[t + 1] - starts[t], hwy::SortAscending()); });
+    inParallel(threads, [&](std::size_t t) {
+        hwy::Sorter()(dealt.data() + starts[t], starts[t + 1] - starts[t], hwy::SortAscending());
+    });
     return dealt;
 }
 
@@ -269,7 +279,8 @@ std::size_t threadsFor(std::size_t rows) {
 /// Rows in the order of the keys, whose bits and the row's fit a Word.
 template <class Word>
 Words<Word> sortedWords(std::span<const KeyCodes> keys, std::size_t rows, int rowBits) {
-    if (const std::size_t threads = threadsFor(rows); threads > 1) return sortedInParallel<Word>(keys, rows, rowBits, threads);
+    if (const std::size_t threads = threadsFor(rows); threads > 1)
+        return sortedInParallel<Word>(keys, rows, rowBits, threads);
     Words<Word> words(rows);
     fill(words, {0, rows}, keys, rowBits);
     hwy::Sorter()(words.data(), rows, hwy::SortAscending());
@@ -285,7 +296,8 @@ std::shared_ptr<const RowOrder> orderOf(const Words<Word>& words, int rowBits) {
     const std::uint64_t mask = (std::uint64_t{1} << rowBits) - 1;
     const std::size_t threads = threadsFor(words.size());
     inParallel(threads, [&](std::size_t t) {
-        for (std::size_t i = words.size() * t / threads; i < words.size() * (t + 1) / threads; ++i) (*order)[i] = rowOf(words[i], mask);
+        for (std::size_t i = words.size() * t / threads; i < words.size() * (t + 1) / threads; ++i)
+            (*order)[i] = rowOf(words[i], mask);
     });
     return order;
 }

@@ -33,7 +33,8 @@ void addValue(ColumnChunk& chunk, const Value& value) {
 
 bool touches(const Edits* edits, FieldIndex field) {
     if (!edits) return false;
-    return std::any_of(edits->cells().begin(), edits->cells().end(), [field](const auto& cell) { return cell.first.second == field; });
+    return std::any_of(edits->cells().begin(), edits->cells().end(),
+                       [field](const auto& cell) { return cell.first.second == field; });
 }
 
 }  // namespace
@@ -73,7 +74,8 @@ Result<std::shared_ptr<const Snapshot>> Rowline::run(const RowlineInput& input, 
         const Column* column = input.table->column(key.field);
         const FieldSchema& field = input.table->schema.field(key.field);
         if (!column || field.type == Type::Binary || field.type == Type::NumberList)
-            return Error{ErrorCode::Unsupported, fmt::format("{} holds {}, which has no order.", field.name, article(field.type))};
+            return Error{ErrorCode::Unsupported,
+                         fmt::format("{} holds {}, which has no order.", field.name, article(field.type))};
         ids.push_back(column->id());
         editsMatter = editsMatter || touches(input.edits.get(), key.field);
     }
@@ -90,7 +92,8 @@ Result<std::shared_ptr<const Snapshot>> Rowline::run(const RowlineInput& input, 
     auto order = sortRows(columns, input.table->rows, ranks_, cancel);
     if (!order) return order.error();
     snapshot->order = *order;
-    snapshot->sort.milliseconds = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
+    snapshot->sort.milliseconds =
+        std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
     keptSort_ = input.sort;
     keptColumns_ = std::move(ids);
     keptEdits_ = editsMatter ? input.edits : nullptr;

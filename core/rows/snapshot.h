@@ -38,7 +38,9 @@ struct Snapshot {
     std::shared_ptr<const RowOrder> order;  ///< null: the bound order
     StageReport source, filter, sort, group, summaries;
 
-    std::int64_t lineCount() const { return order ? static_cast<std::int64_t>(order->size()) : static_cast<std::int64_t>(table->rows); }
+    std::int64_t lineCount() const {
+        return order ? static_cast<std::int64_t>(order->size()) : static_cast<std::int64_t>(table->rows);
+    }
     /// Requires: 0 <= line < lineCount(). O(1).
     Line line(ViewLine line) const {
         const auto n = static_cast<std::size_t>(raw(line));

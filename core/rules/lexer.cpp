@@ -34,7 +34,9 @@ class Lexer {
         return {ErrorCode::InvalidInput, std::move(message), TextRange{offset, length}};
     }
     char peek(std::size_t ahead = 0) const { return at_ + ahead < text_.size() ? text_[at_ + ahead] : '\0'; }
-    void push(TokenKind kind, std::size_t start, std::string text) { tokens_.push_back({kind, std::move(text), {start, at_ - start}}); }
+    void push(TokenKind kind, std::size_t start, std::string text) {
+        tokens_.push_back({kind, std::move(text), {start, at_ - start}});
+    }
 
     Result<void> skipBlank() {
         for (;;) {
@@ -72,7 +74,8 @@ class Lexer {
             ++at_;
             while (isDigit(peek())) ++at_;
         }
-        if ((peek() == 'e' || peek() == 'E') && (isDigit(peek(1)) || ((peek(1) == '-' || peek(1) == '+') && isDigit(peek(2))))) {
+        if ((peek() == 'e' || peek() == 'E') &&
+            (isDigit(peek(1)) || ((peek(1) == '-' || peek(1) == '+') && isDigit(peek(2))))) {
             at_ += 2;
             while (isDigit(peek())) ++at_;
         }
@@ -85,7 +88,9 @@ class Lexer {
         std::string content;
         for (;; ++at_) {
             if (at_ == text_.size())
-                return fail(quote == '\'' ? "This text is not closed with '." : "This name is not closed with its quote.", start, 1);
+                return fail(
+                    quote == '\'' ? "This text is not closed with '." : "This name is not closed with its quote.",
+                    start, 1);
             if (text_[at_] == quote) {
                 if (peek(1) != quote) break;
                 ++at_;

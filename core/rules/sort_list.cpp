@@ -26,7 +26,8 @@ Error unknownColumn(const Token& token, const TableSchema& schema) {
     for (const FieldSchema& field : schema.fields) names.push_back(field.name);
     const auto near = nearestName(token.text, names);
     return {ErrorCode::NotFound,
-            fmt::format("There is no column {} in {}.{}", token.text, schema.name, near ? fmt::format(" Did you mean {}?", *near) : ""),
+            fmt::format("There is no column {} in {}.{}", token.text, schema.name,
+                        near ? fmt::format(" Did you mean {}?", *near) : ""),
             token.range};
 }
 
@@ -51,7 +52,8 @@ Result<SortKey> parseKey(const std::vector<Token>& tokens, std::size_t& next, co
     }
     if (!tokens[next].isWord("NULLS")) return key;
     ++next;
-    if (!tokens[next].isWord("FIRST") && !tokens[next].isWord("LAST")) return at(tokens[next], "FIRST or LAST is expected after NULLS.");
+    if (!tokens[next].isWord("FIRST") && !tokens[next].isWord("LAST"))
+        return at(tokens[next], "FIRST or LAST is expected after NULLS.");
     key.empties = tokens[next].isWord("FIRST") ? Empties::First : Empties::Last;
     ++next;
     return key;
@@ -71,7 +73,9 @@ Result<std::vector<SortKey>> parseSortList(std::string_view text, const TableSch
         keys.push_back(*key);
         const Token& after = (*tokens)[next];
         if (after.kind == TokenKind::End) return keys;
-        if (!after.isSymbol(",")) return at(after, fmt::format("\"{}\" is not expected here: ASC, DESC, NULLS, a comma or the end is.", after.text));
+        if (!after.isSymbol(","))
+            return at(after,
+                      fmt::format("\"{}\" is not expected here: ASC, DESC, NULLS, a comma or the end is.", after.text));
         ++next;
     }
 }

@@ -16,8 +16,8 @@ namespace jollyrow {
 struct StoreSide {
     std::string path;
     std::unique_ptr<Store> store;
-    std::map<Edits::Place, Value> believed;      ///< what earlier saves left in a cell
-    std::map<SourceRow, RecordKey> movedKeys;    ///< records whose key was edited
+    std::map<Edits::Place, Value> believed;    ///< what earlier saves left in a cell
+    std::map<SourceRow, RecordKey> movedKeys;  ///< records whose key was edited
 
     Result<WriteAnswer> write(WriteRequest request, SourceRow row) {
         if (!store) {
@@ -26,7 +26,8 @@ struct StoreSide {
             store = std::move(*opened);
         }
         for (FieldChange& change : request.changes)
-            if (const auto known = believed.find({row, change.field}); known != believed.end()) change.before = known->second;
+            if (const auto known = believed.find({row, change.field}); known != believed.end())
+                change.before = known->second;
         if (const auto moved = movedKeys.find(row); moved != movedKeys.end()) request.key = moved->second;
         auto answer = store->write(request);
         if (!answer) return answer;
@@ -72,7 +73,8 @@ struct Session::Threads {
     Worker load;
 };
 
-Session::Session(Post post, SessionListener listener) : listener_(std::move(listener)), threads_(std::make_unique<Threads>()) {
+Session::Session(Post post, SessionListener listener)
+    : listener_(std::move(listener)), threads_(std::make_unique<Threads>()) {
     post_ = [post = std::move(post), alive = std::weak_ptr<bool>(alive_)](std::function<void()> call) {
         post([alive, call = std::move(call)] {
             if (alive.lock()) call();
@@ -125,7 +127,8 @@ void Session::setDesign(Design design) {
     design_ = std::move(design);
     auto plan = std::make_shared<ViewPlan>(planOf(design_, schema_));
     bool missing = false;
-    for (std::size_t i = 0; i < plan->wanted.size(); ++i) missing = missing || (plan->wanted[i] && !table_->columns[i] && table_->rows != 0);
+    for (std::size_t i = 0; i < plan->wanted.size(); ++i)
+        missing = missing || (plan->wanted[i] && !table_->columns[i] && table_->rows != 0);
     const bool sortChanged = plan->sort != plan_->sort;
     plan_ = std::move(plan);
     if (missing && !loading_) beginLoad(false);
@@ -157,7 +160,8 @@ void Session::beginLoad(bool showParts) {
     threads_->load.run([this, number, request = std::move(request), source = source_, cancel = cancelLoad_] {
         const auto begun = std::chrono::steady_clock::now();
         auto loaded = source->load(request, cancel);
-        const double milliseconds = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
+        const double milliseconds =
+            std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
         post_([this, number, loaded = std::move(loaded), milliseconds] {
             if (number != loadNumber_) return;
             if (!loaded) return endLoad(loaded.error());
@@ -185,7 +189,8 @@ void Session::take(std::shared_ptr<const Table> table, const LoadProgress& progr
     recompute();
 }
 
-std::shared_ptr<const Edits> Session::carriedEdits(const Table& to, std::map<Edits::Place, std::uint64_t>& serials) const {
+std::shared_ptr<const Edits> Session::carriedEdits(const Table& to,
+                                                   std::map<Edits::Place, std::uint64_t>& serials) const {
     auto kept = std::make_shared<const Edits>();
     for (const auto& [place, edit] : edits_->cells()) {
         if (edit.state == EditState::Saved || !table_->hasKeys() || !to.hasKeys()) continue;
@@ -195,7 +200,8 @@ std::shared_ptr<const Edits> Session::carriedEdits(const Table& to, std::map<Edi
         const Column* column = to.column(place.second);
         moved.original = column ? column->value(*row) : Value(Empty{});
         kept = kept->with(*row, place.second, std::move(moved));
-        if (const auto serial = serials_.find(place); serial != serials_.end()) serials[{*row, place.second}] = serial->second;
+        if (const auto serial = serials_.find(place); serial != serials_.end())
+            serials[{*row, place.second}] = serial->second;
     }
     return kept;
 }
@@ -206,7 +212,8 @@ void Session::recompute() {
     cancelCompute_.request();
     cancelCompute_ = Cancel();
     std::map<Edits::Place, std::uint64_t> ignored;
-    const RowlineInput input{incoming_ ? incoming_ : table_, incoming_ ? carriedEdits(*incoming_, ignored) : edits_, plan_->sort, loadMilliseconds_, ++generation_};
+    const RowlineInput input{incoming_ ? incoming_ : table_, incoming_ ? carriedEdits(*incoming_, ignored) : edits_,
+                             plan_->sort, loadMilliseconds_, ++generation_};
     threads_->compute.run([this, input, cancel = cancelCompute_] {
         if (cancel.requested()) return;
         auto made = threads_->rowline.run(input, cancel);
@@ -255,7 +262,8 @@ void Session::setEdits(std::shared_ptr<const Edits> edits) {
 void Session::resort() { recompute(); }
 
 Value Session::stored(SourceRow row, FieldIndex field) const {
-    if (const CellEdit* edit = edits_->find(row, field)) return edit->state == EditState::Saved ? edit->value : edit->original;
+    if (const CellEdit* edit = edits_->find(row, field))
+        return edit->state == EditState::Saved ? edit->value : edit->original;
     const Column* column = table_->column(field);
     return column ? column->value(row) : Value(Empty{});
 }
@@ -296,7 +304,8 @@ void Session::send(SourceRow row, FieldIndex field) {
     serials_[{row, field}] = serial;
     const CellEdit* edit = edits_->find(row, field);
     if (!table_->hasKeys()) {
-        answered(serial, Error{ErrorCode::Unsupported, "These records have no key, so a change cannot be saved to one of them."});
+        answered(serial, Error{ErrorCode::Unsupported,
+                               "These records have no key, so a change cannot be saved to one of them."});
         return;
     }
     WriteRequest request;
@@ -333,6 +342,8 @@ void Session::answered(std::uint64_t serial, const Result<WriteAnswer>& answer) 
     }
 }
 
-std::size_t Session::unsavedEdits() const { return edits_->count(EditState::Saving) + edits_->count(EditState::Refused); }
+std::size_t Session::unsavedEdits() const {
+    return edits_->count(EditState::Saving) + edits_->count(EditState::Refused);
+}
 
 }  // namespace jollyrow

@@ -28,7 +28,7 @@ struct SessionListener {
     std::function<void(const LoadProgress&)> onProgress;  ///< while loading
     std::function<void(const Result<void>&)> onLoaded;    ///< loading ended: whole, cancelled or failed
     std::function<void(SourceRow, FieldIndex, const CellEdit&)> onEditAnswered;  ///< saved or refused
-    std::function<void(const Error&)> onFailure;          ///< a stage could not run
+    std::function<void(const Error&)> onFailure;                                 ///< a stage could not run
 };
 
 class Session final {

@@ -18,7 +18,8 @@ namespace jollyrow {
 struct TableSummary {
     std::string name;
     bool isView = false;
-    std::optional<std::int64_t> aboutRows;  ///< an upper bound found without counting; absent for views and where there is none
+    std::optional<std::int64_t>
+        aboutRows;  ///< an upper bound found without counting; absent for views and where there is none
 };
 
 /// What to bind to: a table or view by name, or a SELECT of the builder's own.

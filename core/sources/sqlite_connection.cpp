@@ -15,9 +15,10 @@ namespace {
 
 /// Looks at the file before SQLite does, since its own messages do not say what is wrong.
 Result<void> looksLikeDatabase(const std::string& path) {
-    struct stat info{};
+    struct stat info {};
     if (stat(path.c_str(), &info) != 0) return Error{ErrorCode::NotFound, fmt::format("There is no file {}.", path)};
-    if (S_ISDIR(info.st_mode)) return Error{ErrorCode::NotADatabase, fmt::format("{} is a folder. Choose a database file.", path)};
+    if (S_ISDIR(info.st_mode))
+        return Error{ErrorCode::NotADatabase, fmt::format("{} is a folder. Choose a database file.", path)};
     std::FILE* file = std::fopen(path.c_str(), "rb");
     if (!file) return Error{ErrorCode::Io, fmt::format("{} cannot be read: {}.", path, std::strerror(errno))};
     std::array<char, 16> head{};
@@ -25,7 +26,8 @@ Result<void> looksLikeDatabase(const std::string& path) {
     std::fclose(file);
     if (got == 0) return {};  // an empty file is an empty database
     if (got < head.size() || std::string_view(head.data(), 15) != "SQLite format 3")
-        return Error{ErrorCode::NotADatabase, fmt::format("{} is not an SQLite database. Choose a file that an SQLite program made.", path)};
+        return Error{ErrorCode::NotADatabase,
+                     fmt::format("{} is not an SQLite database. Choose a file that an SQLite program made.", path)};
     return {};
 }
 
@@ -40,18 +42,35 @@ Error errorOf(sqlite3* connection, std::string_view doing) {
     const std::string file = fileOf(connection);
     switch (sqlite3_errcode(connection) & 0xff) {
         case SQLITE_BUSY:
-        case SQLITE_LOCKED: return {ErrorCode::Locked, fmt::format("{}: {} is locked by another program. Try again when it has finished.", doing, file)};
-        case SQLITE_READONLY: return {ErrorCode::ReadOnly, fmt::format("{}: {} cannot be written. Check the rights of the file and its folder.", doing, file)};
-        case SQLITE_FULL: return {ErrorCode::DiskFull, fmt::format("{}: the disk that holds {} is full. Nothing was changed; free some space and try again.", doing, file)};
-        case SQLITE_NOTADB: return {ErrorCode::NotADatabase, fmt::format("{}: {} is not an SQLite database, or is encrypted.", doing, file)};
-        case SQLITE_CORRUPT: return {ErrorCode::NotADatabase, fmt::format("{}: {} is damaged ({}). Restore it from a copy.", doing, file, sqlite3_errmsg(connection))};
+        case SQLITE_LOCKED:
+            return {ErrorCode::Locked,
+                    fmt::format("{}: {} is locked by another program. Try again when it has finished.", doing, file)};
+        case SQLITE_READONLY:
+            return {ErrorCode::ReadOnly,
+                    fmt::format("{}: {} cannot be written. Check the rights of the file and its folder.", doing, file)};
+        case SQLITE_FULL:
+            return {
+                ErrorCode::DiskFull,
+                fmt::format("{}: the disk that holds {} is full. Nothing was changed; free some space and try again.",
+                            doing, file)};
+        case SQLITE_NOTADB:
+            return {ErrorCode::NotADatabase,
+                    fmt::format("{}: {} is not an SQLite database, or is encrypted.", doing, file)};
+        case SQLITE_CORRUPT:
+            return {ErrorCode::NotADatabase, fmt::format("{}: {} is damaged ({}). Restore it from a copy.", doing, file,
+                                                         sqlite3_errmsg(connection))};
         case SQLITE_INTERRUPT: return {ErrorCode::Cancelled, fmt::format("{} was cancelled.", doing)};
         case SQLITE_CONSTRAINT: return {ErrorCode::Refused, fmt::format("{}: {}", doing, sqlite3_errmsg(connection))};
         case SQLITE_IOERR:
             if (errno == ENOSPC || errno == EDQUOT || errno == EFBIG)
-                return {ErrorCode::DiskFull, fmt::format("{}: the disk that holds {} is full. Nothing was changed; free some space and try again.", doing, file)};
-            return {ErrorCode::Io, fmt::format("{}: reading or writing {} failed ({}).", doing, file, sqlite3_errmsg(connection))};
-        default: return {ErrorCode::InvalidInput, fmt::format("{}: {} says: {}.", doing, file, sqlite3_errmsg(connection))};
+                return {ErrorCode::DiskFull,
+                        fmt::format(
+                            "{}: the disk that holds {} is full. Nothing was changed; free some space and try again.",
+                            doing, file)};
+            return {ErrorCode::Io,
+                    fmt::format("{}: reading or writing {} failed ({}).", doing, file, sqlite3_errmsg(connection))};
+        default:
+            return {ErrorCode::InvalidInput, fmt::format("{}: {} says: {}.", doing, file, sqlite3_errmsg(connection))};
     }
 }
 
@@ -98,7 +117,8 @@ std::string quoted(std::string_view name) {
 
 std::string_view columnText(sqlite3_stmt* statement, int column) {
     const auto* text = reinterpret_cast<const char*>(sqlite3_column_text(statement, column));
-    return text ? std::string_view(text, static_cast<std::size_t>(sqlite3_column_bytes(statement, column))) : std::string_view{};
+    return text ? std::string_view(text, static_cast<std::size_t>(sqlite3_column_bytes(statement, column)))
+                : std::string_view{};
 }
 
 }  // namespace jollyrow::sqlite

@@ -22,10 +22,10 @@
 namespace jollyrow::sqlite {
 namespace {
 
-constexpr std::int64_t kFirstMorsel = 512;    // small: it is what the window shows first
-constexpr std::int64_t kMorsel = 16384;       // row ids a range, and rows a chunk
-constexpr std::int64_t kAhead = 8;            // finished ranges that may wait for an earlier one
-constexpr int kPollOperations = 20000;        // SQLite instructions between looks at `cancel`: about a millisecond
+constexpr std::int64_t kFirstMorsel = 512;  // small: it is what the window shows first
+constexpr std::int64_t kMorsel = 16384;     // row ids a range, and rows a chunk
+constexpr std::int64_t kAhead = 8;          // finished ranges that may wait for an earlier one
+constexpr int kPollOperations = 20000;      // SQLite instructions between looks at `cancel`: about a millisecond
 
 int cancelled(void* cancel) { return static_cast<const Cancel*>(cancel)->requested() ? 1 : 0; }
 
@@ -38,7 +38,7 @@ struct Plan {
     std::vector<bool> wanted;
     bool withRowIds = false;
     std::vector<FieldIndex> keyFields;
-    std::string select;      ///< without WHERE
+    std::string select;  ///< without WHERE
     bool byRowId = false;
 };
 
@@ -52,10 +52,12 @@ Plan planOf(sqlite3* connection, const TableSchema& schema, const LoadRequest& r
     const bool isQuery = !request.binding.query.empty();
     std::vector<std::pair<int, FieldIndex>> keys;
     for (std::size_t i = 0; i < schema.fields.size(); ++i)
-        if (schema.fields[i].primaryKeyRank > 0) keys.emplace_back(schema.fields[i].primaryKeyRank, static_cast<FieldIndex>(i));
+        if (schema.fields[i].primaryKeyRank > 0)
+            keys.emplace_back(schema.fields[i].primaryKeyRank, static_cast<FieldIndex>(i));
     std::sort(keys.begin(), keys.end());
     plan.byRowId = !isQuery && hasRowId(connection, schema);
-    const bool keyIsRowId = keys.size() == 1 && sqlite3_stricmp(schema.field(keys[0].second).declaredType.c_str(), "INTEGER") == 0;
+    const bool keyIsRowId =
+        keys.size() == 1 && sqlite3_stricmp(schema.field(keys[0].second).declaredType.c_str(), "INTEGER") == 0;
     plan.withRowIds = plan.byRowId && !keyIsRowId;
     if (!schema.isView && !plan.withRowIds)
         for (const auto& [rank, field] : keys) plan.keyFields.push_back(field);
@@ -74,8 +76,8 @@ Plan planOf(sqlite3* connection, const TableSchema& schema, const LoadRequest& r
 }
 
 /// Reads rows of `statement` into `set` until `most` rows or the end. True when there may be more.
-Result<bool> readRows(sqlite3_stmt* statement, const TableSchema& schema, const Plan& plan, bool allColumns, ChunkSet& set,
-                      std::int64_t most) {
+Result<bool> readRows(sqlite3_stmt* statement, const TableSchema& schema, const Plan& plan, bool allColumns,
+                      ChunkSet& set, std::int64_t most) {
     for (std::int64_t n = 0; n < most; ++n) {
         const int code = sqlite3_step(statement);
         if (code == SQLITE_DONE) return false;
@@ -84,7 +86,8 @@ Result<bool> readRows(sqlite3_stmt* statement, const TableSchema& schema, const 
             const int at = allColumns ? static_cast<int>(raw(plan.loaded[i])) : static_cast<int>(i);
             decodeInto(set[i], sqlite3_column_value(statement, at), schema.field(plan.loaded[i]));
         }
-        if (plan.withRowIds) set.back().addInteger(sqlite3_column_int64(statement, static_cast<int>(plan.loaded.size())));
+        if (plan.withRowIds)
+            set.back().addInteger(sqlite3_column_int64(statement, static_cast<int>(plan.loaded.size())));
     }
     return true;
 }
@@ -110,9 +113,14 @@ Result<std::shared_ptr<const Table>> loadSerially(sqlite3* connection, const Tab
 /// What the two loading threads share.
 class MorselLoad {
   public:
-    MorselLoad(const TableSchema& schema, const Plan& plan, const LoadRequest& request, const Cancel& cancel, std::int64_t low,
-               std::int64_t high)
-        : schema_(schema), plan_(plan), request_(request), cancel_(cancel), low_(low), high_(high),
+    MorselLoad(const TableSchema& schema, const Plan& plan, const LoadRequest& request, const Cancel& cancel,
+               std::int64_t low, std::int64_t high)
+        : schema_(schema),
+          plan_(plan),
+          request_(request),
+          cancel_(cancel),
+          low_(low),
+          high_(high),
           builder_(schema, plan.wanted, plan.withRowIds, plan.keyFields) {}
 
     void reserve(std::size_t rows) { builder_.reserve(rows); }
@@ -139,7 +147,9 @@ class MorselLoad {
     }
 
   private:
-    std::int64_t startOf(std::int64_t morsel) const { return morsel == 0 ? low_ : low_ + kFirstMorsel + (morsel - 1) * kMorsel; }
+    std::int64_t startOf(std::int64_t morsel) const {
+        return morsel == 0 ? low_ : low_ + kFirstMorsel + (morsel - 1) * kMorsel;
+    }
 
     std::optional<std::int64_t> take(ChunkSet& set) {
         std::unique_lock lock(mutex_);
@@ -180,7 +190,7 @@ class MorselLoad {
 
     std::mutex mutex_;
     std::condition_variable room_;
-    TableBuilder builder_;                         // all below guarded by mutex_
+    TableBuilder builder_;  // all below guarded by mutex_
     std::map<std::int64_t, ChunkSet> waiting_;
     std::vector<ChunkSet> spare_;
     std::int64_t next_ = 0, appended_ = 0;
@@ -210,24 +220,26 @@ Connection sameState(const std::string& path, sqlite3* first) {
 
 }  // namespace
 
-Result<std::shared_ptr<const Table>> loadTable(const std::string& path, const TableSchema& schema, const LoadRequest& request,
-                                               const Cancel& cancel) {
+Result<std::shared_ptr<const Table>> loadTable(const std::string& path, const TableSchema& schema,
+                                               const LoadRequest& request, const Cancel& cancel) {
     auto first = open(path, OpenMode::ReadOnly);
     if (!first) return first.error();
     const Plan plan = planOf(first->get(), schema, request);
     if (!plan.byRowId) return loadSerially(first->get(), schema, plan, request, cancel);
 
     Connection second = sameState(path, first->get());
-    auto range = prepare(first->get(), "SELECT (SELECT min(rowid) FROM " + quoted(schema.name) + "), (SELECT max(rowid) FROM " + quoted(schema.name) + ")");
+    auto range = prepare(first->get(), "SELECT (SELECT min(rowid) FROM " + quoted(schema.name) +
+                                           "), (SELECT max(rowid) FROM " + quoted(schema.name) + ")");
     if (!range) return range.error();
     if (sqlite3_step(range->get()) != SQLITE_ROW) return errorOf(first->get(), "Loading");
     const std::int64_t low = sqlite3_column_int64(range->get(), 0), high = sqlite3_column_int64(range->get(), 1);
     range->reset();
-    struct stat info{};
+    struct stat info {};
     const std::uint64_t fileSize = stat(path.c_str(), &info) == 0 ? static_cast<std::uint64_t>(info.st_size) : 0;
     const std::uint64_t span = static_cast<std::uint64_t>(high) - static_cast<std::uint64_t>(low) + 1;
     const std::uint64_t plausibleRows = fileSize / (schema.fields.size() + 3) + 1;
-    if (!second || span > plausibleRows * 16 + static_cast<std::uint64_t>(kMorsel) || high > std::numeric_limits<std::int64_t>::max() - 2 * kMorsel)
+    if (!second || span > plausibleRows * 16 + static_cast<std::uint64_t>(kMorsel) ||
+        high > std::numeric_limits<std::int64_t>::max() - 2 * kMorsel)
         return loadSerially(first->get(), schema, plan, request, cancel);
 
     MorselLoad load(schema, plan, request, cancel, low, high);

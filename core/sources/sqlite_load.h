@@ -10,7 +10,7 @@
 namespace jollyrow::sqlite {
 
 /// `schema` is what readTableSchema or readQuerySchema gave for the request's binding. See Source::load.
-Result<std::shared_ptr<const Table>> loadTable(const std::string& path, const TableSchema& schema, const LoadRequest& request,
-                                               const Cancel& cancel);
+Result<std::shared_ptr<const Table>> loadTable(const std::string& path, const TableSchema& schema,
+                                               const LoadRequest& request, const Cancel& cancel);
 
 }  // namespace jollyrow::sqlite

@@ -27,7 +27,8 @@ std::vector<Token> insideParentheses(const std::vector<Token>& tokens, std::size
 /// `status IN ('Quoted', 'Booked')` -> the field and its permitted texts; nothing for other conditions.
 void readPermitted(const std::vector<Token>& check, TableSchema& schema) {
     if (check.size() < 5 || !check[1].isWord("IN") || !check[2].isSymbol("(") || !check.back().isSymbol(")")) return;
-    const auto field = std::find_if(schema.fields.begin(), schema.fields.end(), [&](const FieldSchema& f) { return f.name == check[0].text; });
+    const auto field = std::find_if(schema.fields.begin(), schema.fields.end(),
+                                    [&](const FieldSchema& f) { return f.name == check[0].text; });
     if (field == schema.fields.end() || field->type != Type::Text) return;
     std::vector<std::string> values;
     for (std::size_t i = 3; i + 1 < check.size(); ++i) {
@@ -61,7 +62,8 @@ void readChecks(sqlite3* connection, TableSchema& schema) {
 }
 
 void readForeignKeys(sqlite3* connection, TableSchema& schema) {
-    auto statement = prepare(connection, "SELECT id, \"table\", \"from\", \"to\" FROM pragma_foreign_key_list(?1) ORDER BY id, seq");
+    auto statement =
+        prepare(connection, "SELECT id, \"table\", \"from\", \"to\" FROM pragma_foreign_key_list(?1) ORDER BY id, seq");
     if (!statement) return;
     bindValue(statement->get(), 1, schema.name);
     int lastId = -1;
@@ -98,7 +100,8 @@ void readUniqueKeys(sqlite3* connection, TableSchema& schema) {
 }
 
 Result<void> readFields(sqlite3* connection, TableSchema& schema) {
-    auto statement = prepare(connection, "SELECT name, type, \"notnull\", dflt_value, pk, hidden FROM pragma_table_xinfo(?1)");
+    auto statement =
+        prepare(connection, "SELECT name, type, \"notnull\", dflt_value, pk, hidden FROM pragma_table_xinfo(?1)");
     if (!statement) return statement.error();
     bindValue(statement->get(), 1, schema.name);
     int keyColumns = 0;
@@ -108,7 +111,8 @@ Result<void> readFields(sqlite3* connection, TableSchema& schema) {
         field.name = columnText(statement->get(), 0);
         readDeclaredType(field, columnText(statement->get(), 1));
         field.required = sqlite3_column_int(statement->get(), 2) != 0;
-        if (sqlite3_column_type(statement->get(), 3) != SQLITE_NULL) field.defaultSql = std::string(columnText(statement->get(), 3));
+        if (sqlite3_column_type(statement->get(), 3) != SQLITE_NULL)
+            field.defaultSql = std::string(columnText(statement->get(), 3));
         field.primaryKeyRank = sqlite3_column_int(statement->get(), 4);
         field.generated = sqlite3_column_int(statement->get(), 5) > 1;
         keyColumns += field.primaryKeyRank > 0 ? 1 : 0;
@@ -117,10 +121,12 @@ Result<void> readFields(sqlite3* connection, TableSchema& schema) {
     for (FieldSchema& field : schema.fields) {
         if (keyColumns == 1 && field.primaryKeyRank == 1) field.unique = field.required = true;
         const std::string& name = field.name;
-        const bool pictureName = name.find("picture") != std::string::npos || name.find("photo") != std::string::npos || name.find("image") != std::string::npos;
+        const bool pictureName = name.find("picture") != std::string::npos || name.find("photo") != std::string::npos ||
+                                 name.find("image") != std::string::npos;
         if (field.type == Type::Binary && pictureName) field.use = Use::Picture;
         if (field.type == Type::Text && field.maxLength == 0 &&
-            (name.find("note") != std::string::npos || name.find("comment") != std::string::npos || name.find("description") != std::string::npos))
+            (name.find("note") != std::string::npos || name.find("comment") != std::string::npos ||
+             name.find("description") != std::string::npos))
             field.use = Use::LongText;
     }
     return {};
@@ -129,18 +135,21 @@ Result<void> readFields(sqlite3* connection, TableSchema& schema) {
 /// Columns without a declared type take the type that their first values have.
 void inferUntyped(sqlite3* connection, TableSchema& schema, const std::string& select) {
     constexpr int kSampleRows = 200;
-    const bool anyUntyped = std::any_of(schema.fields.begin(), schema.fields.end(), [](const FieldSchema& f) { return f.declaredType.empty(); });
+    const bool anyUntyped = std::any_of(schema.fields.begin(), schema.fields.end(),
+                                        [](const FieldSchema& f) { return f.declaredType.empty(); });
     if (!anyUntyped) return;
     auto statement = prepare(connection, select);
     if (!statement) return;
     std::vector<unsigned> seen(schema.fields.size(), 0);  // one bit a storage class
     for (int row = 0; row < kSampleRows && sqlite3_step(statement->get()) == SQLITE_ROW; ++row)
-        for (std::size_t i = 0; i < seen.size(); ++i) seen[i] |= 1U << sqlite3_column_type(statement->get(), static_cast<int>(i));
+        for (std::size_t i = 0; i < seen.size(); ++i)
+            seen[i] |= 1U << sqlite3_column_type(statement->get(), static_cast<int>(i));
     for (std::size_t i = 0; i < seen.size(); ++i) {
         if (!schema.fields[i].declaredType.empty()) continue;
         const unsigned kinds = seen[i] & ~(1U << SQLITE_NULL);
         if (kinds == 1U << SQLITE_INTEGER) schema.fields[i].type = Type::Integer;
-        if (kinds == 1U << SQLITE_FLOAT || kinds == ((1U << SQLITE_FLOAT) | (1U << SQLITE_INTEGER))) schema.fields[i].type = Type::Real;
+        if (kinds == 1U << SQLITE_FLOAT || kinds == ((1U << SQLITE_FLOAT) | (1U << SQLITE_INTEGER)))
+            schema.fields[i].type = Type::Real;
         if (kinds == 1U << SQLITE_BLOB) schema.fields[i].type = Type::Binary;
     }
 }
@@ -149,25 +158,29 @@ void inferUntyped(sqlite3* connection, TableSchema& schema, const std::string& s
 
 Result<std::vector<TableSummary>> readTables(sqlite3* connection) {
     auto statement = prepare(connection,
-                             "SELECT name, type FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY type, name");
+                             "SELECT name, type FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE "
+                             "'sqlite\\_%' ESCAPE '\\' ORDER BY type, name");
     if (!statement) return statement.error();
     std::vector<TableSummary> tables;
     int code = SQLITE_ROW;
     while ((code = sqlite3_step(statement->get())) == SQLITE_ROW)
-        tables.push_back({std::string(columnText(statement->get(), 0)), columnText(statement->get(), 1) == "view", std::nullopt});
+        tables.push_back(
+            {std::string(columnText(statement->get(), 0)), columnText(statement->get(), 1) == "view", std::nullopt});
     if (code != SQLITE_DONE) return errorOf(connection, "Reading the tables");
     for (TableSummary& table : tables) {
         if (table.isView) continue;
         // Counting reads a whole table; the span of its row ids is known at once and seldom far off.
         const std::string name = quoted(table.name);
-        auto span = prepare(connection, "SELECT (SELECT max(rowid) FROM " + name + ") - (SELECT min(rowid) FROM " + name + ") + 1");
+        auto span = prepare(connection,
+                            "SELECT (SELECT max(rowid) FROM " + name + ") - (SELECT min(rowid) FROM " + name + ") + 1");
         if (span && sqlite3_step(span->get()) == SQLITE_ROW) table.aboutRows = sqlite3_column_int64(span->get(), 0);
     }
     return tables;
 }
 
 Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& table) {
-    auto statement = prepare(connection, "SELECT type FROM sqlite_schema WHERE name = ?1 AND type IN ('table', 'view')");
+    auto statement =
+        prepare(connection, "SELECT type FROM sqlite_schema WHERE name = ?1 AND type IN ('table', 'view')");
     if (!statement) return statement.error();
     bindValue(statement->get(), 1, table);
     if (sqlite3_step(statement->get()) != SQLITE_ROW) {
@@ -175,9 +188,10 @@ Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& tabl
         if (auto all = prepare(connection, "SELECT name FROM sqlite_schema WHERE type IN ('table', 'view')"))
             while (sqlite3_step(all->get()) == SQLITE_ROW) names.emplace_back(columnText(all->get(), 0));
         const auto near = nearestName(table, names);
-        return Error{ErrorCode::NotFound,
-                     fmt::format("There is no table or view {} in {}.{}", table, sqlite3_db_filename(connection, "main"),
-                                 near ? fmt::format(" Did you mean {}?", *near) : fmt::format(" It has: {}.", fmt::join(names, ", ")))};
+        return Error{ErrorCode::NotFound, fmt::format("There is no table or view {} in {}.{}", table,
+                                                      sqlite3_db_filename(connection, "main"),
+                                                      near ? fmt::format(" Did you mean {}?", *near)
+                                                           : fmt::format(" It has: {}.", fmt::join(names, ", ")))};
     }
     TableSchema schema;
     schema.name = table;
@@ -210,9 +224,11 @@ Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& quer
     if (!handle || rest.find_first_not_of(" \t\r\n;") != std::string_view::npos)
         return Error{ErrorCode::InvalidInput, "One SELECT is expected, and nothing after it."};
     if (!sqlite3_stmt_readonly(handle) || sqlite3_column_count(handle) == 0)
-        return Error{ErrorCode::InvalidInput, "Only a SELECT can be bound: this statement would change the database or returns no rows."};
+        return Error{ErrorCode::InvalidInput,
+                     "Only a SELECT can be bound: this statement would change the database or returns no rows."};
     if (sqlite3_bind_parameter_count(handle) != 0)
-        return Error{ErrorCode::Unsupported, "The SELECT has parameters, which cannot be filled in here. Write their values into it."};
+        return Error{ErrorCode::Unsupported,
+                     "The SELECT has parameters, which cannot be filled in here. Write their values into it."};
     TableSchema schema;
     schema.name = "query";
     schema.isView = true;

@@ -45,7 +45,8 @@ Result<std::shared_ptr<const Source>> openSource(const std::string& path) {
     // A header alone proves nothing: read the schema once, so that a damaged file is refused here and not later.
     auto statement = sqlite::prepare(connection->get(), "SELECT count(*) FROM sqlite_schema");
     if (!statement) return statement.error();
-    if (sqlite3_step(statement->get()) != SQLITE_ROW) return sqlite::errorOf(connection->get(), fmt::format("Opening {}", path));
+    if (sqlite3_step(statement->get()) != SQLITE_ROW)
+        return sqlite::errorOf(connection->get(), fmt::format("Opening {}", path));
     return std::shared_ptr<const Source>(std::make_shared<SqliteSource>(path));
 }
 

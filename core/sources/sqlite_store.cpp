@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
-// The SQLite Store. One write: BEGIN IMMEDIATE; read the record's present values; compare with what the writer believed;
-// UPDATE; read back what was stored; COMMIT. Anything else rolls back. Covered by tests/sources/sqlite_test.cpp.
+// The SQLite Store. One write: BEGIN IMMEDIATE; read the record's present values; compare with what the writer
+// believed; UPDATE; read back what was stored; COMMIT. Anything else rolls back. Covered by
+// tests/sources/sqlite_test.cpp.
 #include <fmt/format.h>
 
 #include "core/formats/text_format.h"
@@ -38,29 +39,34 @@ class SqliteStore final : public Store {
         if (request.keyIsRowId) return fmt::format(" WHERE rowid = ?{}", firstParameter);
         std::string where = " WHERE ";
         for (std::size_t i = 0; i < request.keyFields.size(); ++i)
-            where += fmt::format("{}{} = ?{}", i == 0 ? "" : " AND ", sqlite::quoted(request.schema.field(request.keyFields[i]).name),
+            where += fmt::format("{}{} = ?{}", i == 0 ? "" : " AND ",
+                                 sqlite::quoted(request.schema.field(request.keyFields[i]).name),
                                  firstParameter + static_cast<int>(i));
         return where;
     }
 
     static void bindKey(sqlite3_stmt* statement, const WriteRequest& request, int firstParameter) {
-        for (std::size_t i = 0; i < request.key.size(); ++i) sqlite::bindValue(statement, firstParameter + static_cast<int>(i), request.key[i]);
+        for (std::size_t i = 0; i < request.key.size(); ++i)
+            sqlite::bindValue(statement, firstParameter + static_cast<int>(i), request.key[i]);
     }
 
     Result<std::vector<Value>> present(const WriteRequest& request) {
         std::string columns;
         for (const FieldChange& change : request.changes)
             columns += (columns.empty() ? "" : ", ") + sqlite::quoted(request.schema.field(change.field).name);
-        auto statement = sqlite::prepare(connection_.get(),
-                                         "SELECT " + columns + " FROM " + sqlite::quoted(request.schema.name) + whereOf(request, 1));
+        auto statement =
+            sqlite::prepare(connection_.get(),
+                            "SELECT " + columns + " FROM " + sqlite::quoted(request.schema.name) + whereOf(request, 1));
         if (!statement) return statement.error();
         bindKey(statement->get(), request, 1);
         const int code = sqlite3_step(statement->get());
-        if (code == SQLITE_DONE) return Error{ErrorCode::Conflict, "This record was deleted meanwhile. Reload to see the present records."};
+        if (code == SQLITE_DONE)
+            return Error{ErrorCode::Conflict, "This record was deleted meanwhile. Reload to see the present records."};
         if (code != SQLITE_ROW) return sqlite::errorOf(connection_.get(), "Saving");
         std::vector<Value> values;
         for (std::size_t i = 0; i < request.changes.size(); ++i)
-            values.push_back(sqlite::decode(sqlite3_column_value(statement->get(), static_cast<int>(i)), request.schema.field(request.changes[i].field)));
+            values.push_back(sqlite::decode(sqlite3_column_value(statement->get(), static_cast<int>(i)),
+                                            request.schema.field(request.changes[i].field)));
         return values;
     }
 
@@ -69,16 +75,21 @@ class SqliteStore final : public Store {
         if (!before) return before.error();
         for (std::size_t i = 0; i < request.changes.size(); ++i) {
             if ((*before)[i] == request.changes[i].before) continue;
-            return Error{ErrorCode::Conflict, fmt::format("Somebody changed {} to {} meanwhile. Reload to see the present values, or put back yours.",
-                                                          request.schema.field(request.changes[i].field).name, shown((*before)[i]))};
+            return Error{
+                ErrorCode::Conflict,
+                fmt::format("Somebody changed {} to {} meanwhile. Reload to see the present values, or put back yours.",
+                            request.schema.field(request.changes[i].field).name, shown((*before)[i]))};
         }
         std::string sets;
         int parameter = 0;
         for (const FieldChange& change : request.changes)
-            sets += fmt::format("{}{} = ?{}", sets.empty() ? "" : ", ", sqlite::quoted(request.schema.field(change.field).name), ++parameter);
-        auto update = sqlite::prepare(connection_.get(), "UPDATE " + sqlite::quoted(request.schema.name) + " SET " + sets + whereOf(request, parameter + 1));
+            sets += fmt::format("{}{} = ?{}", sets.empty() ? "" : ", ",
+                                sqlite::quoted(request.schema.field(change.field).name), ++parameter);
+        auto update = sqlite::prepare(connection_.get(), "UPDATE " + sqlite::quoted(request.schema.name) + " SET " +
+                                                             sets + whereOf(request, parameter + 1));
         if (!update) return update.error();
-        for (std::size_t i = 0; i < request.changes.size(); ++i) sqlite::bindValue(update->get(), static_cast<int>(i) + 1, request.changes[i].after);
+        for (std::size_t i = 0; i < request.changes.size(); ++i)
+            sqlite::bindValue(update->get(), static_cast<int>(i) + 1, request.changes[i].after);
         bindKey(update->get(), request, parameter + 1);
         if (sqlite3_step(update->get()) != SQLITE_DONE) return refusalOf(request);
         update->reset();
@@ -101,10 +112,14 @@ class SqliteStore final : public Store {
             case SQLITE_CONSTRAINT_NOTNULL: return {ErrorCode::Refused, fmt::format("{} must not be empty.", field)};
             case SQLITE_CONSTRAINT_UNIQUE:
             case SQLITE_CONSTRAINT_PRIMARYKEY:
-            case SQLITE_CONSTRAINT_ROWID: return {ErrorCode::Refused, fmt::format("Another record has this {} already.", field)};
-            case SQLITE_CONSTRAINT_CHECK: return {ErrorCode::Refused, fmt::format("The database does not allow this value: {}.", detail)};
-            case SQLITE_CONSTRAINT_FOREIGNKEY: return {ErrorCode::Refused, "No record in the linked table has this value."};
-            case SQLITE_CONSTRAINT_TRIGGER: return {ErrorCode::Refused, fmt::format("The database refuses this: {}.", said)};
+            case SQLITE_CONSTRAINT_ROWID:
+                return {ErrorCode::Refused, fmt::format("Another record has this {} already.", field)};
+            case SQLITE_CONSTRAINT_CHECK:
+                return {ErrorCode::Refused, fmt::format("The database does not allow this value: {}.", detail)};
+            case SQLITE_CONSTRAINT_FOREIGNKEY:
+                return {ErrorCode::Refused, "No record in the linked table has this value."};
+            case SQLITE_CONSTRAINT_TRIGGER:
+                return {ErrorCode::Refused, fmt::format("The database refuses this: {}.", said)};
             default: return sqlite::errorOf(connection_.get(), fmt::format("Saving {}", request.schema.name));
         }
     }

@@ -59,17 +59,19 @@ std::optional<std::int64_t> integral(sqlite3_value* value, int storage, const Fi
         case Type::Integer: {
             if (storage == SQLITE_INTEGER) return sqlite3_value_int64(value);
             const double v = storage == SQLITE_FLOAT ? sqlite3_value_double(value) : 0.5;
-            return v == std::floor(v) && std::abs(v) < 9e15 ? std::optional(static_cast<std::int64_t>(v)) : std::nullopt;
+            return v == std::floor(v) && std::abs(v) < 9e15 ? std::optional(static_cast<std::int64_t>(v))
+                                                            : std::nullopt;
         }
         case Type::Decimal: {
             if (storage == SQLITE_INTEGER) {
                 const auto fitted = rescaledExactly({sqlite3_value_int64(value), 0}, field.scale);
                 return fitted ? std::optional(fitted->mantissa) : std::nullopt;
             }
-            const auto fitted = storage == SQLITE_FLOAT ? decimalFromReal(sqlite3_value_double(value), field.scale) : [&] {
-                const auto parsed = parseDecimal(textOf(value));
-                return parsed ? rescaledExactly(*parsed, field.scale) : std::nullopt;
-            }();
+            const auto fitted =
+                storage == SQLITE_FLOAT ? decimalFromReal(sqlite3_value_double(value), field.scale) : [&] {
+                    const auto parsed = parseDecimal(textOf(value));
+                    return parsed ? rescaledExactly(*parsed, field.scale) : std::nullopt;
+                }();
             return fitted ? std::optional(fitted->mantissa) : std::nullopt;
         }
         case Type::Date: {
@@ -148,7 +150,8 @@ void decodeInto(ColumnChunk& chunk, sqlite3_value* value, const FieldSchema& fie
         chunk.addInteger(sqlite3_value_int64(value));
     } else {
         if (storage == SQLITE_FLOAT && field.type == Type::Decimal)
-            if (const auto mantissa = quickDecimal(sqlite3_value_double(value), field.scale)) return chunk.addInteger(*mantissa);
+            if (const auto mantissa = quickDecimal(sqlite3_value_double(value), field.scale))
+                return chunk.addInteger(*mantissa);
         const auto fitted = storage == SQLITE_BLOB ? std::nullopt : integral(value, storage, field);
         fitted ? chunk.addInteger(*fitted) : chunk.addMisfit(storage == SQLITE_BLOB ? "binary data" : textOf(value));
     }
@@ -161,7 +164,9 @@ Value decode(sqlite3_value* value, const FieldSchema& field) {
         case Type::Text:
         case Type::NumberList: return std::string(textOf(value));
         case Type::Binary: return Bytes{std::string(bytesOf(value))};
-        case Type::Real: return storage == SQLITE_FLOAT || storage == SQLITE_INTEGER ? Value(sqlite3_value_double(value)) : Value(Empty{});
+        case Type::Real:
+            return storage == SQLITE_FLOAT || storage == SQLITE_INTEGER ? Value(sqlite3_value_double(value))
+                                                                        : Value(Empty{});
         default: break;
     }
     const auto fitted = storage == SQLITE_BLOB ? std::nullopt : integral(value, storage, field);

@@ -6,7 +6,8 @@ namespace {
 constexpr auto kShowEvery = std::chrono::milliseconds(200);
 }
 
-TableBuilder::TableBuilder(TableSchema schema, std::vector<bool> wanted, bool withRowIds, std::vector<FieldIndex> keyFields)
+TableBuilder::TableBuilder(TableSchema schema, std::vector<bool> wanted, bool withRowIds,
+                           std::vector<FieldIndex> keyFields)
     : schema_(std::move(schema)), withRowIds_(withRowIds), keyFields_(std::move(keyFields)) {
     for (std::size_t i = 0; i < schema_.fields.size(); ++i) {
         if (!wanted[i]) continue;

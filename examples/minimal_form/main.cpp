@@ -24,14 +24,18 @@ int main(int argc, char** argv) {
     }
     QObject::connect(&ring, &QPushButton::clicked, &form, [&] {
         const jollyrow::Record job = grid.currentRecord();
-        if (job.isValid()) QMessageBox::information(&form, "Ring", "About job " + job.text("number") + ": " + job.text("work"));
+        if (job.isValid())
+            QMessageBox::information(&form, "Ring", "About job " + job.text("number") + ": " + job.text("work"));
     });
     form.resize(1000, 600);
     form.show();
     if (arguments.value(3) == "--once")  // for the build's own check: picture and leave when the records are there
         QObject::connect(&grid, &jollyrow::Grid::loadEnded, &form, [&](const QString& error) {
             grid.setCurrentCell(0, 1);
-            QTimer::singleShot(200, &form, [&, error] { application.exit(error.isEmpty() && form.grab().save(arguments.value(4)) && grid.currentRecord().isValid() ? 0 : 1); });
+            QTimer::singleShot(200, &form, [&, error] {
+                application.exit(
+                    error.isEmpty() && form.grab().save(arguments.value(4)) && grid.currentRecord().isValid() ? 0 : 1);
+            });
         });
     return application.exec();
 }

@@ -89,7 +89,9 @@ class ColumnTest : public QObject {
             QCOMPARE(column->size(), size);
             for (std::size_t i = 0; i < size; ++i) {
                 const auto row = static_cast<SourceRow>(i);
-                if (column->isEmpty(row) != !expected[i].has_value() || (expected[i] && column->text(row) != *expected[i])) QFAIL(qPrintable(QString("row %1 of %2").arg(i).arg(size)));
+                if (column->isEmpty(row) != !expected[i].has_value() ||
+                    (expected[i] && column->text(row) != *expected[i]))
+                    QFAIL(qPrintable(QString("row %1 of %2").arg(i).arg(size)));
             }
         }
     }
@@ -134,7 +136,8 @@ class ColumnTest : public QObject {
         QTest::addColumn<int>("flavour");
         QTest::addColumn<int>("emptyOneIn");
         for (const int flavour : {0, 1, 2})
-            for (const int empty : {0, 1, 5}) QTest::addRow("flavour %d, one in %d empty", flavour, empty) << flavour << empty;
+            for (const int empty : {0, 1, 5})
+                QTest::addRow("flavour %d, one in %d empty", flavour, empty) << flavour << empty;
     }
 };
 

@@ -17,23 +17,40 @@ class ValuesTest : public QObject {
     void decimalText_data() {
         QTest::addColumn<QString>("text");
         QTest::addColumn<QString>("expected");  // "" = refused
-        QTest::newRow("whole") << "42" << "42";
-        QTest::newRow("two decimals") << "-1184.50" << "-1184.50";
-        QTest::newRow("no whole digits") << ".5" << "0.5";
-        QTest::newRow("no decimals behind the point") << "7." << "7";
-        QTest::newRow("plus") << "+3.25" << "3.25";
-        QTest::newRow("small negative") << "-0.05" << "-0.05";
-        QTest::newRow("largest") << "9223372036854775807" << "9223372036854775807";
-        QTest::newRow("smallest") << "-9223372036854775808" << "-9223372036854775808";
-        QTest::newRow("one past the largest") << "9223372036854775808" << "";
-        QTest::newRow("far past") << "99999999999999999999999999" << "";
-        QTest::newRow("eighteen decimals") << "0.123456789012345678" << "0.123456789012345678";
-        QTest::newRow("nineteen decimals") << "0.1234567890123456789" << "";
-        QTest::newRow("two points") << "1.2.3" << "";
-        QTest::newRow("sign alone") << "-" << "";
-        QTest::newRow("empty") << "" << "";
-        QTest::newRow("exponent") << "1e3" << "";
-        QTest::newRow("letters behind") << "12abc" << "";
+        QTest::newRow("whole") << "42"
+                               << "42";
+        QTest::newRow("two decimals") << "-1184.50"
+                                      << "-1184.50";
+        QTest::newRow("no whole digits") << ".5"
+                                         << "0.5";
+        QTest::newRow("no decimals behind the point") << "7."
+                                                      << "7";
+        QTest::newRow("plus") << "+3.25"
+                              << "3.25";
+        QTest::newRow("small negative") << "-0.05"
+                                        << "-0.05";
+        QTest::newRow("largest") << "9223372036854775807"
+                                 << "9223372036854775807";
+        QTest::newRow("smallest") << "-9223372036854775808"
+                                  << "-9223372036854775808";
+        QTest::newRow("one past the largest") << "9223372036854775808"
+                                              << "";
+        QTest::newRow("far past") << "99999999999999999999999999"
+                                  << "";
+        QTest::newRow("eighteen decimals") << "0.123456789012345678"
+                                           << "0.123456789012345678";
+        QTest::newRow("nineteen decimals") << "0.1234567890123456789"
+                                           << "";
+        QTest::newRow("two points") << "1.2.3"
+                                    << "";
+        QTest::newRow("sign alone") << "-"
+                                    << "";
+        QTest::newRow("empty") << ""
+                               << "";
+        QTest::newRow("exponent") << "1e3"
+                                  << "";
+        QTest::newRow("letters behind") << "12abc"
+                                        << "";
     }
     void decimalText() {
         QFETCH(QString, text);
@@ -66,9 +83,11 @@ class ValuesTest : public QObject {
         for (int i = 0; i < 20000; ++i) {
             const int scaleA = static_cast<int>(random() % 7), scaleB = static_cast<int>(random() % 7);
             const int shift = static_cast<int>(random() % 60);
-            const Decimal a{static_cast<std::int64_t>(random()) >> shift, scaleA}, b{static_cast<std::int64_t>(random()) >> (random() % 60), scaleB};
+            const Decimal a{static_cast<std::int64_t>(random()) >> shift, scaleA},
+                b{static_cast<std::int64_t>(random()) >> (random() % 60), scaleB};
             const int wide = std::max(scaleA, scaleB);
-            const Int128 left = static_cast<Int128>(a.mantissa) * powerOfTen(wide - scaleA), right = static_cast<Int128>(b.mantissa) * powerOfTen(wide - scaleB);
+            const Int128 left = static_cast<Int128>(a.mantissa) * powerOfTen(wide - scaleA),
+                         right = static_cast<Int128>(b.mantissa) * powerOfTen(wide - scaleB);
             QCOMPARE(a < b, left < right);
             QCOMPARE(a == b, left == right);
             const auto sum = added(a, b);
@@ -93,7 +112,8 @@ class ValuesTest : public QObject {
             }
             QVERIFY(sumOf(values) == expected);
         }
-        QCOMPARE(QString::fromStdString(toString(static_cast<Int128>(9223372036854775807) * 1000 + 999, 2)), QStringLiteral("92233720368547758079.99"));
+        QCOMPARE(QString::fromStdString(toString(static_cast<Int128>(9223372036854775807) * 1000 + 999, 2)),
+                 QStringLiteral("92233720368547758079.99"));
     }
 
     void decimalFromRealReadsTheShortestText() {
@@ -121,10 +141,12 @@ class ValuesTest : public QObject {
     }
 
     void wrongDatesAndTimes() {
-        for (const char* text : {"", "2026", "2026-02-30", "2026-13-01", "2026-00-10", "2026-1-1", "26-01-01", "2026-01-01 ", "2026/01/01", "0000-01-01"})
+        for (const char* text : {"", "2026", "2026-02-30", "2026-13-01", "2026-00-10", "2026-1-1", "26-01-01",
+                                 "2026-01-01 ", "2026/01/01", "0000-01-01"})
             QVERIFY2(!parseIsoDate(text), text);
         QVERIFY(parseIsoDate("2024-02-29") && !parseIsoDate("2023-02-29"));
-        for (const char* text : {"24:00", "12:60", "1:00", "12:00:60", "12:00:00.", "12:00:00.1234567", "12"}) QVERIFY2(!parseIsoTime(text), text);
+        for (const char* text : {"24:00", "12:60", "1:00", "12:00:60", "12:00:00.", "12:00:00.1234567", "12"})
+            QVERIFY2(!parseIsoTime(text), text);
         QCOMPARE(*parseIsoTime("12:34:56.25"), ((12LL * 60 + 34) * 60 + 56) * 1'000'000 + 250'000);
         for (const char* text : {"2026-11-23T14:05:09.000250", "1969-12-31T23:59:59", "0001-01-01T00:00:00"}) {
             std::string again;

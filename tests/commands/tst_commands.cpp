@@ -26,7 +26,9 @@ class CommandsTest : public QObject {
     void theSameSeedGivesTheSameContent() {
         QCOMPARE(run({"demo-data", "--jobs", "2000", "--seed", "5", file("again.db")}).code, 0);
         QCOMPARE(run({"demo-data", "--jobs", "2000", "--seed", "6", file("other.db")}).code, 0);
-        const auto content = [this](const QString& path) { return run({"rows", path, "--table", "jobs", "--format", "jsonl"}).out; };
+        const auto content = [this](const QString& path) {
+            return run({"rows", path, "--table", "jobs", "--format", "jsonl"}).out;
+        };
         QCOMPARE(content(file("again.db")), content(db()));
         QVERIFY(content(file("other.db")) != content(db()));
         QFile a(db()), b(file("again.db"));
@@ -40,7 +42,10 @@ class CommandsTest : public QObject {
         QCOMPARE(one(handle, "SELECT count(*) FROM pragma_foreign_key_check"), QString("0"));
         QCOMPARE(one(handle, "SELECT count(*) FROM jobs"), QString("2000"));
         QVERIFY(one(handle, "SELECT count(*) FROM vessels WHERE substr(picture, 1, 4) = x'89504e47'").toInt() > 100);
-        QCOMPARE(one(handle, "SELECT count(*) FROM jobs j WHERE abs(parts - (SELECT coalesce(sum(quantity * price), 0) FROM job_lines l WHERE l.job = j.number AND l.kind = 'part')) > 0.001"), QString("0"));
+        QCOMPARE(one(handle,
+                     "SELECT count(*) FROM jobs j WHERE abs(parts - (SELECT coalesce(sum(quantity * price), 0) FROM "
+                     "job_lines l WHERE l.job = j.number AND l.kind = 'part')) > 0.001"),
+                 QString("0"));
         QVERIFY(one(handle, "SELECT count(*) FROM owners WHERE name GLOB '*[^ -~]*'").toInt() > 10);
         QVERIFY(one(handle, "SELECT max(length(notes)) FROM jobs").toInt() > 300);
         sqlite3_close(handle);
@@ -49,22 +54,33 @@ class CommandsTest : public QObject {
     void sortedRowsAgreeWithSqlite_data() {
         QTest::addColumn<QString>("sort");
         QTest::addColumn<QString>("oracle");
-        QTest::newRow("bound order") << "" << "number";
-        QTest::newRow("date down, empties last") << "due_on DESC NULLS LAST, number" << "due_on DESC NULLS LAST, number";
-        QTest::newRow("date down, empties first by default") << "due_on DESC" << "due_on DESC NULLS FIRST, number";
-        QTest::newRow("date up, empties last by default") << "due_on" << "due_on ASC NULLS LAST, number";
-        QTest::newRow("three keys") << "paid, berth NULLS FIRST, hours DESC NULLS LAST" << "paid, berth NULLS FIRST, hours DESC NULLS LAST, number";
-        QTest::newRow("money") << "labour DESC" << "labour DESC, number";
-        QTest::newRow("text and number") << "status, number DESC" << "status, number DESC";
+        QTest::newRow("bound order") << ""
+                                     << "number";
+        QTest::newRow("date down, empties last") << "due_on DESC NULLS LAST, number"
+                                                 << "due_on DESC NULLS LAST, number";
+        QTest::newRow("date down, empties first by default") << "due_on DESC"
+                                                             << "due_on DESC NULLS FIRST, number";
+        QTest::newRow("date up, empties last by default") << "due_on"
+                                                          << "due_on ASC NULLS LAST, number";
+        QTest::newRow("three keys") << "paid, berth NULLS FIRST, hours DESC NULLS LAST"
+                                    << "paid, berth NULLS FIRST, hours DESC NULLS LAST, number";
+        QTest::newRow("money") << "labour DESC"
+                               << "labour DESC, number";
+        QTest::newRow("text and number") << "status, number DESC"
+                                         << "status, number DESC";
     }
     void sortedRowsAgreeWithSqlite() {
         QFETCH(QString, sort);
         QFETCH(QString, oracle);
-        const Ran ran = run({"rows", db(), "--table", "jobs", "--columns", "number,due_on,labour,paid", "--sort", sort, "--format", "jsonl"});
+        const Ran ran = run({"rows", db(), "--table", "jobs", "--columns", "number,due_on,labour,paid", "--sort", sort,
+                             "--format", "jsonl"});
         QVERIFY2(ran.code == 0, ran.err);
         sqlite3* handle = open();
         sqlite3_stmt* statement = nullptr;
-        sqlite3_prepare_v2(handle, ("SELECT number, due_on, printf('%.2f', labour), paid FROM jobs ORDER BY " + oracle.toUtf8()).constData(), -1, &statement, nullptr);
+        sqlite3_prepare_v2(
+            handle,
+            ("SELECT number, due_on, printf('%.2f', labour), paid FROM jobs ORDER BY " + oracle.toUtf8()).constData(),
+            -1, &statement, nullptr);
         qsizetype line = 0;
         const QList<QByteArray> lines = ran.lines();
         for (; sqlite3_step(statement) == SQLITE_ROW; ++line) {
@@ -74,8 +90,10 @@ class CommandsTest : public QObject {
             const QJsonObject values = object["values"].toObject();
             QCOMPARE(values["number"].toInteger(), sqlite3_column_int64(statement, 0));
             QCOMPARE(values["due_on"].isNull(), sqlite3_column_type(statement, 1) == SQLITE_NULL);
-            QCOMPARE(values["due_on"].toString(), QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 1))));
-            QCOMPARE(values["labour"].toString(), QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 2))));
+            QCOMPARE(values["due_on"].toString(),
+                     QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 1))));
+            QCOMPARE(values["labour"].toString(),
+                     QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 2))));
             QCOMPARE(values["paid"].toBool(), sqlite3_column_int(statement, 3) == 1);
         }
         QCOMPARE(line, lines.size());
@@ -90,8 +108,11 @@ class CommandsTest : public QObject {
         const Ran text = run({"rows", db(), "--table", "owners", "--limit", "2", "--timings"});
         QCOMPARE(text.lines().size(), 3);
         const QJsonObject timings = QJsonDocument::fromJson(text.err.trimmed()).object();
-        for (const char* key : {"rows_in", "rows_out", "load_ms", "filter_ms", "sort_ms", "group_ms", "summarise_ms", "peak_rss_mb"}) QVERIFY2(timings.contains(key), key);
-        const Ran query = run({"rows", db(), "--query", "SELECT status, count(*) AS jobs FROM jobs GROUP BY 1", "--format", "jsonl", "--limit", "1"});
+        for (const char* key :
+             {"rows_in", "rows_out", "load_ms", "filter_ms", "sort_ms", "group_ms", "summarise_ms", "peak_rss_mb"})
+            QVERIFY2(timings.contains(key), key);
+        const Ran query = run({"rows", db(), "--query", "SELECT status, count(*) AS jobs FROM jobs GROUP BY 1",
+                               "--format", "jsonl", "--limit", "1"});
         QCOMPARE(query.lines().size(), 1);
         QVERIFY(QJsonDocument::fromJson(query.out).object()["values"].toObject()["jobs"].toInteger() > 0);
         QCOMPARE(run({"rows", db(), "--table", "jobs", "--limit", "0", "--format", "jsonl"}).out.size(), 0);
@@ -104,19 +125,30 @@ class CommandsTest : public QObject {
         const QString database = db();
         QTest::newRow("no such verb") << QStringList{"rowz"} << 2 << QByteArray("no verb rowz");
         QTest::newRow("nothing to read") << QStringList{"rows"} << 2 << QByteArray("missing");
-        QTest::newRow("no such file") << QStringList{"rows", "/none.db", "--table", "t"} << 1 << QByteArray("no file /none.db");
+        QTest::newRow("no such file") << QStringList{"rows", "/none.db", "--table", "t"} << 1
+                                      << QByteArray("no file /none.db");
         QTest::newRow("several tables") << QStringList{"rows", database} << 1 << QByteArray("name one with --table");
-        QTest::newRow("no such table") << QStringList{"rows", database, "--table", "job"} << 1 << QByteArray("Did you mean jobs?");
-        QTest::newRow("no such column") << QStringList{"rows", database, "--table", "jobs", "--columns", "numbr"} << 2 << QByteArray("Did you mean number?");
-        QTest::newRow("wrong sort") << QStringList{"rows", database, "--table", "jobs", "--sort", "work, du_on"} << 2 << QByteArray("      ^^^^^");
-        QTest::newRow("wrong format") << QStringList{"rows", database, "--table", "jobs", "--format", "xml"} << 2 << QByteArray("text, csv or jsonl");
-        QTest::newRow("wrong limit") << QStringList{"rows", database, "--table", "jobs", "--limit", "-1"} << 2 << QByteArray("whole number");
+        QTest::newRow("no such table") << QStringList{"rows", database, "--table", "job"} << 1
+                                       << QByteArray("Did you mean jobs?");
+        QTest::newRow("no such column") << QStringList{"rows", database, "--table", "jobs", "--columns", "numbr"} << 2
+                                        << QByteArray("Did you mean number?");
+        QTest::newRow("wrong sort") << QStringList{"rows", database, "--table", "jobs", "--sort", "work, du_on"} << 2
+                                    << QByteArray("      ^^^^^");
+        QTest::newRow("wrong format") << QStringList{"rows", database, "--table", "jobs", "--format", "xml"} << 2
+                                      << QByteArray("text, csv or jsonl");
+        QTest::newRow("wrong limit") << QStringList{"rows", database, "--table", "jobs", "--limit", "-1"} << 2
+                                     << QByteArray("whole number");
         QTest::newRow("unknown option") << QStringList{"rows", database, "--tabel", "jobs"} << 2 << QByteArray("tabel");
-        QTest::newRow("select that deletes") << QStringList{"rows", database, "--query", "DELETE FROM jobs"} << 1 << QByteArray("Only a SELECT");
-        QTest::newRow("design that exists") << QStringList{"new", database, "--table", "jobs", "-o", file("yard.jrow")} << 1 << QByteArray("--force");
-        QTest::newRow("wrong picture size") << QStringList{"picture", file("yard.jrow"), "-o", file("p.png"), "--size", "wide"} << 2 << QByteArray("1280x800");
+        QTest::newRow("select that deletes")
+            << QStringList{"rows", database, "--query", "DELETE FROM jobs"} << 1 << QByteArray("Only a SELECT");
+        QTest::newRow("design that exists")
+            << QStringList{"new", database, "--table", "jobs", "-o", file("yard.jrow")} << 1 << QByteArray("--force");
+        QTest::newRow("wrong picture size")
+            << QStringList{"picture", file("yard.jrow"), "-o", file("p.png"), "--size", "wide"} << 2
+            << QByteArray("1280x800");
         QTest::newRow("check of no design") << QStringList{"check", database} << 2 << QByteArray("not a design");
-        QTest::newRow("demo data nowhere") << QStringList{"demo-data", "/none/at/all.db"} << 1 << QByteArray("/none/at/all.db");
+        QTest::newRow("demo data nowhere")
+            << QStringList{"demo-data", "/none/at/all.db"} << 1 << QByteArray("/none/at/all.db");
     }
     void mistakesAreSaidWithTheirExitCode() {
         QFETCH(QStringList, arguments);
@@ -172,7 +204,8 @@ class CommandsTest : public QObject {
         QProcess process;
         process.start(PROGRAM, arguments);
         process.waitForFinished(60000);
-        return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1, process.readAllStandardOutput(), process.readAllStandardError()};
+        return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1, process.readAllStandardOutput(),
+                process.readAllStandardError()};
     }
     sqlite3* open() const {
         sqlite3* handle = nullptr;

@@ -27,7 +27,8 @@ Design randomDesign(std::mt19937& random) {
     Design design;
     design.title = "Yard \"jobs\" \\ Åse " + std::to_string(random() % 100);
     design.source = {"sqlite", "kelpie.db", "jobs", random() % 4 == 0 ? "SELECT 1" : ""};
-    design.grid = {static_cast<int>(random() % 5), random() % 2 == 0, random() % 2 == 0, 16 + static_cast<int>(random() % 60)};
+    design.grid = {static_cast<int>(random() % 5), random() % 2 == 0, random() % 2 == 0,
+                   16 + static_cast<int>(random() % 60)};
     for (unsigned i = 0, n = random() % 12; i < n; ++i) {
         ColumnDesign c;
         c.field = "f" + std::to_string(i);
@@ -35,17 +36,25 @@ Design randomDesign(std::mt19937& random) {
         c.shown = random() % 2;
         c.readOnly = random() % 2;
         c.alignment = static_cast<Alignment>(random() % 4);
-        c.width = {static_cast<WidthMode>(random() % 3), 24 + static_cast<int>(random() % 900), 0.25 * (1 + random() % 12), 24 + static_cast<int>(random() % 50), static_cast<int>(random() % 2) * 400};
+        c.width = {static_cast<WidthMode>(random() % 3), 24 + static_cast<int>(random() % 900),
+                   0.25 * (1 + random() % 12), 24 + static_cast<int>(random() % 50),
+                   static_cast<int>(random() % 2) * 400};
         design.columns.push_back(c);
     }
-    for (unsigned i = 0, n = random() % 3; i < n; ++i) design.sort.push_back({"f" + std::to_string(i), static_cast<Direction>(random() % 2), static_cast<Empties>(random() % 2)});
+    for (unsigned i = 0, n = random() % 3; i < n; ++i)
+        design.sort.push_back(
+            {"f" + std::to_string(i), static_cast<Direction>(random() % 2), static_cast<Empties>(random() % 2)});
     return design;
 }
 
 TableSchema jobsSchema() {
     TableSchema schema;
     schema.name = "jobs";
-    for (const auto& [name, type] : std::vector<std::pair<std::string, Type>>{{"number", Type::Integer}, {"due_on", Type::Date}, {"photo", Type::Binary}, {"VATRate", Type::Decimal}, {"work", Type::Text}}) {
+    for (const auto& [name, type] : std::vector<std::pair<std::string, Type>>{{"number", Type::Integer},
+                                                                              {"due_on", Type::Date},
+                                                                              {"photo", Type::Binary},
+                                                                              {"VATRate", Type::Decimal},
+                                                                              {"work", Type::Text}}) {
         FieldSchema field;
         field.name = name;
         field.type = type;
@@ -83,7 +92,8 @@ class DesignTest : public QObject {
     }
 
     void unknownKeysAreKeptAndReported() {
-        const std::string text = R"({"jollyrow":1,"title":"T","weather":{"wind":7},"columns":[{"field":"a","headin":"A","mood":[1,2]}]})";
+        const std::string text =
+            R"({"jollyrow":1,"title":"T","weather":{"wind":7},"columns":[{"field":"a","headin":"A","mood":[1,2]}]})";
         const auto read = designFromJson(text);
         QVERIFY(read.ok());
         QCOMPARE(read->findings.size(), std::size_t{3});
@@ -96,7 +106,8 @@ class DesignTest : public QObject {
     }
 
     void wrongValuesBecomeFindings() {
-        const auto read = designFromJson(R"({"jollyrow":1,"title":7,"grid":{"rowHeight":-4,"pinned":"two"},"sort":[{"direction":"up"},"x"],
+        const auto read = designFromJson(
+            R"({"jollyrow":1,"title":7,"grid":{"rowHeight":-4,"pinned":"two"},"sort":[{"direction":"up"},"x"],
             "columns":[{"field":"a","width":{"mode":"wide","pixels":1e99,"weight":-1}},{"field":"a"},{"heading":"no field"},5]})");
         QVERIFY(read.ok());
         QCOMPARE(read->design.columns.size(), std::size_t{1});
@@ -130,7 +141,8 @@ class DesignTest : public QObject {
         Design design = randomDesign(random);
         while (design.columns.size() < 3) design = randomDesign(random);
         const std::string whole = toJson(design);
-        for (std::size_t cut = 0; cut + 2 < whole.size(); ++cut) QVERIFY(!designFromJson(std::string_view(whole).substr(0, cut)).ok());
+        for (std::size_t cut = 0; cut + 2 < whole.size(); ++cut)
+            QVERIFY(!designFromJson(std::string_view(whole).substr(0, cut)).ok());
         for (std::size_t at = 0; at < whole.size(); ++at) {
             std::string damaged = whole;
             damaged[at] = static_cast<char>(random());
@@ -146,7 +158,9 @@ class DesignTest : public QObject {
         const Design first = randomDesign(random);
         QVERIFY(writeDesignFile(path, first).ok());
         Design large = first;
-        for (int i = 0; i < 4000; ++i) large.columns.push_back(columnFor({.name = "c" + std::to_string(i), .declaredType = {}, .defaultSql = std::nullopt, .permitted = {}}));
+        for (int i = 0; i < 4000; ++i)
+            large.columns.push_back(columnFor(
+                {.name = "c" + std::to_string(i), .declaredType = {}, .defaultSql = std::nullopt, .permitted = {}}));
         // A disk that takes no more than 64 kB.
         std::signal(SIGXFSZ, SIG_IGN);
         rlimit before{};
@@ -159,7 +173,8 @@ class DesignTest : public QObject {
         QVERIFY(!written.ok());
         QCOMPARE(written.error().code, ErrorCode::DiskFull);
         QVERIFY(readDesignFile(path)->design == first);
-        QCOMPARE(std::distance(std::filesystem::directory_iterator(folder.path().toStdString()), {}), std::ptrdiff_t{1});
+        QCOMPARE(std::distance(std::filesystem::directory_iterator(folder.path().toStdString()), {}),
+                 std::ptrdiff_t{1});
         QVERIFY(writeDesignFile(path, large).ok());
         QVERIFY(readDesignFile(path)->design == large);
         QVERIFY(!writeDesignFile((folder.path() + "/none/d.jrow").toStdString(), first).ok());
@@ -198,7 +213,9 @@ class DesignTest : public QObject {
         QCOMPARE(design.columns.size(), std::size_t{5});
         QVERIFY(!design.column("photo")->shown);
         design.columns[1].field = "due_onn";
-        design.sort = {{"due_onn", Direction::Ascending, Empties::Last}, {"photo", Direction::Ascending, Empties::Last}, {"work", Direction::Descending, Empties::First}};
+        design.sort = {{"due_onn", Direction::Ascending, Empties::Last},
+                       {"photo", Direction::Ascending, Empties::Last},
+                       {"work", Direction::Descending, Empties::First}};
         const ViewPlan plan = planOf(design, jobsSchema());
         QCOMPARE(plan.columns.size(), std::size_t{3});
         QCOMPARE(plan.sort.size(), std::size_t{1});

@@ -16,15 +16,32 @@ using namespace jollyrow;
 
 namespace {
 
-const std::vector<std::string> kHostile = {"plain", "", "a,b", "say \"hello\"", "two\nlines", "cr\r\nlf", "tab\there", "Åse Øyhavn", "日本", "\"", ",", "\\", "nul\x01", " lead and trail ", "'; DROP TABLE jobs; --",
-                                           "=1+1", std::string("zero\0inside", 11)};
+const std::vector<std::string> kHostile = {"plain",
+                                           "",
+                                           "a,b",
+                                           "say \"hello\"",
+                                           "two\nlines",
+                                           "cr\r\nlf",
+                                           "tab\there",
+                                           "Åse Øyhavn",
+                                           "日本",
+                                           "\"",
+                                           ",",
+                                           "\\",
+                                           "nul\x01",
+                                           " lead and trail ",
+                                           "'; DROP TABLE jobs; --",
+                                           "=1+1",
+                                           std::string("zero\0inside", 11)};
 
 std::shared_ptr<Snapshot> snapshotOf(std::size_t rows, bool brokenUtf8) {
     std::mt19937_64 random(21);
     auto table = std::make_shared<Table>();
     table->schema.name = "hostile";
     table->rows = rows;
-    const std::vector<std::pair<std::string, Type>> fields = {{"t", Type::Text}, {"d", Type::Decimal}, {"i", Type::Integer}, {"r", Type::Real}, {"b", Type::Boolean}, {"day", Type::Date}, {"odd \"name\"", Type::Text}};
+    const std::vector<std::pair<std::string, Type>> fields = {
+        {"t", Type::Text},    {"d", Type::Decimal}, {"i", Type::Integer},        {"r", Type::Real},
+        {"b", Type::Boolean}, {"day", Type::Date},  {"odd \"name\"", Type::Text}};
     for (const auto& [name, type] : fields) {
         FieldSchema field;
         field.name = name;
@@ -38,7 +55,8 @@ std::shared_ptr<Snapshot> snapshotOf(std::size_t rows, bool brokenUtf8) {
             if (random() % 6 == 0)
                 chunk.addEmpty();
             else if (type == Type::Text)
-                chunk.addText(brokenUtf8 && random() % 3 == 0 ? std::string("br\xff\xc3oken") : kHostile[random() % kHostile.size()]);
+                chunk.addText(brokenUtf8 && random() % 3 == 0 ? std::string("br\xff\xc3oken")
+                                                              : kHostile[random() % kHostile.size()]);
             else if (type == Type::Real)
                 chunk.addReal(std::ldexp(static_cast<double>(random() >> 11), static_cast<int>(random() % 200) - 100));
             else if (type == Type::Boolean)
@@ -69,10 +87,13 @@ std::vector<PlannedColumn> columnsOf(const TableSchema& schema) {
 
 std::string written(const Snapshot& snapshot, RowWriting writing) {
     std::string out;
-    const auto done = writeRows(snapshot, columnsOf(snapshot.table->schema), writing, [&](std::string_view piece) {
-        out += piece;
-        return Result<void>();
-    }, Cancel());
+    const auto done = writeRows(
+        snapshot, columnsOf(snapshot.table->schema), writing,
+        [&](std::string_view piece) {
+            out += piece;
+            return Result<void>();
+        },
+        Cancel());
     return done.ok() ? out : "failed: " + done.error().message;
 }
 
@@ -83,9 +104,12 @@ std::vector<std::vector<std::string>> csv(const std::string& text) {
     bool quoted = false;
     for (std::size_t i = 0; i < text.size(); ++i) {
         if (quoted) {
-            if (text[i] != '"') cell += text[i];
-            else if (i + 1 < text.size() && text[i + 1] == '"') cell += text[++i];
-            else quoted = false;
+            if (text[i] != '"')
+                cell += text[i];
+            else if (i + 1 < text.size() && text[i + 1] == '"')
+                cell += text[++i];
+            else
+                quoted = false;
         } else if (text[i] == '"') {
             quoted = true;
         } else if (text[i] == ',') {
@@ -116,22 +140,27 @@ class RowWriterTest : public QObject {
             for (std::size_t column = 0; column < 7; ++column) {
                 std::string expected;
                 appendPlain(expected, snapshot->value(static_cast<SourceRow>(row), static_cast<FieldIndex>(column)));
-                if (records[row + 1][column] != expected) QFAIL(qPrintable(QString("row %1, column %2").arg(row).arg(column)));
+                if (records[row + 1][column] != expected)
+                    QFAIL(qPrintable(QString("row %1, column %2").arg(row).arg(column)));
             }
     }
 
     void jsonLinesReadBack() {
         const auto snapshot = snapshotOf(3000, false);
-        const QList<QByteArray> lines = QByteArray::fromStdString(written(*snapshot, {RowFormat::Jsonl, -1})).trimmed().split('\n');
+        const QList<QByteArray> lines =
+            QByteArray::fromStdString(written(*snapshot, {RowFormat::Jsonl, -1})).trimmed().split('\n');
         QCOMPARE(lines.size(), 3000);
         for (qsizetype row = 0; row < lines.size(); ++row) {
             const QJsonDocument json = QJsonDocument::fromJson(lines[row]);
             QVERIFY2(json.isObject(), lines[row]);
             const QJsonObject values = json.object()["values"].toObject();
-            const auto value = [&](unsigned column) { return snapshot->value(static_cast<SourceRow>(row), static_cast<FieldIndex>(column)); };
+            const auto value = [&](unsigned column) {
+                return snapshot->value(static_cast<SourceRow>(row), static_cast<FieldIndex>(column));
+            };
             QCOMPARE(values["t"].isNull(), isEmpty(value(0)));
             if (!isEmpty(value(0))) QCOMPARE(values["t"].toString().toStdString(), std::get<std::string>(value(0)));
-            if (!isEmpty(value(1))) QVERIFY(*parseDecimal(values["d"].toString().toStdString()) == std::get<Decimal>(value(1)));
+            if (!isEmpty(value(1)))
+                QVERIFY(*parseDecimal(values["d"].toString().toStdString()) == std::get<Decimal>(value(1)));
             if (!isEmpty(value(2))) QCOMPARE(values["i"].toInteger(), std::get<std::int64_t>(value(2)));
             if (!isEmpty(value(3))) QCOMPARE(values["r"].toDouble(), std::get<double>(value(3)));
             if (!isEmpty(value(4))) QCOMPARE(values["b"].toBool(), std::get<bool>(value(4)));
@@ -140,7 +169,9 @@ class RowWriterTest : public QObject {
 
     void brokenTextIsWrittenSoundly() {
         const auto snapshot = snapshotOf(500, true);
-        for (const QByteArray& line : QByteArray::fromStdString(written(*snapshot, {RowFormat::Jsonl, -1})).trimmed().split('\n')) QVERIFY2(QJsonDocument::fromJson(line).isObject(), line);
+        for (const QByteArray& line :
+             QByteArray::fromStdString(written(*snapshot, {RowFormat::Jsonl, -1})).trimmed().split('\n'))
+            QVERIFY2(QJsonDocument::fromJson(line).isObject(), line);
     }
 
     void textHasOneLineARecordAndAllAreOfOneWidth() {
@@ -153,21 +184,31 @@ class RowWriterTest : public QObject {
     void aFullSinkAndACancelStopTheWriting() {
         const auto snapshot = snapshotOf(20000, false);
         int pieces = 0;
-        const auto failed = writeRows(*snapshot, columnsOf(snapshot->table->schema), {RowFormat::Csv, -1}, [&](std::string_view) -> Result<void> {
-            return ++pieces == 3 ? Result<void>(Error{ErrorCode::DiskFull, "full"}) : Result<void>();
-        }, Cancel());
+        const auto failed = writeRows(
+            *snapshot, columnsOf(snapshot->table->schema), {RowFormat::Csv, -1},
+            [&](std::string_view) -> Result<void> {
+                return ++pieces == 3 ? Result<void>(Error{ErrorCode::DiskFull, "full"}) : Result<void>();
+            },
+            Cancel());
         QVERIFY(!failed.ok());
         QCOMPARE(failed.error().code, ErrorCode::DiskFull);
         QCOMPARE(pieces, 3);
         Cancel cancel;
         cancel.request();
-        QCOMPARE(writeRows(*snapshot, columnsOf(snapshot->table->schema), {RowFormat::Csv, -1}, [](std::string_view) { return Result<void>(); }, cancel).error().code, ErrorCode::Cancelled);
+        QCOMPARE(writeRows(
+                     *snapshot, columnsOf(snapshot->table->schema), {RowFormat::Csv, -1},
+                     [](std::string_view) { return Result<void>(); }, cancel)
+                     .error()
+                     .code,
+                 ErrorCode::Cancelled);
     }
 
     void editsAreWrittenInPlaceOfStoredValues() {
         const auto snapshot = snapshotOf(3, false);
-        snapshot->edits = Edits().with(SourceRow{1}, FieldIndex{2}, {std::int64_t{4711}, Empty{}, EditState::Saved, {}});
-        for (const RowFormat format : {RowFormat::Csv, RowFormat::Jsonl}) QVERIFY(written(*snapshot, {format, -1}).find("4711") != std::string::npos);
+        snapshot->edits =
+            Edits().with(SourceRow{1}, FieldIndex{2}, {std::int64_t{4711}, Empty{}, EditState::Saved, {}});
+        for (const RowFormat format : {RowFormat::Csv, RowFormat::Jsonl})
+            QVERIFY(written(*snapshot, {format, -1}).find("4711") != std::string::npos);
     }
 };
 

@@ -35,7 +35,8 @@ class TextFormatTest : public QObject {
     void display() {
         QCOMPARE(shown(std::int64_t{1234567}), QStringLiteral("1\u2009234\u2009567"));
         QCOMPARE(shown(std::int64_t{-999}), QStringLiteral("\u2212999"));
-        QCOMPARE(shown(std::int64_t{INT64_MIN}), QStringLiteral("\u22129\u2009223\u2009372\u2009036\u2009854\u2009775\u2009808"));
+        QCOMPARE(shown(std::int64_t{INT64_MIN}),
+                 QStringLiteral("\u22129\u2009223\u2009372\u2009036\u2009854\u2009775\u2009808"));
         QCOMPARE(shown(std::int64_t{4107}, false), QStringLiteral("4107"));
         QCOMPARE(shown(Decimal{118450, 2}), QStringLiteral("1\u2009184.50"));
         QCOMPARE(shown(Decimal{-5, 2}), QStringLiteral("\u22120.05"));
@@ -50,42 +51,71 @@ class TextFormatTest : public QObject {
         QTest::addColumn<int>("type");
         QTest::addColumn<QString>("text");
         QTest::addColumn<QString>("plain");  // "!part of the message" when refused
-        const int decimal = static_cast<int>(Type::Decimal), date = static_cast<int>(Type::Date), integer = static_cast<int>(Type::Integer);
-        QTest::newRow("decimal") << decimal << "1184.5" << "1184.50";
-        QTest::newRow("decimal with groups") << decimal << "1\u2009184.50" << "1184.50";
-        QTest::newRow("decimal with comma groups") << decimal << "1,184.50" << "1184.50";
-        QTest::newRow("decimal with a true minus") << decimal << "\u22123.5" << "-3.50";
-        QTest::newRow("too many decimals") << decimal << "3.555" << "!more than 2 decimals";
-        QTest::newRow("comma as a decimal sign is not guessed at") << decimal << "3,5" << "!not a number";
-        QTest::newRow("words") << decimal << "lots" << "!not a number";
-        QTest::newRow("too large") << decimal << "99999999999999999999" << "!not a number";
-        QTest::newRow("blank is empty") << decimal << "  " << "";
-        QTest::newRow("integer") << integer << " 4 107 " << "4107";
-        QTest::newRow("integer overflow") << integer << "9223372036854775808" << "!too large";
-        QTest::newRow("not whole") << integer << "2.5" << "!not a whole number";
-        QTest::newRow("iso date") << date << "2026-11-24" << "2026-11-24";
-        QTest::newRow("shown date") << date << "24 Nov 2026" << "2026-11-24";
-        QTest::newRow("long month") << date << "3 february 2027" << "2027-02-03";
-        QTest::newRow("dots") << date << "24.11.2026" << "2026-11-24";
-        QTest::newRow("no such day") << date << "31 Feb 2027" << "!There is no 31 Feb 2027";
-        QTest::newRow("half a year") << date << "24 Nov 26" << "!not a date";
-        QTest::newRow("a word") << date << "soon" << "!not a date";
-        QTest::newRow("time") << static_cast<int>(Type::Time) << "14:05" << "14:05:00";
-        QTest::newRow("wrong time") << static_cast<int>(Type::Time) << "25:00" << "!not a time";
-        QTest::newRow("timestamp") << static_cast<int>(Type::Timestamp) << "24 Nov 2026 14:05" << "2026-11-24T14:05:00";
-        QTest::newRow("yes") << static_cast<int>(Type::Boolean) << "Yes" << "true";
-        QTest::newRow("maybe") << static_cast<int>(Type::Boolean) << "maybe" << "!neither yes nor no";
-        QTest::newRow("real") << static_cast<int>(Type::Real) << "1e3" << "1000";
-        QTest::newRow("infinity is no number to type") << static_cast<int>(Type::Real) << "inf" << "!not a number";
+        const int decimal = static_cast<int>(Type::Decimal), date = static_cast<int>(Type::Date),
+                  integer = static_cast<int>(Type::Integer);
+        QTest::newRow("decimal") << decimal << "1184.5"
+                                 << "1184.50";
+        QTest::newRow("decimal with groups") << decimal << "1\u2009184.50"
+                                             << "1184.50";
+        QTest::newRow("decimal with comma groups") << decimal << "1,184.50"
+                                                   << "1184.50";
+        QTest::newRow("decimal with a true minus") << decimal << "\u22123.5"
+                                                   << "-3.50";
+        QTest::newRow("too many decimals") << decimal << "3.555"
+                                           << "!more than 2 decimals";
+        QTest::newRow("comma as a decimal sign is not guessed at") << decimal << "3,5"
+                                                                   << "!not a number";
+        QTest::newRow("words") << decimal << "lots"
+                               << "!not a number";
+        QTest::newRow("too large") << decimal << "99999999999999999999"
+                                   << "!not a number";
+        QTest::newRow("blank is empty") << decimal << "  "
+                                        << "";
+        QTest::newRow("integer") << integer << " 4 107 "
+                                 << "4107";
+        QTest::newRow("integer overflow") << integer << "9223372036854775808"
+                                          << "!too large";
+        QTest::newRow("not whole") << integer << "2.5"
+                                   << "!not a whole number";
+        QTest::newRow("iso date") << date << "2026-11-24"
+                                  << "2026-11-24";
+        QTest::newRow("shown date") << date << "24 Nov 2026"
+                                    << "2026-11-24";
+        QTest::newRow("long month") << date << "3 february 2027"
+                                    << "2027-02-03";
+        QTest::newRow("dots") << date << "24.11.2026"
+                              << "2026-11-24";
+        QTest::newRow("no such day") << date << "31 Feb 2027"
+                                     << "!There is no 31 Feb 2027";
+        QTest::newRow("half a year") << date << "24 Nov 26"
+                                     << "!not a date";
+        QTest::newRow("a word") << date << "soon"
+                                << "!not a date";
+        QTest::newRow("time") << static_cast<int>(Type::Time) << "14:05"
+                              << "14:05:00";
+        QTest::newRow("wrong time") << static_cast<int>(Type::Time) << "25:00"
+                                    << "!not a time";
+        QTest::newRow("timestamp") << static_cast<int>(Type::Timestamp) << "24 Nov 2026 14:05"
+                                   << "2026-11-24T14:05:00";
+        QTest::newRow("yes") << static_cast<int>(Type::Boolean) << "Yes"
+                             << "true";
+        QTest::newRow("maybe") << static_cast<int>(Type::Boolean) << "maybe"
+                               << "!neither yes nor no";
+        QTest::newRow("real") << static_cast<int>(Type::Real) << "1e3"
+                              << "1000";
+        QTest::newRow("infinity is no number to type") << static_cast<int>(Type::Real) << "inf"
+                                                       << "!not a number";
     }
     void typed() {
         QFETCH(int, type);
         QFETCH(QString, text);
         QFETCH(QString, plain);
-        const auto parsed = parseTyped(text.toStdString(), fieldOf(static_cast<Type>(type), type == static_cast<int>(Type::Decimal) ? 2 : 0));
+        const auto parsed = parseTyped(
+            text.toStdString(), fieldOf(static_cast<Type>(type), type == static_cast<int>(Type::Decimal) ? 2 : 0));
         QCOMPARE(parsed.ok(), !plain.startsWith('!'));
         if (!parsed) {
-            QVERIFY2(QString::fromStdString(parsed.error().message).contains(plain.mid(1)), parsed.error().message.c_str());
+            QVERIFY2(QString::fromStdString(parsed.error().message).contains(plain.mid(1)),
+                     parsed.error().message.c_str());
             return;
         }
         std::string out;
@@ -125,7 +155,8 @@ class TextFormatTest : public QObject {
         FieldSchema money = fieldOf(Type::Decimal, 2);
         money.precision = 5;
         QVERIFY(parseTyped("999.99", money).ok());
-        QVERIFY(QString::fromStdString(parseTyped("1000", money).error().message).contains("3 digits before the point"));
+        QVERIFY(
+            QString::fromStdString(parseTyped("1000", money).error().message).contains("3 digits before the point"));
     }
 };
 

@@ -80,7 +80,8 @@ class EditorTest : public QObject {
         popup.setAttribute(Qt::WA_DeleteOnClose, false);
         popup.show();
         QSignalSpy chosen(&popup, &MonthPopup::chosen);
-        for (const Qt::Key key : {Qt::Key_PageDown, Qt::Key_Right, Qt::Key_Down, Qt::Key_Left}) QTest::keyClick(&popup, key);
+        for (const Qt::Key key : {Qt::Key_PageDown, Qt::Key_Right, Qt::Key_Down, Qt::Key_Left})
+            QTest::keyClick(&popup, key);
         QTest::keyClick(&popup, Qt::Key_Return);
         QCOMPARE(chosen.at(0).at(0).toDate(), QDate(2026, 3, 7));  // 28 Feb, 1 Mar, 8 Mar, 7 Mar
         QVERIFY(!popup.isVisible());
@@ -103,9 +104,12 @@ class EditorTest : public QObject {
         window.show();
         MessageStrip strip(&window);
         int acted = 0;
-        const QString message = "Hours must be from 0.25 to 400. You typed a number that is much too large for any job that this yard has ever had.";
+        const QString message =
+            "Hours must be from 0.25 to 400. You typed a number that is much too large for any job that this yard has "
+            "ever had.";
         for (const QRect cell : {QRect(0, 20, 60, 26), QRect(450, 20, 60, 26), QRect(200, 170, 80, 26)}) {
-            strip.showUnder(cell, QRect(0, 0, 500, 200), message, {{"Put back 3.5", [&] { ++acted; }}, {"Try again", [&] { acted += 10; }}});
+            strip.showUnder(cell, QRect(0, 0, 500, 200), message,
+                            {{"Put back 3.5", [&] { ++acted; }}, {"Try again", [&] { acted += 10; }}});
             QVERIFY(QRect(0, 0, 500, 200).contains(strip.geometry()));
             QVERIFY(!strip.geometry().intersects(cell.adjusted(2, 2, -2, -2)));
             QCOMPARE(strip.message(), message);

@@ -161,12 +161,30 @@ class GridTest : public QObject {
         QTest::addColumn<QString>("typed");
         QTest::addColumn<QString>("stored");
         QTest::addColumn<QString>("shown");
-        QTest::newRow("text") << "work" << "Rewire Åse's mast" << "Rewire Åse's mast" << "Rewire Åse's mast";
-        QTest::newRow("decimal") << "hours" << "12.25" << "12.25" << "12.25";
-        QTest::newRow("date") << "due" << "24 nov 2026" << "2026-11-24" << "24 Nov 2026";
-        QTest::newRow("emptied") << "due" << "" << "" << "";
-        QTest::newRow("real") << "rate" << "0.125" << "0.125" << "0.125";
-        QTest::newRow("choice") << "status" << "Booked" << "Booked" << "Booked";
+        QTest::newRow("text") << "work"
+                              << "Rewire Åse's mast"
+                              << "Rewire Åse's mast"
+                              << "Rewire Åse's mast";
+        QTest::newRow("decimal") << "hours"
+                                 << "12.25"
+                                 << "12.25"
+                                 << "12.25";
+        QTest::newRow("date") << "due"
+                              << "24 nov 2026"
+                              << "2026-11-24"
+                              << "24 Nov 2026";
+        QTest::newRow("emptied") << "due"
+                                 << ""
+                                 << ""
+                                 << "";
+        QTest::newRow("real") << "rate"
+                              << "0.125"
+                              << "0.125"
+                              << "0.125";
+        QTest::newRow("choice") << "status"
+                                << "Booked"
+                                << "Booked"
+                                << "Booked";
     }
     void anEditIsTypedConvertedAndSaved() {
         QFETCH(QString, field);
@@ -266,7 +284,8 @@ class GridTest : public QObject {
 
     void wheelScrollsByPixelsAndThePinnedColumnStays() {
         const QPoint middle(400, 250);
-        QWheelEvent down(middle, grid_->viewport()->mapToGlobal(middle), QPoint(0, -37), QPoint(0, 0), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+        QWheelEvent down(middle, grid_->viewport()->mapToGlobal(middle), QPoint(0, -37), QPoint(0, 0), Qt::NoButton,
+                         Qt::NoModifier, Qt::NoScrollPhase, false);
         QCoreApplication::sendEvent(grid_->viewport(), &down);
         QCOMPARE(grid_->cellRect(3, "work").top(), 34 + 3 * 26 - 37);
         grid_->resize(420, 400);
@@ -300,14 +319,21 @@ class GridTest : public QObject {
     void clickHeading(const char* field, Qt::KeyboardModifiers modifiers = {}) {
         QTest::mouseClick(grid_->viewport(), Qt::LeftButton, modifiers, grid_->headingRect(field).center());
     }
-    void clickCell(std::int64_t line, const char* field) { QTest::mouseClick(grid_->viewport(), Qt::LeftButton, {}, grid_->cellRect(line, field).center()); }
+    void clickCell(std::int64_t line, const char* field) {
+        QTest::mouseClick(grid_->viewport(), Qt::LeftButton, {}, grid_->cellRect(line, field).center());
+    }
     void drag(QPoint from, QPoint to) {
         QTest::mousePress(grid_->viewport(), Qt::LeftButton, {}, from);
         for (int step = 1; step <= 6; ++step) QTest::mouseMove(grid_->viewport(), from + (to - from) * step / 6);
         QTest::mouseRelease(grid_->viewport(), Qt::LeftButton, {}, to);
     }
     QString text(std::int64_t line, const QString& field) { return grid_->recordAt(line).text(field.toStdString()); }
-    QLineEdit* entry() { return grid_->viewport()->findChild<QLineEdit*>("cellEntry") && grid_->viewport()->findChild<QLineEdit*>("cellEntry")->isVisible() ? grid_->viewport()->findChild<QLineEdit*>("cellEntry") : nullptr; }
+    QLineEdit* entry() {
+        return grid_->viewport()->findChild<QLineEdit*>("cellEntry") &&
+                       grid_->viewport()->findChild<QLineEdit*>("cellEntry")->isVisible()
+                   ? grid_->viewport()->findChild<QLineEdit*>("cellEntry")
+                   : nullptr;
+    }
     void execute(const char* sql) {
         sqlite3* db = nullptr;
         sqlite3_open(path_.toUtf8().constData(), &db);

@@ -87,9 +87,11 @@ class LayoutTest : public QObject {
             // Without bounds in the way, weights hold to a pixel.
             if (round % 2 == 1 && weights > 0) {
                 bool bounded = false;
-                for (std::size_t i = 0; i < columns.size(); ++i) bounded = bounded || (columns[i].width.mode == WidthMode::Share && widths[i] == 24);
+                for (std::size_t i = 0; i < columns.size(); ++i)
+                    bounded = bounded || (columns[i].width.mode == WidthMode::Share && widths[i] == 24);
                 for (std::size_t i = 0; i < columns.size() && !bounded; ++i)
-                    if (columns[i].width.mode == WidthMode::Share) QVERIFY(std::abs(widths[i] - columns[i].width.weight / weights * (room - taken)) <= 1.0);
+                    if (columns[i].width.mode == WidthMode::Share)
+                        QVERIFY(std::abs(widths[i] - columns[i].width.weight / weights * (room - taken)) <= 1.0);
             }
         }
     }
@@ -99,7 +101,9 @@ class LayoutTest : public QObject {
         for (int round = 0; round < 300; ++round) {
             const std::vector<int> widths = columnWidths(randomColumns(random, true), 900);
             const ColumnLayout layout(widths, static_cast<int>(random() % 4), 22, 900);
-            const int scroll = layout.maxScroll() == 0 ? 0 : static_cast<int>(random() % static_cast<unsigned>(layout.maxScroll() + 1));
+            const int scroll = layout.maxScroll() == 0
+                                   ? 0
+                                   : static_cast<int>(random() % static_cast<unsigned>(layout.maxScroll() + 1));
             const auto [first, end] = layout.visibleRange(scroll);
             for (int x = 0; x < 900; x += 3) {
                 const auto column = layout.columnAt(x, scroll);
@@ -129,7 +133,9 @@ class LayoutTest : public QObject {
 
     void scrollingPastTwoToTheThirtyOne_data() {
         QTest::addColumn<qint64>("lines");
-        for (const qint64 lines : {0LL, 1LL, 20LL, 23LL, 24LL, 5000LL, 1LL << 24, (1LL << 24) + 1, 82'595'524LL, 200'000'000LL, 4'000'000'000LL}) QTest::addRow("%lld lines", lines) << lines;
+        for (const qint64 lines : {0LL, 1LL, 20LL, 23LL, 24LL, 5000LL, 1LL << 24, (1LL << 24) + 1, 82'595'524LL,
+                                   200'000'000LL, 4'000'000'000LL})
+            QTest::addRow("%lld lines", lines) << lines;
     }
     void scrollingPastTwoToTheThirtyOne() {
         QFETCH(qint64, lines);
@@ -141,40 +147,60 @@ class LayoutTest : public QObject {
         std::int64_t last = -1;
         for (int step = 0; step <= 1000; ++step) {
             const std::int64_t y = map.maxScroll() / 1000 * step;
-            QVERIFY(map.barMaximum() == 0 || std::abs(map.fromBar(map.toBar(y)) - y) <= map.maxScroll() / map.barMaximum() + 1);
+            QVERIFY(map.barMaximum() == 0 ||
+                    std::abs(map.fromBar(map.toBar(y)) - y) <= map.maxScroll() / map.barMaximum() + 1);
             QVERIFY(map.toBar(y) >= last);
             last = map.toBar(y);
             if (lines == 0) continue;
             const auto line = static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(lines));
             const std::int64_t shown = map.scrollToShow(line, y);
-            QVERIFY(map.top(line) >= shown && map.top(line) + 26 <= shown + 600 + (map.contentHeight() < 600 ? 600 : 0));
+            QVERIFY(map.top(line) >= shown &&
+                    map.top(line) + 26 <= shown + 600 + (map.contentHeight() < 600 ? 600 : 0));
             QCOMPARE(map.lineAt(map.top(line) + 25), line);
         }
     }
 
     void thePainterAsksForTheLinesInSightAndNoOthers_data() {
         QTest::addColumn<qint64>("line");
-        for (const qint64 line : {0LL, 17LL, (1LL << 24) + 5, (1LL << 31) / 26 + 3, 199'999'970LL}) QTest::addRow("from line %lld", line) << line;
+        for (const qint64 line : {0LL, 17LL, (1LL << 24) + 5, (1LL << 31) / 26 + 3, 199'999'970LL})
+            QTest::addRow("from line %lld", line) << line;
     }
     void thePainterAsksForTheLinesInSightAndNoOthers() {
         QFETCH(qint64, line);
         const EndlessLines source(200'000'000);
         ViewPlan plan;
-        for (int i = 0; i < 3; ++i) plan.columns.push_back({FieldIndex{0}, {}, {Type::Text, Use::Plain, 0, true}, Alignment::Left, false});
+        for (int i = 0; i < 3; ++i)
+            plan.columns.push_back({FieldIndex{0}, {}, {Type::Text, Use::Plain, 0, true}, Alignment::Left, false});
         const ColumnLayout columns({200, 150, 300}, 1, 22, 600);
         const ScrollMap scroll(source.lineCount(), 26, 366);
         const Selection selection;
         const std::vector<int> insets(3, 0);
-        GridFrame frame{.tokens = tokens(Theme::Light), .columns = columns, .scroll = scroll, .lines = &source, .plan = plan, .selection = selection, .decimalInsets = insets,
-                        .viewport = {600, 400}, .headerHeight = 34, .rowHeight = 26, .scrollX = 0, .scrollY = line * 26 + 7, .stripes = true, .hairlines = true,
-                        .hasFocus = false, .hover = std::nullopt, .designColumn = std::nullopt, .message = {}};
+        GridFrame frame{.tokens = tokens(Theme::Light),
+                        .columns = columns,
+                        .scroll = scroll,
+                        .lines = &source,
+                        .plan = plan,
+                        .selection = selection,
+                        .decimalInsets = insets,
+                        .viewport = {600, 400},
+                        .headerHeight = 34,
+                        .rowHeight = 26,
+                        .scrollX = 0,
+                        .scrollY = line * 26 + 7,
+                        .stripes = true,
+                        .hairlines = true,
+                        .hasFocus = false,
+                        .hover = std::nullopt,
+                        .designColumn = std::nullopt,
+                        .message = {}};
         QImage image(600, 400, QImage::Format_RGB32);
         image.fill(Qt::magenta);
         QPainter painter(&image);
         GridPainter(QFont()).paint(painter, frame, image.rect());
         painter.end();
         QCOMPARE(*source.asked.begin(), std::int64_t{line});
-        QCOMPARE(*source.asked.rbegin(), std::min<std::int64_t>(source.lineCount() - 1, line + (366 + 7) / 26 + ((366 + 7) % 26 ? 0 : -1)));
+        QCOMPARE(*source.asked.rbegin(),
+                 std::min<std::int64_t>(source.lineCount() - 1, line + (366 + 7) / 26 + ((366 + 7) % 26 ? 0 : -1)));
         QCOMPARE(static_cast<std::int64_t>(source.asked.size()), *source.asked.rbegin() - line + 1);
         QVERIFY(image.pixel(300, 20) == QColor(Qt::magenta).rgb());  // not above the body
         QVERIFY(image.pixel(590, 390) != QColor(Qt::magenta).rgb());
@@ -186,7 +212,9 @@ class LayoutTest : public QObject {
 
     void textIsElidedWithinItsRoom() {
         GlyphText text{QFont()};
-        for (const char* words : {"Renew shaft seal and rewire the mast", "Åse Lindqvist møtte Étoile på bryggen", "مرحبا بالعالم يا قارب", "日本の船は静かに進む、どこまでも", "e\u0301e\u0301e\u0301e\u0301e\u0301e\u0301e\u0301e\u0301e\u0301"}) {
+        for (const char* words :
+             {"Renew shaft seal and rewire the mast", "Åse Lindqvist møtte Étoile på bryggen", "مرحبا بالعالم يا قارب",
+              "日本の船は静かに進む、どこまでも", "e\u0301e\u0301e\u0301e\u0301e\u0301e\u0301e\u0301e\u0301e\u0301"}) {
             QImage image(300, 40, QImage::Format_RGB32);
             image.fill(Qt::white);
             QPainter painter(&image);

@@ -17,11 +17,13 @@ class SelectionTest : public QObject {
         std::set<std::uint32_t> expected;
         for (int i = 0; i < 20000; ++i) {
             const std::uint32_t row = random() % 500;
-            random() % 3 == 0 ? (rows.remove(SourceRow{row}), void(expected.erase(row))) : (rows.add(SourceRow{row}), void(expected.insert(row)));
+            random() % 3 == 0 ? (rows.remove(SourceRow{row}), void(expected.erase(row)))
+                              : (rows.add(SourceRow{row}), void(expected.insert(row)));
             QCOMPARE(rows.count(), static_cast<std::int64_t>(expected.size()));
         }
         const auto listed = rows.rows(1000);
-        QVERIFY(std::equal(listed.begin(), listed.end(), expected.begin(), expected.end(), [](SourceRow a, std::uint32_t b) { return raw(a) == b; }));
+        QVERIFY(std::equal(listed.begin(), listed.end(), expected.begin(), expected.end(),
+                           [](SourceRow a, std::uint32_t b) { return raw(a) == b; }));
         QCOMPARE(rows.rows(3).size(), std::size_t{3});
         rows.addAll(131);
         QCOMPARE(rows.count(), std::int64_t{131});
@@ -30,7 +32,9 @@ class SelectionTest : public QObject {
 
     void clicksAsPeopleExpectThem() {
         Selection s;
-        const auto rowAt = [](std::int64_t line) { return static_cast<SourceRow>(1000 - line); };  // another order than the lines
+        const auto rowAt = [](std::int64_t line) {
+            return static_cast<SourceRow>(1000 - line);
+        };  // another order than the lines
         const auto select = [&](std::int64_t line, SelectHow how) { s.select({line, 0}, how, rowAt); };
         select(5, SelectHow::Replace);
         select(8, SelectHow::Extend);
@@ -58,7 +62,8 @@ class SelectionTest : public QObject {
         const auto rowAt = [](std::int64_t line) { return static_cast<SourceRow>(line); };
         s.select({4, 4}, SelectHow::Replace, rowAt);
         s.select({2, 1}, SelectHow::Extend, rowAt);
-        QVERIFY(s.isCellSelected({3, 2}) && s.isCellSelected({4, 4}) && !s.isCellSelected({5, 4}) && !s.isCellSelected({3, 0}));
+        QVERIFY(s.isCellSelected({3, 2}) && s.isCellSelected({4, 4}) && !s.isCellSelected({5, 4}) &&
+                !s.isCellSelected({3, 0}));
         s.select({9, 0}, SelectHow::Toggle, rowAt);
         QVERIFY(s.isCellSelected({9, 0}) && s.isCellSelected({3, 2}));
         s.clampTo(6, 3);

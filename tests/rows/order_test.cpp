@@ -19,7 +19,8 @@ using namespace jollyrow;
 namespace {
 
 /// The slow, obvious order: compares boxed values.
-int compared(const Column& column, std::uint32_t a, std::uint32_t b, Direction direction, Empties empties, UCollator* collator) {
+int compared(const Column& column, std::uint32_t a, std::uint32_t b, Direction direction, Empties empties,
+             UCollator* collator) {
     const auto left = static_cast<SourceRow>(a), right = static_cast<SourceRow>(b);
     const bool emptyA = column.isEmpty(left), emptyB = column.isEmpty(right);
     if (emptyA || emptyB) return emptyA == emptyB ? 0 : (emptyA == (empties == Empties::First) ? -1 : 1);
@@ -30,7 +31,8 @@ int compared(const Column& column, std::uint32_t a, std::uint32_t b, Direction d
     } else if (column.type() == Type::Text) {
         UErrorCode status = U_ZERO_ERROR;
         const std::string_view x = column.text(left), y = column.text(right);
-        order = ucol_strcollUTF8(collator, x.data(), static_cast<int32_t>(x.size()), y.data(), static_cast<int32_t>(y.size()), &status);
+        order = ucol_strcollUTF8(collator, x.data(), static_cast<int32_t>(x.size()), y.data(),
+                                 static_cast<int32_t>(y.size()), &status);
     } else {
         order = (column.integer(left) > column.integer(right)) - (column.integer(left) < column.integer(right));
     }
@@ -38,12 +40,18 @@ int compared(const Column& column, std::uint32_t a, std::uint32_t b, Direction d
 }
 
 std::shared_ptr<const Column> randomColumn(int kind, std::size_t rows, std::mt19937_64& random) {
-    const Type type = kind == 0 ? Type::Boolean : kind <= 3 ? Type::Integer : kind <= 5 ? Type::Real : kind <= 7 ? Type::Text : Type::Date;
+    const Type type = kind == 0   ? Type::Boolean
+                      : kind <= 3 ? Type::Integer
+                      : kind <= 5 ? Type::Real
+                      : kind <= 7 ? Type::Text
+                                  : Type::Date;
     ColumnBuilder builder(type, 0);
     ColumnChunk chunk;
     chunk.reset(type, 0, kind == 7);
     const unsigned emptyOneIn = static_cast<unsigned>(random() % 3 == 0 ? 0 : 3 + random() % 9);
-    static const std::vector<std::string> kWords = {"Wren", "wren", "Årsund", "Arsund", "Étoile", "zebra", "", "Zebra", "a b", "a-b", "ab", "O'Due", "øre", "日本", "B10", "B2"};
+    static const std::vector<std::string> kWords = {"Wren", "wren",  "Årsund", "Arsund", "Étoile", "zebra",
+                                                    "",     "Zebra", "a b",    "a-b",    "ab",     "O'Due",
+                                                    "øre",  "日本",  "B10",    "B2"};
     for (std::size_t i = 0; i < rows; ++i) {
         if (emptyOneIn != 0 && random() % emptyOneIn == 0) {
             chunk.addEmpty();
@@ -54,8 +62,15 @@ std::shared_ptr<const Column> randomColumn(int kind, std::size_t rows, std::mt19
             case 1: chunk.addInteger(static_cast<std::int64_t>(random() % 7) - 3); break;
             case 2: chunk.addInteger(static_cast<std::int64_t>(random())); break;
             case 3: chunk.addInteger(random() % 2 ? INT64_MAX : INT64_MIN); break;
-            case 4: chunk.addReal(std::ldexp(static_cast<double>(static_cast<std::int64_t>(random())), static_cast<int>(random() % 40) - 80)); break;
-            case 5: chunk.addReal(random() % 5 == 0 ? std::nan("") : random() % 4 == 0 ? -0.0 : static_cast<double>(random() % 3) - 1.0); break;
+            case 4:
+                chunk.addReal(std::ldexp(static_cast<double>(static_cast<std::int64_t>(random())),
+                                         static_cast<int>(random() % 40) - 80));
+                break;
+            case 5:
+                chunk.addReal(random() % 5 == 0   ? std::nan("")
+                              : random() % 4 == 0 ? -0.0
+                                                  : static_cast<double>(random() % 3) - 1.0);
+                break;
             case 6: chunk.addText(kWords[random() % kWords.size()]); break;
             case 7: chunk.addText(kWords[random() % kWords.size()] + std::to_string(random() % 50)); break;
             default: chunk.addInteger(20000 + static_cast<std::int64_t>(random() % 90)); break;
@@ -74,7 +89,8 @@ class OrderTest : public QObject {
         QTest::addColumn<int>("keys");
         QTest::addColumn<int>("rows");
         for (const int keys : {1, 2, 3, 5, 9})
-            for (const int rows : {0, 1, 2, 63, 1000, 4097}) QTest::addRow("%d keys, %d rows", keys, rows) << keys << rows;
+            for (const int rows : {0, 1, 2, 63, 1000, 4097})
+                QTest::addRow("%d keys, %d rows", keys, rows) << keys << rows;
     }
     void againstAStableSort() {
         QFETCH(int, keys);
@@ -85,13 +101,15 @@ class OrderTest : public QObject {
         for (int round = 0; round < 12; ++round) {
             std::vector<SortColumn> columns;
             for (int k = 0; k < keys; ++k)
-                columns.push_back({randomColumn(static_cast<int>(random() % 9), static_cast<std::size_t>(rows), random), random() % 2 ? Direction::Descending : Direction::Ascending,
+                columns.push_back({randomColumn(static_cast<int>(random() % 9), static_cast<std::size_t>(rows), random),
+                                   random() % 2 ? Direction::Descending : Direction::Ascending,
                                    random() % 2 ? Empties::First : Empties::Last});
             RowOrder expected(static_cast<std::size_t>(rows));
             std::iota(expected.begin(), expected.end(), 0U);
             std::stable_sort(expected.begin(), expected.end(), [&](std::uint32_t a, std::uint32_t b) {
                 for (const SortColumn& key : columns)
-                    if (const int order = compared(*key.column, a, b, key.direction, key.empties, collator); order != 0) return order < 0;
+                    if (const int order = compared(*key.column, a, b, key.direction, key.empties, collator); order != 0)
+                        return order < 0;
                 return false;
             });
             RankCache ranks;
@@ -106,12 +124,15 @@ class OrderTest : public QObject {
         std::mt19937_64 random(12);
         const std::size_t rows = 300'000;
         for (const int kind : {0, 1, 2, 4}) {  // few values: pivots fall together and buckets stay empty
-            const std::vector<SortColumn> columns = {{randomColumn(kind, rows, random), Direction::Descending, Empties::First}, {randomColumn(8, rows, random)}};
+            const std::vector<SortColumn> columns = {
+                {randomColumn(kind, rows, random), Direction::Descending, Empties::First},
+                {randomColumn(8, rows, random)}};
             RowOrder expected(rows);
             std::iota(expected.begin(), expected.end(), 0U);
             std::stable_sort(expected.begin(), expected.end(), [&](std::uint32_t a, std::uint32_t b) {
                 for (const SortColumn& key : columns)
-                    if (const int order = compared(*key.column, a, b, key.direction, key.empties, nullptr); order != 0) return order < 0;
+                    if (const int order = compared(*key.column, a, b, key.direction, key.empties, nullptr); order != 0)
+                        return order < 0;
                 return false;
             });
             RankCache ranks;
@@ -138,18 +159,25 @@ class OrderTest : public QObject {
         builder.append(chunk);
         auto table = std::make_shared<Table>();
         table->schema.name = "t";
-        table->schema.fields.push_back({.name = "n", .declaredType = "INTEGER", .type = Type::Integer, .defaultSql = std::nullopt, .permitted = {}});
+        table->schema.fields.push_back({.name = "n",
+                                        .declaredType = "INTEGER",
+                                        .type = Type::Integer,
+                                        .defaultSql = std::nullopt,
+                                        .permitted = {}});
         table->columns = {builder.share()};
         table->rows = 3;
         Rowline rowline;
-        RowlineInput input{table, std::make_shared<Edits>(), {{FieldIndex{0}, Direction::Ascending, Empties::Last}}, 0, 1};
+        RowlineInput input{
+            table, std::make_shared<Edits>(), {{FieldIndex{0}, Direction::Ascending, Empties::Last}}, 0, 1};
         const auto first = rowline.run(input, Cancel());
         QCOMPARE(*(*first)->order, (RowOrder{1, 2, 0}));
-        input.edits = Edits().with(SourceRow{1}, FieldIndex{0}, {std::int64_t{99}, std::int64_t{10}, EditState::Saved, {}});
+        input.edits =
+            Edits().with(SourceRow{1}, FieldIndex{0}, {std::int64_t{99}, std::int64_t{10}, EditState::Saved, {}});
         const auto second = rowline.run(input, Cancel());
         QCOMPARE(*(*second)->order, (RowOrder{2, 0, 1}));
         QCOMPARE((*second)->value(SourceRow{1}, FieldIndex{0}), Value(std::int64_t{99}));
-        QCOMPARE((*rowline.run(input, Cancel()))->order.get(), (*second)->order.get());  // unchanged input: the kept product
+        QCOMPARE((*rowline.run(input, Cancel()))->order.get(),
+                 (*second)->order.get());  // unchanged input: the kept product
     }
 };
 

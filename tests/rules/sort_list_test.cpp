@@ -12,23 +12,40 @@ class SortListTest : public QObject {
     void keys_data() {
         QTest::addColumn<QString>("text");
         QTest::addColumn<QString>("keys");  // field direction empties; "!offset message part" when refused
-        QTest::newRow("nothing") << "" << "";
-        QTest::newRow("one") << "work" << "work up last";
-        QTest::newRow("descending has empties first, as the oracle does") << "due_on DESC" << "due_on down first";
-        QTest::newRow("nulls last") << "due_on desc nulls last, number" << "due_on down last; number up last";
-        QTest::newRow("nulls first") << "hours NULLS FIRST" << "hours up first";
-        QTest::newRow("quoted") << "\"odd name\" ASC" << "odd name up last";
-        QTest::newRow("another case") << "WORK" << "work up last";
-        QTest::newRow("quoted names keep their case") << "\"WORK\"" << "!0 no column WORK";
-        QTest::newRow("comment") << "work -- the job\n, hours /* h */ DESC" << "work up last; hours down first";
-        QTest::newRow("near name") << "number, hour" << "!8 Did you mean hours?";
-        QTest::newRow("picture") << "picture" << "!0 no order";
-        QTest::newRow("two words") << "work hours" << "!5 not expected";
-        QTest::newRow("trailing comma") << "work," << "!5 column name is expected";
-        QTest::newRow("expression") << "hours + 1" << "!6 not expected";
-        QTest::newRow("statement") << "work; DROP TABLE jobs" << "!4 not expected";
-        QTest::newRow("nulls what") << "work NULLS DESC" << "!11 FIRST or LAST";
-        QTest::newRow("open quote") << "\"work" << "!0 not closed";
+        QTest::newRow("nothing") << ""
+                                 << "";
+        QTest::newRow("one") << "work"
+                             << "work up last";
+        QTest::newRow("descending has empties first, as the oracle does") << "due_on DESC"
+                                                                          << "due_on down first";
+        QTest::newRow("nulls last") << "due_on desc nulls last, number"
+                                    << "due_on down last; number up last";
+        QTest::newRow("nulls first") << "hours NULLS FIRST"
+                                     << "hours up first";
+        QTest::newRow("quoted") << "\"odd name\" ASC"
+                                << "odd name up last";
+        QTest::newRow("another case") << "WORK"
+                                      << "work up last";
+        QTest::newRow("quoted names keep their case") << "\"WORK\""
+                                                      << "!0 no column WORK";
+        QTest::newRow("comment") << "work -- the job\n, hours /* h */ DESC"
+                                 << "work up last; hours down first";
+        QTest::newRow("near name") << "number, hour"
+                                   << "!8 Did you mean hours?";
+        QTest::newRow("picture") << "picture"
+                                 << "!0 no order";
+        QTest::newRow("two words") << "work hours"
+                                   << "!5 not expected";
+        QTest::newRow("trailing comma") << "work,"
+                                        << "!5 column name is expected";
+        QTest::newRow("expression") << "hours + 1"
+                                    << "!6 not expected";
+        QTest::newRow("statement") << "work; DROP TABLE jobs"
+                                   << "!4 not expected";
+        QTest::newRow("nulls what") << "work NULLS DESC"
+                                    << "!11 FIRST or LAST";
+        QTest::newRow("open quote") << "\"work"
+                                    << "!0 not closed";
         QTest::newRow("broken bytes") << QString(QChar(1)) << "!0 no meaning";
     }
     void keys() {
@@ -48,13 +65,16 @@ class SortListTest : public QObject {
             const QString message = QString::fromStdString(parsed.error().message);
             QVERIFY2(message.contains(keys.section(' ', 1)), qPrintable(message));
             QVERIFY(parsed.error().where.has_value());
-            QCOMPARE(static_cast<qulonglong>(parsed.error().where->offset), keys.mid(1).section(' ', 0, 0).toULongLong());
+            QCOMPARE(static_cast<qulonglong>(parsed.error().where->offset),
+                     keys.mid(1).section(' ', 0, 0).toULongLong());
             return;
         }
         QVERIFY2(parsed.ok(), parsed.ok() ? "" : parsed.error().message.c_str());
         QStringList written;
         for (const SortKey& key : *parsed)
-            written << QString::fromStdString(schema.field(key.field).name) + (key.direction == Direction::Ascending ? " up" : " down") + (key.empties == Empties::First ? " first" : " last");
+            written << QString::fromStdString(schema.field(key.field).name) +
+                           (key.direction == Direction::Ascending ? " up" : " down") +
+                           (key.empties == Empties::First ? " first" : " last");
         QCOMPARE(written.join("; "), keys);
     }
 

@@ -48,8 +48,10 @@ class SessionTest : public QObject {
     void init() {
         folder_ = std::make_unique<QTemporaryDir>();
         path_ = folder_->filePath("yard.db");
-        run("CREATE TABLE jobs (number INTEGER PRIMARY KEY, work TEXT NOT NULL, hours DECIMAL(6,2) CHECK (hours < 400), rank INT);"
-            "WITH RECURSIVE c(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM c WHERE i < 3000) INSERT INTO jobs SELECT i, 'job ' || i, i % 90 + 0.25, (i * 7919) % 3001 FROM c");
+        run("CREATE TABLE jobs (number INTEGER PRIMARY KEY, work TEXT NOT NULL, hours DECIMAL(6,2) CHECK (hours < "
+            "400), rank INT);"
+            "WITH RECURSIVE c(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM c WHERE i < 3000) INSERT INTO jobs SELECT i, "
+            "'job ' || i, i % 90 + 0.25, (i * 7919) % 3001 FROM c");
         inbox_ = std::make_unique<Inbox>();
         loads_ = answers_ = snapshots_ = 0;
         lastError_.clear();
@@ -63,7 +65,8 @@ class SessionTest : public QObject {
         QVERIFY(until([&] { return session->snapshot()->order != nullptr; }));
         std::int64_t before = -1;
         for (std::int64_t line = 0; line < 3000; ++line) {
-            const auto rank = std::get<std::int64_t>(session->snapshot()->value(session->snapshot()->line(ViewLine{line}).row, *session->schema().find("rank")));
+            const auto rank = std::get<std::int64_t>(session->snapshot()->value(
+                session->snapshot()->line(ViewLine{line}).row, *session->schema().find("rank")));
             QVERIFY(rank >= before);
             before = rank;
         }
@@ -108,14 +111,16 @@ class SessionTest : public QObject {
         session->reload();
         QVERIFY(until([&] { return loads_ == 2; }));
         QCOMPARE(session->unsavedEdits(), std::size_t{1});  // a reload does not lose it
-        run("CREATE TABLE t2 AS SELECT * FROM jobs; DROP TABLE jobs; CREATE TABLE jobs (number INTEGER PRIMARY KEY, work TEXT NOT NULL, hours DECIMAL(6,2), rank INT); INSERT INTO jobs SELECT * FROM t2");
+        run("CREATE TABLE t2 AS SELECT * FROM jobs; DROP TABLE jobs; CREATE TABLE jobs (number INTEGER PRIMARY KEY, "
+            "work TEXT NOT NULL, hours DECIMAL(6,2), rank INT); INSERT INTO jobs SELECT * FROM t2");
         session->retry(SourceRow{9}, hours);
         QVERIFY(until([&] { return answers_ == 2; }));
         QCOMPARE(stored("SELECT hours FROM jobs WHERE number = 10"), QString("500"));
         session->edit(SourceRow{8}, *session->schema().find("work"), Empty{});
         QVERIFY(until([&] { return answers_ == 3; }));
         session->putBack(SourceRow{8}, *session->schema().find("work"));
-        QCOMPARE(session->snapshot()->value(SourceRow{8}, *session->schema().find("work")), Value(std::string("job 9")));
+        QCOMPARE(session->snapshot()->value(SourceRow{8}, *session->schema().find("work")),
+                 Value(std::string("job 9")));
         QCOMPARE(session->unsavedEdits(), std::size_t{0});
         QVERIFY(original != Value(Decimal{50000, 2}));
     }
@@ -190,7 +195,8 @@ class SessionTest : public QObject {
             if (!result) lastError_ = result.error().message;
         };
         listener.onEditAnswered = [this](SourceRow, FieldIndex, const CellEdit&) { ++answers_; };
-        auto session = std::make_unique<Session>([this](std::function<void()> call) { inbox_->post(std::move(call)); }, listener);
+        auto session =
+            std::make_unique<Session>([this](std::function<void()> call) { inbox_->post(std::move(call)); }, listener);
         auto source = openSource(path_.toStdString());
         const Design design = designFor(*(*source)->schema({"jobs", ""}), {"sqlite", path_.toStdString(), "jobs", ""});
         loads_ = 0;

@@ -3,9 +3,9 @@
 // design file is always a whole one.
 #include <QtTest>
 
-#include <csignal>
 #include <sys/wait.h>
 #include <unistd.h>
+#include <csignal>
 
 #include <sqlite3.h>
 
@@ -65,7 +65,9 @@ class KillTest : public QObject {
     void confirmedSavesOutliveAKill() {
         QTemporaryDir folder;
         const QString path = folder.filePath("yard.db");
-        run(path, "CREATE TABLE jobs (number INTEGER PRIMARY KEY, hours INTEGER, note TEXT); INSERT INTO jobs VALUES (1, 0, '')");
+        run(path,
+            "CREATE TABLE jobs (number INTEGER PRIMARY KEY, hours INTEGER, note TEXT); INSERT INTO jobs VALUES (1, 0, "
+            "'')");
         const auto schema = openSource(path.toStdString()).value()->schema({"jobs", ""});
         std::int64_t before = 0;
         for (int round = 0; round < 12; ++round) {
@@ -77,13 +79,16 @@ class KillTest : public QObject {
                     request.key = {std::int64_t{1}};
                     request.keyFields = {FieldIndex{0}};
                     const std::string note(static_cast<std::size_t>(n % 9000), 'x');
-                    request.changes = {{FieldIndex{1}, n - 1, n}, {FieldIndex{2}, std::string(static_cast<std::size_t>((n - 1) % 9000), 'x'), note}};
+                    request.changes = {
+                        {FieldIndex{1}, n - 1, n},
+                        {FieldIndex{2}, std::string(static_cast<std::size_t>((n - 1) % 9000), 'x'), note}};
                     if (!(*store)->write(request).ok() || !report(n)) return;
                 }
             });
             QCOMPARE(one(path, "PRAGMA integrity_check"), QString("ok"));
             const std::int64_t stored = one(path, "SELECT hours FROM jobs").toLongLong();
-            QVERIFY2(stored == confirmed || stored == confirmed + 1, qPrintable(QString("confirmed %1, stored %2").arg(confirmed).arg(stored)));
+            QVERIFY2(stored == confirmed || stored == confirmed + 1,
+                     qPrintable(QString("confirmed %1, stored %2").arg(confirmed).arg(stored)));
             QCOMPARE(one(path, "SELECT length(note) FROM jobs").toLongLong(), stored % 9000);  // both fields or neither
             before = stored;
         }
@@ -99,7 +104,8 @@ class KillTest : public QObject {
                     Design design;
                     design.title = std::to_string(n);
                     design.columns.resize(static_cast<std::size_t>(n % 300));
-                    for (std::size_t i = 0; i < design.columns.size(); ++i) design.columns[i].field = "f" + std::to_string(i);
+                    for (std::size_t i = 0; i < design.columns.size(); ++i)
+                        design.columns[i].field = "f" + std::to_string(i);
                     if (!writeDesignFile(path, design).ok() || !report(n)) return;
                 }
             });

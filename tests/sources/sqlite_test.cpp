@@ -21,7 +21,8 @@ void run(const QString& path, const std::string& sql) {
     sqlite3* db = nullptr;
     sqlite3_open(path.toUtf8().constData(), &db);
     char* message = nullptr;
-    if (sqlite3_exec(db, sql.c_str(), nullptr, nullptr, &message) != SQLITE_OK) qFatal("%s in %s", message, sql.c_str());
+    if (sqlite3_exec(db, sql.c_str(), nullptr, nullptr, &message) != SQLITE_OK)
+        qFatal("%s in %s", message, sql.c_str());
     sqlite3_close(db);
 }
 
@@ -119,29 +120,39 @@ class SqliteTest : public QObject {
     }
 
     void moneyIsExactForEveryCent() {
-        run(path_, "CREATE TABLE money (id INTEGER PRIMARY KEY, v DECIMAL(14,2)); "
-                   "WITH RECURSIVE n(i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM n WHERE i < 40000) "
-                   "INSERT INTO money SELECT i, printf('%d.%02d', i * 7919 / 100 * 13, i * 7919 % 100) FROM n");
+        run(path_,
+            "CREATE TABLE money (id INTEGER PRIMARY KEY, v DECIMAL(14,2)); "
+            "WITH RECURSIVE n(i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM n WHERE i < 40000) "
+            "INSERT INTO money SELECT i, printf('%d.%02d', i * 7919 / 100 * 13, i * 7919 % 100) FROM n");
         const auto table = loadAll(path_, {"money", ""});
         for (std::uint32_t i = 0; i <= 40000; ++i) {
-            const Decimal expected{static_cast<std::int64_t>(i) * 7919 / 100 * 13 * 100 + static_cast<std::int64_t>(i) * 7919 % 100, 2};
+            const Decimal expected{
+                static_cast<std::int64_t>(i) * 7919 / 100 * 13 * 100 + static_cast<std::int64_t>(i) * 7919 % 100, 2};
             QCOMPARE((*table)->columns[1]->value(SourceRow{i}), Value(expected));
         }
     }
 
     void bothThreadsTogetherReadWhatSteppingReads_data() {
         QTest::addColumn<QString>("table");
-        QTest::newRow("dense row ids") << "CREATE TABLE t (a TEXT, b INT); INSERT INTO t SELECT 'x' || (i % 9), i FROM n";
-        QTest::newRow("gaps and negative ids") << "CREATE TABLE t (a TEXT, b INT); INSERT INTO t (rowid, a, b) SELECT i * 3 - 40000, 'v' || i, i FROM n";
-        QTest::newRow("ids far apart") << "CREATE TABLE t (a TEXT, b INT); INSERT INTO t (rowid, a, b) SELECT i * 9000000000, 'v' || i, i FROM n";
-        QTest::newRow("without row ids") << "CREATE TABLE t (a TEXT, b INT, PRIMARY KEY (b, a)) WITHOUT ROWID; INSERT INTO t SELECT 'v' || i, i FROM n";
-        QTest::newRow("text key") << "CREATE TABLE t (a TEXT PRIMARY KEY, b INT); INSERT INTO t SELECT 'v' || i, i FROM n";
+        QTest::newRow("dense row ids")
+            << "CREATE TABLE t (a TEXT, b INT); INSERT INTO t SELECT 'x' || (i % 9), i FROM n";
+        QTest::newRow("gaps and negative ids")
+            << "CREATE TABLE t (a TEXT, b INT); INSERT INTO t (rowid, a, b) SELECT i * 3 - 40000, 'v' || i, i FROM n";
+        QTest::newRow("ids far apart")
+            << "CREATE TABLE t (a TEXT, b INT); INSERT INTO t (rowid, a, b) SELECT i * 9000000000, 'v' || i, i FROM n";
+        QTest::newRow("without row ids") << "CREATE TABLE t (a TEXT, b INT, PRIMARY KEY (b, a)) WITHOUT ROWID; INSERT "
+                                            "INTO t SELECT 'v' || i, i FROM n";
+        QTest::newRow("text key")
+            << "CREATE TABLE t (a TEXT PRIMARY KEY, b INT); INSERT INTO t SELECT 'v' || i, i FROM n";
         QTest::newRow("empty") << "CREATE TABLE t (a TEXT, b INT)";
         QTest::newRow("all values empty") << "CREATE TABLE t (a TEXT, b INT); INSERT INTO t SELECT NULL, NULL FROM n";
     }
     void bothThreadsTogetherReadWhatSteppingReads() {
         QFETCH(QString, table);
-        run(path_, "CREATE TABLE n (i INT); WITH RECURSIVE c(i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM c WHERE i < 50000) INSERT INTO n SELECT i FROM c; " + table.toStdString());
+        run(path_,
+            "CREATE TABLE n (i INT); WITH RECURSIVE c(i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM c WHERE i < 50000) "
+            "INSERT INTO n SELECT i FROM c; " +
+                table.toStdString());
         const auto loaded = loadAll(path_, {"t", ""});
         QVERIFY2(loaded.ok(), loaded.ok() ? "" : loaded.error().message.c_str());
         sqlite3* db = nullptr;
@@ -153,8 +164,10 @@ class SqliteTest : public QObject {
             const Column &a = *(*loaded)->columns[0], &b = *(*loaded)->columns[1];
             QVERIFY(row < a.size());
             const char* text = reinterpret_cast<const char*>(sqlite3_column_text(statement, 0));
-            if (text ? a.text(SourceRow{row}) != text : !a.isEmpty(SourceRow{row})) QFAIL(qPrintable(QString("a at %1").arg(row)));
-            if (text && b.integer(SourceRow{row}) != sqlite3_column_int64(statement, 1)) QFAIL(qPrintable(QString("b at %1").arg(row)));
+            if (text ? a.text(SourceRow{row}) != text : !a.isEmpty(SourceRow{row}))
+                QFAIL(qPrintable(QString("a at %1").arg(row)));
+            if (text && b.integer(SourceRow{row}) != sqlite3_column_int64(statement, 1))
+                QFAIL(qPrintable(QString("b at %1").arg(row)));
         }
         sqlite3_finalize(statement);
         sqlite3_close(db);
@@ -163,7 +176,9 @@ class SqliteTest : public QObject {
     }
 
     void partsGrowAndTheLoadCanBeCancelled() {
-        run(path_, "CREATE TABLE t (a TEXT, b INT); WITH RECURSIVE c(i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM c WHERE i < 400000) INSERT INTO t SELECT 'value ' || i, i FROM c");
+        run(path_,
+            "CREATE TABLE t (a TEXT, b INT); WITH RECURSIVE c(i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM c WHERE i < "
+            "400000) INSERT INTO t SELECT 'value ' || i, i FROM c");
         const auto source = openSource(path_.toStdString());
         Cancel cancel;
         LoadRequest request;
@@ -172,7 +187,8 @@ class SqliteTest : public QObject {
         QElapsedTimer since;
         request.onPart = [&](std::shared_ptr<const Table> part, const LoadProgress& progress) {
             if (first == 0) first = part->rows;
-            if (part->rows < last || static_cast<std::int64_t>(part->rows) != progress.rows || part->complete) qFatal("a part that does not grow");
+            if (part->rows < last || static_cast<std::int64_t>(part->rows) != progress.rows || part->complete)
+                qFatal("a part that does not grow");
             last = part->rows;
             since.start();
             cancel.request();
@@ -189,7 +205,9 @@ class SqliteTest : public QObject {
         QCOMPARE((*view)->rows, std::size_t{3});
         QCOMPARE((*view)->schema.field(FieldIndex{2}).type, Type::Integer);
         QVERIFY(!(*view)->schema.writable);
-        const auto query = loadAll(path_, {"", "SELECT o.name, count(*) AS n, sum(j.cost), sum(j.cost) FROM jobs j JOIN owners o ON o.id = j.owner GROUP BY o.name"});
+        const auto query = loadAll(path_, {"",
+                                           "SELECT o.name, count(*) AS n, sum(j.cost), sum(j.cost) FROM jobs j JOIN "
+                                           "owners o ON o.id = j.owner GROUP BY o.name"});
         QCOMPARE((*query)->rows, std::size_t{2});
         QCOMPARE((*query)->schema.fields[3].name, std::string("sum(j.cost)_2"));
     }
@@ -226,7 +244,9 @@ class SqliteTest : public QObject {
         file.write(QByteArray(4000, 'x'));
         file.close();
         QVERIFY(!openSource(damaged.toStdString()).ok());
-        QVERIFY(openSource(path_.toStdString()).value()->schema({"jobz", ""}).error().message.find("Did you mean jobs?") != std::string::npos);
+        QVERIFY(
+            openSource(path_.toStdString()).value()->schema({"jobz", ""}).error().message.find("Did you mean jobs?") !=
+            std::string::npos);
     }
 
     void lockedDatabaseSaysSo() {
@@ -246,15 +266,42 @@ class SqliteTest : public QObject {
         QTest::addColumn<QString>("before");
         QTest::addColumn<QString>("after");
         QTest::addColumn<QString>("outcome");  // the stored text, or "!code message part"
-        QTest::newRow("money") << "cost" << "1184.10" << "1200.55" << "1200.55";
-        QTest::newRow("date") << "due" << "2026-11-25" << "2027-02-28" << "2027-02-28";
-        QTest::newRow("text with quotes is bound, not pasted") << "work" << "Rewire mast" << "x'; DROP TABLE jobs; --" << "x'; DROP TABLE jobs; --";
-        QTest::newRow("emptied") << "due" << "2026-11-25" << "" << "";
-        QTest::newRow("somebody else changed it") << "cost" << "7.00" << "8.00" << "!Conflict Somebody changed cost";
-        QTest::newRow("check") << "hours" << "18.50" << "401" << "!Refused does not allow";
-        QTest::newRow("not null") << "work" << "Rewire mast" << "" << "!Refused work must not be empty";
-        QTest::newRow("unique") << "code" << "A1" << "A2" << "!Refused Another record has this code";
-        QTest::newRow("foreign key") << "owner" << "1" << "99" << "!Refused No record in the linked table";
+        QTest::newRow("money") << "cost"
+                               << "1184.10"
+                               << "1200.55"
+                               << "1200.55";
+        QTest::newRow("date") << "due"
+                              << "2026-11-25"
+                              << "2027-02-28"
+                              << "2027-02-28";
+        QTest::newRow("text with quotes is bound, not pasted") << "work"
+                                                               << "Rewire mast"
+                                                               << "x'; DROP TABLE jobs; --"
+                                                               << "x'; DROP TABLE jobs; --";
+        QTest::newRow("emptied") << "due"
+                                 << "2026-11-25"
+                                 << ""
+                                 << "";
+        QTest::newRow("somebody else changed it") << "cost"
+                                                  << "7.00"
+                                                  << "8.00"
+                                                  << "!Conflict Somebody changed cost";
+        QTest::newRow("check") << "hours"
+                               << "18.50"
+                               << "401"
+                               << "!Refused does not allow";
+        QTest::newRow("not null") << "work"
+                                  << "Rewire mast"
+                                  << ""
+                                  << "!Refused work must not be empty";
+        QTest::newRow("unique") << "code"
+                                << "A1"
+                                << "A2"
+                                << "!Refused Another record has this code";
+        QTest::newRow("foreign key") << "owner"
+                                     << "1"
+                                     << "99"
+                                     << "!Refused No record in the linked table";
     }
     void savingChecksOldValuesAndConstraints() {
         QFETCH(QString, field);
@@ -266,15 +313,20 @@ class SqliteTest : public QObject {
         loose.required = false;
         loose.permitted.clear();
         auto store = openStore(path_.toStdString());
-        const auto answer = (*store)->write(change(*schema, 1, field.toUtf8().constData(), *parseTyped(before.toStdString(), loose), *parseTyped(after.toStdString(), loose)));
+        const auto answer =
+            (*store)->write(change(*schema, 1, field.toUtf8().constData(), *parseTyped(before.toStdString(), loose),
+                                   *parseTyped(after.toStdString(), loose)));
         if (outcome.startsWith('!')) {
             QVERIFY(!answer.ok());
             QCOMPARE(answer.error().code, outcome.startsWith("!Conflict") ? ErrorCode::Conflict : ErrorCode::Refused);
-            QVERIFY2(QString::fromStdString(answer.error().message).contains(outcome.section(' ', 1)), answer.error().message.c_str());
-            QCOMPARE(QString::fromStdString(plain(**loadAll(path_, {"jobs", ""}), 0, field.toUtf8().constData())), before == "7.00" ? QString("1184.10") : before);
+            QVERIFY2(QString::fromStdString(answer.error().message).contains(outcome.section(' ', 1)),
+                     answer.error().message.c_str());
+            QCOMPARE(QString::fromStdString(plain(**loadAll(path_, {"jobs", ""}), 0, field.toUtf8().constData())),
+                     before == "7.00" ? QString("1184.10") : before);
         } else {
             QVERIFY2(answer.ok(), answer.ok() ? "" : answer.error().message.c_str());
-            QCOMPARE(QString::fromStdString(plain(**loadAll(path_, {"jobs", ""}), 0, field.toUtf8().constData())), outcome);
+            QCOMPARE(QString::fromStdString(plain(**loadAll(path_, {"jobs", ""}), 0, field.toUtf8().constData())),
+                     outcome);
         }
         QCOMPARE((*loadAll(path_, {"jobs", ""}))->rows, std::size_t{3});
     }
@@ -282,18 +334,21 @@ class SqliteTest : public QObject {
     void recordsThatAreGoneAndStoresThatCannotWrite() {
         const auto schema = openSource(path_.toStdString()).value()->schema({"jobs", ""});
         auto store = openStore(path_.toStdString());
-        QCOMPARE((*store)->write(change(*schema, 77, "work", std::string("a"), std::string("b"))).error().code, ErrorCode::Conflict);
+        QCOMPARE((*store)->write(change(*schema, 77, "work", std::string("a"), std::string("b"))).error().code,
+                 ErrorCode::Conflict);
         sqlite3* other = nullptr;
         sqlite3_open(path_.toUtf8().constData(), &other);
         sqlite3_exec(other, "BEGIN IMMEDIATE", nullptr, nullptr, nullptr);
-        QCOMPARE((*store)->write(change(*schema, 1, "work", std::string("Rewire mast"), std::string("b"))).error().code, ErrorCode::Locked);
+        QCOMPARE((*store)->write(change(*schema, 1, "work", std::string("Rewire mast"), std::string("b"))).error().code,
+                 ErrorCode::Locked);
         sqlite3_exec(other, "ROLLBACK", nullptr, nullptr, nullptr);
         sqlite3_close(other);
         QVERIFY((*store)->write(change(*schema, 1, "work", std::string("Rewire mast"), std::string("b"))).ok());
         TableSchema view = *schema;
         view.writable = false;
         view.whyNotWritable = "a view";
-        QCOMPARE((*store)->write(change(view, 1, "work", std::string("b"), std::string("c"))).error().code, ErrorCode::ReadOnly);
+        QCOMPARE((*store)->write(change(view, 1, "work", std::string("b"), std::string("c"))).error().code,
+                 ErrorCode::ReadOnly);
     }
 
     void aFullDiskLosesNothing() {
@@ -306,12 +361,14 @@ class SqliteTest : public QObject {
         rlimit small = before;
         small.rlim_cur = 4096;
         setrlimit(RLIMIT_FSIZE, &small);
-        const auto answer = (*store)->write(change(*schema, 1, "work", std::string("Rewire mast"), std::string(100000, 'x')));
+        const auto answer =
+            (*store)->write(change(*schema, 1, "work", std::string("Rewire mast"), std::string(100000, 'x')));
         setrlimit(RLIMIT_FSIZE, &before);
         QVERIFY(!answer.ok());
         QCOMPARE(answer.error().code, ErrorCode::DiskFull);
         QCOMPARE(plain(**loadAll(path_, {"jobs", ""}), 0, "work"), std::string("Rewire mast"));
-        QVERIFY((*store)->write(change(*schema, 1, "work", std::string("Rewire mast"), std::string("now it fits"))).ok());
+        QVERIFY(
+            (*store)->write(change(*schema, 1, "work", std::string("Rewire mast"), std::string("now it fits"))).ok());
     }
 
     void copiesAreWholeAndCanBeCancelled() {
@@ -320,7 +377,8 @@ class SqliteTest : public QObject {
         QCOMPARE((*loadAll(copy, {"jobs", ""}))->rows, std::size_t{3});
         Cancel cancel;
         cancel.request();
-        QCOMPARE(copyDatabase(path_.toStdString(), folder_->filePath("c2.db").toStdString(), cancel).error().code, ErrorCode::Cancelled);
+        QCOMPARE(copyDatabase(path_.toStdString(), folder_->filePath("c2.db").toStdString(), cancel).error().code,
+                 ErrorCode::Cancelled);
     }
 
   private:

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Thousands of random gestures on the Build screen, with what must hold after each: the grid shows the document's
-// design, columns stand in the design's order, what sorts is in order, and undo leads back to the start and forth again.
+// design, columns stand in the design's order, what sorts is in order, and undo leads back to the start and forth
+// again.
 #include <QtTest>
 
 #include <QClipboard>
@@ -59,21 +60,40 @@ class RandomWalkTest : public QObject {
             QWidget* viewport = grid.viewport();
             switch (random() % 9) {
                 case 0:
-                    if (isShown) QTest::mouseClick(viewport, Qt::LeftButton, random() % 2 ? Qt::ControlModifier : Qt::NoModifier, grid.headingRect(name).center());
+                    if (isShown)
+                        QTest::mouseClick(viewport, Qt::LeftButton, random() % 2 ? Qt::ControlModifier : Qt::NoModifier,
+                                          grid.headingRect(name).center());
                     break;
-                case 1: drag(viewport, isShown ? grid.headingRect(name).center() : QPoint(5, 5), QPoint(static_cast<int>(random() % 800), 12)); break;
+                case 1:
+                    drag(viewport, isShown ? grid.headingRect(name).center() : QPoint(5, 5),
+                         QPoint(static_cast<int>(random() % 800), 12));
+                    break;
                 case 2:
-                    if (isShown) drag(viewport, QPoint(grid.headingRect(name).right() + 1, 12), QPoint(grid.headingRect(name).right() + static_cast<int>(random() % 200) - 90, 12));
+                    if (isShown)
+                        drag(viewport, QPoint(grid.headingRect(name).right() + 1, 12),
+                             QPoint(grid.headingRect(name).right() + static_cast<int>(random() % 200) - 90, 12));
                     break;
-                case 3: QTest::mouseClick(build.outline().viewport(), Qt::LeftButton, {}, build.outline().eyeRect(name).center()); break;
+                case 3:
+                    QTest::mouseClick(build.outline().viewport(), Qt::LeftButton, {},
+                                      build.outline().eyeRect(name).center());
+                    break;
                 case 4:
                     build.selectColumn(name);
                     build.moveSelected(random() % 2 ? 1 : -1);
                     break;
                 case 5: document.undo(); break;
                 case 6: document.redo(); break;
-                case 7: QTest::keyClick(&grid, static_cast<Qt::Key>(std::array{Qt::Key_Down, Qt::Key_End, Qt::Key_PageDown, Qt::Key_Home, Qt::Key_Right}[random() % 5]), random() % 2 ? Qt::ControlModifier : Qt::NoModifier); break;
-                default: drag(viewport, isShown ? grid.headingRect(name).center() : QPoint(5, 5), viewport->mapFromGlobal(build.rowline().mapToGlobal(build.rowline().stationRect(Stage::Sort).center()))); break;
+                case 7:
+                    QTest::keyClick(&grid,
+                                    static_cast<Qt::Key>(std::array{Qt::Key_Down, Qt::Key_End, Qt::Key_PageDown,
+                                                                    Qt::Key_Home, Qt::Key_Right}[random() % 5]),
+                                    random() % 2 ? Qt::ControlModifier : Qt::NoModifier);
+                    break;
+                default:
+                    drag(viewport, isShown ? grid.headingRect(name).center() : QPoint(5, 5),
+                         viewport->mapFromGlobal(
+                             build.rowline().mapToGlobal(build.rowline().stationRect(Stage::Sort).center())));
+                    break;
             }
             steps += document.design() != before ? 1 : 0;
             QVERIFY2(holds(grid, document), qPrintable(QString("gesture %1").arg(gesture)));
@@ -125,7 +145,8 @@ class RandomWalkTest : public QObject {
         const QStringList cells = QGuiApplication::clipboard()->text().chopped(1).split('\t');
         if (cells.size() != static_cast<qsizetype>(columns.size())) return qWarning() << cells << columns.size(), false;
         for (qsizetype i = 0; i < cells.size(); ++i)
-            if (cells[i] != grid.recordAt(17).text(columns[static_cast<std::size_t>(i)].design.field)) return qWarning() << cells << i, false;
+            if (cells[i] != grid.recordAt(17).text(columns[static_cast<std::size_t>(i)].design.field))
+                return qWarning() << cells << i, false;
         return true;
     }
 

@@ -82,7 +82,8 @@ class WorkbenchTest : public QObject {
         window_->openPath(design_);
         QTRY_COMPARE(grid().lineCount(), 400);
         QVERIFY(document().design() == saved);
-        QCOMPARE(QString::fromStdString(readDesignFile(design_.toStdString())->design.source.path), QString("kelpie-quay.db"));
+        QCOMPARE(QString::fromStdString(readDesignFile(design_.toStdString())->design.source.path),
+                 QString("kelpie-quay.db"));
     }
 
     void outlineShowsHidesMovesAndAdds() {
@@ -92,7 +93,8 @@ class WorkbenchTest : public QObject {
         QVERIFY(grid().headingRect("hours").isEmpty());
         QTest::mouseClick(outline.viewport(), Qt::LeftButton, {}, outline.eyeRect("vessel").center());
         QVERIFY(!grid().headingRect("vessel").isEmpty() || document().design().column("vessel")->shown);
-        const QPoint from = outline.rowRect("parts").center() - QPoint(40, 0), to = outline.rowRect("work").topLeft() + QPoint(60, 3);
+        const QPoint from = outline.rowRect("parts").center() - QPoint(40, 0),
+                     to = outline.rowRect("work").topLeft() + QPoint(60, 3);
         QTest::mousePress(outline.viewport(), Qt::LeftButton, {}, from);
         for (int step = 1; step <= 5; ++step) QTest::mouseMove(outline.viewport(), from + (to - from) * step / 5);
         QTest::mouseRelease(outline.viewport(), Qt::LeftButton, {}, to);
@@ -137,7 +139,8 @@ class WorkbenchTest : public QObject {
         QSignalSpy clicked(&grid(), &Grid::designEdited);
         QWidget* viewport = grid().viewport();
         const QPoint from = grid().headingRect("hours").center();
-        const QPoint to = viewport->mapFromGlobal(build().rowline().mapToGlobal(build().rowline().stationRect(Stage::Sort).center()));
+        const QPoint to =
+            viewport->mapFromGlobal(build().rowline().mapToGlobal(build().rowline().stationRect(Stage::Sort).center()));
         QTest::mousePress(viewport, Qt::LeftButton, {}, from);
         for (int step = 1; step <= 6; ++step) QTest::mouseMove(viewport, from + (to - from) * step / 6);
         QTest::mouseRelease(viewport, Qt::LeftButton, {}, to);
@@ -202,7 +205,8 @@ class WorkbenchTest : public QObject {
         QTRY_VERIFY(grid().lineCount() > 50);
         QVERIFY(!document().openDatabase(database_, "ships").ok());
         QCOMPARE(document().design().source.table, std::string("vessels"));
-        QVERIFY(document().openDatabase(database_, {}, "SELECT status, count(*) AS jobs FROM jobs GROUP BY status").ok());
+        QVERIFY(
+            document().openDatabase(database_, {}, "SELECT status, count(*) AS jobs FROM jobs GROUP BY status").ok());
         QTRY_COMPARE(grid().lineCount(), 5);
     }
 
@@ -215,7 +219,8 @@ class WorkbenchTest : public QObject {
         file.close();
         window_->openPath(text);
         bool said = false;
-        for (const QLabel* label : window_->startPage().findChildren<QLabel*>()) said = said || (label->isVisible() && label->text().contains("not an SQLite database"));
+        for (const QLabel* label : window_->startPage().findChildren<QLabel*>())
+            said = said || (label->isVisible() && label->text().contains("not an SQLite database"));
         QVERIFY(said);
         QFile broken(design_);
         QVERIFY(broken.open(QIODevice::ReadWrite));
@@ -223,7 +228,8 @@ class WorkbenchTest : public QObject {
         broken.close();
         window_->openPath(design_);
         said = false;
-        for (const QLabel* label : window_->startPage().findChildren<QLabel*>()) said = said || (label->isVisible() && label->text().contains("breaks off"));
+        for (const QLabel* label : window_->startPage().findChildren<QLabel*>())
+            said = said || (label->isVisible() && label->text().contains("breaks off"));
         QVERIFY(said);
     }
 
@@ -252,7 +258,9 @@ class WorkbenchTest : public QObject {
     Grid& grid() { return window_->buildPage().grid(); }
     BuildPage& build() { return window_->buildPage(); }
     Document& document() { return window_->document(); }
-    void clickHeading(const char* field) { QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, grid().headingRect(field).center()); }
+    void clickHeading(const char* field) {
+        QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, grid().headingRect(field).center());
+    }
     void edit(std::int64_t line, const char* field, const QString& typed) {
         QTest::mouseDClick(grid().viewport(), Qt::LeftButton, {}, grid().cellRect(line, field).center());
         auto* entry = grid().viewport()->findChild<QLineEdit*>("cellEntry");
@@ -273,7 +281,9 @@ class WorkbenchTest : public QObject {
         request.binding = {"jobs", ""};
         const auto table = (*source)->load(request, Cancel());
         for (std::size_t i = 0; i < (*table)->rows; ++i)
-            if ((*table)->key(static_cast<SourceRow>(i)) == key) return QString::fromStdString(std::get<std::string>((*table)->column(*(*table)->schema.find(field.toStdString()))->value(static_cast<SourceRow>(i))));
+            if ((*table)->key(static_cast<SourceRow>(i)) == key)
+                return QString::fromStdString(std::get<std::string>(
+                    (*table)->column(*(*table)->schema.find(field.toStdString()))->value(static_cast<SourceRow>(i))));
         return {};
     }
     std::unique_ptr<QTemporaryDir> folder_;
