@@ -9,8 +9,10 @@
 
 namespace jollyrow {
 namespace {
-constexpr std::int64_t kFitSample = 300;  // lines measured for a fit: the first, and as many spread over the rest
-}
+// Lines measured for a fit: the first, and as many spread over the rest; while loading about what is in sight.
+constexpr std::int64_t kFitSample = 150;
+constexpr std::int64_t kFitWhileLoading = 40;
+}  // namespace
 
 GridPrivate::GridPrivate(Grid& owner) : grid(owner) {
     SessionListener listener;
@@ -82,6 +84,7 @@ void GridPrivate::measureFits() {
     fits.assign(plan.columns.size(), 0);
     decimalInsets.assign(plan.columns.size(), 0);
     const std::int64_t count = lines ? lines->lineCount() : 0;
+    const std::int64_t sample = table && table->complete ? kFitSample : kFitWhileLoading;
     CellText cell;
     for (std::size_t i = 0; i < plan.columns.size(); ++i) {
         const bool isReal = plan.columns[i].format.type == Type::Real;
@@ -99,9 +102,9 @@ void GridPrivate::measureFits() {
             fractions = std::max(fractions, fraction);
             wholes = std::max(wholes, width - fraction);
         };
-        for (std::int64_t line = 0; line < std::min(count, kFitSample); ++line) measure(line);
-        const std::int64_t step = std::max<std::int64_t>(1, count / kFitSample);
-        for (std::int64_t line = kFitSample; line < count; line += step) measure(line);
+        for (std::int64_t line = 0; line < std::min(count, sample); ++line) measure(line);
+        const std::int64_t step = std::max<std::int64_t>(1, count / sample);
+        for (std::int64_t line = sample; table->complete && line < count; line += step) measure(line);
         decimalInsets[i] = static_cast<int>(std::ceil(fractions));
         widest = std::max(widest, wholes + fractions);
         fits[i] = std::max(headings->neededWidth(plan.columns[i].design.heading),

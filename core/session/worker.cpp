@@ -1,6 +1,10 @@
 // SPDX-License-Identifier: MIT
 #include "core/session/worker.h"
 
+#include <sys/resource.h>
+#include <sys/syscall.h>
+#include <unistd.h>
+
 namespace jollyrow {
 
 Worker::Worker() : thread_([this] { loop(); }) {}
@@ -32,6 +36,9 @@ void Worker::run(std::function<void()> job) {
 }
 
 void Worker::loop() {
+    constexpr int kNicer = 5;
+    // A wish: refused, the work is done all the same.
+    setpriority(PRIO_PROCESS, static_cast<id_t>(syscall(SYS_gettid)), kNicer);
     for (;;) {
         std::function<void()> job;
         {

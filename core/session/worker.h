@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// Worker: one thread that runs jobs in turn. Jobs still waiting when it is destroyed are dropped; the running one is
-// waited for. Locked inside.
+// Worker: one thread that runs jobs in turn, at a lower priority than the window's, so that heavy work leaves the
+// window its frames. Threads started by a job inherit the priority. Jobs still waiting when it is destroyed are
+// dropped; the running one is waited for. Locked inside.
 
 #include <condition_variable>
 #include <deque>
