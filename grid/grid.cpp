@@ -37,6 +37,7 @@ Result<void> Grid::open(const Design& design, const QString& databasePath) {
     d->failure.clear();
     d->selection.clear();
     d->currentRow.reset();
+    d->visited.clear();
     d->scrollX = 0;
     d->scrollY = 0;
     d->relayout();
@@ -100,6 +101,9 @@ void Grid::setSelectionMode(SelectionMode mode) {
 }
 
 SelectionMode Grid::selectionMode() const { return d->selection.mode(); }
+bool Grid::goBack() { return d->revisit(false); }
+bool Grid::goForward() { return d->revisit(true); }
+void Grid::openGoTo() { d->openGoTo(); }
 void Grid::showLine(std::int64_t line) { d->setScrollY(d->scroll.scrollToShow(line, d->scrollY)); }
 
 void Grid::setEditable(bool editable) {

@@ -69,6 +69,11 @@ class Grid : public QAbstractScrollArea {
     std::int64_t selectedCount() const;
     void setSelectionMode(SelectionMode mode);
     SelectionMode selectionMode() const;
+    /// To the record before or after on the way the person has come (Alt+Left, Alt+Right); false at its ends.
+    bool goBack();
+    bool goForward();
+    /// Opens the entry that takes a line number (Ctrl+J).
+    void openGoTo();
     /// Scrolls so that the line can be seen.
     void showLine(std::int64_t line);
 

@@ -31,6 +31,8 @@ void GridPrivate::choose(CellPlace place, SelectHow how) {
     selection.select(place, how, [this](std::int64_t line) { return lines->rowAt(static_cast<ViewLine>(line)); });
     showPlace(place);
     const bool otherRecord = !before || before->line != place.line;
+    if (otherRecord && !revisiting)
+        visited.note(lines->rowAt(static_cast<ViewLine>(place.line)), before ? place.line - before->line : 1000);
     announceCurrent();
     if (otherRecord) Q_EMIT grid.currentRecordChanged(grid.currentRecord());
     if (otherRecord || selectedBefore != selection.rows().count() || how == SelectHow::Toggle)
@@ -146,6 +148,14 @@ bool GridPrivate::key(QKeyEvent& event) {
     const std::int64_t page = std::max<std::int64_t>(1, (grid.viewport()->height() - headerHeight()) / rowHeight() - 1);
     constexpr std::int64_t kFar = std::int64_t{1} << 60;
     const int most = columns.count();
+    if (event.modifiers() == Qt::AltModifier && (event.key() == Qt::Key_Left || event.key() == Qt::Key_Right)) {
+        revisit(event.key() == Qt::Key_Right);
+        return true;
+    }
+    if (event.modifiers() == Qt::ControlModifier && event.key() == Qt::Key_J) {
+        openGoTo();
+        return true;
+    }
     switch (event.key()) {
         case Qt::Key_Escape:
             if (gesture == Gesture::ResizeColumn || gesture == Gesture::DragColumn) {
@@ -219,6 +229,36 @@ bool GridPrivate::key(QKeyEvent& event) {
     if (!printable) return false;
     if (selection.current() && canEdit(selection.current()->column)) return beginEdit(text);
     jumpTo(text);
+    return true;
+}
+
+void GridPrivate::openGoTo() {
+    if (!lines || lines->lineCount() == 0 || columns.count() == 0 || (editor && !commitEdit())) return;
+    delete goTo;
+    goTo = new GoToEntry(lines->lineCount(), grid.viewport());
+    const auto close = [this] {
+        if (!goTo) return;
+        GoToEntry* closing = goTo;
+        goTo = nullptr;
+        closing->hide();
+        closing->deleteLater();
+        grid.setFocus();
+    };
+    QObject::connect(goTo, &GoToEntry::closed, &grid, close);
+    QObject::connect(goTo, &GoToEntry::chosen, &grid, [this, close](std::int64_t line) {
+        close();
+        grid.setCurrentCell(line, selection.current() ? selection.current()->column : 0);
+    });
+    goTo->openIn(grid.viewport()->rect().adjusted(0, headerHeight(), 0, 0));
+}
+
+bool GridPrivate::revisit(bool forward) {
+    const auto row = forward ? visited.forward() : visited.back();
+    const auto line = row ? session->snapshot()->lineOf(*row) : std::nullopt;
+    if (!line || columns.count() == 0 || (editor && !commitEdit())) return false;
+    revisiting = true;
+    choose({raw(*line), selection.current() ? selection.current()->column : 0}, SelectHow::Replace);
+    revisiting = false;
     return true;
 }
 

@@ -12,10 +12,12 @@
 
 #include "core/session/session.h"
 #include "grid/cell_editor.h"
+#include "grid/go_to_entry.h"
 #include "grid/grid.h"
 #include "grid/grid_painter.h"
 #include "grid/heading_painter.h"
 #include "grid/message_strip.h"
+#include "grid/visited_records.h"
 
 namespace jollyrow {
 
@@ -62,6 +64,8 @@ class GridPrivate final {
     void jumpTo(const QString& typed);
     void copySelection() const;
     void announceCurrent();
+    void openGoTo();
+    bool revisit(bool forward);
 
     // grid_headings.cpp
     bool pressHeading(QMouseEvent& event);
@@ -131,6 +135,9 @@ class GridPrivate final {
     SourceRow editorRow{};
     FieldIndex editorField{};
     MessageStrip* strip = nullptr;
+    QPointer<GoToEntry> goTo;
+    VisitedRecords visited;
+    bool revisiting = false;
     QString typedAhead;
     QElapsedTimer typedAt;
     bool syncing = false;

@@ -254,6 +254,7 @@ void GridPrivate::snapshotArrived() {
     makeLines();
     if (otherRows) {
         // A reload: find the records again by their keys.
+        visited.clear();
         currentRow = session->rowOf(currentKey);
         std::vector<SourceRow> again;
         for (const RecordKey& key : selectedKeys)

@@ -156,6 +156,9 @@ void MainWindow::addActions() {
     actions_->add({tr("Select rows"), {}, [this] { build_->grid().setSelectionMode(SelectionMode::Rows); }, building});
     actions_->add(
         {tr("Select cells"), {}, [this] { build_->grid().setSelectionMode(SelectionMode::Cells); }, building});
+    actions_->add({tr("Go to a line"), {}, [this] { build_->grid().openGoTo(); }, building});
+    actions_->add({tr("Back to the record before"), {}, [this] { build_->grid().goBack(); }, building});
+    actions_->add({tr("Forward to the record after"), {}, [this] { build_->grid().goForward(); }, building});
     actions_->add({tr("Show the findings"), {}, [this] { showFindings(); }, building});
     actions_->add(
         {tr("Change between light and dark"), QKeySequence(tr("Ctrl+Shift+L")), [this] { toggleTheme(); }, {}});

@@ -139,6 +139,33 @@ class GridTest : public QObject {
         QCOMPARE(activated.at(0).at(0).value<Record>().text("number"), QString("2"));
     }
 
+    void goingToALineAndBackAndForward() {
+        clickCell(2, "work");
+        QTest::keyClick(grid_.get(), Qt::Key_Down);  // a step is no journey
+        QTest::keyClick(grid_.get(), Qt::Key_J, Qt::ControlModifier);
+        auto* entry = grid_->viewport()->findChild<QLineEdit*>("goToEntry");
+        QVERIFY(entry);
+        QTest::keyClicks(entry, "301");
+        QTest::keyClick(entry, Qt::Key_Return);
+        QCOMPARE(grid_->currentCell()->line, 3);  // there are 300: the entry stays
+        QTest::keyClick(entry, Qt::Key_Backspace);
+        QTest::keyClicks(entry, "0");
+        QTest::keyClick(entry, Qt::Key_Return);
+        QCOMPARE(grid_->currentCell()->line, 299);
+        QVERIFY(!grid_->cellRect(299, "work").isEmpty());
+        QTest::keyClick(grid_.get(), Qt::Key_Home, Qt::ControlModifier);
+        QTest::keyClick(grid_.get(), Qt::Key_Left, Qt::AltModifier);
+        QCOMPARE(grid_->currentCell()->line, 299);
+        QTest::keyClick(grid_.get(), Qt::Key_Left, Qt::AltModifier);
+        QCOMPARE(grid_->currentCell()->line, 3);
+        QVERIFY(!grid_->goBack());
+        clickHeading("number");
+        clickHeading("number");  // the records are now in another order
+        QTRY_COMPARE(text(0, "number"), QString("300"));
+        QVERIFY(grid_->goForward());
+        QCOMPARE(grid_->currentRecord().text("number"), QString("300"));
+    }
+
     void typingOnAReadOnlyColumnJumps() {
         clickCell(0, "locked");
         QTest::keyClicks(grid_.get(), "work 29");
