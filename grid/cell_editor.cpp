@@ -58,10 +58,7 @@ CellEditor::CellEditor(const FieldSchema& field, Alignment alignment, QWidget* p
             setText(chosen);
             Q_EMIT committed(0, 0);
         });
-        connect(line_, &QLineEdit::textEdited, this, [this](const QString& typed) {
-            completer_->setCompletionPrefix(typed);
-            completer_->complete(rect());
-        });
+        connect(line_, &QLineEdit::textEdited, this, [this](const QString& typed) { showChoices(typed); });
         button_ = new QToolButton(this);
         button_->setText(QStringLiteral("▾"));
         button_->setAccessibleName(tr("Show the choices"));
@@ -76,8 +73,7 @@ void CellEditor::setText(const QString& text) { line_->setText(text); }
 void CellEditor::beginWith(const QString& typed) {
     line_->setText(typed);
     if (!completer_) return;
-    completer_->setCompletionPrefix(typed);
-    completer_->complete(rect());
+    showChoices(typed);
 }
 
 void CellEditor::beginWithAll() {
@@ -91,9 +87,20 @@ void CellEditor::setRefused(bool refused) {
     update();
 }
 
+/// The list of what begins with or holds the prefix, wide and high enough for its entries.
+void CellEditor::showChoices(const QString& prefix) {
+    constexpr int kMostShown = 12, kFrame = 10, kBeside = 36;
+    completer_->setCompletionPrefix(prefix);
+    QAbstractItemView* popup = completer_->popup();
+    const int shown = std::min(kMostShown, completer_->completionCount());
+    if (shown == 0) return popup->hide();
+    completer_->setMaxVisibleItems(kMostShown);
+    completer_->complete(QRect(0, 0, std::max(width(), popup->sizeHintForColumn(0) + kBeside), height()));
+    popup->resize(popup->width(), shown * popup->sizeHintForRow(0) + kFrame);
+}
+
 void CellEditor::openChoices() {
-    completer_->setCompletionPrefix({});
-    completer_->complete(rect());
+    showChoices({});
     QAbstractItemView* popup = completer_->popup();
     const QModelIndexList found =
         popup->model()->match(popup->model()->index(0, 0), Qt::DisplayRole, line_->text(), 1, Qt::MatchExactly);

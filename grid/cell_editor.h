@@ -40,6 +40,7 @@ class CellEditor final : public QFrame {
   private:
     void openCalendar();
     void openChoices();
+    void showChoices(const QString& prefix);
     bool handleKey(const QKeyEvent& event);
 
     QLineEdit* line_;
