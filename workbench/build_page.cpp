@@ -72,6 +72,7 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
         refreshFittings();
     });
     connect(grid_, &Grid::loadProgressed, this, &BuildPage::refreshRowline);
+    connect(grid_, &Grid::loadEnded, this, &BuildPage::refreshOutline);  // the table may have other columns now
     connect(grid_, &Grid::currentRecordChanged, this, &BuildPage::refreshFittings);
     connect(grid_, &Grid::cellEdited, this,
             [this](const Record& record, const QString& field, const Value& before, const Value& after) {

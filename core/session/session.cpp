@@ -112,6 +112,7 @@ Result<void> Session::open(Design design, const std::string& sourcePath) {
     empty->complete = false;
     table_ = empty;
     incoming_.reset();
+    incomingPlan_.reset();
     loading_ = loadIsWhole_ = false;
     auto snapshot = std::make_shared<Snapshot>();
     snapshot->generation = ++generation_;
@@ -182,10 +183,16 @@ void Session::take(std::shared_ptr<const Table> table, const LoadProgress& progr
     loadMilliseconds_ = progress.milliseconds;
     // Parts of one load number their rows alike; another load's rows are others, so the change-over waits for its
     // snapshot: rows and edits of two tables must never meet.
-    if (table_->complete && table_->rows != 0)
+    // The table may have been altered since; the plan goes with its fields.
+    if (table_->complete && table_->rows != 0) {
         incoming_ = std::move(table);
-    else
+    } else {
         table_ = std::move(table);
+        if (table_->schema.fields != schema_.fields) {
+            schema_ = table_->schema;
+            plan_ = std::make_shared<const ViewPlan>(planOf(design_, schema_));
+        }
+    }
     recompute();
 }
 
@@ -194,6 +201,9 @@ std::shared_ptr<const Edits> Session::carriedEdits(const Table& to,
     auto kept = std::make_shared<const Edits>();
     for (const auto& [place, edit] : edits_->cells()) {
         if (edit.state == EditState::Saved || !table_->hasKeys() || !to.hasKeys()) continue;
+        if (raw(place.second) >= to.schema.fields.size() ||
+            to.schema.field(place.second).name != schema_.field(place.second).name)
+            continue;
         const auto row = rowIn(to, table_->key(place.first));
         if (!row) continue;
         CellEdit moved = edit;
@@ -212,8 +222,12 @@ void Session::recompute() {
     cancelCompute_.request();
     cancelCompute_ = Cancel();
     std::map<Edits::Place, std::uint64_t> ignored;
+    if (incoming_ && incoming_->schema.fields == schema_.fields)
+        incomingPlan_ = plan_;  // the design may have changed
+    else if (incoming_)
+        incomingPlan_ = std::make_shared<const ViewPlan>(planOf(design_, incoming_->schema));
     const RowlineInput input{incoming_ ? incoming_ : table_, incoming_ ? carriedEdits(*incoming_, ignored) : edits_,
-                             plan_->sort, loadMilliseconds_, ++generation_};
+                             (incoming_ ? incomingPlan_ : plan_)->sort, loadMilliseconds_, ++generation_};
     threads_->compute.run([this, input, cancel = cancelCompute_] {
         if (cancel.requested()) return;
         auto made = threads_->rowline.run(input, cancel);
@@ -235,6 +249,8 @@ void Session::computed(const Result<std::shared_ptr<const Snapshot>>& made) {
         edits_ = carriedEdits(*incoming_, serials);
         serials_ = std::move(serials);
         table_ = std::exchange(incoming_, nullptr);
+        plan_ = std::exchange(incomingPlan_, nullptr);
+        schema_ = table_->schema;
         auto side = std::make_shared<StoreSide>();
         side->path = sourcePath_;
         threads_->storeSide = std::move(side);

@@ -100,6 +100,7 @@ class Session final {
     std::shared_ptr<const ViewPlan> plan_ = std::make_shared<ViewPlan>();
     std::shared_ptr<const Table> table_;     ///< the snapshot's; rows of edits are its rows
     std::shared_ptr<const Table> incoming_;  ///< a reload's, until its snapshot is there
+    std::shared_ptr<const ViewPlan> incomingPlan_;  ///< plan_, or another when the table's fields have changed
     std::shared_ptr<const Edits> edits_ = std::make_shared<Edits>();
     std::map<Edits::Place, std::uint64_t> serials_;  ///< the newest save of each cell
     std::uint64_t nextSerial_ = 1;

@@ -145,6 +145,29 @@ class SessionTest : public QObject {
         QCOMPARE(stored("SELECT work FROM jobs WHERE number = 3"), QString("mine"));
     }
 
+    void aTableThatWasAlteredIsPlannedAgain() {
+        auto session = opened();
+        QVERIFY(until([&] { return loads_ == 1; }));
+        sortBy(*session, "rank");
+        QVERIFY(until([&] { return session->snapshot()->order != nullptr; }));
+        session->edit(SourceRow{9}, *session->schema().find("hours"), Decimal{50000, 2});  // refused, kept
+        QVERIFY(until([&] { return answers_ == 1; }));
+        run("ALTER TABLE jobs DROP COLUMN rank; ALTER TABLE jobs DROP COLUMN work; ALTER TABLE jobs ADD COLUMN place "
+            "TEXT DEFAULT 'shed'");
+        session->reload();
+        QVERIFY(until([&] { return loads_ == 2; }));
+        QCOMPARE(session->plan().columns.size(), std::size_t{2});   // number and hours are left of the design's
+        QCOMPARE(session->plan().findings.size(), std::size_t{3});  // work, rank, and the key by rank
+        QVERIFY(session->snapshot()->order == nullptr);
+        QCOMPARE(session->snapshot()->value(SourceRow{0}, *session->schema().find("place")),
+                 Value(std::string("shed")));
+        QCOMPARE(session->snapshot()->value(SourceRow{1}, *session->schema().find("hours")), Value(Decimal{225, 2}));
+        run("ALTER TABLE jobs ADD COLUMN rank INT DEFAULT 7");
+        session->reload();
+        QVERIFY(until([&] { return loads_ == 3; }));
+        QVERIFY(session->snapshot()->order != nullptr);
+    }
+
     void aChangedKeyIsFollowed() {
         auto session = opened();
         QVERIFY(until([&] { return loads_ == 1; }));
