@@ -52,7 +52,7 @@ std::vector<Figure> benchPainting(const Setting& setting) {
 
     std::vector<ColumnRoom> rooms;
     for (const PlannedColumn& column : plan.columns) rooms.push_back({column.design.width, 90});
-    const ColumnLayout columns(columnWidths(rooms, 1280 - 22), 1, 22, 1280);
+    const ColumnLayout columns(columnWidths(rooms, 1280 - 22), {1, 0}, 22, 1280);
     GridPainter painter(grid.font());
     const Selection selection;
     const std::vector<int> insets(plan.columns.size(), 0);
@@ -61,25 +61,20 @@ std::vector<Figure> benchPainting(const Setting& setting) {
     const auto jump = [&](std::int64_t count) {
         const Repeated source(lines, count);
         const ScrollMap scroll(count, 26, 766);
-        GridFrame frame{
-            .tokens = tokens(Theme::Light),
-            .columns = columns,
-            .scroll = scroll,
-            .lines = &source,
-            .plan = plan,
-            .selection = selection,
-            .decimalInsets = insets,
-            .viewport = {1280, 800},
-            .headerHeight = 34,
-            .rowHeight = 26,
-            .scrollX = 0,
-            .scrollY = static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(scroll.maxScroll() + 1)),
-            .stripes = true,
-            .hairlines = true,
-            .hasFocus = true,
-            .hover = std::nullopt,
-            .designColumn = std::nullopt,
-            .message = {}};
+        const auto scrollY = static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(scroll.maxScroll() + 1));
+        const LinePlaces places(scroll, count, scrollY, 26, 34, 800);
+        GridFrame frame{.tokens = tokens(Theme::Light),
+                        .columns = columns,
+                        .places = places,
+                        .lines = &source,
+                        .plan = plan,
+                        .selection = selection,
+                        .decimalInsets = insets,
+                        .viewport = {1280, 800},
+                        .headerHeight = 34,
+                        .bodyTop = 34,
+                        .bodyBottom = 800,
+                        .hasFocus = true};
         QPainter on(&image);
         return timed([&] { painter.paint(on, frame, image.rect()); });
     };

@@ -8,6 +8,7 @@
 #include "commands/commands.h"
 #include "core/design/design_file.h"
 #include "core/design/make_design.h"
+#include "core/session/schema_for.h"
 
 namespace jollyrow::commands {
 
@@ -76,8 +77,8 @@ Result<Opened> open(const What& what) {
     auto source = openSource(opened.sourcePath);
     if (!source) return source.error();
     opened.source = std::move(*source);
-    Binding binding{opened.design.source.table, opened.design.source.query};
-    if (!what.table.empty() || !what.query.empty()) binding = {what.table, what.query};
+    Binding binding{opened.design.source.table, opened.design.source.query, {}};
+    if (!what.table.empty() || !what.query.empty()) binding = {what.table, what.query, {}};
     if (binding.table.empty() && binding.query.empty()) {
         auto only = onlyTable(*opened.source, opened.sourcePath);
         if (!only) return only.error();
@@ -86,9 +87,12 @@ Result<Opened> open(const What& what) {
     auto schema = opened.source->schema(binding);
     if (!schema) return schema.error();
     opened.schema = std::move(*schema);
-    const bool rebound = binding != Binding{opened.design.source.table, opened.design.source.query};
+    const bool rebound = binding != Binding{opened.design.source.table, opened.design.source.query, {}};
     if (rebound || opened.design.columns.empty())
         opened.design = designFor(opened.schema, {"sqlite", opened.sourcePath, binding.table, binding.query});
+    auto whole = schemaFor(*opened.source, opened.design);
+    if (!whole) return whole.error();
+    opened.schema = std::move(*whole);
     return opened;
 }
 

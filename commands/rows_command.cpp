@@ -16,6 +16,7 @@
 #include "core/exports/row_writer.h"
 #include "core/rows/rowline.h"
 #include "core/rules/sort_list.h"
+#include "core/session/schema_for.h"
 
 namespace jollyrow::commands {
 namespace {
@@ -113,6 +114,12 @@ int rows(const QStringList& arguments) {
     auto opened = open({parser.positionalArguments().first().toStdString(), parser.value("table").toStdString(),
                         parser.value("query").toStdString(), parser.value("source").toStdString()});
     if (!opened) return complain(withPlace(opened.error(), parser.value("query").toStdString())), kFailed;
+    if (parser.isSet("columns") && !opened->schema.isView) {
+        Binding wider = bindingFor(opened->design, opened->schema);
+        for (const QString& given : parser.value("columns").split(','))
+            if (given.contains('.')) wider.related.push_back(given.trimmed().toStdString());
+        if (auto schema = opened->source->schema(wider)) opened->schema = std::move(*schema);
+    }
     if (parser.isSet("columns"))
         if (auto chosen = chooseColumns(opened->design, opened->schema, parser.value("columns").split(',')); !chosen)
             return complain(chosen.error().message), kUsage;
@@ -125,11 +132,10 @@ int rows(const QStringList& arguments) {
     }
 
     LoadRequest request;
-    request.binding = {opened->design.source.table, opened->design.source.query};
+    request.binding = bindingFor(opened->design, opened->schema);
     // Only what is printed or sorted by is read.
     request.wanted.assign(opened->schema.fields.size(), false);
-    for (const PlannedColumn& column : plan.columns) request.wanted[raw(column.field)] = true;
-    for (const SortKey& key : plan.sort) request.wanted[raw(key.field)] = true;
+    addFieldsRead(plan, request.wanted);
     const Cancel cancel;
     const auto begun = std::chrono::steady_clock::now();
     auto table = opened->source->load(request, cancel);

@@ -10,6 +10,7 @@
 #include "core/columns/civil.h"
 #include "core/columns/decimal.h"
 #include "core/design/make_design.h"
+#include "core/design/tier_tree.h"
 #include "core/sources/sqlite_connection.h"
 #include "core/sources/sqlite_schema.h"
 #include "core/sources/sqlite_values.h"
@@ -43,7 +44,8 @@ CREATE TABLE berths (
   id INTEGER PRIMARY KEY,
   code VARCHAR(8) NOT NULL UNIQUE,
   dock VARCHAR(20) NOT NULL,
-  depth DECIMAL(4,2) NOT NULL
+  depth DECIMAL(4,2) NOT NULL,
+  power DECIMAL(5,2) NOT NULL
 );
 CREATE TABLE meter_readings (
   berth INTEGER NOT NULL REFERENCES berths(id),
@@ -161,13 +163,14 @@ class Boatyard {
     }
 
     bool makeBerths() {
-        Insert insert(connection_, "berths", 4);
+        Insert insert(connection_, "berths", 5);
         for (std::int64_t id = 1; id <= berths_; ++id) {
             const auto dock = static_cast<std::size_t>(id % static_cast<std::int64_t>(kDocks.size()));
             if (!insert.row({id,
                              fmt::format("{}{}", static_cast<char>('A' + dock),
                                          1 + id / static_cast<std::int64_t>(kDocks.size())),
-                             text(kDocks[dock]), Decimal{random_.between(120, 480), 2}}))
+                             text(kDocks[dock]), Decimal{random_.between(120, 480), 2},
+                             Decimal{(id * 37) % 97 < 20 ? 0 : 15 + (id * 53) % 620, 2}}))
                 return false;
         }
         return true;
@@ -283,27 +286,34 @@ Design yardJobsDesign(const std::string& databaseName) {
     design.title = "Yard jobs";
     design.source = {"sqlite", databaseName, "jobs", ""};
     design.grid.pinned = 1;
-    const auto add = [&design](const char* field, const char* heading, Width width, bool shown = true) {
+    const auto add = [&design](const char* field, Type type, const char* heading) -> ColumnDesign& {
         ColumnDesign column;
         column.field = field;
+        column.type = type;
         column.heading = heading;
-        column.width = width;
-        column.shown = shown;
+        column.width.maximum = 320;
         design.columns.push_back(column);
+        return design.columns.back();
     };
-    const auto fit = [](int minimum) { return Width{WidthMode::Fit, 100, 1, minimum, 320}; };
-    add("number", "No.", {WidthMode::Fixed, 58, 1, 32, 0});
-    add("work", "Work", {WidthMode::Share, 140, 1.2, 110, 0});
-    add("status", "Status", fit(60));
-    add("booked_on", "Booked", fit(60), false);
-    add("due_on", "Due", fit(60));
-    add("hours", "Hours", fit(60));
-    add("labour", "Labour", fit(60));
-    add("parts", "Parts", fit(60));
-    add("paid", "Paid", {WidthMode::Fixed, 46, 1, 32, 0});
-    add("notes", "Notes", {WidthMode::Share, 160, 1, 80, 0});
-    add("vessel", "Vessel", fit(50), false);
-    add("berth", "Berth", fit(50), false);
+    Width& name = add("vessel", Type::Integer, "Name").width;
+    name.mode = WidthMode::Fixed;
+    name.pixels = 114;
+    add("berth", Type::Integer, "Berth");
+    add("berth.power", Type::Decimal, "Power");
+    add("vessel.length", Type::Decimal, "Length").shown = false;
+    add("number", Type::Integer, "No.");
+    Width& work = add("work", Type::Text, "Work").width;
+    work.mode = WidthMode::Share;
+    work.minimum = 88;
+    add("due_on", Type::Date, "Due").format = formatFor("EEE d MMM", false);
+    add("status", Type::Text, "Status");
+    add("hours", Type::Decimal, "Hours");
+    add("labour", Type::Decimal, "Amount");
+    add("parts", Type::Decimal, "Parts");
+    design.tier("Vessel").add("vessel", "berth", "berth.power", "vessel.length");
+    design.tier("Job").add("number", "work", "due_on", "status");
+    design.tier("Labour").add("hours", "labour");
+    design.tier("Cost").addTier("Labour").add("parts");
     return design;
 }
 

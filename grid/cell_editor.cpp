@@ -68,12 +68,80 @@ CellEditor::CellEditor(const FieldSchema& field, Alignment alignment, QWidget* p
     }
 }
 
+void CellEditor::useLookUp() {
+    isLookUp_ = true;
+    completer_ = new QCompleter(this);
+    completer_->setModel(new QStringListModel(completer_));
+    completer_->setCompletionMode(QCompleter::UnfilteredPopupCompletion);
+    completer_->setWidget(line_);
+    connect(completer_, qOverload<const QModelIndex&>(&QCompleter::activated), this, [this](const QModelIndex& index) {
+        if (index.row() < 0 || static_cast<std::size_t>(index.row()) >= entries_.size()) return;
+        chosen_ = entries_[static_cast<std::size_t>(index.row())];
+        line_->setText(QString::fromStdString(chosen_->label));
+        Q_EMIT committed(0, 0);
+    });
+    connect(line_, &QLineEdit::textEdited, this, [this](const QString& typed) {
+        chosen_.reset();
+        searching_ = true;
+        Q_EMIT searchWanted(typed);
+    });
+    if (!button_) {
+        button_ = new QToolButton(this);
+        button_->setText(QStringLiteral("▾"));
+        button_->setFocusPolicy(Qt::NoFocus);
+        button_->setAutoRaise(true);
+        connect(button_, &QToolButton::clicked, this, [this] {
+            searching_ = true;
+            Q_EMIT searchWanted({});
+        });
+    }
+    button_->setAccessibleName(tr("Show the records to choose from"));
+}
+
+void CellEditor::showEntries(std::vector<LookUpEntry> entries) {
+    entries_ = std::move(entries);
+    searching_ = false;
+    QStringList texts;
+    for (std::size_t i = 0; i < entries_.size(); ++i) {
+        QString text = QString::fromStdString(entries_[i].label);
+        const auto same = [&](std::size_t other) { return other < entries_.size() && entries_[other].label == entries_[i].label; };
+        if (same(i + 1) || (i > 0 && same(i - 1))) {  // two of one name are told apart by their keys
+            std::string key;
+            appendPlain(key, entries_[i].key);
+            text += QStringLiteral("  (%1)").arg(QString::fromStdString(key));
+        }
+        texts << text;
+    }
+    static_cast<QStringListModel*>(completer_->model())->setStringList(texts);
+    if (std::exchange(commitWhenFound_, false)) {
+        if (entries_.size() == 1) chosen_ = entries_.front();
+        Q_EMIT committed(1, 0);
+        return;
+    }
+    showChoices({});
+}
+
+std::optional<LookUpEntry> CellEditor::chosenEntry() const {
+    if (chosen_) return chosen_;
+    std::optional<LookUpEntry> named;
+    for (const LookUpEntry& entry : entries_) {
+        if (QString::fromStdString(entry.label).compare(text().trimmed(), Qt::CaseInsensitive) != 0) continue;
+        if (named) return std::nullopt;  // two of one name: the list must say which
+        named = entry;
+    }
+    return named;
+}
+
 void CellEditor::setText(const QString& text) { line_->setText(text); }
 
 void CellEditor::beginWith(const QString& typed) {
     line_->setText(typed);
-    if (!completer_) return;
-    showChoices(typed);
+    if (isLookUp_) {
+        searching_ = true;
+        Q_EMIT searchWanted(typed);
+    } else if (completer_) {
+        showChoices(typed);
+    }
 }
 
 void CellEditor::beginWithAll() {
@@ -100,6 +168,10 @@ void CellEditor::showChoices(const QString& prefix) {
 }
 
 void CellEditor::openChoices() {
+    if (isLookUp_) {
+        searching_ = true;
+        return Q_EMIT searchWanted({});
+    }
     showChoices({});
     QAbstractItemView* popup = completer_->popup();
     const QModelIndexList found =

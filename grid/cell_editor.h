@@ -6,8 +6,12 @@
 #include <QFrame>
 #include <QLineEdit>
 
+#include <optional>
+#include <vector>
+
 #include "core/columns/schema.h"
 #include "core/design/design.h"
+#include "core/columns/look_up.h"
 
 class QCompleter;
 class QToolButton;
@@ -24,6 +28,17 @@ class CellEditor final : public QFrame {
     /// Begins with what was typed on the cell, replacing its value.
     void beginWith(const QString& typed);
     void beginWithAll();
+    /// Shown while the entry is empty.
+    void setHint(const QString& hint) { line_->setPlaceholderText(hint); }
+    /// Makes it the entry of a look-up: what is typed is searched for in another table.
+    void useLookUp();
+    /// The answer to searchWanted().
+    void showEntries(std::vector<LookUpEntry> entries);
+    /// The record chosen from the list, or named in full; nothing while the search has not answered.
+    std::optional<LookUpEntry> chosenEntry() const;
+    bool isSearching() const { return searching_; }
+    /// Commit as soon as the search has answered.
+    void commitWhenFound() { commitWhenFound_ = true; }
     void setRefused(bool refused);
     bool isRefused() const { return refused_; }
 
@@ -31,6 +46,7 @@ class CellEditor final : public QFrame {
     void committed(int lines, int columns);  ///< and the current cell should move by this much
     void abandoned();
     void edited();
+    void searchWanted(const QString& text);
 
   protected:
     bool eventFilter(QObject* watched, QEvent* event) override;
@@ -47,6 +63,9 @@ class CellEditor final : public QFrame {
     QToolButton* button_ = nullptr;  ///< calendar or list
     QCompleter* completer_ = nullptr;
     Type type_;
+    bool isLookUp_ = false, searching_ = false, commitWhenFound_ = false;
+    std::vector<LookUpEntry> entries_;
+    std::optional<LookUpEntry> chosen_;
     bool refused_ = false;
 };
 

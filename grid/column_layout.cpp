@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 namespace jollyrow {
 namespace {
@@ -48,7 +49,7 @@ void share(std::span<const ColumnRoom> columns, std::vector<std::size_t> open, i
 
 }  // namespace
 
-std::vector<int> columnWidths(std::span<const ColumnRoom> columns, int roomPx) {
+std::vector<int> columnWidths(std::span<const ColumnRoom> columns, int roomPx, std::optional<int> fills) {
     std::vector<int> widths(columns.size());
     std::vector<std::size_t> sharing;
     int taken = 0;
@@ -64,11 +65,16 @@ std::vector<int> columnWidths(std::span<const ColumnRoom> columns, int roomPx) {
         taken += widths[i];
     }
     share(columns, std::move(sharing), roomPx - taken, widths);
+    if (fills) {
+        const int sum = std::accumulate(widths.begin(), widths.end(), 0);
+        widths[static_cast<std::size_t>(*fills)] += std::max(0, roomPx - sum);
+    }
     return widths;
 }
 
-ColumnLayout::ColumnLayout(std::vector<int> widths, int pinned, int leftPx, int viewportPx)
-    : widths_(std::move(widths)), left_(leftPx), viewport_(viewportPx) {
+ColumnLayout::ColumnLayout(std::vector<int> widths, PinnedPlaces pinned, int leftPx, int viewportPx,
+                           std::vector<ColumnPlace> columns)
+    : widths_(std::move(widths)), columns_(std::move(columns)), left_(leftPx), viewport_(viewportPx) {
     starts_.reserve(widths_.size() + 1);
     int x = leftPx;
     for (const int width : widths_) {
@@ -76,49 +82,117 @@ ColumnLayout::ColumnLayout(std::vector<int> widths, int pinned, int leftPx, int 
         x += width;
     }
     starts_.push_back(x);
-    pinned_ = std::clamp(pinned, 0, count());
-    // Pinned columns must leave room to see the others; else nothing is pinned.
-    while (pinned_ > 0 && starts_[static_cast<std::size_t>(pinned_)] > viewport_ * 3 / 4) --pinned_;
+    if (columns_.empty())
+        for (int i = 0; i < places(); ++i) columns_.push_back({i, 1, 0});
+    pinned_.left = std::clamp(pinned.left, 0, places());
+    pinned_.right = std::clamp(pinned.right, 0, places() - pinned_.left);
+    // Pinned columns must leave room to see the others; else fewer are pinned.
+    const auto taken = [this] {
+        return starts_[static_cast<std::size_t>(pinned_.left)] + starts_.back() -
+               starts_[static_cast<std::size_t>(places() - pinned_.right)];
+    };
+    while (pinned_.right > 0 && taken() > viewport_ * 3 / 4) --pinned_.right;
+    while (pinned_.left > 0 && taken() > viewport_ * 3 / 4) --pinned_.left;
+    firstColumn_.assign(widths_.size(), count());
+    endColumn_.assign(widths_.size(), 0);
+    for (int i = 0; i < count(); ++i) {
+        ColumnPlace& c = columns_[static_cast<std::size_t>(i)];
+        // A column reaches over its zone's edge no more than a heading may.
+        while (c.span > 1 && zoneOfPlace(c.place + c.span - 1) != zoneOfPlace(c.place)) --c.span;
+        while (static_cast<int>(on_.size()) <= c.line) on_.emplace_back(widths_.size(), -1);
+        for (int p = c.place; p < c.place + c.span; ++p) {
+            int& first = firstColumn_[static_cast<std::size_t>(p)];
+            first = std::min(first, i);
+            on_[static_cast<std::size_t>(c.line)][static_cast<std::size_t>(p)] = i;
+        }
+        int& end = endColumn_[static_cast<std::size_t>(c.place)];
+        end = std::max(end, i + 1);
+    }
 }
 
-std::optional<int> ColumnLayout::columnAt(int viewportX, int scrollX) const {
+int ColumnLayout::width(int column) const {
+    const ColumnPlace& c = at(column);
+    return starts_[static_cast<std::size_t>(c.place + c.span)] - starts_[static_cast<std::size_t>(c.place)];
+}
+
+int ColumnLayout::placeX(int place, int scrollX) const {
+    const int start = starts_[static_cast<std::size_t>(place)];
+    switch (zoneOfPlace(place)) {
+        case Zone::Left: return start;
+        case Zone::Scrolled: return start - scrollX;
+        case Zone::Right: return start - maxScroll();
+    }
+    return start;
+}
+
+std::pair<int, int> ColumnLayout::extent(Zone zone) const {
+    switch (zone) {
+        case Zone::Left: return {0, pinnedEnd()};
+        case Zone::Scrolled: return {pinnedEnd(), std::max(pinnedEnd(), rightStart())};
+        case Zone::Right: return {rightStart(), viewport_};
+    }
+    return {};
+}
+
+std::optional<int> ColumnLayout::placeAt(int viewportX, int scrollX) const {
     if (viewportX < left_ || widths_.empty()) return std::nullopt;
-    const int x = viewportX < pinnedEnd() ? viewportX : viewportX + scrollX;
+    const int x = viewportX < pinnedEnd()     ? viewportX
+                  : viewportX >= rightStart() ? viewportX + maxScroll()
+                                              : viewportX + scrollX;
     const auto found = std::upper_bound(starts_.begin(), starts_.end(), x);
     const auto index = static_cast<int>(found - starts_.begin()) - 1;
-    return index >= 0 && index < count() ? std::optional(index) : std::nullopt;
+    return index >= 0 && index < places() ? std::optional(index) : std::nullopt;
+}
+
+std::optional<int> ColumnLayout::columnOn(int place, int line) const {
+    if (line < 0 || line >= static_cast<int>(on_.size())) return std::nullopt;
+    const int column = on_[static_cast<std::size_t>(line)][static_cast<std::size_t>(place)];
+    return column < 0 ? std::nullopt : std::optional(column);
+}
+
+std::optional<int> ColumnLayout::columnAt(int viewportX, int scrollX, int line) const {
+    const auto place = placeAt(viewportX, scrollX);
+    for (int l = line; place && l >= 0; --l)
+        if (const auto column = columnOn(*place, l)) return column;
+    return std::nullopt;
 }
 
 std::optional<int> ColumnLayout::borderAt(int viewportX, int scrollX, int grip) const {
     for (const int probe : {viewportX, viewportX - grip - 1, viewportX + grip}) {
-        const auto column = columnAt(probe, scrollX);
-        if (!column) continue;
-        const int right = x(*column, scrollX) + width(*column);
-        const bool hidden = *column >= pinned_ && right < pinnedEnd();
-        if (!hidden && std::abs(viewportX - right) <= grip) return column;
+        const auto place = placeAt(probe, scrollX);
+        if (!place) continue;
+        const int right = placeX(*place, scrollX) + placeWidth(*place);
+        const auto [from, to] = extent(zoneOfPlace(*place));
+        if (right >= from && right <= to && std::abs(viewportX - right) <= grip) return columnOn(*place, 0);
     }
     return std::nullopt;
 }
 
-int ColumnLayout::landingAt(int viewportX, int scrollX) const {
-    const auto column = columnAt(std::max(viewportX, left_), scrollX);
-    if (!column) return count();
-    return viewportX < x(*column, scrollX) + width(*column) / 2 ? *column : *column + 1;
-}
-
-std::pair<int, int> ColumnLayout::visibleRange(int scrollX) const {
-    const int from = pinnedEnd() + scrollX, to = viewport_ + scrollX;
-    const auto first = std::upper_bound(starts_.begin() + pinned_, starts_.end(), from) - starts_.begin() - 1;
-    const auto last = std::lower_bound(starts_.begin() + pinned_, starts_.end(), to) - starts_.begin();
-    const int begin = std::max(static_cast<int>(first), pinned_);
-    return {begin, std::clamp(static_cast<int>(last), begin, count())};
+ColumnRange ColumnLayout::visible(Zone zone, int scrollX) const {
+    const int first = zone == Zone::Left ? 0 : zone == Zone::Scrolled ? pinned_.left : places() - pinned_.right;
+    const int end = zone == Zone::Left ? pinned_.left : zone == Zone::Scrolled ? places() - pinned_.right : places();
+    if (first >= end) return {};
+    int from = first, to = end;
+    if (zone == Zone::Scrolled) {
+        const auto [left, right] = extent(zone);
+        const auto begin = starts_.begin() + first, stop = starts_.begin() + end;
+        from = static_cast<int>(std::upper_bound(begin, stop, left + scrollX) - starts_.begin()) - 1;
+        to = static_cast<int>(std::lower_bound(begin, stop, right + scrollX) - starts_.begin());
+        from = std::clamp(from, first, end);
+        to = std::clamp(to, from, end);
+        if (from == to) return {};
+    }
+    int last = 0;
+    for (int p = from; p < to; ++p) last = std::max(last, endColumn_[static_cast<std::size_t>(p)]);
+    return {firstColumn_[static_cast<std::size_t>(from)], last};
 }
 
 int ColumnLayout::scrollToShow(int column, int scrollX) const {
-    if (column < pinned_) return scrollX;
+    if (zoneOf(column) != Zone::Scrolled) return scrollX;
+    const auto [from, to] = extent(Zone::Scrolled);
     const int left = x(column, scrollX), right = left + width(column);
-    if (left < pinnedEnd()) return scrollX - (pinnedEnd() - left);
-    if (right > viewport_) return std::min(scrollX + right - viewport_, scrollX + left - pinnedEnd());
+    if (left < from) return scrollX - (from - left);
+    if (right > to) return std::min(scrollX + right - to, scrollX + left - from);
     return scrollX;
 }
 

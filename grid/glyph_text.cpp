@@ -92,7 +92,8 @@ void GlyphText::add(std::string_view utf8, const QRectF& rect, Align align, Text
         if (!glyph) {
             run.glyphs.resize(start);
             run.positions.resize(start);
-            shaped_.push_back({QString::fromUtf8(utf8.data(), static_cast<qsizetype>(utf8.size())), rect, align, tone});
+            shaped_.push_back(
+                {QString::fromUtf8(utf8.data(), static_cast<qsizetype>(utf8.size())), rect, align, tone, false});
             return;
         }
         if (x + static_cast<qreal>(glyph->advance) > room + 0.5) {
@@ -121,6 +122,91 @@ void GlyphText::add(std::string_view utf8, const QRectF& rect, Align align, Text
     for (std::size_t i = start; i < run.positions.size(); ++i) run.positions[i] += QPointF(left, baseline);
 }
 
+bool GlyphText::needsShaping(std::string_view utf8) const {
+    for (std::size_t at = 0; at < utf8.size();) {
+        const char32_t c = decode(utf8, at);
+        if (c != U'\n' && !glyphOf(c)) return true;
+    }
+    return false;
+}
+
+template <class Visit>
+void GlyphText::forEachLine(std::string_view utf8, qreal widthPx, const Visit& visit) const {
+    std::size_t start = 0;
+    while (start < utf8.size()) {
+        qreal x = 0;
+        std::size_t at = start, cut = 0, next = 0;  // cut: the last place a line may end; next: where the next begins
+        bool over = false;
+        while (at < utf8.size()) {
+            const std::size_t before = at;
+            const char32_t c = decode(utf8, at);
+            if (c == U'\n') {
+                cut = before;
+                next = at;
+                over = true;
+                break;
+            }
+            const Glyph* glyph = glyphOf(c);
+            x += glyph ? static_cast<qreal>(glyph->advance) : 0;
+            if (x > widthPx + 0.5 && c != U' ' && before > start) {
+                if (next == 0) cut = next = before;  // a word longer than the line
+                over = true;
+                break;
+            }
+            if (c == U' ') {
+                cut = before;
+                next = at;
+            } else if (c == U'-') {
+                cut = next = at;
+            }
+        }
+        if (!over) {
+            visit(start, utf8.size());
+            return;
+        }
+        if (!visit(start, cut)) return;
+        start = next;
+    }
+}
+
+int GlyphText::wrappedLines(std::string_view utf8, qreal widthPx, int most) const {
+    constexpr std::size_t kMostBytes = 4096;
+    utf8 = utf8.substr(0, kMostBytes);
+    if (needsShaping(utf8)) {
+        const QRectF bounds = QFontMetricsF(font_).boundingRect(
+            QRectF(0, 0, widthPx, 1e6), Qt::TextWordWrap,
+            QString::fromUtf8(utf8.data(), static_cast<qsizetype>(utf8.size())));
+        return std::clamp(static_cast<int>(std::lround(bounds.height() / QFontMetricsF(font_).lineSpacing())), 1, most);
+    }
+    int lines = 0;
+    forEachLine(utf8, widthPx, [&](std::size_t, std::size_t) { return ++lines < most; });
+    return std::max(1, lines);
+}
+
+void GlyphText::addWrapped(std::string_view utf8, const QRectF& rect, Align align, TextTone tone) {
+    constexpr std::size_t kMostBytes = 4096;
+    utf8 = utf8.substr(0, kMostBytes);
+    const qreal step = std::ceil(lineHeight());
+    const int most = std::max(1, static_cast<int>(rect.height() / step));
+    if (most == 1) return add(utf8, rect, align, tone);
+    if (needsShaping(utf8)) {
+        shaped_.push_back({QString::fromUtf8(utf8.data(), static_cast<qsizetype>(utf8.size())), rect, align, tone, true});
+        return;
+    }
+    const int lines = wrappedLines(utf8, rect.width(), most);
+    if (lines == 1 && utf8.find('\n') == std::string_view::npos && width(utf8) <= rect.width())
+        return add(utf8, rect, align, tone);
+    qreal y = rect.center().y() - lines * step / 2;
+    int line = 0;
+    forEachLine(utf8, rect.width(), [&](std::size_t begin, std::size_t end) {
+        // The last line that fits takes the rest, so that the ellipsis says there is more.
+        const std::string_view text = ++line == most ? utf8.substr(begin) : utf8.substr(begin, end - begin);
+        add(text, QRectF(rect.left(), y, rect.width(), step), align, tone);
+        y += step;
+        return line < most;
+    });
+}
+
 void GlyphText::flush(QPainter& painter, const std::array<QColor, kTextTones>& colours) {
     for (std::size_t tone = 0; tone < kTextTones; ++tone) {
         Run& run = runs_[tone];
@@ -137,6 +223,12 @@ void GlyphText::flush(QPainter& painter, const std::array<QColor, kTextTones>& c
         painter.setPen(colours[static_cast<std::size_t>(shaped.tone)]);
         painter.setFont(font_);
         QString text = shaped.text;
+        if (shaped.wrapped) {
+            painter.drawText(shaped.rect,
+                             Qt::AlignTop | Qt::TextWordWrap | (shaped.align == Align::Right ? Qt::AlignRight : Qt::AlignLeft),
+                             text);
+            continue;
+        }
         text.replace(u'\n', u' ');
         const int flags = Qt::AlignVCenter | Qt::TextSingleLine |
                           (shaped.align == Align::Left    ? Qt::AlignLeft

@@ -30,6 +30,10 @@ class GlyphText final {
     bool elides(std::string_view utf8, qreal availablePx) const { return width(utf8) > availablePx + 0.5; }
     /// Adds a text to the row being collected; elided to the rect's width. Line breaks show as spaces.
     void add(std::string_view utf8, const QRectF& rect, Align align, TextTone tone);
+    /// The same in as many lines as fit the rect's height, broken between words; elided on the last.
+    void addWrapped(std::string_view utf8, const QRectF& rect, Align align, TextTone tone);
+    /// Lines that a text takes at this width, at most `most`.
+    int wrappedLines(std::string_view utf8, qreal widthPx, int most) const;
     /// Draws what was collected and forgets it.
     void flush(QPainter& painter, const std::array<QColor, kTextTones>& colours);
     const QFont& font() const { return font_; }
@@ -51,7 +55,12 @@ class GlyphText final {
         QRectF rect;
         Align align;
         TextTone tone;
+        bool wrapped = false;
     };
+    /// Calls visit(begin, end) in bytes for each line; stops when it returns false.
+    template <class Visit>
+    void forEachLine(std::string_view utf8, qreal widthPx, const Visit& visit) const;
+    bool needsShaping(std::string_view utf8) const;
     const Glyph* glyphOf(char32_t codePoint) const;
     Glyph made(char32_t codePoint) const;
 

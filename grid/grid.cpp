@@ -4,6 +4,8 @@
 #include <QScrollBar>
 
 #include "core/design/design_file.h"
+#include "core/design/tier_tree.h"
+#include "grid/grid_accessible.h"
 #include "grid/grid_p.h"
 
 namespace jollyrow {
@@ -12,6 +14,7 @@ Grid::Grid(QWidget* parent) : QAbstractScrollArea(parent), d(std::make_unique<Gr
     setFocusPolicy(Qt::StrongFocus);
     setFrameShape(QFrame::NoFrame);
     setAccessibleName(tr("Records"));
+    installGridAccessibility();
     viewport()->setMouseTracking(true);
     viewport()->setAttribute(Qt::WA_OpaquePaintEvent);
     viewport()->setAttribute(Qt::WA_AcceptTouchEvents);
@@ -59,6 +62,7 @@ void Grid::setDesign(const Design& design) {
     if (design == d->session->design()) return;
     d->endEdit();
     d->session->setDesign(design);
+    d->findPinnedLines();
     d->relayout();
 }
 
@@ -68,13 +72,46 @@ void Grid::setSort(const std::vector<SortDesign>& keys) {
     setDesign(next);
 }
 
-void Grid::setDesignColumn(const std::optional<QString>& field) {
-    if (field == d->designField) return;
-    d->designField = field;
+void Grid::changeDesign(const std::function<void(Design&)>& change) {
+    Design next = design();
+    change(next);
+    setDesign(next);
+}
+
+GridColumn Grid::column(const QString& field) { return {*this, field.toStdString()}; }
+GridTier Grid::tier(const QString& name) { return {*this, name.toStdString()}; }
+
+void Grid::fitAll() {
+    std::vector<std::string> fields;
+    for (const PlannedColumn& column : d->session->plan().columns) fields.push_back(column.design.field);
+    d->fitExactly(std::move(fields));
+}
+
+void Grid::makeTier(const std::vector<std::string>& fields) {
+    Design next = design();
+    const std::string made = jollyrow::makeTier(next, fields, tr("New heading").toStdString());
+    if (made.empty()) return;
+    d->changeDesign(std::move(next), tr("New heading over %1").arg(headingOfField(design(), fields.front())));
+    for (std::size_t i = 0; i < d->session->plan().tiers.size(); ++i)
+        if (d->session->plan().tiers[i].design.name == made) {
+            Q_EMIT tierClicked(QString::fromStdString(made));
+            d->rename(HeadingHit{{}, static_cast<int>(i), {}});
+        }
+}
+
+void Grid::setDesigning(bool designing) { d->designing = designing; }
+bool Grid::isDesigning() const { return d->designing; }
+
+void Grid::setDesignSelection(const std::vector<QString>& fields, const std::optional<QString>& tier) {
+    if (fields == d->designFields && tier == d->designTier) return;
+    d->designFields = fields;
+    d->designTier = tier;
     viewport()->update();
 }
 
-std::optional<QString> Grid::designColumn() const { return d->designField; }
+std::vector<QString> Grid::designSelection() const { return d->designFields; }
+std::vector<std::string> Grid::selectedColumns() const { return d->chosenFields; }
+void Grid::openColumnList() { d->openColumnList(); }
 std::int64_t Grid::lineCount() const { return d->lines ? d->lines->lineCount() : 0; }
 Record Grid::recordAt(std::int64_t line) const { return d->recordAt(line); }
 Record Grid::currentRecord() const {
@@ -89,7 +126,7 @@ void Grid::setCurrentCell(std::int64_t line, int column) {
 
 std::vector<Record> Grid::selectedRecords(std::size_t most) const {
     std::vector<Record> records;
-    for (const SourceRow row : d->selection.rows().rows(most)) records.emplace_back(snapshot(), row);
+    for (const SourceRow row : d->selection.rows().rows(most)) records.emplace_back(snapshot(), row, d->session->sharedPlan());
     return records;
 }
 
@@ -104,7 +141,14 @@ SelectionMode Grid::selectionMode() const { return d->selection.mode(); }
 bool Grid::goBack() { return d->revisit(false); }
 bool Grid::goForward() { return d->revisit(true); }
 void Grid::openGoTo() { d->openGoTo(); }
-void Grid::showLine(std::int64_t line) { d->setScrollY(d->scroll.scrollToShow(line, d->scrollY)); }
+void Grid::showLine(std::int64_t line) {
+    if (d->columns.count() == 0) return;
+    const int column = std::clamp(d->columns.columnAt(d->columns.extent(Zone::Scrolled).first + 1, d->scrollX).value_or(0), 0,
+                                  d->columns.count() - 1);
+    const int x = d->scrollX;
+    d->showPlace({line, column});
+    d->setScrollX(x);
+}
 
 void Grid::setEditable(bool editable) {
     d->editable = editable;
@@ -136,14 +180,29 @@ double Grid::paintOnce(QPaintDevice& device) {
 QRect Grid::headingRect(const QString& field) const {
     const auto column = d->columnOf(field);
     if (!column) return {};
-    return QRect(d->columns.x(*column, d->scrollX), 0, d->columns.width(*column), d->headerHeight()) &
-           d->roomOf(*column);
+    return d->headingLayout().columnRect(*column) & d->roomOf(*column);
+}
+
+QRect Grid::tierRect(const QString& name) const {
+    const auto& tiers = d->session->plan().tiers;
+    for (std::size_t i = 0; i < tiers.size(); ++i)
+        if (QString::fromStdString(tiers[i].design.name) == name)
+            return d->headingLayout().tierRect(static_cast<int>(i)) & viewport()->rect();
+    return {};
+}
+
+QRect Grid::foldRect(const QString& name) const {
+    const auto& tiers = d->session->plan().tiers;
+    for (std::size_t i = 0; i < tiers.size(); ++i)
+        if (QString::fromStdString(tiers[i].design.name) == name) return d->headingLayout().foldRect(static_cast<int>(i));
+    return {};
 }
 
 QRect Grid::cellRect(std::int64_t line, const QString& field) const {
     const auto column = d->columnOf(field);
     if (!column || line < 0 || line >= lineCount()) return {};
-    return d->frame().cellRect({line, *column}) & d->roomOf(*column).adjusted(0, d->headerHeight(), 0, 0);
+    const QRect room = d->roomOf(*column) & QRect(0, d->bodyTop(), viewport()->width(), d->bodyBottom() - d->bodyTop());
+    return d->frame().cellRect({line, *column}) & room;
 }
 
 QSize Grid::sizeHint() const { return {760, 480}; }
@@ -165,7 +224,7 @@ bool Grid::viewportEvent(QEvent* event) {
     switch (event->type()) {
         case QEvent::Leave:
             d->setHover(std::nullopt);
-            d->hoverHeading(std::nullopt, false);
+            d->hoverHeading({}, false);
             break;
         case QEvent::ToolTip: return d->showToolTip(*static_cast<QHelpEvent*>(event));
         default: break;
@@ -181,13 +240,13 @@ void Grid::mouseDoubleClickEvent(QMouseEvent* event) { d->doubleClick(*event); }
 void Grid::wheelEvent(QWheelEvent* event) {
     // Touchpads tell pixels, wheels eighths of a degree: three lines a notch.
     const QPointF pixels = !event->pixelDelta().isNull() ? QPointF(event->pixelDelta())
-                                                         : QPointF(event->angleDelta()) / 120.0 * 3 * d->rowHeight();
+                                                         : QPointF(event->angleDelta()) / 120.0 * 3 * d->recordHeight();
     const bool sideways = std::abs(pixels.x()) > std::abs(pixels.y()) || event->modifiers() == Qt::ShiftModifier;
     const double delta = (pixels.x() != 0 && sideways ? pixels.x() : pixels.y()) + d->wheelRest;
     const double whole = std::trunc(delta);
     d->wheelRest = delta - whole;
     sideways ? d->setScrollX(d->scrollX - static_cast<int>(whole))
-             : d->setScrollY(d->scrollY - static_cast<std::int64_t>(whole));
+             : d->scrollPixels(-static_cast<std::int64_t>(whole));
     event->accept();
 }
 
@@ -203,8 +262,18 @@ void Grid::focusInEvent(QFocusEvent* event) {
 
 void Grid::focusOutEvent(QFocusEvent*) { viewport()->update(); }
 
-/// Tab walks cells inside the grid; Ctrl+Tab and the last cell leave it.
-bool Grid::focusNextPrevChild(bool next) { return QAbstractScrollArea::focusNextPrevChild(next); }
+void Grid::contextMenuEvent(QContextMenuEvent* event) {
+    const QPoint at = viewport()->mapFromGlobal(event->globalPos());
+    if (event->reason() == QContextMenuEvent::Keyboard) return;  // the keys have said where already
+    if (const auto hit = d->headingLayout().hitAt(at)) {
+        d->openHeadingMenu(*hit, event->globalPos());
+    } else if (const auto place = d->placeAt(at)) {
+        if (d->editor && !d->commitEdit()) return;
+        const auto row = d->lines->rowAt(static_cast<ViewLine>(place->line));
+        if (!d->selection.isRowSelected(row)) d->choose(*place, SelectHow::Replace);
+        d->openRecordMenu(place->line, event->globalPos());
+    }
+}
 
 void Grid::changeEvent(QEvent* event) {
     if (event->type() == QEvent::FontChange || event->type() == QEvent::StyleChange) {

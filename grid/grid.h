@@ -11,6 +11,7 @@
 
 #include <QAbstractScrollArea>
 
+#include <functional>
 #include <memory>
 #include <optional>
 #include <vector>
@@ -18,6 +19,7 @@
 #include "core/base/result.h"
 #include "core/design/design.h"
 #include "core/design/finding.h"
+#include "grid/grid_column.h"
 #include "grid/record.h"
 #include "grid/selection.h"
 
@@ -52,9 +54,26 @@ class Grid : public QAbstractScrollArea {
     void setDesign(const Design& design);
     /// Sorts by these keys, most important first; empty for the bound order. Emits nothing.
     void setSort(const std::vector<SortDesign>& keys);
-    /// The column whose settings are being worked on is tinted; nullopt for none.
-    void setDesignColumn(const std::optional<QString>& field);
-    std::optional<QString> designColumn() const;
+    /// Changes the design in one go. Emits nothing.
+    void changeDesign(const std::function<void(Design&)>& change);
+    /// A column or header tier to be set: `grid.column("due_on").setFormat("EEE d MMM")`.
+    GridColumn column(const QString& field);
+    GridTier tier(const QString& name);
+    /// Fits every shown column to heading and all of its values, over the next turns of the event loop.
+    void fitAll();
+    /// A new heading over columns, to be named at once by the person at the grid.
+    void makeTier(const std::vector<std::string>& fields);
+    /// While designing, dragging a heading also makes, joins and leaves tiers, and headings can be renamed in place.
+    /// Default: off; form users then move columns within their tier.
+    void setDesigning(bool designing);
+    bool isDesigning() const;
+    /// The columns and the tier whose settings are being worked on are tinted.
+    void setDesignSelection(const std::vector<QString>& fields, const std::optional<QString>& tier = std::nullopt);
+    std::vector<QString> designSelection() const;
+    /// Columns that a click on their tier has selected.
+    std::vector<std::string> selectedColumns() const;
+    /// Opens the list in which columns are shown, hidden, ordered and found.
+    void openColumnList();
 
     // ---- Records
     /// Lines that can be scrolled to.
@@ -96,6 +115,9 @@ class Grid : public QAbstractScrollArea {
     double paintOnce(QPaintDevice& device);
     /// Where a heading or cell stands in the viewport; empty when it is not in sight.
     QRect headingRect(const QString& field) const;
+    QRect tierRect(const QString& name) const;
+    /// The mark on a tier that folds it.
+    QRect foldRect(const QString& name) const;
     QRect cellRect(std::int64_t line, const QString& field) const;
 
     QSize sizeHint() const override;
@@ -107,7 +129,9 @@ class Grid : public QAbstractScrollArea {
     void selectionChanged();
     /// A person changed the design on the grid; `label` names the step for an undo list, e.g. "Widen Due".
     void designEdited(const QString& label);
-    void headingClicked(const QString& field);
+    void headingClicked(const QString& field, Qt::KeyboardModifiers modifiers);
+    /// A header tier was clicked; its columns are selected.
+    void tierClicked(const QString& name);
     /// A heading is being dragged above the grid's top edge, where something else may take it.
     void headingDragged(const QString& field, const QPoint& globalPosition);
     /// It was let go there; the grid itself does nothing with it.
@@ -136,11 +160,13 @@ class Grid : public QAbstractScrollArea {
     void focusInEvent(QFocusEvent* event) override;
     void focusOutEvent(QFocusEvent* event) override;
     void changeEvent(QEvent* event) override;
-    bool focusNextPrevChild(bool next) override;
+    void contextMenuEvent(QContextMenuEvent* event) override;
 
   private:
     std::unique_ptr<class GridPrivate> d;
     friend class GridPrivate;
+    friend class GridAccessible;
+    void announceFocus();
 };
 
 }  // namespace jollyrow

@@ -24,6 +24,18 @@ bool GridPrivate::beginEdit(const QString& typed) {
         if (!commitEdit()) return;
         if (byLines != 0 || byColumns != 0) moveCurrent(byLines, byColumns, SelectHow::Replace);
     });
+    editor->setHint(QString::fromStdString(planned(current->column).design.hint));
+    const bool isLookUp = planned(current->column).label.has_value();
+    if (isLookUp) {
+        editor->useLookUp();
+        QObject::connect(editor, &CellEditor::searchWanted, &grid, [this, index = editorField](const QString& text) {
+            session->lookUp(index, text.toStdString(), [this, target = editor](const Result<std::vector<LookUpEntry>>& found) {
+                if (!target || target != editor) return;
+                if (!found) return refuse(QString::fromStdString(found.error().message));
+                target->showEntries(*found);
+            });
+        });
+    }
     QObject::connect(editor, &CellEditor::abandoned, &grid, [this] { endEdit(); });
     QObject::connect(editor, &CellEditor::edited, &grid, [this] {
         if (strip) strip->hide();
@@ -37,8 +49,14 @@ bool GridPrivate::beginEdit(const QString& typed) {
         const auto misfit = session->snapshot()->table->column(editorField)
                                 ? session->snapshot()->table->column(editorField)->misfit(editorRow)
                                 : std::nullopt;
-        std::string text = editText(session->snapshot()->value(editorRow, editorField));
+        std::string text = planned(current->column).formatter->editText(session->snapshot()->value(editorRow, editorField), field);
         if (text.empty() && misfit && !refused) text = *misfit;
+        if (isLookUp) {
+            CellText cell;
+            lines->cell(static_cast<ViewLine>(current->line), current->column, cell);
+            text = cell.text;
+            editorLabel = QString::fromStdString(text);
+        }
         editor->setText(QString::fromStdString(text));
         editor->beginWithAll();
     } else {
@@ -56,14 +74,15 @@ void GridPrivate::placeEditor() {
     rect.setWidth(width);
     editor->setGeometry(rect.adjusted(-1, -1, 1, 0));
     // Under the headings or the pinned columns it must not float.
-    const int pinnedEnd = editorPlace.column < columns.pinned() ? measure::kGutter : columns.pinnedEnd();
-    editor->setVisible(rect.top() >= headerHeight() - rowHeight() / 2 && rect.left() >= pinnedEnd - rect.width() / 2);
+    const auto [from, to] = columns.extent(columns.zoneOf(editorPlace.column));
+    editor->setVisible(rect.top() >= bodyTop() - rowHeight() / 2 && rect.left() >= from - rect.width() / 2 && rect.left() < to);
 }
 
 bool GridPrivate::commitEdit() {
     if (!editor) return true;
     const FieldSchema& field = session->schema().field(editorField);
-    const Result<Value> parsed = parseTyped(editor->text().toStdString(), field);
+    if (planned(editorPlace.column).label) return commitLookUp();
+    const Result<Value> parsed = planned(editorPlace.column).formatter->parse(editor->text().toStdString(), field);
     if (!parsed) {
         refuse(QString::fromStdString(parsed.error().message));
         return false;
@@ -77,6 +96,37 @@ bool GridPrivate::commitEdit() {
     if (before == *parsed) return true;
     session->edit(row, index, *parsed);
     Q_EMIT grid.cellEdited(record, QString::fromStdString(field.name), before, *parsed);
+    return true;
+}
+
+/// The record that was chosen or named; a search under way is waited for.
+bool GridPrivate::commitLookUp() {
+    const FieldSchema& field = session->schema().field(editorField);
+    const QString typed = editor->text().trimmed();
+    if (typed == editorLabel && !editor->chosenEntry()) return endEdit(), true;
+    if (editor->isSearching() && !typed.isEmpty()) {
+        editor->commitWhenFound();
+        return false;
+    }
+    LookUpEntry chosen{Empty{}, {}};
+    if (const auto entry = editor->chosenEntry(); entry && !typed.isEmpty()) {
+        chosen = *entry;
+    } else if (!typed.isEmpty() || field.required) {
+        const auto& link = session->schema().foreignKeys[*planned(editorPlace.column).foreignKey];
+        refuse(typed.isEmpty() ? Grid::tr("This must not be empty: choose a record of %1.").arg(QString::fromStdString(link.table))
+                               : Grid::tr("No one record of %1 is called \"%2\". Choose from the list.")
+                                     .arg(QString::fromStdString(link.table), typed));
+        return false;
+    }
+    const SourceRow row = editorRow;
+    const FieldIndex index = editorField;
+    const auto line = session->snapshot()->lineOf(row);
+    const Record record = line ? recordAt(raw(*line)) : Record();
+    const Value before = session->snapshot()->value(row, index);
+    endEdit();
+    if (before == chosen.key) return true;
+    session->edit(row, index, chosen.key, chosen.label);
+    Q_EMIT grid.cellEdited(record, QString::fromStdString(field.name), before, chosen.key);
     return true;
 }
 
@@ -99,7 +149,7 @@ void GridPrivate::refuse(const QString& message) {
     if (!strip) strip = new MessageStrip(grid.viewport());
     const Value before = session->snapshot()->value(editorRow, editorField);
     std::string was;
-    appendDisplay(was, before, planned(editorPlace.column).format);
+    planned(editorPlace.column).formatter->append(was, before);
     std::vector<MessageStrip::Link> links;
     links.push_back(
         {was.empty() ? Grid::tr("Leave it empty") : Grid::tr("Put back %1").arg(QString::fromStdString(was)),
@@ -137,7 +187,7 @@ void GridPrivate::showRefusal() {
         if (cell.top() < headerHeight() - rowHeight() || cell.top() > grid.viewport()->height()) break;
         if (!strip) strip = new MessageStrip(grid.viewport());
         std::string was;
-        appendDisplay(was, edit->original, session->plan().columns[i].format);
+        session->plan().columns[i].formatter->append(was, edit->original);
         const QString back =
             was.empty() ? Grid::tr("Make it empty again") : Grid::tr("Put back %1").arg(QString::fromStdString(was));
         strip->showUnder(cell, grid.viewport()->rect().adjusted(0, headerHeight(), 0, 0),

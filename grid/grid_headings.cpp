@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
-// Headings by mouse: click sorts, the border resizes, dragging moves. Each gesture becomes one step of the design.
+// Headings by mouse: a click sorts or selects what is under a tier, the border resizes, dragging moves, joins or makes
+// tiers (heading_landing.h). Each gesture becomes one step of the design.
 #include <QApplication>
 #include <QMouseEvent>
 
@@ -10,28 +11,48 @@ namespace jollyrow {
 void GridPrivate::changeDesign(Design design, const QString& label) {
     if (design == session->design()) return;
     session->setDesign(std::move(design));
+    findPinnedLines();
     relayout();
     Q_EMIT grid.designEdited(label);
 }
 
-void GridPrivate::hoverHeading(std::optional<int> column, bool onBorder) {
+void GridPrivate::hoverHeading(const std::optional<HeadingHit>& hit, bool onBorder) {
     grid.viewport()->setCursor(onBorder ? Qt::SplitHCursor : Qt::ArrowCursor);
-    if (column == hoveredHeading) return;
-    hoveredHeading = column;
+    const bool same = hit.has_value() == hoveredHeading.has_value() &&
+                      (!hit || (hit->column == hoveredHeading->column && hit->tier == hoveredHeading->tier));
+    if (same) return;
+    hoveredHeading = hit;
     grid.viewport()->update(0, 0, grid.viewport()->width(), headerHeight());
+}
+
+/// The heading that is pressed or dragged; one of several that are selected stands for all of them.
+DraggedHeading GridPrivate::dragged() const {
+    if (pressedHeading.tier) return {{}, plannedTier(*pressedHeading.tier).design.name};
+    const std::string field = planned(*pressedHeading.column).design.field;
+    const bool several = designFields.size() > 1 &&
+                         std::find(designFields.begin(), designFields.end(), QString::fromStdString(field)) != designFields.end();
+    if (!several) return {{field}, {}};
+    DraggedHeading all;
+    for (const ColumnDesign& column : session->design().columns)
+        if (std::find(designFields.begin(), designFields.end(), QString::fromStdString(column.field)) != designFields.end())
+            all.fields.push_back(column.field);
+    return all;
 }
 
 bool GridPrivate::pressHeading(QMouseEvent& event) {
     if (event.pos().y() >= headerHeight()) return false;
     pressedAt = event.pos();
     designBefore = session->design();
-    if (const auto border = columns.borderAt(event.pos().x(), scrollX, measure::kBorderGrip)) {
+    const auto hit = headingLayout().hitAt(event.pos());
+    const auto border = hit && hit->tier ? std::nullopt : columns.borderAt(event.pos().x(), scrollX, measure::kBorderGrip);
+    if (border) {
         gesture = Gesture::ResizeColumn;
         gestureColumn = *border;
         widthBefore = columns.width(*border);
-    } else if (const auto column = columns.columnAt(event.pos().x(), scrollX)) {
+    } else if (hit) {
         gesture = Gesture::PressHeading;
-        gestureColumn = *column;
+        pressedHeading = *hit;
+        gestureColumn = hit->column.value_or(hit->tier ? plannedTier(*hit->tier).first : 0);
     }
     return true;
 }
@@ -40,9 +61,10 @@ bool GridPrivate::moveHeading(QMouseEvent& event) {
     const int x = event.pos().x();
     switch (gesture) {
         case Gesture::None: {
+            const auto hit = headingLayout().hitAt(event.pos());
             const bool over = event.pos().y() >= 0 && event.pos().y() < headerHeight();
-            const auto border = over ? columns.borderAt(x, scrollX, measure::kBorderGrip) : std::nullopt;
-            hoverHeading(over ? columns.columnAt(x, scrollX) : std::nullopt, border.has_value());
+            const auto border = over && !(hit && hit->tier) ? columns.borderAt(x, scrollX, measure::kBorderGrip) : std::nullopt;
+            hoverHeading(hit, border.has_value());
             if (over) setHover(std::nullopt);
             return over;
         }
@@ -53,14 +75,12 @@ bool GridPrivate::moveHeading(QMouseEvent& event) {
             grid.viewport()->setCursor(Qt::ClosedHandCursor);
             [[fallthrough]];
         case Gesture::DragColumn: {
-            dragX = x;
-            const int target = columns.landingAt(x, scrollX);
-            const bool outside = event.pos().y() < 0;
-            landing = outside || target == gestureColumn || target == gestureColumn + 1 ? std::nullopt
-                                                                                        : std::optional(target);
+            dragAt = event.pos();
+            landing = landingAt(session->design(), session->plan(), headingLayout(), columns, dragged(), event.pos(),
+                                designing ? Arranging::Design : Arranging::UserOnly);
             Q_EMIT grid.headingDragged(QString::fromStdString(planned(gestureColumn).design.field),
                                        grid.viewport()->mapToGlobal(event.pos()));
-            if (x > grid.viewport()->width() - 24) setScrollX(scrollX + 16);
+            if (x > columns.rightStart() - 24) setScrollX(scrollX + 16);
             if (x < columns.pinnedEnd() + 8 && scrollX > 0) setScrollX(scrollX - 16);
             grid.viewport()->update();
             return true;
@@ -69,8 +89,9 @@ bool GridPrivate::moveHeading(QMouseEvent& event) {
             Design design = session->design();
             ColumnDesign* column = design.column(planned(gestureColumn).design.field);
             const int least = std::max(column->width.minimum, Width::kLeastPixels);
+            const int by = columns.zoneOf(gestureColumn) == Zone::Right ? pressedAt.x() - x : x - pressedAt.x();
             column->width.mode = WidthMode::Fixed;
-            column->width.pixels = std::clamp(widthBefore + x - pressedAt.x(), least, Width::kMostPixels);
+            column->width.pixels = std::clamp(widthBefore + by, least, Width::kMostPixels);
             session->setDesign(std::move(design));
             relayout();
             return true;
@@ -79,15 +100,44 @@ bool GridPrivate::moveHeading(QMouseEvent& event) {
     return false;
 }
 
+void GridPrivate::dropHeading(const QPoint& at) {
+    const QString field = QString::fromStdString(planned(gestureColumn).design.field);
+    const bool wasTier = pressedHeading.tier.has_value();
+    Design design = session->design();
+    QString madeTier;
+    const QString label = carryOut(design, dragged(), landing, &madeTier);
+    landing = {};
+    if (!label.isEmpty()) changeDesign(std::move(design), label);
+    if (!madeTier.isEmpty())
+        for (std::size_t i = 0; i < session->plan().tiers.size(); ++i)
+            if (QString::fromStdString(session->plan().tiers[i].design.name) == madeTier) {
+                Q_EMIT grid.tierClicked(madeTier);
+                rename(HeadingHit{{}, static_cast<int>(i), {}});
+            }
+    if (!wasTier) Q_EMIT grid.headingDropped(field, grid.viewport()->mapToGlobal(at));
+}
+
+void GridPrivate::clickTier(int tier, HeadingHit::Part part) {
+    const PlannedTier& clicked = plannedTier(tier);
+    const QString name = QString::fromStdString(clicked.design.name);
+    if (part == HeadingHit::Part::Fold) return setFolded(clicked.design.name, !clicked.design.folded);
+    chosenFields.clear();
+    for (int i = clicked.first; i < clicked.end && !designing; ++i) chosenFields.push_back(planned(i).design.field);
+    Q_EMIT grid.tierClicked(name);
+}
+
 bool GridPrivate::releaseHeading(QMouseEvent& event) {
     const Gesture done = gesture;
     if (done != Gesture::PressHeading && done != Gesture::ResizeColumn && done != Gesture::DragColumn) return false;
     gesture = Gesture::None;
     grid.viewport()->setCursor(Qt::ArrowCursor);
-    if (done == Gesture::PressHeading) {
+    if (done == Gesture::PressHeading && pressedHeading.tier) {
+        clickTier(*pressedHeading.tier, pressedHeading.part);
+    } else if (done == Gesture::PressHeading) {
         const QString field = QString::fromStdString(planned(gestureColumn).design.field);
-        sortBy(gestureColumn, event.modifiers() & Qt::ControlModifier);
-        Q_EMIT grid.headingClicked(field);
+        const bool extends = designing && event.modifiers() & Qt::ShiftModifier;
+        if (!extends) sortBy(gestureColumn, event.modifiers() & Qt::ControlModifier);
+        Q_EMIT grid.headingClicked(field, event.modifiers());
     } else if (done == Gesture::ResizeColumn) {
         const int after = columns.width(gestureColumn);
         const QString heading = QString::fromStdString(planned(gestureColumn).design.heading);
@@ -95,10 +145,7 @@ bool GridPrivate::releaseHeading(QMouseEvent& event) {
             Q_EMIT grid.designEdited(after >= widthBefore ? Grid::tr("Widen %1").arg(heading)
                                                           : Grid::tr("Narrow %1").arg(heading));
     } else {
-        const QString field = QString::fromStdString(planned(gestureColumn).design.field);
-        if (landing) moveColumn(gestureColumn, *landing);
-        landing.reset();
-        Q_EMIT grid.headingDropped(field, grid.viewport()->mapToGlobal(event.pos()));
+        dropHeading(event.pos());
     }
     grid.viewport()->update();
     return true;
@@ -106,15 +153,20 @@ bool GridPrivate::releaseHeading(QMouseEvent& event) {
 
 bool GridPrivate::doubleClickHeading(QMouseEvent& event) {
     if (event.pos().y() >= headerHeight()) return false;
+    const auto hit = headingLayout().hitAt(event.pos());
+    if (hit && hit->tier) {
+        if (designing)
+            rename(*hit);
+        else
+            setFolded(plannedTier(*hit->tier).design.name, !plannedTier(*hit->tier).design.folded);
+        return true;
+    }
     const auto border = columns.borderAt(event.pos().x(), scrollX, measure::kBorderGrip);
     if (!border) {
         // Qt sends a double click in place of the second press: it is a click too.
         return pressHeading(event);
     }
-    Design design = session->design();
-    ColumnDesign* column = design.column(planned(*border).design.field);
-    column->width.mode = WidthMode::Fit;
-    changeDesign(std::move(design), Grid::tr("Fit %1").arg(QString::fromStdString(planned(*border).design.heading)));
+    fitExactly({planned(*border).design.field});
     return true;
 }
 
@@ -146,21 +198,6 @@ void GridPrivate::sortBy(int column, bool addKey) {
                                    [&](const SortDesign& key) { return key.field == p.design.field; });
     changeDesign(std::move(design),
                  still ? Grid::tr("Sort by %1").arg(heading) : Grid::tr("Stop sorting by %1").arg(heading));
-}
-
-/// Moves among the shown columns; hidden ones keep their place beside their left neighbour.
-void GridPrivate::moveColumn(int from, int before) {
-    Design design = session->design();
-    const std::string moved = planned(from).design.field;
-    const std::optional<std::string> target =
-        before < columns.count() ? std::optional(planned(before).design.field) : std::nullopt;
-    const ColumnDesign column = *design.column(moved);
-    std::erase_if(design.columns, [&](const ColumnDesign& c) { return c.field == moved; });
-    const auto place = target ? std::find_if(design.columns.begin(), design.columns.end(),
-                                             [&](const ColumnDesign& c) { return c.field == *target; })
-                              : design.columns.end();
-    design.columns.insert(place, column);
-    changeDesign(std::move(design), Grid::tr("Move %1").arg(QString::fromStdString(column.heading)));
 }
 
 }  // namespace jollyrow

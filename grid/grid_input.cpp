@@ -39,6 +39,7 @@ void GridPrivate::choose(CellPlace place, SelectHow how) {
         Q_EMIT grid.selectionChanged();
     showRefusal();
     grid.viewport()->update();
+    grid.announceFocus();
 }
 
 /// Remembers which records are meant, so that a sort or reload finds them again.
@@ -66,14 +67,14 @@ void GridPrivate::setHover(std::optional<CellPlace> place) {
 void GridPrivate::press(QMouseEvent& event) {
     grid.setFocus(Qt::MouseFocusReason);
     if (editor && !commitEdit()) return;  // the cell is not left while what stands in it is wrong
+    focusHeading(std::nullopt);
     if (event.button() != Qt::LeftButton || pressHeading(event)) return;
     const auto place = placeAt(event.pos());
     if (!place) {
         // A click on the gutter selects the record.
-        const std::int64_t line = scroll.lineAt(scrollY + event.pos().y() - headerHeight());
-        if (lines && event.pos().x() < measure::kGutter && line >= 0 && line < lines->lineCount() &&
-            columns.count() > 0)
-            choose({line, selection.current() ? selection.current()->column : 0}, howOf(event.modifiers()));
+        const auto line = lineAt(event.pos().y());
+        if (lines && event.pos().x() < measure::kGutter && line && *line < lines->lineCount() && columns.count() > 0)
+            choose({*line, selection.current() ? selection.current()->column : 0}, howOf(event.modifiers()));
         return;
     }
     choose(*place, howOf(event.modifiers()));
@@ -96,7 +97,7 @@ void GridPrivate::move(QMouseEvent& event) {
         return;
     }
     // Dragging past the edge scrolls, faster the farther out.
-    const int top = headerHeight(), bottom = grid.viewport()->height();
+    const int top = bodyTop(), bottom = bodyBottom();
     const int beyond = event.pos().y() < top      ? event.pos().y() - top
                        : event.pos().y() > bottom ? event.pos().y() - bottom
                                                   : 0;
@@ -104,7 +105,7 @@ void GridPrivate::move(QMouseEvent& event) {
         autoScroll.start();
     else
         autoScroll.stop();
-    setScrollY(scrollY + beyond);
+    if (beyond != 0) scrollPixels(beyond);
     const QPoint inside(
         std::clamp(event.pos().x(), measure::kGutter, std::max(measure::kGutter, grid.viewport()->width() - 1)),
         std::clamp(event.pos().y(), top, bottom - 1));
@@ -130,6 +131,20 @@ void GridPrivate::doubleClick(QMouseEvent& event) {
     }
 }
 
+/// Up and down inside a record of several lines, else to the next record.
+void GridPrivate::moveAcrossLines(int step, SelectHow how) {
+    const auto current = selection.current();
+    if (!current || session->plan().recordLines == 1) return moveCurrent(step, 0, how);
+    const int place = columns.place(current->column);
+    for (int line = columns.line(current->column) + step; line >= 0 && line < session->plan().recordLines; line += step)
+        if (const auto column = columns.columnOn(place, line)) return choose({current->line, *column}, how);
+    const std::int64_t next = current->line + step;
+    if (!lines || next < 0 || next >= lines->lineCount()) return;
+    const int lines0 = session->plan().recordLines;
+    for (int line = step > 0 ? 0 : lines0 - 1; line >= 0 && line < lines0; line += step)
+        if (const auto column = columns.columnOn(place, line)) return choose({next, *column}, how);
+}
+
 void GridPrivate::moveCurrent(std::int64_t byLines, int byColumns, SelectHow how) {
     const std::int64_t count = lines ? lines->lineCount() : 0;
     if (count == 0 || columns.count() == 0) return;
@@ -145,7 +160,10 @@ void GridPrivate::moveCurrent(std::int64_t byLines, int byColumns, SelectHow how
 bool GridPrivate::key(QKeyEvent& event) {
     const bool shift = event.modifiers() & Qt::ShiftModifier, control = event.modifiers() & Qt::ControlModifier;
     const SelectHow how = shift ? SelectHow::Extend : control ? SelectHow::MoveOnly : SelectHow::Replace;
-    const std::int64_t page = std::max<std::int64_t>(1, (grid.viewport()->height() - headerHeight()) / rowHeight() - 1);
+    const std::int64_t page = hasAutomaticHeights()
+                                  ? std::max<std::int64_t>(1, places().end() - places().first() - 2)
+                                  : std::max<std::int64_t>(1, (bodyBottom() - bodyTop()) / recordHeight() - 1);
+    if (headingFocus && headingKey(event)) return true;
     constexpr std::int64_t kFar = std::int64_t{1} << 60;
     const int most = columns.count();
     if (event.modifiers() == Qt::AltModifier && (event.key() == Qt::Key_Left || event.key() == Qt::Key_Right)) {
@@ -164,9 +182,25 @@ bool GridPrivate::key(QKeyEvent& event) {
                 relayout();
                 return true;
             }
+            if (!chosenFields.empty()) {
+                chosenFields.clear();
+                grid.viewport()->update();
+                return true;
+            }
             return false;
-        case Qt::Key_Up: moveCurrent(-1, 0, how); return true;
-        case Qt::Key_Down: moveCurrent(1, 0, how); return true;
+        case Qt::Key_Up:
+            // From the first record the way goes on into the headings.
+            if (columns.count() > 0 && !shift && !control && (!selection.current() || selection.current()->line == 0) &&
+                (!selection.current() || columns.line(selection.current()->column) == 0)) {
+                focusHeading(HeadingHit{selection.current() ? selection.current()->column : 0, {}, {}});
+                return true;
+            }
+            moveAcrossLines(-1, how);
+            return true;
+        case Qt::Key_Down: moveAcrossLines(1, how); return true;
+        case Qt::Key_Menu:
+            if (selection.current()) openRecordMenu(selection.current()->line, grid.viewport()->mapToGlobal(frame().cellRect(*selection.current()).bottomLeft()));
+            return true;
         case Qt::Key_Left: moveCurrent(0, -1, how == SelectHow::MoveOnly ? SelectHow::Replace : how); return true;
         case Qt::Key_Right: moveCurrent(0, 1, how == SelectHow::MoveOnly ? SelectHow::Replace : how); return true;
         case Qt::Key_PageUp: moveCurrent(-page, 0, how); return true;
@@ -249,7 +283,7 @@ void GridPrivate::openGoTo() {
         close();
         grid.setCurrentCell(line, selection.current() ? selection.current()->column : 0);
     });
-    goTo->openIn(grid.viewport()->rect().adjusted(0, headerHeight(), 0, 0));
+    goTo->openIn(grid.viewport()->rect().adjusted(0, bodyTop(), 0, 0));
 }
 
 bool GridPrivate::revisit(bool forward) {
@@ -285,11 +319,15 @@ void GridPrivate::copySelection() const {
     QString out;
     CellText cell;
     const auto appendLine = [&](std::int64_t line, int first, int end) {
+        bool isFirst = true;
         for (int column = first; column < end; ++column) {
+            if (!chosenFields.empty() && std::find(chosenFields.begin(), chosenFields.end(),
+                                                   planned(column).design.field) == chosenFields.end())
+                continue;
             lines->cell(static_cast<ViewLine>(line), column, cell);
             QString text = QString::fromUtf8(cell.text);
             text.replace(u'\t', u' ').replace(u'\n', u' ');
-            out += (column == first ? QString() : QStringLiteral("\t")) + text;
+            out += (std::exchange(isFirst, false) ? QString() : QStringLiteral("\t")) + text;
         }
         out += u'\n';
     };
@@ -317,7 +355,17 @@ bool GridPrivate::showToolTip(QHelpEvent& event) {
     QString tip;
     QRect area;
     if (event.pos().y() < headerHeight()) {
-        if (const auto column = columns.columnAt(event.pos().x(), scrollX)) {
+        const auto hit = headingLayout().hitAt(event.pos());
+        if (hit && hit->tier) {
+            const PlannedTier& tier = plannedTier(*hit->tier);
+            tip = QString::fromStdString(tier.design.toolTip.empty() ? tier.design.heading : tier.design.toolTip);
+            if (tier.foldedAway > 0)
+                tip += Grid::tr("\n%n column(s) folded away; a click on the mark brings them back.", nullptr, tier.foldedAway);
+            area = headingLayout().tierRect(*hit->tier);
+        } else if (hit && hit->column && !planned(*hit->column).design.toolTip.empty()) {
+            tip = QString::fromStdString(planned(*hit->column).design.toolTip);
+            area = headingLayout().columnRect(*hit->column);
+        } else if (const auto column = hit ? hit->column : std::nullopt) {
             const PlannedColumn& p = planned(*column);
             const FieldSchema& field = session->schema().field(p.field);
             tip = Grid::tr("%1 — %2.%3, %4")
@@ -325,7 +373,7 @@ bool GridPrivate::showToolTip(QHelpEvent& event) {
                            QString::fromStdString(field.name),
                            QString::fromUtf8(article(field.type).data(),
                                              static_cast<qsizetype>(article(field.type).size())));
-            area = QRect(columns.x(*column, scrollX), 0, columns.width(*column), headerHeight());
+            area = headingLayout().columnRect(*column);
         }
     } else if (const auto place = placeAt(event.pos())) {
         CellText cell;

@@ -1,20 +1,25 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 // The inside of Grid. Not installed, no promise. One class, its work in one file per subject:
-// grid_view.cpp (layout, scrolling, frames), grid_input.cpp (cells by mouse and keys), grid_headings.cpp (headings by
-// mouse), grid_editing.cpp (editors and messages).
+// grid_view.cpp (layout, scrolling, frames), grid_fits.cpp (widths that contents need), grid_input.cpp (cells by mouse
+// and keys), grid_headings.cpp (headings by mouse), grid_heading_keys.cpp (headings by keys, menus, renaming),
+// grid_editing.cpp (editors and messages).
 
 #include <QElapsedTimer>
+#include <QLineEdit>
+#include <QMenu>
 #include <QPointer>
 #include <QTimer>
 
 #include <memory>
+#include <unordered_map>
 
 #include "core/session/session.h"
 #include "grid/cell_editor.h"
 #include "grid/go_to_entry.h"
 #include "grid/grid.h"
 #include "grid/grid_painter.h"
+#include "grid/heading_landing.h"
 #include "grid/heading_painter.h"
 #include "grid/message_strip.h"
 #include "grid/visited_records.h"
@@ -33,13 +38,24 @@ class GridPrivate final {
     void loadEnded(const Result<void>& result);
     GridFrame frame() const;
     HeadingState headingState() const;
+    HeadingLayout headingLayout() const { return {session->plan(), columns, headingHeights, scrollX}; }
     void paint(QPainter& painter, const QRect& dirty);
     void setScrollX(int x);
     void setScrollY(std::int64_t y);
     void syncBars();
     void showPlace(CellPlace place);
+    /// Of one line of a record, and of a record whose height is not automatic.
     int rowHeight() const;
-    int headerHeight() const;
+    int recordHeight() const { return rowHeight() * std::max(1, session->plan().recordLines); }
+    int headerHeight() const { return headingLayout().height(); }
+    int bodyTop() const;
+    int bodyBottom() const;
+    bool hasAutomaticHeights() const;
+    int heightOf(std::int64_t line) const;
+    const LinePlaces& places() const;
+    void scrollPixels(std::int64_t pixels);
+    void findPinnedLines();
+    std::optional<std::int64_t> lineAt(int y) const;
     std::optional<CellPlace> placeAt(QPoint position) const;
     std::optional<int> columnOf(const QString& field) const;
     /// The part of the viewport in which a column can be seen: beside the pinned ones unless it is one of them.
@@ -47,8 +63,11 @@ class GridPrivate final {
     const PlannedColumn& planned(int column) const { return session->plan().columns[static_cast<std::size_t>(column)]; }
     int fitWidth(int column) const;
     void measureFits();
+    /// Fits columns to heading and all of their values, a column at a time, then changes the design in one step.
+    void fitExactly(std::vector<std::string> fields);
+    int exactFit(int column) const;
     Record recordAt(std::int64_t line) const;
-    const Tokens& look() const { return tokens(themeOf(grid.palette())); }
+    const Tokens& look() const;
     QString emptyMessage() const;
 
     // grid_input.cpp
@@ -58,6 +77,7 @@ class GridPrivate final {
     void doubleClick(QMouseEvent& event);
     bool key(QKeyEvent& event);
     void moveCurrent(std::int64_t lines, int columns, SelectHow how);
+    void moveAcrossLines(int step, SelectHow how);
     void choose(CellPlace place, SelectHow how);
     void setHover(std::optional<CellPlace> place);
     bool showToolTip(QHelpEvent& event);
@@ -73,15 +93,40 @@ class GridPrivate final {
     bool releaseHeading(QMouseEvent& event);
     bool doubleClickHeading(QMouseEvent& event);
     void sortBy(int column, bool addKey);
-    void moveColumn(int from, int before);
     void changeDesign(Design design, const QString& label);
-    void hoverHeading(std::optional<int> column, bool onBorder);
+    void hoverHeading(const std::optional<HeadingHit>& hit, bool onBorder);
+    void clickTier(int tier, HeadingHit::Part part);
+    void dropHeading(const QPoint& at);
+    DraggedHeading dragged() const;
+    const PlannedTier& plannedTier(int tier) const { return session->plan().tiers[static_cast<std::size_t>(tier)]; }
+
+    // grid_heading_keys.cpp
+    bool headingKey(QKeyEvent& event);
+    void focusHeading(std::optional<HeadingHit> hit);
+    void moveHeadingFocus(int across, int up);
+    void moveByKey(int step);
+    void openHeadingMenu(const HeadingHit& hit, const QPoint& global);
+    void openRecordMenu(std::int64_t line, const QPoint& global);
+    void fillColumnMenu(QMenu& menu, int column);
+    void fillTierMenu(QMenu& menu, int tier);
+    void fillCommonMenu(QMenu& menu);
+    void rename(const HeadingHit& hit);
+    void setFolded(const std::string& tier, bool folded);
+    void pinUpTo(std::optional<int> column, bool right);
+    void openColumnList();
+    template <class Change>
+    void changeColumn(const std::string& field, const QString& label, const Change& change) {
+        Design design = session->design();
+        if (ColumnDesign* column = design.column(field)) change(*column);
+        changeDesign(std::move(design), label.arg(headingOfField(session->design(), field)));
+    }
 
     // grid_editing.cpp
     bool canEdit(int column) const;
     bool beginEdit(const QString& typed);
     /// False when the typed text was refused and the editor stays.
     bool commitEdit();
+    bool commitLookUp();
     void endEdit();
     void refuse(const QString& message);
     void toggleCheck(CellPlace place);
@@ -104,10 +149,22 @@ class GridPrivate final {
     std::vector<RecordKey> selectedKeys;  ///< kept over a reload
     std::uint64_t tableRowsSeen = 0;
     const Table* tableSeen = nullptr;
-    std::vector<int> fits;  ///< by plan column, pixels
+    struct Fit {
+        std::shared_ptr<const Formatter> formatter;
+        std::string heading;
+        std::size_t rows = 0;
+        int widthPx = 80;
+        int decimalInset = 0;
+    };
+    std::unordered_map<std::string, Fit> knownFits;  ///< by field; a change of design measures what it changed
+    std::vector<int> fits;                           ///< by plan column, pixels
     std::vector<int> decimalInsets;
     const ViewPlan* fitsPlan = nullptr;
     std::size_t fitsRows = 0;
+    HeadingHeights headingHeights;
+    mutable std::optional<LinePlaces> placesKept;
+    mutable std::unordered_map<std::int64_t, int> heightsKept;  ///< automatic heights by line
+    std::vector<std::int64_t> pinnedTop, pinnedBottom;          ///< lines of the pinned records
     int scrollX = 0;
     std::int64_t scrollY = 0;
     double wheelRest = 0;
@@ -115,18 +172,25 @@ class GridPrivate final {
     QString failure;
 
     std::optional<CellPlace> hover;
-    std::optional<int> hoveredHeading;
-    std::optional<QString> designField;
+    std::optional<HeadingHit> hoveredHeading;
+    std::optional<HeadingHit> headingFocus;  ///< while the keys are on the headings
+    std::vector<QString> designFields;
+    std::optional<QString> designTier;
+    std::vector<std::string> chosenFields;  ///< columns selected by a click on their tier
+    bool designing = false;
 
     /// What the pressed mouse button is doing.
     enum class Gesture { None, SelectCells, PressHeading, ResizeColumn, DragColumn };
     Gesture gesture = Gesture::None;
+    HeadingHit pressedHeading;
     int gestureColumn = 0;
     QPoint pressedAt;
     int widthBefore = 0;
     Design designBefore;
-    int dragX = 0;
-    std::optional<int> landing;
+    QPoint dragAt;
+    HeadingLanding landing;
+    QPointer<QLineEdit> nameEntry;
+    QPointer<QWidget> columnList;
     QTimer autoScroll;
     QPoint lastMove;
 
@@ -134,6 +198,7 @@ class GridPrivate final {
     CellPlace editorPlace;
     SourceRow editorRow{};
     FieldIndex editorField{};
+    QString editorLabel;  ///< of a look-up, as it was
     MessageStrip* strip = nullptr;
     QPointer<GoToEntry> goTo;
     VisitedRecords visited;

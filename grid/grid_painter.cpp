@@ -14,6 +14,11 @@ using measure::kGutter;
 
 constexpr int kCheckPx = 15;
 
+/// A yes/no column without words shows a check.
+bool isCheck(const PlannedColumn& column) {
+    return column.format.type == Type::Boolean && column.format.spec.style == FormatStyle::Automatic;
+}
+
 void drawCheck(QPainter& painter, const Tokens& t, bool checked) {
     const QRectF box(1, 1, kCheckPx - 2, kCheckPx - 2);
     painter.setRenderHint(QPainter::Antialiasing, true);
@@ -38,100 +43,157 @@ void drawPending(QPainter& painter, const QRect& rect, const Tokens& t, CellPlac
     painter.setRenderHint(QPainter::Antialiasing, false);
 }
 
+/// What shows behind a record.
+QColor rowColour(const GridFrame& frame, std::int64_t line) {
+    const Tokens& t = frame.tokens;
+    if (frame.selection.isRowSelected(frame.lines->rowAt(static_cast<ViewLine>(line)))) return t.tealPale;
+    if (frame.hover && frame.hover->line == line) return t.hoverRow;
+    return frame.stripes && line % 2 == 1 ? t.stripe : t.paper;
+}
+
 }  // namespace
 
+QRect GridFrame::partOf(int column, int y, int height) const {
+    const int line = columns.line(column), lineCount = std::max(1, plan.recordLines);
+    const int top = height * line / lineCount, bottom = height * (line + 1) / lineCount;
+    return {columns.x(column, scrollX), y + top, columns.width(column), bottom - top};
+}
+
 QRect GridFrame::cellRect(CellPlace place) const {
-    const std::int64_t y = scroll.top(place.line) - scrollY + headerHeight;
-    const int clampedY = static_cast<int>(std::clamp<std::int64_t>(y, -1'000'000, 1'000'000));
-    return {columns.x(place.column, scrollX), clampedY, columns.width(place.column), rowHeight};
+    return partOf(place.column, places.top(place.line), places.height(place.line));
 }
 
 GridPainter::GridPainter(const QFont& font) : text_(font) {}
 
 void GridPainter::paint(QPainter& painter, const GridFrame& frame, const QRect& dirty) {
-    const QRect body =
-        QRect(0, frame.headerHeight, frame.viewport.width(), frame.viewport.height() - frame.headerHeight) & dirty;
-    if (body.isEmpty()) return;
+    const QRect all = QRect(0, frame.headerHeight, frame.viewport.width(), frame.viewport.height() - frame.headerHeight) & dirty;
+    if (all.isEmpty()) return;
     painter.save();
-    painter.setClipRect(body);
-    painter.fillRect(body, frame.tokens.paper);
-    const std::int64_t lineCount = frame.lines ? frame.lines->lineCount() : 0;
-    if (lineCount == 0) {
+    painter.setClipRect(all);
+    painter.fillRect(all, frame.tokens.paper);
+    if (!frame.lines || frame.lines->lineCount() == 0) {
         paintMessage(painter, frame);
         painter.restore();
         return;
     }
-    const std::int64_t first =
-        std::max<std::int64_t>(0, frame.scroll.lineAt(frame.scrollY + body.top() - frame.headerHeight));
-    const std::int64_t end =
-        std::min(lineCount, frame.scroll.lineAt(frame.scrollY + body.bottom() - frame.headerHeight) + 1);
-    paintBackgrounds(painter, frame, first, end);
-    const auto [firstColumn, endColumn] = frame.columns.visibleRange(frame.scrollX);
-    const int pinnedEnd = frame.columns.pinnedEnd();
-    const Columns scrolled{firstColumn, endColumn,
-                           body & QRect(pinnedEnd, 0, frame.viewport.width() - pinnedEnd, frame.viewport.height())};
-    const Columns pinned{0, frame.columns.pinned(), body & QRect(0, 0, pinnedEnd, frame.viewport.height())};
-    for (const Columns& part : {scrolled, pinned}) {
-        if (part.clip.isEmpty()) continue;
-        painter.setClipRect(part.clip);
-        paintColumnTints(painter, frame, part);
-        paintCells(painter, frame, first, end, part);
+    const QRect body = all & QRect(0, frame.bodyTop, frame.viewport.width(), frame.bodyBottom - frame.bodyTop);
+    Rows rows;
+    for (std::int64_t line = frame.places.first(); line < frame.places.end(); ++line) {
+        const int y = frame.places.top(line), height = frame.places.height(line);
+        if (y + height > body.top() && y <= body.bottom()) rows.push_back({line, y, height});
     }
-    painter.setClipRect(body);
-    for (std::int64_t line = first; line < end; ++line)
-        paintGutter(painter, frame, line,
-                    static_cast<int>(frame.scroll.top(line) - frame.scrollY) + frame.headerHeight);
+    if (!body.isEmpty()) paintRows(painter, frame, rows, body);
+    const auto pinned = [&](const Rows& lines, int edgeY) {
+        if (lines.empty()) return;
+        const QRect band(0, lines.front().y, frame.viewport.width(),
+                         lines.back().y + lines.back().height - lines.front().y);
+        painter.setClipRect(band & all);
+        painter.fillRect(band, frame.tokens.panel);
+        paintRows(painter, frame, lines, band & all);
+        painter.setClipRect(all);
+        painter.fillRect(0, edgeY, frame.viewport.width(), 1, frame.tokens.strongEdge);
+    };
+    pinned(frame.pinnedTop, frame.bodyTop - 1);
+    pinned(frame.pinnedBottom, frame.bodyBottom);
+    painter.setClipRect(all);
     paintPinnedEdge(painter, frame);
     painter.restore();
 }
 
-void GridPainter::paintBackgrounds(QPainter& painter, const GridFrame& frame, std::int64_t first, std::int64_t end) {
+void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Rows& rows, const QRect& clip) {
+    painter.setClipRect(clip);
+    paintBackgrounds(painter, frame, rows);
+    for (const Zone zone : {Zone::Scrolled, Zone::Right, Zone::Left}) {
+        const auto [from, to] = frame.columns.extent(zone);
+        const Columns part{frame.columns.visible(zone, frame.scrollX), clip & QRect(from, 0, to - from, frame.viewport.height())};
+        if (part.clip.isEmpty() || part.range.begin == part.range.end) continue;
+        painter.setClipRect(part.clip);
+        if (zone == Zone::Right)
+            for (const PinnedLine& row : rows)
+                painter.fillRect(from, row.y, to - from, row.height - (frame.hairlines ? 1 : 0), rowColour(frame, row.line));
+        paintColumnTints(painter, frame, part);
+        paintTierLines(painter, frame, part);
+        paintCells(painter, frame, rows, part);
+    }
+    painter.setClipRect(clip);
+    for (const PinnedLine& row : rows) paintGutter(painter, frame, row);
+}
+
+void GridPainter::paintBackgrounds(QPainter& painter, const GridFrame& frame, const Rows& rows) {
     const Tokens& t = frame.tokens;
-    const int width = frame.viewport.width();
-    const int used = std::min(width, frame.columns.contentWidth() - frame.scrollX);
-    for (std::int64_t line = first; line < end; ++line) {
-        const int y = static_cast<int>(frame.scroll.top(line) - frame.scrollY) + frame.headerHeight;
-        const bool selected = frame.selection.isRowSelected(frame.lines->rowAt(static_cast<ViewLine>(line)));
-        const bool hovered = frame.hover && frame.hover->line == line;
-        if (selected)
-            painter.fillRect(0, y, used, frame.rowHeight, t.tealPale);
-        else if (hovered)
-            painter.fillRect(0, y, used, frame.rowHeight, t.hoverRow);
-        else if (frame.stripes && line % 2 == 1)
-            painter.fillRect(0, y, used, frame.rowHeight, t.stripe);
-        if (selected) painter.fillRect(0, y, 3, frame.rowHeight, t.teal);
-        if (frame.hairlines) painter.fillRect(0, y + frame.rowHeight - 1, used, 1, selected ? t.tealPaleEdge : t.hair2);
+    const int used = std::min(frame.viewport.width(), frame.columns.contentWidth() - (frame.columns.maxScroll() == 0 ? 0 : frame.scrollX));
+    const int right = frame.columns.pinned().right > 0 ? std::min(frame.viewport.width(), frame.columns.contentWidth()) : used;
+    for (const PinnedLine& row : rows) {
+        const QColor colour = rowColour(frame, row.line);
+        const bool selected = colour == t.tealPale;
+        if (colour != t.paper) painter.fillRect(0, row.y, right, row.height, colour);
+        if (selected) painter.fillRect(0, row.y, 3, row.height, t.teal);
+        if (frame.hairlines) painter.fillRect(0, row.y + row.height - 1, right, 1, selected ? t.tealPaleEdge : t.hair2);
     }
 }
 
 void GridPainter::paintColumnTints(QPainter& painter, const GridFrame& frame, const Columns& columns) {
     const int height = frame.viewport.height();
-    const auto inside = [&](int column) { return column >= columns.first && column < columns.end; };
-    if (frame.hover && inside(frame.hover->column))
-        painter.fillRect(frame.columns.x(frame.hover->column, frame.scrollX), 0,
-                         frame.columns.width(frame.hover->column), height, frame.tokens.crossLight);
-    if (frame.designColumn && inside(*frame.designColumn)) {
-        const int x = frame.columns.x(*frame.designColumn, frame.scrollX), w = frame.columns.width(*frame.designColumn);
-        QColor tint = frame.tokens.brass, edge = frame.tokens.brass;
-        tint.setAlphaF(0.055F);
+    const auto tint = [&](int column, const QColor& colour) {
+        if (column < columns.range.begin || column >= columns.range.end) return;
+        painter.fillRect(frame.columns.x(column, frame.scrollX), 0, frame.columns.width(column), height, colour);
+    };
+    if (frame.hover) tint(frame.hover->column, frame.tokens.crossLight);
+    QColor chosen = frame.tokens.teal;
+    chosen.setAlphaF(0.10F);
+    for (const int column : frame.selectedColumns) tint(column, chosen);
+    for (const int column : frame.designColumns) {
+        if (column < columns.range.begin || column >= columns.range.end || frame.columns.line(column) > 0) continue;
+        const int x = frame.columns.x(column, frame.scrollX), w = frame.columns.width(column);
+        QColor colour = frame.tokens.brass, edge = frame.tokens.brass;
+        colour.setAlphaF(0.055F);
         edge.setAlphaF(0.55F);
-        painter.fillRect(x, 0, w, height, tint);
-        painter.fillRect(x, 0, 1, height, edge);
-        painter.fillRect(x + w - 1, 0, 1, height, edge);
+        painter.fillRect(x, 0, w, height, colour);
+        // Neighbours that are both selected share one frame.
+        if (!frame.isDesigned(column - 1)) painter.fillRect(x, 0, 1, height, edge);
+        if (!frame.isDesigned(column + 1)) painter.fillRect(x + w - 1, 0, 1, height, edge);
     }
 }
 
-void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, std::int64_t first, std::int64_t end,
-                             const Columns& columns) {
+/// A faint line down the records where a top tier begins or ends.
+void GridPainter::paintTierLines(QPainter& painter, const GridFrame& frame, const Columns& columns) {
+    const QColor colour = frame.tokens.dark ? QColor(255, 240, 210, 26) : QColor(120, 100, 60, 33);
+    for (const PlannedTier& tier : frame.plan.tiers) {
+        if (tier.level != 0) break;
+        if (tier.first > columns.range.begin && tier.first < columns.range.end)
+            painter.fillRect(frame.columns.x(tier.first, frame.scrollX), 0, 1, frame.viewport.height(), colour);
+        if (tier.end > columns.range.begin && tier.end < columns.range.end)
+            painter.fillRect(frame.columns.x(tier.end, frame.scrollX), 0, 1, frame.viewport.height(), colour);
+    }
+}
+
+void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns) {
     const Tokens& t = frame.tokens;
     const std::array<QColor, kTextTones> colours = {t.ink, t.ink2, t.buoyText, t.onTeal};
-    const int top = static_cast<int>(frame.scroll.top(first) - frame.scrollY) + frame.headerHeight;
-    for (std::int64_t line = first; line < end; ++line) {
-        const int y = top + static_cast<int>(line - first) * frame.rowHeight;
-        for (int column = columns.first; column < columns.end; ++column)
-            paintCell(painter, frame, {line, column},
-                      {frame.columns.x(column, frame.scrollX), y, frame.columns.width(column), frame.rowHeight});
+    for (const PinnedLine& row : rows) {
+        for (int column = columns.range.begin; column < columns.range.end; ++column) {
+            if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge) continue;
+            paintCell(painter, frame, {row.line, column}, frame.partOf(column, row.y, row.height));
+        }
         text_.flush(painter, colours);
+    }
+    for (int column = columns.range.begin; column < columns.range.end; ++column)
+        if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge) paintMerged(painter, frame, rows, column);
+    text_.flush(painter, colours);
+}
+
+/// Equal neighbours show their value once, on the first of them that is in sight, and no line between them.
+void GridPainter::paintMerged(QPainter& painter, const GridFrame& frame, const Rows& rows, int column) {
+    mergedText_.clear();
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+        const QRect rect = frame.partOf(column, rows[i].y, rows[i].height);
+        frame.lines->cell(static_cast<ViewLine>(rows[i].line), column, cell_);
+        const bool isCurrent = frame.selection.current() == CellPlace{rows[i].line, column} && frame.hasFocus;
+        const bool same = i > 0 && rows[i - 1].line + 1 == rows[i].line && cell_.text == mergedText_ &&
+                          cell_.mark != CellMark::Refused;
+        if (same) painter.fillRect(rect.left(), rect.top() - 1, rect.width(), 1, rowColour(frame, rows[i - 1].line));
+        mergedText_ = cell_.text;
+        if (!same || isCurrent) paintCell(painter, frame, {rows[i].line, column}, rect);
     }
 }
 
@@ -159,8 +221,8 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
     const GlyphText::Align align = column.alignment == Alignment::Right    ? GlyphText::Align::Right
                                    : column.alignment == Alignment::Center ? GlyphText::Align::Center
                                                                            : GlyphText::Align::Left;
-    if (cell_.isEmpty) return text_.add("–", room, align, TextTone::Quiet);
-    if (column.format.type == Type::Boolean && !cell_.isMisfit) {
+    if (cell_.isEmpty) return text_.add(column.design.format.empty, room, align, TextTone::Quiet);
+    if (isCheck(column) && !cell_.isMisfit) {
         const int width = rect.width() > 22 ? 22 : rect.width();
         QRect box(rect.center().x() - width / 2, rect.top(), width, rect.height() - 1);
         if (align == GlyphText::Align::Left) box.moveLeft(rect.left() + kCellPadding - 4);
@@ -172,6 +234,7 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
     if (cell_.isMisfit) {  // a corner, so that it is not told by colour alone
         for (int i = 0; i < 6; ++i) painter.fillRect(rect.right() - 5 + i, rect.top() + 1 + i, 6 - i, 1, t.buoy);
     }
+    if (column.design.wrap) return text_.addWrapped(cell_.text, room, align, tone);
     if (column.format.type == Type::Real && align == GlyphText::Align::Right && !cell_.isMisfit) {
         // All decimal signs of the column on one line: what stands right of it gets the widest one's room.
         const std::size_t point = cell_.text.find('.');
@@ -200,9 +263,10 @@ const QPixmap& GridPainter::checkMark(const Tokens& look, bool checked, qreal pi
     return checks_[checked ? 1 : 0];
 }
 
-void GridPainter::paintGutter(QPainter& painter, const GridFrame& frame, std::int64_t line, int y) {
+void GridPainter::paintGutter(QPainter& painter, const GridFrame& frame, const PinnedLine& row) {
     const Tokens& t = frame.tokens;
-    const QPointF centre(kGutter / 2.0 + 1, y + frame.rowHeight / 2.0 - 0.5);
+    const std::int64_t line = row.line;
+    const QPointF centre(kGutter / 2.0 + 1, row.y + row.height / 2.0 - 0.5);
     switch (frame.lines->recordMark(static_cast<ViewLine>(line))) {
         case CellMark::None:
         case CellMark::Saved: return;
@@ -232,14 +296,28 @@ void GridPainter::paintGutter(QPainter& painter, const GridFrame& frame, std::in
 }
 
 void GridPainter::paintPinnedEdge(QPainter& painter, const GridFrame& frame) {
-    if (frame.columns.pinned() == 0) return;
-    const int x = frame.columns.pinnedEnd(), height = frame.viewport.height();
-    painter.fillRect(x - 1, frame.headerHeight, 1, height, frame.tokens.strongEdge);
-    if (frame.scrollX == 0) return;
-    QLinearGradient shadow(x, 0, x + 6, 0);
-    shadow.setColorAt(0, QColor(40, 32, 16, frame.tokens.dark ? 90 : 26));
-    shadow.setColorAt(1, QColor(40, 32, 16, 0));
-    painter.fillRect(x, frame.headerHeight, 6, height, shadow);
+    const int height = frame.viewport.height();
+    const QColor dark(40, 32, 16, frame.tokens.dark ? 90 : 26), clear(40, 32, 16, 0);
+    if (frame.columns.pinned().left > 0) {
+        const int x = frame.columns.pinnedEnd();
+        painter.fillRect(x - 1, frame.headerHeight, 1, height, frame.tokens.strongEdge);
+        if (frame.scrollX > 0) {
+            QLinearGradient shadow(x, 0, x + 6, 0);
+            shadow.setColorAt(0, dark);
+            shadow.setColorAt(1, clear);
+            painter.fillRect(x, frame.headerHeight, 6, height, shadow);
+        }
+    }
+    if (frame.columns.pinned().right > 0) {
+        const int x = frame.columns.rightStart();
+        painter.fillRect(x, frame.headerHeight, 1, height, frame.tokens.strongEdge);
+        if (frame.scrollX < frame.columns.maxScroll()) {
+            QLinearGradient shadow(x - 6, 0, x, 0);
+            shadow.setColorAt(0, clear);
+            shadow.setColorAt(1, dark);
+            painter.fillRect(x - 6, frame.headerHeight, 6, height, shadow);
+        }
+    }
 }
 
 void GridPainter::paintMessage(QPainter& painter, const GridFrame& frame) {

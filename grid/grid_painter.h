@@ -6,42 +6,57 @@
 #include <QPainter>
 #include <QPixmap>
 
+#include <algorithm>
 #include <optional>
 #include <vector>
 
 #include "core/design/plan.h"
 #include "grid/column_layout.h"
 #include "grid/glyph_text.h"
+#include "grid/line_places.h"
 #include "grid/line_source.h"
-#include "grid/scroll_map.h"
 #include "grid/selection.h"
 #include "grid/tokens.h"
 
 namespace jollyrow {
 
+/// A record that stays at an edge, and where.
+struct PinnedLine {
+    std::int64_t line = 0;
+    int y = 0;
+    int height = 26;
+};
+
 /// Everything a frame depends on. Borrows; valid for the call.
 struct GridFrame {
     const Tokens& tokens;
     const ColumnLayout& columns;
-    const ScrollMap& scroll;
+    const LinePlaces& places;
     const LineSource* lines = nullptr;  ///< null before anything is bound
     const ViewPlan& plan;
     const Selection& selection;
     const std::vector<int>& decimalInsets;  ///< by column: room right of the decimal sign in Real columns
     QSize viewport;
     int headerHeight = 34;
-    int rowHeight = 26;
+    int bodyTop = 34;      ///< below headings and records pinned at the top
+    int bodyBottom = 400;  ///< above records pinned at the bottom
     int scrollX = 0;
-    std::int64_t scrollY = 0;
     bool stripes = true;
     bool hairlines = true;
     bool hasFocus = false;
-    std::optional<CellPlace> hover;
-    std::optional<int> designColumn;  ///< selected for design: tinted brass
-    QString message;                  ///< shown when there are no lines
+    std::optional<CellPlace> hover = std::nullopt;
+    std::vector<int> designColumns = {};    ///< selected for design: tinted brass
+    std::vector<int> selectedColumns = {};  ///< selected by the form's user
+    std::vector<PinnedLine> pinnedTop = {}, pinnedBottom = {};
+    QString message = {};  ///< shown when there are no lines
 
-    /// Where a cell stands in the viewport.
+    /// Where a cell stands in the viewport, among the scrolled records.
     QRect cellRect(CellPlace place) const;
+    /// The part of a record's height that a column takes.
+    QRect partOf(int column, int y, int height) const;
+    bool isDesigned(int column) const {
+        return std::find(designColumns.begin(), designColumns.end(), column) != designColumns.end();
+    }
 };
 
 class GridPainter final {
@@ -53,14 +68,17 @@ class GridPainter final {
 
   private:
     struct Columns {
-        int first, end;
+        ColumnRange range;
         QRect clip;
     };
-    void paintBackgrounds(QPainter& painter, const GridFrame& frame, std::int64_t first, std::int64_t end);
-    void paintCells(QPainter& painter, const GridFrame& frame, std::int64_t first, std::int64_t end,
-                    const Columns& columns);
+    using Rows = std::vector<PinnedLine>;
+    void paintRows(QPainter& painter, const GridFrame& frame, const Rows& rows, const QRect& clip);
+    void paintBackgrounds(QPainter& painter, const GridFrame& frame, const Rows& rows);
+    void paintCells(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns);
+    void paintMerged(QPainter& painter, const GridFrame& frame, const Rows& rows, int column);
+    void paintTierLines(QPainter& painter, const GridFrame& frame, const Columns& columns);
     void paintCell(QPainter& painter, const GridFrame& frame, CellPlace place, const QRect& rect);
-    void paintGutter(QPainter& painter, const GridFrame& frame, std::int64_t line, int y);
+    void paintGutter(QPainter& painter, const GridFrame& frame, const PinnedLine& row);
     void paintColumnTints(QPainter& painter, const GridFrame& frame, const Columns& columns);
     void paintPinnedEdge(QPainter& painter, const GridFrame& frame);
     void paintMessage(QPainter& painter, const GridFrame& frame);
@@ -69,6 +87,7 @@ class GridPainter final {
 
     GlyphText text_;
     CellText cell_;
+    std::string mergedText_;
     QPixmap checks_[2];  ///< off, on; drawn once a theme and pixel ratio
     const Tokens* checksLook_ = nullptr;
 };

@@ -5,13 +5,13 @@
 
 #include <cmath>
 
+#include "core/formats/text_format.h"
 #include "grid/grid_p.h"
 
 namespace jollyrow {
 namespace {
-// Lines measured for a fit: the first, and as many spread over the rest; while loading about what is in sight.
-constexpr std::int64_t kFitSample = 150;
-constexpr std::int64_t kFitWhileLoading = 40;
+constexpr std::size_t kMostHeightsKept = 4096;
+constexpr int kCellAir = 8;  // pixels above and below the text of a cell, together
 }  // namespace
 
 GridPrivate::GridPrivate(Grid& owner) : grid(owner) {
@@ -42,17 +42,110 @@ GridPrivate::GridPrivate(Grid& owner) : grid(owner) {
 void GridPrivate::makeFonts() {
     painter = std::make_unique<GridPainter>(grid.font());
     headings = std::make_unique<HeadingPainter>(grid.font());
+    headingHeights = HeadingPainter::heightsFor(grid.font());
+    knownFits.clear();
     fitsPlan = nullptr;
+}
+
+const Tokens& GridPrivate::look() const {
+    switch (session->design().grid.theme) {
+        case GridTheme::Automatic: return tokens(themeOf(grid.palette()));
+        case GridTheme::Light: return tokens(Theme::Light);
+        case GridTheme::Dark: return tokens(Theme::Dark);
+    }
+    return tokens(Theme::Light);
 }
 
 int GridPrivate::rowHeight() const {
     return std::max(session->design().grid.rowHeight, static_cast<int>(painter->text().lineHeight()) + 8);
 }
-int GridPrivate::headerHeight() const { return HeadingPainter::heightFor(grid.font()); }
+
+int GridPrivate::bodyTop() const {
+    const auto rows = static_cast<int>(pinnedTop.size());
+    return headerHeight() + rows * recordHeight() + (rows > 0 ? 1 : 0);
+}
+
+int GridPrivate::bodyBottom() const {
+    const auto rows = static_cast<int>(pinnedBottom.size());
+    return std::max(bodyTop(), grid.viewport()->height() - rows * recordHeight() - (rows > 0 ? 1 : 0));
+}
+
+bool GridPrivate::hasAutomaticHeights() const {
+    if (session->design().grid.lineHeight != LineHeight::Automatic) return false;
+    const auto& all = session->plan().columns;
+    return std::any_of(all.begin(), all.end(), [](const PlannedColumn& c) { return c.design.wrap; });
+}
+
+/// What the wrapped texts of a record need; all lines of a record get the height of the highest.
+int GridPrivate::heightOf(std::int64_t line) const {
+    if (const auto known = heightsKept.find(line); known != heightsKept.end()) return known->second;
+    int most = 1;
+    CellText cell;
+    const ViewPlan& plan = session->plan();
+    for (std::size_t i = 0; lines && i < plan.columns.size(); ++i) {
+        if (!plan.columns[i].design.wrap) continue;
+        lines->cell(static_cast<ViewLine>(line), static_cast<int>(i), cell);
+        most = std::max(most, painter->text().wrappedLines(cell.text, columns.width(static_cast<int>(i)) - 2 * measure::kCellPadding,
+                                                           session->design().grid.mostLines));
+    }
+    const int text = static_cast<int>(std::ceil(painter->text().lineHeight())) * most + kCellAir + 1;
+    const int height = std::max(rowHeight(), text) * std::max(1, plan.recordLines);
+    if (heightsKept.size() > kMostHeightsKept) heightsKept.clear();
+    heightsKept.emplace(line, height);
+    return height;
+}
+
+const LinePlaces& GridPrivate::places() const {
+    if (!placesKept) {
+        const std::int64_t count = lines ? lines->lineCount() : 0;
+        if (hasAutomaticHeights())
+            placesKept.emplace(scroll, count, scrollY, [this](std::int64_t line) { return heightOf(line); }, recordHeight(),
+                               bodyTop(), bodyBottom());
+        else
+            placesKept.emplace(scroll, count, scrollY, recordHeight(), bodyTop(), bodyBottom());
+    }
+    return *placesKept;
+}
+
+void GridPrivate::scrollPixels(std::int64_t pixels) {
+    if (!hasAutomaticHeights()) return setScrollY(scrollY + pixels);
+    setScrollY(scrolledBy(scrollY, pixels, lines ? lines->lineCount() : 0, [this](std::int64_t line) { return heightOf(line); }));
+}
+
+/// The line at a y of the viewport, pinned ones included.
+std::optional<std::int64_t> GridPrivate::lineAt(int y) const {
+    const int height = recordHeight();
+    if (y >= headerHeight() && y < bodyTop() && !pinnedTop.empty())
+        return pinnedTop[std::min<std::size_t>(static_cast<std::size_t>((y - headerHeight()) / height), pinnedTop.size() - 1)];
+    if (y > bodyBottom() && !pinnedBottom.empty())
+        return pinnedBottom[std::min<std::size_t>(static_cast<std::size_t>((y - bodyBottom() - 1) / height), pinnedBottom.size() - 1)];
+    return places().lineAt(y);
+}
+
+/// Where the records that the design pins stand now. O(records) for each, so only when lines have changed.
+void GridPrivate::findPinnedLines() {
+    pinnedTop.clear();
+    pinnedBottom.clear();
+    const auto& snapshot = session->snapshot();
+    if (!snapshot || !snapshot->table->hasKeys()) return;
+    const Table& table = *snapshot->table;
+    for (const PinnedRecord& record : session->design().grid.pinnedRecords) {
+        RecordKey key;
+        for (std::size_t i = 0; i < record.key.size(); ++i) {
+            FieldSchema field;
+            field.type = Type::Integer;
+            if (!table.rowIds && i < table.keyFields.size()) field = table.schema.field(table.keyFields[i]);
+            if (const auto value = parseTyped(record.key[i], field)) key.push_back(*value);
+        }
+        const auto row = session->rowOf(key);
+        const auto line = row ? snapshot->lineOf(*row) : std::nullopt;
+        if (line) (record.edge == PinnedRecord::Edge::Top ? pinnedTop : pinnedBottom).push_back(raw(*line));
+    }
+}
 
 Record GridPrivate::recordAt(std::int64_t line) const {
     if (!lines || line < 0 || line >= lines->lineCount()) return {};
-    return {session->snapshot(), lines->rowAt(static_cast<ViewLine>(line))};
+    return {session->snapshot(), lines->rowAt(static_cast<ViewLine>(line)), session->sharedPlan()};
 }
 
 std::optional<int> GridPrivate::columnOf(const QString& field) const {
@@ -63,53 +156,8 @@ std::optional<int> GridPrivate::columnOf(const QString& field) const {
 }
 
 QRect GridPrivate::roomOf(int column) const {
-    const QRect all = grid.viewport()->rect();
-    return column < columns.pinned() ? all : all.adjusted(columns.pinnedEnd(), 0, 0, 0);
-}
-
-int GridPrivate::fitWidth(int column) const {
-    const auto index = static_cast<std::size_t>(column);
-    return index < fits.size() ? fits[index] : 80;
-}
-
-/// Measures headings and a sample of the values; a screenful first while loading, all again when the table is whole.
-void GridPrivate::measureFits() {
-    const ViewPlan& plan = session->plan();
-    const auto& table = session->snapshot() ? session->snapshot()->table : nullptr;
-    const std::size_t rows = table ? table->rows : 0;
-    const bool worthAgain = rows != fitsRows && (fitsRows == 0 || (table && table->complete));
-    if (fitsPlan == &plan && !worthAgain) return;
-    fitsPlan = &plan;
-    fitsRows = rows;
-    fits.assign(plan.columns.size(), 0);
-    decimalInsets.assign(plan.columns.size(), 0);
-    const std::int64_t count = lines ? lines->lineCount() : 0;
-    const std::int64_t sample = table && table->complete ? kFitSample : kFitWhileLoading;
-    CellText cell;
-    for (std::size_t i = 0; i < plan.columns.size(); ++i) {
-        const bool isReal = plan.columns[i].format.type == Type::Real;
-        double widest = 0, wholes = 0, fractions = 0;
-        const auto measure = [&](std::int64_t line) {
-            lines->cell(static_cast<ViewLine>(line), static_cast<int>(i), cell);
-            const double width = plan.columns[i].format.type == Type::Boolean
-                                     ? 16
-                                     : painter->text().width(std::string_view(cell.text).substr(0, 200));
-            widest = std::max(widest, width);
-            if (!isReal || cell.isMisfit) return;
-            const std::size_t point = cell.text.find('.');
-            const double fraction =
-                point == std::string::npos ? 0 : painter->text().width(std::string_view(cell.text).substr(point));
-            fractions = std::max(fractions, fraction);
-            wholes = std::max(wholes, width - fraction);
-        };
-        for (std::int64_t line = 0; line < std::min(count, sample); ++line) measure(line);
-        const std::int64_t step = std::max<std::int64_t>(1, count / sample);
-        for (std::int64_t line = sample; table->complete && line < count; line += step) measure(line);
-        decimalInsets[i] = static_cast<int>(std::ceil(fractions));
-        widest = std::max(widest, wholes + fractions);
-        fits[i] = std::max(headings->neededWidth(plan.columns[i].design.heading),
-                           static_cast<int>(std::ceil(widest)) + 2 * measure::kCellPadding + 2);
-    }
+    const auto [from, to] = columns.extent(columns.zoneOf(column));
+    return {from, 0, to - from, grid.viewport()->height()};
 }
 
 /// Lines answer by column index, so they go with the plan as much as with the snapshot.
@@ -124,15 +172,41 @@ void GridPrivate::relayout() {
     const QSize size = grid.viewport()->size();
     const ViewPlan& plan = session->plan();
     std::vector<ColumnRoom> rooms;
-    rooms.reserve(plan.columns.size());
-    for (std::size_t i = 0; i < plan.columns.size(); ++i)
-        rooms.push_back({plan.columns[i].design.width, fitWidth(static_cast<int>(i))});
-    columns = ColumnLayout(columnWidths(rooms, size.width() - measure::kGutter), session->design().grid.pinned,
-                           measure::kGutter, size.width());
-    scroll = ScrollMap(lines ? lines->lineCount() : 0, rowHeight(), std::max(0, size.height() - headerHeight()));
+    rooms.reserve(plan.places.size());
+    for (const int column : plan.places)
+        rooms.push_back({plan.columns[static_cast<std::size_t>(column)].design.width, fitWidth(column)});
+    std::vector<ColumnPlace> columnPlaces;
+    for (std::size_t i = 0; i < plan.columns.size(); ++i) {
+        const PlannedColumn& column = plan.columns[i];
+        columnPlaces.push_back({column.place, column.span, column.line});
+        // What stands beneath a column widens it as far as it alone needs.
+        if (column.line > 0 && column.span == 1) {
+            int& fit = rooms[static_cast<std::size_t>(column.place)].fitPx;
+            fit = std::max(fit, fitWidth(static_cast<int>(i)));
+        }
+    }
+    const GridDesign& design = session->design().grid;
+    const int count = static_cast<int>(rooms.size());
+    const std::optional<int> fills = design.lastFills && count > design.pinnedRight ? std::optional(count - design.pinnedRight - 1) : std::nullopt;
+    columns = ColumnLayout(columnWidths(rooms, size.width() - measure::kGutter, fills), {design.pinned, design.pinnedRight},
+                           measure::kGutter, size.width(), std::move(columnPlaces));
+    heightsKept.clear();
+    placesKept.reset();
+    const std::int64_t lineCount = lines ? lines->lineCount() : 0;
+    const int page = std::max(0, bodyBottom() - bodyTop());
+    if (hasAutomaticHeights()) {
+        const auto height = [this](std::int64_t line) { return heightOf(line); };
+        scroll = ScrollMap(lineCount, LinePlaces::kUnits, page * LinePlaces::kUnits / recordHeight(),
+                           scrollWithBottomOf(lineCount - 1, height, page));
+    } else {
+        scroll = ScrollMap(lineCount, recordHeight(), page);
+    }
+    if (headingFocus && ((headingFocus->column && *headingFocus->column >= columns.count()) ||
+                         (headingFocus->tier && *headingFocus->tier >= static_cast<int>(plan.tiers.size()))))
+        headingFocus.reset();
     scrollX = std::clamp(scrollX, 0, columns.maxScroll());
     scrollY = scroll.clamped(scrollY);
-    selection.clampTo(lines ? lines->lineCount() : 0, columns.count());
+    selection.clampTo(lineCount, columns.count());
     syncBars();
     placeEditor();
     showRefusal();
@@ -143,13 +217,13 @@ void GridPrivate::syncBars() {
     syncing = true;
     QScrollBar* across = grid.horizontalScrollBar();
     across->setRange(0, columns.maxScroll());
-    across->setPageStep(std::max(1, grid.viewport()->width() - columns.pinnedEnd()));
+    across->setPageStep(std::max(1, columns.rightStart() - columns.pinnedEnd()));
     across->setSingleStep(20);
     across->setValue(scrollX);
     QScrollBar* down = grid.verticalScrollBar();
     down->setRange(0, scroll.barMaximum());
     down->setPageStep(scroll.barPage());
-    down->setSingleStep(rowHeight());
+    down->setSingleStep(hasAutomaticHeights() ? LinePlaces::kUnits : recordHeight());
     down->setValue(scroll.toBar(scrollY));
     syncing = false;
 }
@@ -168,6 +242,7 @@ void GridPrivate::setScrollY(std::int64_t y) {
     y = scroll.clamped(y);
     if (y == scrollY) return;
     scrollY = y;
+    placesKept.reset();
     syncBars();
     placeEditor();
     showRefusal();
@@ -175,16 +250,30 @@ void GridPrivate::setScrollY(std::int64_t y) {
 }
 
 void GridPrivate::showPlace(CellPlace place) {
-    setScrollY(scroll.scrollToShow(place.line, scrollY));
+    if (!hasAutomaticHeights()) {
+        setScrollY(scroll.scrollToShow(place.line, scrollY));
+    } else {
+        const LinePlaces& at = places();
+        const bool inSight = place.line >= at.first() && place.line < at.end();
+        if (place.line < at.first() || (inSight && at.top(place.line) < bodyTop()))
+            setScrollY(place.line * LinePlaces::kUnits);
+        else if (!inSight || at.top(place.line) + at.height(place.line) > bodyBottom())
+            setScrollY(scrollWithBottomOf(place.line, [this](std::int64_t line) { return heightOf(line); }, bodyBottom() - bodyTop()));
+    }
     setScrollX(columns.scrollToShow(place.column, scrollX));
 }
 
 std::optional<CellPlace> GridPrivate::placeAt(QPoint position) const {
     if (!lines || position.y() < headerHeight()) return std::nullopt;
-    const std::int64_t line = scroll.lineAt(scrollY + position.y() - headerHeight());
-    const auto column = columns.columnAt(position.x(), scrollX);
-    if (!column || line < 0 || line >= lines->lineCount()) return std::nullopt;
-    return CellPlace{line, *column};
+    const auto line = lineAt(position.y());
+    if (!line || *line < 0 || *line >= lines->lineCount()) return std::nullopt;
+    const bool pinned = position.y() < bodyTop() || position.y() > bodyBottom();
+    const int top = pinned ? position.y() - (position.y() - (position.y() < bodyTop() ? headerHeight() : bodyBottom() + 1)) % recordHeight()
+                           : places().top(*line);
+    const int height = pinned ? recordHeight() : places().height(*line);
+    const int recordLine = std::clamp((position.y() - top) * session->plan().recordLines / std::max(1, height), 0, session->plan().recordLines - 1);
+    const auto column = columns.columnAt(position.x(), scrollX, recordLine);
+    return column ? std::optional(CellPlace{*line, *column}) : std::nullopt;
 }
 
 QString GridPrivate::emptyMessage() const {
@@ -197,27 +286,31 @@ QString GridPrivate::emptyMessage() const {
 }
 
 GridFrame GridPrivate::frame() const {
-    static const std::vector<int> kNone;
     const Design& design = session->design();
     GridFrame f{.tokens = look(),
                 .columns = columns,
-                .scroll = scroll,
+                .places = places(),
                 .lines = lines.get(),
                 .plan = session->plan(),
                 .selection = selection,
                 .decimalInsets = decimalInsets,
                 .viewport = grid.viewport()->size(),
                 .headerHeight = headerHeight(),
-                .rowHeight = rowHeight(),
+                .bodyTop = bodyTop(),
+                .bodyBottom = bodyBottom(),
                 .scrollX = scrollX,
-                .scrollY = scrollY,
                 .stripes = design.grid.stripes,
                 .hairlines = design.grid.lines,
-                .hasFocus = grid.hasFocus() || editor,
-                .hover = hover,
-                .designColumn = std::nullopt,
-                .message = {}};
-    if (designField) f.designColumn = columnOf(*designField);
+                .hasFocus = (grid.hasFocus() && !headingFocus) || editor,
+                .hover = hover};
+    for (const QString& field : designFields)
+        if (const auto column = columnOf(field)) f.designColumns.push_back(*column);
+    for (const std::string& field : chosenFields)
+        if (const auto column = columnOf(QString::fromStdString(field))) f.selectedColumns.push_back(*column);
+    int y = f.headerHeight;
+    for (const std::int64_t line : pinnedTop) f.pinnedTop.push_back({line, std::exchange(y, y + recordHeight()), recordHeight()});
+    y = f.bodyBottom + 1;
+    for (const std::int64_t line : pinnedBottom) f.pinnedBottom.push_back({line, std::exchange(y, y + recordHeight()), recordHeight()});
     if (!lines || lines->lineCount() == 0) f.message = emptyMessage();
     return f;
 }
@@ -229,13 +322,23 @@ HeadingState GridPrivate::headingState() const {
     state.severalKeys = plan.sort.size() > 1;
     for (std::size_t k = 0; k < plan.sort.size(); ++k)
         for (std::size_t i = 0; i < plan.columns.size(); ++i)
-            if (plan.columns[i].field == plan.sort[k].field)
+            if (plan.columns[i].field == plan.sort[k].field || plan.columns[i].label == plan.sort[k].field)
                 state.sorts[i] = {static_cast<int>(k) + 1, plan.sort[k].direction};
-    state.hovered = hoveredHeading;
+    if (hoveredHeading) {
+        state.hoveredColumn = hoveredHeading->column;
+        state.hoveredTier = hoveredHeading->tier;
+    }
+    if (headingFocus && grid.hasFocus()) {
+        state.focusedColumn = headingFocus->column;
+        state.focusedTier = headingFocus->tier;
+    }
+    for (std::size_t i = 0; designTier && i < plan.tiers.size(); ++i)
+        if (QString::fromStdString(plan.tiers[i].design.name) == *designTier) state.designTier = static_cast<int>(i);
     if (gesture == Gesture::DragColumn) {
-        state.dragged = gestureColumn;
-        state.dragX = dragX;
-        state.landing = landing;
+        state.draggedColumn = pressedHeading.column;
+        state.draggedTier = pressedHeading.tier;
+        state.dragAt = dragAt;
+        state.landing = landing.mark;
     }
     return state;
 }
@@ -243,7 +346,8 @@ HeadingState GridPrivate::headingState() const {
 void GridPrivate::paint(QPainter& on, const QRect& dirty) {
     const GridFrame f = frame();
     painter->paint(on, f, dirty);
-    if (dirty.top() < f.headerHeight || gesture == Gesture::DragColumn) headings->paint(on, f, headingState());
+    if (dirty.top() < f.headerHeight || gesture == Gesture::DragColumn)
+        headings->paint(on, f, headingLayout(), headingState());
 }
 
 void GridPrivate::snapshotArrived() {
@@ -278,6 +382,7 @@ void GridPrivate::snapshotArrived() {
         else
             endEdit();
     }
+    findPinnedLines();
     relayout();
     Q_EMIT grid.snapshotChanged();
 }

@@ -12,6 +12,7 @@ namespace {
 using measure::kCellPadding;
 constexpr int kSortMarkPx = 12;
 constexpr int kRankPx = 8;
+constexpr int kBracketInset = 4;
 
 QFont weighted(QFont font, QFont::Weight weight, int smaller = 0) {
     font.setWeight(weight);
@@ -32,109 +33,216 @@ void drawArrow(QPainter& painter, QPointF centre, Direction direction, const QCo
     painter.setRenderHint(QPainter::Antialiasing, false);
 }
 
+void drawFrame(QPainter& painter, const QRectF& rect, const QPen& pen, const QBrush& fill) {
+    painter.setRenderHint(QPainter::Antialiasing, true);
+    painter.setPen(pen);
+    painter.setBrush(fill);
+    painter.drawRoundedRect(rect, 3, 3);
+    painter.setBrush(Qt::NoBrush);
+    painter.setRenderHint(QPainter::Antialiasing, false);
+}
+
+/// A line along the bottom of `rect` with short ends turned down.
+void drawBracket(QPainter& painter, const QRect& rect, const QColor& colour) {
+    const double y = rect.bottom() - 3.5;
+    QPainterPath path(QPointF(rect.left() + kBracketInset + 0.5, y + 3.5));
+    path.lineTo(rect.left() + kBracketInset + 0.5, y + 1);
+    path.quadTo(rect.left() + kBracketInset + 0.5, y, rect.left() + kBracketInset + 1.5, y);
+    path.lineTo(rect.right() - kBracketInset - 0.5, y);
+    path.quadTo(rect.right() - kBracketInset + 0.5, y, rect.right() - kBracketInset + 0.5, y + 1);
+    path.lineTo(rect.right() - kBracketInset + 0.5, y + 3.5);
+    painter.setRenderHint(QPainter::Antialiasing, true);
+    painter.setPen(QPen(colour, 1.2));
+    painter.drawPath(path);
+    painter.setRenderHint(QPainter::Antialiasing, false);
+}
+
 }  // namespace
 
 HeadingPainter::HeadingPainter(const QFont& font)
-    : text_(weighted(font, QFont::Medium)), rank_(weighted(font, QFont::DemiBold, 2)) {}
+    : text_(weighted(font, QFont::Medium)),
+      rank_(weighted(font, QFont::DemiBold, 2)),
+      tier_(weighted(font, QFont::DemiBold)),
+      small_(weighted(font, QFont::Normal, 1)) {}
 
-int HeadingPainter::heightFor(const QFont& font) { return std::max(34, QFontMetrics(font).height() + 18); }
-
-int HeadingPainter::neededWidth(const std::string& heading) const {
-    return static_cast<int>(std::ceil(text_.width(heading))) + 2 * kCellPadding + kSortMarkPx + kRankPx + 2;
+HeadingHeights HeadingPainter::heightsFor(const QFont& font) {
+    const int line = QFontMetrics(font).height();
+    return {std::max(22, line + 7), std::max(20, line + 5), std::max(24, line + 9), std::max(34, line + 18)};
 }
 
-void HeadingPainter::paint(QPainter& painter, const GridFrame& frame, const HeadingState& state) {
+int HeadingPainter::neededWidth(const std::string& heading) const {
+    return static_cast<int>(std::ceil(text_.width(heading))) + 2 * kCellPadding + kSortMarkPx + 2;
+}
+
+void HeadingPainter::paint(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout,
+                           const HeadingState& state) {
     const Tokens& t = frame.tokens;
     const int width = frame.viewport.width();
     painter.fillRect(0, 0, width, frame.headerHeight, t.panel);
     painter.fillRect(0, frame.headerHeight - 1, width, 1, t.hair);
-    const auto [first, end] = frame.columns.visibleRange(frame.scrollX);
-    const int pinnedEnd = frame.columns.pinnedEnd();
     painter.save();
-    painter.setClipRect(pinnedEnd, 0, width - pinnedEnd, frame.headerHeight);
-    for (int column = first; column < end; ++column) paintHeading(painter, frame, state, column);
-    painter.setClipRect(0, 0, pinnedEnd, frame.headerHeight);
-    for (int column = 0; column < frame.columns.pinned(); ++column) paintHeading(painter, frame, state, column);
+    for (const Zone zone : {Zone::Scrolled, Zone::Right, Zone::Left}) {
+        const auto [from, to] = frame.columns.extent(zone);
+        painter.setClipRect(from, 0, to - from, frame.headerHeight);
+        const ColumnRange range = frame.columns.visible(zone, frame.scrollX);
+        for (int column = range.begin; column < range.end; ++column) paintColumn(painter, frame, layout, state, column);
+    }
+    painter.setClipRect(0, 0, width, frame.headerHeight);
+    if (frame.columns.pinned().left > 0)
+        painter.fillRect(frame.columns.pinnedEnd() - 1, layout.levelTop(frame.plan.tierLevels), 1, frame.headerHeight, t.strongEdge);
+    if (frame.columns.pinned().right > 0)
+        painter.fillRect(frame.columns.rightStart(), layout.levelTop(frame.plan.tierLevels), 1, frame.headerHeight, t.strongEdge);
+    for (int tier = 0; tier < static_cast<int>(frame.plan.tiers.size()); ++tier)
+        paintTier(painter, frame, layout, state, tier);
     painter.restore();
-    if (frame.columns.pinned() > 0) painter.fillRect(pinnedEnd - 1, 0, 1, frame.headerHeight, t.strongEdge);
     paintLanding(painter, frame, state);
 }
 
-void HeadingPainter::paintHeading(QPainter& painter, const GridFrame& frame, const HeadingState& state, int column) {
+void HeadingPainter::paintTier(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout,
+                               const HeadingState& state, int index) {
+    const PlannedTier& tier = frame.plan.tiers[static_cast<std::size_t>(index)];
+    const QRect rect = layout.tierRect(index);
+    if (rect.isEmpty() || rect.left() >= frame.viewport.width() || rect.right() < 0) return;
     const Tokens& t = frame.tokens;
-    const QRect rect(frame.columns.x(column, frame.scrollX), 0, frame.columns.width(column), frame.headerHeight - 1);
-    const bool isDesigned = frame.designColumn == column;
-    if (isDesigned) {
-        painter.fillRect(rect, t.brassPale);
-        painter.setRenderHint(QPainter::Antialiasing, true);
-        painter.setPen(QPen(t.brass, 1.5));
-        painter.setBrush(Qt::NoBrush);
-        painter.drawRoundedRect(QRectF(rect).adjusted(0.75, 1.75, -0.75, 2), 3, 3);
-        painter.setRenderHint(QPainter::Antialiasing, false);
-    } else if (state.hovered == column) {
-        painter.fillRect(rect, t.panel2);
-    }
-    if (state.hovered) painter.fillRect(rect.right(), rect.top() + 9, 1, rect.height() - 17, t.hair);
+    painter.setClipRect(rect.adjusted(0, 0, 1, 1));
+    if (tier.level == 0 && tier.first > 0) painter.fillRect(rect.left(), 0, 1, frame.headerHeight, t.hair);
+    const bool isHovered = state.hoveredTier == index;
+    const QRect face = rect.adjusted(1, 1, -1, -1);
+    if (state.designTier == index)
+        drawFrame(painter, QRectF(face).adjusted(0.75, 0.75, -0.75, -0.75), QPen(t.brass, 1.5), t.brassPale);
+    else if (isHovered || tier.design.look == TierLook::Band)
+        painter.fillRect(face, t.panel2);
+    if (state.focusedTier == index)
+        drawFrame(painter, QRectF(face).adjusted(1, 1, -1, -1), QPen(t.teal, 2), Qt::NoBrush);
+    const QColor ink = state.designTier == index ? t.brassText : tier.design.colour.empty() ? t.ink : QColor(QString::fromStdString(tier.design.colour));
+    if (tier.design.look == TierLook::Bracket) drawBracket(painter, rect, tier.level == 0 ? t.ink3 : t.strongEdge);
+    const QRect fold = isHovered || tier.design.folded ? layout.foldRect(index) : QRect();
+    QRectF room = QRectF(rect).adjusted(kBracketInset + 2, 0, -kBracketInset - 2, -3);
+    if (!fold.isEmpty()) room.setRight(fold.left() - 2);
+    const bool dragged = state.draggedTier == index;
+    std::string count = tier.foldedAway > 0 ? " +" + std::to_string(tier.foldedAway) : std::string();
+    const auto align = tier.design.alignment == Alignment::Right    ? GlyphText::Align::Right
+                       : tier.design.alignment == Alignment::Center ? GlyphText::Align::Center
+                                                                    : GlyphText::Align::Left;
+    tier_.add(tier.design.heading + count, room, align, dragged ? TextTone::Quiet : TextTone::Ink);
+    tier_.flush(painter, {ink, t.ink2, t.buoyText, t.onTeal});
+    if (!fold.isEmpty()) paintFold(painter, frame, layout, tier, index, isHovered);
+}
 
+/// Two chevrons: towards each other to fold, apart to unfold.
+void HeadingPainter::paintFold(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout,
+                               const PlannedTier& tier, int index, bool hovered) {
+    const QRect fold = layout.foldRect(index);
+    const Tokens& t = frame.tokens;
+    const QPointF c = QRectF(fold).center();
+    painter.setRenderHint(QPainter::Antialiasing, true);
+    painter.setPen(QPen(hovered ? t.tealText : t.ink2, 1.4, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    for (const double side : {-1.0, 1.0}) {
+        const double tip = tier.design.folded ? 6 : 1.5, back = tier.design.folded ? 3 : 4.5;
+        const QPointF line[] = {c + QPointF(side * back, -3), c + QPointF(side * tip, 0), c + QPointF(side * back, 3)};
+        painter.drawPolyline(line, 3);
+    }
+    painter.setRenderHint(QPainter::Antialiasing, false);
+}
+
+void HeadingPainter::paintColumn(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout,
+                                 const HeadingState& state, int column) {
+    const Tokens& t = frame.tokens;
+    const QRect rect = layout.columnRect(column).adjusted(0, 0, 0, -1);
     const PlannedColumn& planned = frame.plan.columns[static_cast<std::size_t>(column)];
+    const bool isDesigned = frame.isDesigned(column);
+    if (isDesigned)
+        drawFrame(painter, QRectF(rect).adjusted(0.75, 1.75, -0.75, 2), QPen(t.brass, 1.5), t.brassPale);
+    else if (state.hoveredColumn == column)
+        painter.fillRect(rect, t.panel2);
+    if (state.hoveredColumn && planned.line == 0) painter.fillRect(rect.right(), layout.columnText(column).top() + 5, 1, layout.leafHeight() - 10, t.hair);
+    if (planned.line > 0) painter.fillRect(rect.left() + kCellPadding, rect.top(), rect.width() - 2 * kCellPadding, 1, t.hair2);
+    if (state.focusedColumn == column)
+        drawFrame(painter, QRectF(rect).adjusted(1.5, 1.5, -1.5, -1.5), QPen(t.teal, 2), Qt::NoBrush);
+
     const HeadingState::Sort sort = static_cast<std::size_t>(column) < state.sorts.size()
                                         ? state.sorts[static_cast<std::size_t>(column)]
                                         : HeadingState::Sort{};
     const int markPx = sort.rank == 0 ? 0 : kSortMarkPx + (state.severalKeys ? kRankPx : 0);
-    const TextTone tone = state.dragged == column ? TextTone::Quiet : TextTone::Ink;
-    QRectF room = QRectF(rect).adjusted(kCellPadding, 0, -kCellPadding, 0);
+    const TextTone tone = state.draggedColumn == column ? TextTone::Quiet : TextTone::Ink;
+    const QRectF room = QRectF(layout.columnText(column)).adjusted(kCellPadding, 0, -kCellPadding, -1);
     const qreal textWidth =
-        std::min<qreal>(text_.width(planned.design.heading), std::max<qreal>(0, room.width() - markPx));
+        std::min<qreal>(text_.width(planned.design.heading), std::max<qreal>(0, room.width() + kCellPadding - 2 - markPx));
     // The heading stands over its values: at their side, the mark on the other side of the text.
     qreal markLeft = 0;
     if (planned.alignment == Alignment::Right) {
         const QRectF place(room.right() - textWidth, room.top(), textWidth, room.height());
         text_.add(planned.design.heading, place, GlyphText::Align::Right, tone);
         markLeft = place.left() - markPx;
-    } else if (planned.alignment == Alignment::Center) {
-        const QRectF place(room.center().x() - (textWidth + markPx) / 2, room.top(), textWidth, room.height());
-        text_.add(planned.design.heading, place, GlyphText::Align::Left, tone);
-        markLeft = place.right() + 3;
     } else {
-        const QRectF place(room.left(), room.top(), textWidth, room.height());
+        const bool centred = planned.alignment == Alignment::Center;
+        const qreal left = centred ? room.center().x() - (textWidth + markPx) / 2 : room.left();
+        const QRectF place(left, room.top(), textWidth, room.height());
         text_.add(planned.design.heading, place, GlyphText::Align::Left, tone);
         markLeft = place.right() + 3;
     }
     text_.flush(painter, {isDesigned ? t.brassText : t.ink, t.ink2, t.buoyText, t.onTeal});
     if (sort.rank == 0) return;
-    drawArrow(painter, QPointF(markLeft + kSortMarkPx / 2.0, rect.center().y() + 0.5), sort.direction, t.tealText);
+    drawArrow(painter, QPointF(markLeft + kSortMarkPx / 2.0, room.center().y() + 0.5), sort.direction, t.tealText);
     if (!state.severalKeys) return;
-    rank_.add(std::to_string(sort.rank), QRectF(markLeft + kSortMarkPx - 1, rect.top(), kRankPx + 4, rect.height()),
+    rank_.add(std::to_string(sort.rank), QRectF(markLeft + kSortMarkPx - 1, room.top(), kRankPx + 4, room.height()),
               GlyphText::Align::Left, TextTone::Ink);
     rank_.flush(painter, {t.tealText, t.ink2, t.buoyText, t.onTeal});
 }
 
 void HeadingPainter::paintLanding(QPainter& painter, const GridFrame& frame, const HeadingState& state) {
-    if (!state.dragged) return;
+    if (!state.draggedColumn && !state.draggedTier) return;
     const Tokens& t = frame.tokens;
     painter.setRenderHint(QPainter::Antialiasing, true);
-    if (state.landing) {
-        const int column = *state.landing;
-        const int x = column < frame.columns.count() ? frame.columns.x(column, frame.scrollX)
-                                                     : frame.columns.contentWidth() - frame.scrollX;
-        painter.fillRect(x - 1, 0, 2, frame.viewport.height(), t.brass);
-        QPainterPath cap(QPointF(x - 5.5, 0));
-        cap.lineTo(x + 5.5, 0);
-        cap.lineTo(x, 6.5);
-        cap.closeSubpath();
-        painter.fillPath(cap, t.brass);
+    const QRect& at = state.landing.rect;
+    switch (state.landing.kind) {
+        case LandingMark::Kind::None: break;
+        case LandingMark::Kind::Between: {
+            const int x = at.left();
+            painter.fillRect(x - 1, at.top(), 2, frame.viewport.height(), t.brass);
+            QPainterPath cap(QPointF(x - 5.5, at.top()));
+            cap.lineTo(x + 5.5, at.top());
+            cap.lineTo(x, at.top() + 6.5);
+            cap.closeSubpath();
+            painter.fillPath(cap, t.brass);
+            break;
+        }
+        case LandingMark::Kind::Around: {
+            drawFrame(painter, QRectF(at).adjusted(1, 1, -1, -1), QPen(t.brass, 2), Qt::NoBrush);
+            painter.setRenderHint(QPainter::Antialiasing, true);
+            painter.fillRect(QRectF(at.left() + 5, at.top() + 5, at.width() - 10, 2), t.brass);
+            break;
+        }
+        case LandingMark::Kind::Beneath: {
+            QColor fill = t.brass;
+            fill.setAlphaF(0.18F);
+            QPen dashed(t.brass, 1.5, Qt::DashLine);
+            drawFrame(painter, QRectF(at.left() + 2, at.center().y() + 1, at.width() - 4, at.height() / 2.0 - 3), dashed, fill);
+            painter.setRenderHint(QPainter::Antialiasing, true);
+            break;
+        }
     }
-    const std::string& heading = frame.plan.columns[static_cast<std::size_t>(*state.dragged)].design.heading;
-    const QRectF ghost(state.dragX + 8, 5, text_.width(heading) + 22, frame.headerHeight - 10);
+    const std::string& heading = state.draggedColumn
+                                     ? frame.plan.columns[static_cast<std::size_t>(*state.draggedColumn)].design.heading
+                                     : frame.plan.tiers[static_cast<std::size_t>(*state.draggedTier)].design.heading;
+    const std::string words = state.landing.words.toStdString();
+    const qreal width = std::max(text_.width(heading), small_.width(words)) + 22;
+    const qreal height = words.empty() ? 24 : 40;
+    const qreal left = std::min<qreal>(state.dragAt.x() + 10, frame.viewport.width() - width - 4);
+    const QRectF ghost(left, state.dragAt.y() + 14, width, height);
     painter.setPen(Qt::NoPen);
     painter.setBrush(QColor(40, 32, 16, 40));
     painter.drawRoundedRect(ghost.translated(0, 3), 5, 5);
     painter.setPen(QPen(t.popEdge, 1));
     painter.setBrush(t.paper);
     painter.drawRoundedRect(ghost, 5, 5);
+    painter.setBrush(Qt::NoBrush);
     painter.setRenderHint(QPainter::Antialiasing, false);
-    text_.add(heading, ghost, GlyphText::Align::Center, TextTone::Ink);
+    text_.add(heading, QRectF(ghost.left() + 10, ghost.top() + 3, width - 20, 19), GlyphText::Align::Left, TextTone::Ink);
     text_.flush(painter, {t.ink, t.ink2, t.buoyText, t.onTeal});
+    if (words.empty()) return;
+    small_.add(words, QRectF(ghost.left() + 10, ghost.top() + 20, width - 20, 16), GlyphText::Align::Left, TextTone::Ink);
+    small_.flush(painter, {t.brassText, t.ink2, t.buoyText, t.onTeal});
 }
 
 }  // namespace jollyrow

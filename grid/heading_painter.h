@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// Paints the headings: text, sort marks, the one selected for design, the landing mark and the ghost of a drag.
+// Paints the headings: tiers over their columns, words, sort marks, the ones selected for design, and while one is
+// dragged its ghost, where it would land, and what that would do in words.
 
 #include <QPainter>
 
@@ -8,10 +9,24 @@
 #include <vector>
 
 #include "grid/grid_painter.h"
+#include "grid/heading_layout.h"
 
 namespace jollyrow {
 
-/// What the heading strip shows beyond the frame.
+/// Where a dragged heading would land.
+struct LandingMark {
+    enum class Kind {
+        None,
+        Between,  ///< at the left edge of `rect`, from its top down
+        Around,   ///< under a common heading with what `rect` covers
+        Beneath,  ///< in the lower part of `rect`
+    };
+    Kind kind = Kind::None;
+    QRect rect;
+    QString words;  ///< what would happen
+};
+
+/// What the headings show beyond the frame.
 struct HeadingState {
     struct Sort {
         int rank = 0;  ///< 1 = first key, 0 = not sorted by
@@ -19,25 +34,34 @@ struct HeadingState {
     };
     std::vector<Sort> sorts;  ///< by column
     bool severalKeys = false;
-    std::optional<int> hovered;
-    std::optional<int> dragged;  ///< being moved
-    int dragX = 0;               ///< pointer while moving
-    std::optional<int> landing;  ///< before this column
+    std::optional<int> hoveredColumn, hoveredTier;
+    std::optional<int> focusedColumn, focusedTier;  ///< where the keys are, while they are on the headings
+    std::optional<int> designTier;
+    std::optional<int> draggedColumn, draggedTier;
+    QPoint dragAt;
+    LandingMark landing;
 };
 
 class HeadingPainter final {
   public:
     explicit HeadingPainter(const QFont& font);
-    void paint(QPainter& painter, const GridFrame& frame, const HeadingState& state);
+    void paint(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout, const HeadingState& state);
     /// Width a heading needs, its marks and padding included.
     int neededWidth(const std::string& heading) const;
-    static int heightFor(const QFont& font);
+    static HeadingHeights heightsFor(const QFont& font);
 
   private:
-    void paintHeading(QPainter& painter, const GridFrame& frame, const HeadingState& state, int column);
+    void paintColumn(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout, const HeadingState& state,
+                     int column);
+    void paintTier(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout, const HeadingState& state,
+                   int tier);
+    void paintFold(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout, const PlannedTier& tier,
+                   int index, bool hovered);
     void paintLanding(QPainter& painter, const GridFrame& frame, const HeadingState& state);
     GlyphText text_;
     GlyphText rank_;
+    GlyphText tier_;
+    GlyphText small_;
 };
 
 }  // namespace jollyrow

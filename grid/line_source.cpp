@@ -1,19 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "grid/line_source.h"
 
-#include "core/formats/text_format.h"
-
 namespace jollyrow {
 namespace {
-
-CellMark markOf(EditState state) {
-    switch (state) {
-        case EditState::Saving: return CellMark::Saving;
-        case EditState::Saved: return CellMark::Saved;
-        case EditState::Refused: return CellMark::Refused;
-    }
-    return CellMark::None;
-}
 
 int gravity(CellMark mark) {
     switch (mark) {
@@ -33,33 +22,7 @@ SnapshotLines::SnapshotLines(std::shared_ptr<const Snapshot> snapshot, std::shar
 std::int64_t SnapshotLines::lineCount() const { return snapshot_->lineCount(); }
 
 void SnapshotLines::cell(ViewLine line, int column, CellText& out) const {
-    out.text.clear();
-    out.isEmpty = out.isPending = out.isMisfit = out.isChecked = false;
-    out.mark = CellMark::None;
-    const PlannedColumn& planned = plan_->columns[static_cast<std::size_t>(column)];
-    const SourceRow row = snapshot_->line(line).row;
-    if (const CellEdit* edit = snapshot_->edits->find(row, planned.field)) {
-        out.mark = markOf(edit->state);
-        out.isEmpty = isEmpty(edit->value);
-        out.isChecked = edit->value == Value(true);
-        return appendDisplay(out.text, edit->value, planned.format);
-    }
-    const Column* values = snapshot_->table->column(planned.field);
-    if (!values) {
-        out.isPending = true;
-        return;
-    }
-    out.isEmpty = values->isEmpty(row);
-    if (out.isEmpty) {
-        if (const auto misfit = values->misfit(row)) {
-            out.isMisfit = true;
-            out.isEmpty = false;
-            out.text = *misfit;
-        }
-        return;
-    }
-    if (planned.format.type == Type::Boolean) out.isChecked = values->integer(row) != 0;
-    appendDisplay(out.text, *values, row, planned.format);
+    readCell(*snapshot_, snapshot_->line(line).row, plan_->columns[static_cast<std::size_t>(column)], out);
 }
 
 CellMark SnapshotLines::recordMark(ViewLine line) const {

@@ -8,22 +8,11 @@
 #include <string>
 
 #include "core/columns/type.h"
+#include "core/design/cell_text.h"
 #include "core/design/plan.h"
 #include "core/rows/snapshot.h"
 
 namespace jollyrow {
-
-enum class CellMark { None, Saving, Saved, Refused };
-
-/// One cell, to be shown. Reused from cell to cell so that painting allocates nothing.
-struct CellText {
-    std::string text;  ///< UTF-8, display form; what is stored when it is a misfit
-    bool isEmpty = false;
-    bool isPending = false;  ///< not there yet
-    bool isMisfit = false;   ///< stored value that does not fit the column's type
-    bool isChecked = false;  ///< Boolean columns
-    CellMark mark = CellMark::None;
-};
 
 /// Used on the window's thread only.
 class LineSource {

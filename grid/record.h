@@ -13,11 +13,12 @@
 namespace jollyrow {
 
 struct Snapshot;
+struct ViewPlan;
 
 class Record final {
   public:
     Record() = default;
-    Record(std::shared_ptr<const Snapshot> snapshot, SourceRow row);
+    Record(std::shared_ptr<const Snapshot> snapshot, SourceRow row, std::shared_ptr<const ViewPlan> plan = nullptr);
 
     /// False for "no record", e.g. when nothing is selected. All others answer Empty then.
     bool isValid() const { return snapshot_ != nullptr; }
@@ -34,6 +35,7 @@ class Record final {
   private:
     std::shared_ptr<const Snapshot> snapshot_;
     SourceRow row_{};
+    std::shared_ptr<const ViewPlan> plan_;
 };
 
 }  // namespace jollyrow

@@ -5,20 +5,22 @@
 
 #include <algorithm>
 #include <cstdint>
+#include <optional>
 
 namespace jollyrow {
 
 class ScrollMap final {
   public:
     ScrollMap() = default;
-    /// Requires: lineHeight > 0, pagePx >= 0.
-    ScrollMap(std::int64_t lines, int lineHeight, int pagePx) : lines_(lines), lineHeight_(lineHeight), page_(pagePx) {
+    /// `most`: the last position, when it is not what lines of one height give. Requires: lineHeight > 0, pagePx >= 0.
+    ScrollMap(std::int64_t lines, int lineHeight, int pagePx, std::optional<std::int64_t> most = std::nullopt)
+        : lines_(lines), lineHeight_(lineHeight), page_(pagePx), most_(most) {
         const std::int64_t range = maxScroll();
         unit_ = range / kBarMost + 1;
     }
 
     std::int64_t contentHeight() const { return lines_ * lineHeight_; }
-    std::int64_t maxScroll() const { return std::max<std::int64_t>(0, contentHeight() - page_); }
+    std::int64_t maxScroll() const { return most_ ? *most_ : std::max<std::int64_t>(0, contentHeight() - page_); }
     std::int64_t clamped(std::int64_t y) const { return std::clamp<std::int64_t>(y, 0, maxScroll()); }
 
     /// The line at a content pixel; may be outside [0, lines).
@@ -44,6 +46,7 @@ class ScrollMap final {
     std::int64_t lines_ = 0;
     std::int64_t lineHeight_ = 26;
     std::int64_t page_ = 0;
+    std::optional<std::int64_t> most_;
     std::int64_t unit_ = 1;
 };
 

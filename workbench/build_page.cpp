@@ -8,7 +8,9 @@
 #include <QVBoxLayout>
 
 #include "core/design/make_design.h"
+#include "core/design/plan.h"
 #include "core/formats/text_format.h"
+#include "grid/heading_landing.h"
 #include "workbench/columns_outline.h"
 #include "workbench/fittings.h"
 #include "workbench/look.h"
@@ -19,8 +21,8 @@
 namespace jollyrow {
 namespace {
 
-constexpr int kOutlineWidth = 194;
-constexpr int kFittingsWidth = 256;
+constexpr int kOutlineWidth = 186;
+constexpr int kFittingsWidth = 262;
 
 /// A hairline between two panels.
 QWidget* hairline(QWidget* parent) {
@@ -61,7 +63,9 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
 
     connect(grid_, &Grid::designEdited, this,
             [this](const QString& label) { document_.apply(grid_->design(), label); });
-    connect(grid_, &Grid::headingClicked, this, [this](const QString& field) { selectColumn(field); });
+    grid_->setDesigning(true);
+    connect(grid_, &Grid::headingClicked, this, &BuildPage::extendSelection);
+    connect(grid_, &Grid::tierClicked, this, &BuildPage::selectTier);
     connect(grid_, &Grid::headingDragged, this, [this](const QString& field, const QPoint& at) {
         const QString words = document_.design().sort.empty() ? headingOf(field) : tr("then %1").arg(headingOf(field));
         rowline_->dragOver(at, words);
@@ -80,10 +84,25 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
             });
     connect(grid_, &Grid::failed, this, [this](const QString& message) { Q_EMIT said(message, true); });
 
-    connect(outline_, &ColumnsOutline::selected, this, [this](const QString& field) { selectColumn(field); });
+    connect(outline_, &ColumnsOutline::selected, this, &BuildPage::extendSelection);
+    connect(outline_, &ColumnsOutline::tierSelected, this, &BuildPage::selectTier);
     connect(outline_, &ColumnsOutline::shownToggled, this, &BuildPage::toggleShown);
-    connect(outline_, &ColumnsOutline::moved, this, &BuildPage::moveColumn);
+    connect(outline_, &ColumnsOutline::tierShownToggled, this, [this](const QString& name, bool shown) {
+        Design next = document_.design();
+        showTier(next, name.toStdString(), shown);
+        document_.apply(next, (shown ? tr("Show %1") : tr("Hide %1")).arg(headingOfTier(next, name.toStdString())));
+    });
+    connect(outline_, &ColumnsOutline::moved, this,
+            [this](const std::vector<std::string>& fields, const Landing& to) { applyMove(fields, {}, to); });
+    connect(outline_, &ColumnsOutline::tierMoved, this,
+            [this](const QString& name, const Landing& to) { applyMove({}, name, to); });
     connect(outline_, &ColumnsOutline::added, this, &BuildPage::addColumn);
+    connect(outline_, &ColumnsOutline::removed, this, [this](const std::vector<std::string>& fields) {
+        Design next = document_.design();
+        removeColumns(next, fields);
+        document_.apply(next, fields.size() == 1 ? tr("Take %1 out").arg(headingOf(QString::fromStdString(fields.front())))
+                                                 : tr("Take %1 columns out").arg(fields.size()));
+    });
     connect(fittings_, &Fittings::changed, this, [this](const Design& next, const QString& label, Joining joining) {
         document_.apply(next, label, joining);
     });
@@ -97,8 +116,9 @@ QString BuildPage::headingOf(const QString& field) const {
 
 void BuildPage::documentOpened() {
     closePopover();
-    selected_.reset();
-    grid_->setDesignColumn(std::nullopt);
+    selected_.clear();
+    selectedTier_.reset();
+    grid_->setDesignSelection({});
     if (auto opened = grid_->open(document_.design(), document_.databasePath()); !opened)
         Q_EMIT said(QString::fromStdString(opened.error().message), true);
     refreshOutline();
@@ -108,14 +128,21 @@ void BuildPage::documentOpened() {
 
 void BuildPage::documentChanged() {
     grid_->setDesign(document_.design());
-    if (selected_ && !document_.design().column(selected_->toStdString())) selectColumn(std::nullopt);
+    const Design& design = document_.design();
+    std::erase_if(selected_, [&](const QString& field) { return !design.column(field.toStdString()); });
+    if (selectedTier_ && !design.findTier(selectedTier_->toStdString())) selectedTier_.reset();
+    grid_->setDesignSelection(selected_, selectedTier_);
+    outline_->setSelected(selected_, selectedTier_);
     if (sortPopover_) sortPopover_->setDesign(document_.design());
     refreshOutline();
     refreshRowline();
     refreshFittings();
 }
 
-void BuildPage::refreshOutline() { outline_->setContent(document_.design(), grid_->session().schema()); }
+void BuildPage::refreshOutline() {
+    outline_->setContent(document_.design(), grid_->session().schema(),
+                         [this](const std::string& table) { return grid_->session().schemaOf(table); });
+}
 
 void BuildPage::refreshRowline() {
     if (!document_.isOpen() || !grid_->snapshot()) return;
@@ -145,27 +172,99 @@ void BuildPage::refreshRowline() {
         sort.fields.push_back(QString::fromStdString(design.sort[i].field));
     }
     rowline_->setStations({source, sort});
-    rowline_->setDesignColumn(selected_);
+    rowline_->setDesignColumn(selectedColumn());
+}
+
+BuildPage::~BuildPage() {
+    if (finder_) finder_->finish();
+}
+
+/// The records that try the selected column's format hardest, found beside the window's thread.
+void BuildPage::findExtremes() {
+    const auto& snapshot = grid_->snapshot();
+    const auto field = selected_.size() == 1 ? grid_->session().schema().find(selected_.front().toStdString()) : std::nullopt;
+    const auto column = field && snapshot && raw(*field) < snapshot->table->columns.size() ? snapshot->table->columns[raw(*field)] : nullptr;
+    const std::uint64_t id = column && snapshot->table->complete ? column->id() : 0;
+    if (id == extremesOf_) return;
+    extremesOf_ = id;
+    extremes_ = {};
+    if (id == 0) return;
+    if (!finder_) finder_ = std::make_unique<Worker>();
+    finder_->run([this, column, id] {
+        const Extremes found = extremesOf(*column);
+        QMetaObject::invokeMethod(
+            this,
+            [this, found, id] {
+                if (id != extremesOf_) return;
+                extremes_ = found;
+                refreshFittings();
+            },
+            Qt::QueuedConnection);
+    });
 }
 
 void BuildPage::refreshFittings() {
-    int width = 0;
-    QString sample;
-    if (selected_) {
-        width = grid_->headingRect(*selected_).width();
+    if (!document_.isOpen()) return;
+    findExtremes();
+    FittingsContent content;
+    content.design = document_.design();
+    content.schema = grid_->session().schema();
+    content.fields = selected_;
+    content.tier = selectedTier_;
+    content.snapshot = grid_->snapshot();
+    content.extremes = extremes_;
+    if (!selected_.empty()) {
+        content.widthPx = grid_->headingRect(selected_.front()).width();
         const Record record = grid_->currentRecord().isValid() ? grid_->currentRecord() : grid_->recordAt(0);
-        sample = record.text(selected_->toStdString()).simplified();
-        if (record.isValid() && sample.isEmpty()) sample = QStringLiteral("–");
+        if (record.isValid()) content.current = record.row();
     }
-    fittings_->setContent(document_.design(), grid_->session().schema(), selected_, width, sample);
+    fittings_->setContent(content);
 }
 
 void BuildPage::selectColumn(const std::optional<QString>& field) {
-    selected_ = field;
-    grid_->setDesignColumn(field);
-    outline_->setSelected(field);
-    rowline_->setDesignColumn(field);
+    selectColumns(field ? std::vector<QString>{*field} : std::vector<QString>{});
+}
+
+void BuildPage::selectColumns(const std::vector<QString>& fields) {
+    selected_ = fields;
+    selectedTier_.reset();
+    grid_->setDesignSelection(selected_);
+    outline_->setSelected(selected_, std::nullopt);
+    rowline_->setDesignColumn(selectedColumn());
     refreshFittings();
+}
+
+void BuildPage::selectTier(const QString& name) {
+    selected_.clear();
+    selectedTier_ = name;
+    std::vector<QString> under;
+    for (const std::string& field : fieldsUnder(document_.design(), name.toStdString())) under.push_back(QString::fromStdString(field));
+    grid_->setDesignSelection(under, name);
+    outline_->setSelected({}, name);
+    rowline_->setDesignColumn(std::nullopt);
+    refreshFittings();
+}
+
+/// Shift: from the last selected to here, in display order. Ctrl: one more or one less.
+void BuildPage::extendSelection(const QString& field, Qt::KeyboardModifiers modifiers) {
+    std::vector<QString> next = selected_;
+    const auto at = std::find(next.begin(), next.end(), field);
+    if (modifiers & Qt::ShiftModifier && !next.empty()) {
+        const auto& columns = document_.design().columns;
+        const auto position = [&](const QString& f) {
+            return std::find_if(columns.begin(), columns.end(), [&](const ColumnDesign& c) { return c.field == f.toStdString(); });
+        };
+        auto from = position(next.front()), to = position(field);
+        if (to < from) std::swap(from, to);
+        next.clear();
+        for (auto c = from; c != columns.end() && c <= to; ++c)
+            if (c->shown) next.push_back(QString::fromStdString(c->field));
+    } else if (modifiers & Qt::ControlModifier) {
+        at == next.end() ? next.push_back(field) : void(next.erase(at));
+    } else {
+        next = {field};
+    }
+    selectColumns(next);
 }
 
 void BuildPage::toggleShown(const QString& field) {
@@ -176,42 +275,66 @@ void BuildPage::toggleShown(const QString& field) {
     document_.apply(next, column->shown ? tr("Show %1").arg(headingOf(field)) : tr("Hide %1").arg(headingOf(field)));
 }
 
-void BuildPage::moveColumn(const QString& field, const QString& before) {
+void BuildPage::applyMove(const std::vector<std::string>& fields, const QString& tier, const Landing& to) {
+    if (fields.empty() && tier.isEmpty()) return;
     Design next = document_.design();
-    const ColumnDesign* found = next.column(field.toStdString());
-    if (!found || field == before) return;
-    const ColumnDesign column = *found;
-    std::erase_if(next.columns, [&](const ColumnDesign& c) { return c.field == column.field; });
-    const auto place = std::find_if(next.columns.begin(), next.columns.end(),
-                                    [&](const ColumnDesign& c) { return c.field == before.toStdString(); });
-    next.columns.insert(place, column);
-    document_.apply(next, tr("Move %1").arg(headingOf(field)));
+    const QString label = carryOut(next, {fields, tier.toStdString()}, {HeadingLanding::What::Move, to, {}, {}});
+    if (!label.isEmpty()) document_.apply(next, label);
 }
 
 void BuildPage::moveSelected(int by) {
-    if (!selected_) return;
+    if (selected_.empty()) return;
     const auto& columns = document_.design().columns;
     const auto at = std::find_if(columns.begin(), columns.end(),
-                                 [&](const ColumnDesign& c) { return c.field == selected_->toStdString(); });
-    const auto index = at - columns.begin() + (by > 0 ? 2 : -1);
-    if (at == columns.end() || index < 0 || index > static_cast<std::ptrdiff_t>(columns.size())) return;
-    moveColumn(*selected_, index == static_cast<std::ptrdiff_t>(columns.size())
-                               ? QString()
-                               : QString::fromStdString(columns[static_cast<std::size_t>(index)].field));
+                                 [&](const ColumnDesign& c) { return c.field == selected_.back().toStdString(); });
+    if (at == columns.end()) return;
+    if (by < 0 && at != columns.begin()) return applyMove({at->field}, {}, {std::prev(at)->tier, std::prev(at)->field});
+    const auto next = at + 1;
+    if (by < 0 || next == columns.end()) return;
+    applyMove({at->field}, {}, {next->tier, next + 1 != columns.end() && (next + 1)->tier == next->tier ? (next + 1)->field : std::string()});
+}
+
+void BuildPage::tierOverSelected() {
+    std::vector<std::string> fields;
+    for (const QString& field : selected_) fields.push_back(field.toStdString());
+    if (selectedTier_) fields = fieldsUnder(document_.design(), selectedTier_->toStdString());
+    if (!fields.empty()) grid_->makeTier(fields);
+}
+
+void BuildPage::mendFinding(const Finding& finding) {
+    Design next = document_.design();
+    if (mend(next, finding)) document_.apply(next, QString::fromStdString(mendingWords(finding)));
 }
 
 void BuildPage::sortSelected(Direction direction) {
-    if (!selected_) return;
+    if (selected_.empty()) return;
     Design next = document_.design();
-    next.sort.assign(1, {selected_->toStdString(), direction, Empties::Last});
-    document_.apply(next, tr("Sort by %1").arg(headingOf(*selected_)));
+    next.sort.assign(1, {selected_.back().toStdString(), direction, Empties::Last});
+    document_.apply(next, tr("Sort by %1").arg(headingOf(selected_.back())));
 }
 
+/// A field of the table, or one of another table by the foreign keys that lead there ("vessel.owner.name").
 void BuildPage::addColumn(const QString& field) {
-    const auto index = grid_->session().schema().find(field.toStdString());
+    Session& session = grid_->session();
+    const std::string path = field.toStdString();
+    FieldSchema found;
+    std::size_t start = 0;
+    TableSchema schema = session.schema();
+    for (std::size_t dot = path.find('.'); dot != std::string::npos; dot = path.find('.', start)) {
+        const auto link = foreignKeyOf(schema, path.substr(start, dot - start));
+        if (!link) return;
+        auto next = session.schemaOf(schema.foreignKeys[*link].table);
+        if (!next) return Q_EMIT said(QString::fromStdString(next.error().message), true);
+        schema = std::move(*next);
+        start = dot + 1;
+    }
+    const auto index = schema.find(path.substr(start));
     if (!index) return;
+    found = schema.field(*index);
+    found.name = path;
+    if (start > 0 && found.use == Use::LookUp) found.use = Use::Plain;
     Design next = document_.design();
-    ColumnDesign column = columnFor(grid_->session().schema().field(*index));
+    ColumnDesign column = columnFor(found);
     column.shown = true;
     next.columns.push_back(column);
     document_.apply(next, tr("Add %1").arg(QString::fromStdString(column.heading)));

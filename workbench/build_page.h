@@ -8,7 +8,10 @@
 
 #include <optional>
 
+#include "core/columns/extremes.h"
+#include "core/design/tier_tree.h"
 #include "core/session/session.h"
+#include "core/session/worker.h"
 #include "grid/grid.h"
 #include "workbench/document.h"
 
@@ -25,6 +28,7 @@ class BuildPage final : public QWidget {
     Q_OBJECT
   public:
     BuildPage(Document& document, QWidget* parent = nullptr);
+    ~BuildPage() override;
     Grid& grid() { return *grid_; }
     RowlineBar& rowline() { return *rowline_; }
     ColumnsOutline& outline() { return *outline_; }
@@ -33,11 +37,22 @@ class BuildPage final : public QWidget {
     void openStation(Stage stage);
     void closePopover();
     void selectColumn(const std::optional<QString>& field);
-    std::optional<QString> selectedColumn() const { return selected_; }
+    void selectColumns(const std::vector<QString>& fields);
+    void selectTier(const QString& name);
+    /// The last one selected; nullopt when none or a tier is.
+    std::optional<QString> selectedColumn() const {
+        return selected_.empty() ? std::nullopt : std::optional(selected_.back());
+    }
+    const std::vector<QString>& selectedColumns() const { return selected_; }
+    std::optional<QString> selectedTier() const { return selectedTier_; }
     /// Steps for the selected column, for keys and the finder.
     void moveSelected(int by);
     void toggleShown(const QString& field);
     void sortSelected(Direction direction);
+    /// A new heading over what is selected, to be named at once.
+    void tierOverSelected();
+    /// Puts a finding right, as a step of its own.
+    void mendFinding(const Finding& finding);
 
   Q_SIGNALS:
     void said(const QString& text, bool isError);
@@ -50,7 +65,9 @@ class BuildPage final : public QWidget {
     void refreshFittings();
     void refreshOutline();
     void takeDrop(const QString& field, const QPoint& globalPosition);
-    void moveColumn(const QString& field, const QString& before);
+    void extendSelection(const QString& field, Qt::KeyboardModifiers modifiers);
+    void applyMove(const std::vector<std::string>& fields, const QString& tier, const Landing& to);
+    void findExtremes();
     void addColumn(const QString& field);
     void writeCell(const RecordKey& key, const QString& field, const Value& value);
     void openSource();
@@ -63,7 +80,11 @@ class BuildPage final : public QWidget {
     ColumnsOutline* outline_;
     Grid* grid_;
     Fittings* fittings_;
-    std::optional<QString> selected_;
+    std::vector<QString> selected_;
+    std::optional<QString> selectedTier_;
+    Extremes extremes_;
+    std::uint64_t extremesOf_ = 0;  ///< id of the column they were found in, or are being
+    std::unique_ptr<Worker> finder_;
     QPointer<SortPopover> sortPopover_;
     QPointer<Popover> popover_;
     std::optional<Stage> openStage_;

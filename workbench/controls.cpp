@@ -27,6 +27,11 @@ void CheckBox::paintEvent(QPaintEvent*) {
     painter.drawText(QRectF(23, 0, width() - 23, height()), Qt::AlignLeft | Qt::AlignVCenter, text());
 }
 
+PickBox::PickBox(QWidget* parent) : QComboBox(parent) {
+    setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    setMinimumContentsLength(4);
+}
+
 void PickBox::paintEvent(QPaintEvent* event) {
     QComboBox::paintEvent(event);
     QPainter painter(this);

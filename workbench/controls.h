@@ -17,7 +17,8 @@ class CheckBox final : public QCheckBox {
 
 class PickBox final : public QComboBox {
   public:
-    using QComboBox::QComboBox;
+    /// As wide as it is given; long entries are elided.
+    explicit PickBox(QWidget* parent = nullptr);
 
   protected:
     void paintEvent(QPaintEvent* event) override;

@@ -24,7 +24,7 @@ void Document::begin(Design design, const QString& designPath, const QString& da
 Result<void> Document::openDatabase(const QString& path, const QString& table, const QString& query) {
     auto source = openSource(path.toStdString());
     if (!source) return source.error();
-    auto schema = (*source)->schema({table.toStdString(), query.toStdString()});
+    auto schema = (*source)->schema({table.toStdString(), query.toStdString(), {}});
     if (!schema) return schema.error();
     fileFindings_.clear();
     begin(designFor(*schema, {"sqlite", path.toStdString(), table.toStdString(), query.toStdString()}), {}, path,
@@ -38,7 +38,7 @@ Result<void> Document::openDesign(const QString& path) {
     const std::string database = resolvedSourcePath(read->design, path.toStdString());
     auto source = openSource(database);
     if (!source) return source.error();
-    auto schema = (*source)->schema({read->design.source.table, read->design.source.query});
+    auto schema = (*source)->schema({read->design.source.table, read->design.source.query, {}});
     if (!schema) return schema.error();
     fileFindings_ = std::move(read->findings);
     begin(std::move(read->design), path, QString::fromStdString(database), true);

@@ -22,6 +22,7 @@
 #include "workbench/build_page.h"
 #include "workbench/command_row.h"
 #include "workbench/controls.h"
+#include "workbench/findings_popover.h"
 #include "workbench/look.h"
 #include "workbench/start_page.h"
 #include "workbench/status_line.h"
@@ -139,6 +140,10 @@ void MainWindow::addActions() {
                    {},
                    [this] { build_->grid().session().resort(); },
                    [this, building] { return building() && build_->grid().session().orderIsStale(); }});
+    const auto onAnything = [this, building] { return building() && (build_->selectedColumn() || build_->selectedTier()); };
+    actions_->add({tr("New heading over what is selected"), QKeySequence(tr("Ctrl+T")), [this] { build_->tierOverSelected(); }, onAnything});
+    actions_->add({tr("Show, hide and find columns"), QKeySequence(tr("Ctrl+Shift+C")), [this] { build_->grid().openColumnList(); }, building});
+    actions_->add({tr("Fit all widths exactly"), {}, [this] { build_->grid().fitAll(); }, building});
     actions_->add({tr("Move the selected column left"), QKeySequence(tr("Alt+Shift+Left")),
                    [this] { build_->moveSelected(-1); }, onColumn});
     actions_->add({tr("Move the selected column right"), QKeySequence(tr("Alt+Shift+Right")),
@@ -323,11 +328,9 @@ void MainWindow::showFindings() {
     std::vector<Finding> findings = document_.fileFindings();
     const std::vector<Finding> live = build_->grid().findings();
     findings.insert(findings.end(), live.begin(), live.end());
-    QMenu menu(this);
-    if (findings.empty()) menu.addAction(tr("The design fits the database."))->setEnabled(false);
-    for (const Finding& finding : findings)
-        menu.addAction(QString::fromStdString(finding.message))->setToolTip(QString::fromStdString(finding.where));
-    menu.exec(status_->mapToGlobal(QPoint(8, -menu.sizeHint().height())));
+    auto* card = new FindingsPopover(this, findings);
+    connect(card, &FindingsPopover::mendWanted, build_, &BuildPage::mendFinding);
+    card->openOver(status_->mapTo(this, QPoint(0, 0)).y());
 }
 
 void MainWindow::toggleTheme() {

@@ -26,6 +26,12 @@ void SegmentedSwitch::choose(int index) {
     Q_EMIT chosen(index);
 }
 
+QSize SegmentedSwitch::minimumSizeHint() const {
+    int width = 4;
+    for (const QString& choice : choices_) width += fontMetrics().horizontalAdvance(choice) + 8;
+    return {std::min(width, sizeHint().width()), sizeHint().height()};
+}
+
 QSize SegmentedSwitch::sizeHint() const {
     int widest = 0;
     for (const QString& choice : choices_)

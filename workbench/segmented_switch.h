@@ -15,7 +15,8 @@ class SegmentedSwitch final : public QWidget {
     /// Emits nothing.
     void setCurrent(int index);
     QSize sizeHint() const override;
-    QSize minimumSizeHint() const override { return sizeHint(); }
+    /// Narrower than it would like, with its words still whole.
+    QSize minimumSizeHint() const override;
 
   Q_SIGNALS:
     void chosen(int index);

@@ -88,7 +88,7 @@ class Shots {
         click(grid, grid.headingRect("hours").center(), Qt::ControlModifier);
         window.buildPage().selectColumn(QString("due_on"));
         settle(400);
-        const std::int64_t today = showDay(grid, "20 Nov 2026");
+        const std::int64_t today = showDay(grid, "Fri 20 Nov");
         click(grid, grid.cellRect(today - 5, "work").center());
         if (!grab(window, "build" + suffix)) return false;
         if (theme == Theme::Dark) return true;
@@ -103,7 +103,7 @@ class Shots {
         for (int turn = 0; turn < 500 && !window.tryPage().isReady(); ++turn) settle(20);
         Grid& form = window.tryPage().grid();
         if (!untilLoaded(form)) return false;
-        form.setCurrentCell(showDay(form, "20 Nov 2026") - 7, 5);
+        form.setCurrentCell(showDay(form, "Fri 20 Nov") - 7, 5);
         form.editCurrentCell();
         settle(80);
         if (QWidget* entry = QApplication::focusWidget()) {

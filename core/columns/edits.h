@@ -24,6 +24,7 @@ struct CellEdit {
     Value original;  ///< what the store holds, as far as is known
     EditState state = EditState::Saving;
     std::string message;
+    std::string label = {};  ///< of a look-up: what stands for the record that the value points to
 };
 
 class Edits final {

@@ -26,7 +26,9 @@ struct FieldSchema {
     int primaryKeyRank = 0;  ///< 1 for the first column of the primary key, 0 when not in it
     bool generated = false;  ///< computed by the database: never written
     std::optional<std::string> defaultSql;
-    std::vector<std::string> permitted;  ///< from CHECK (x IN (…)) or an enum; in stated order
+    std::vector<std::string> permitted = {};  ///< from CHECK (x IN (…)) or an enum; in stated order
+    int join = 0;        ///< 0: of the table itself; n: of joins[n - 1], reached by foreign keys and never written
+    std::string column = {};  ///< its name in the joined table; "" for a field of the table itself
     bool operator==(const FieldSchema&) const = default;
 };
 
@@ -34,7 +36,19 @@ struct ForeignKey {
     std::vector<std::string> fields;
     std::string table;
     std::vector<std::string> targetFields;
+    std::string label = {};  ///< field of the target that stands for its records; "" when none does
+    std::vector<std::string> targetChoices = {};  ///< the target's fields that could, in its order
     bool operator==(const ForeignKey&) const = default;
+};
+
+/// Another table reached by a foreign key, joined to the records (each record has at most one partner).
+struct Join {
+    std::string path;  ///< "vessel", "vessel.owner": the foreign keys followed
+    std::string table;
+    int parent = 0;  ///< 0: the table itself; n: joins[n - 1]
+    std::vector<std::string> fields;
+    std::vector<std::string> targetFields;
+    bool operator==(const Join&) const = default;
 };
 
 struct TableSchema {
@@ -45,6 +59,7 @@ struct TableSchema {
     std::optional<std::int64_t> rowCount;  ///< when cheaply known
     std::vector<FieldSchema> fields;
     std::vector<ForeignKey> foreignKeys;
+    std::vector<Join> joins;  ///< for the related fields, which stand behind the table's own in `fields`
     std::vector<std::vector<std::string>> uniqueKeys;
     std::vector<std::string> checks;  ///< texts of CHECK constraints
     bool operator==(const TableSchema&) const = default;

@@ -16,4 +16,13 @@ ColumnDesign* Design::column(std::string_view field) {
     return const_cast<ColumnDesign*>(std::as_const(*this).column(field));
 }
 
+const TierDesign* Design::findTier(std::string_view name) const {
+    const auto found = std::find_if(tiers.begin(), tiers.end(), [name](const TierDesign& t) { return t.name == name; });
+    return found == tiers.end() ? nullptr : &*found;
+}
+
+TierDesign* Design::findTier(std::string_view name) {
+    return const_cast<TierDesign*>(std::as_const(*this).findTier(name));
+}
+
 }  // namespace jollyrow

@@ -9,6 +9,8 @@
 #include <vector>
 
 #include "core/columns/sort_key.h"
+#include "core/columns/type.h"
+#include "core/formats/format_spec.h"
 
 namespace jollyrow {
 
@@ -37,14 +39,48 @@ struct Width {
 };
 
 struct ColumnDesign {
-    std::string field;  ///< name in the source
+    std::string field;  ///< name in the source; "vessel.name" follows the foreign key `vessel`
+    std::optional<Type> type;  ///< of the field when the column was made, to tell when it has become another
     std::string heading;
+    std::string tier;   ///< name of the header tier it stands in; "" = none
+    std::string under;  ///< field of the column it stands beneath, in a record of several lines; "" = none
+    int span = 1;       ///< how many places wide it is when it stands beneath another
     bool shown = true;
+    bool hiddenFromUsers = false;  ///< never shown nor offered in the column list; rules and messages may use it
     bool readOnly = false;
+    bool wrap = false;   ///< text may take several lines
+    bool merge = false;  ///< equal neighbours show their value once
     Alignment alignment = Alignment::Automatic;
     Width width;
+    FormatSpec format;
+    std::string label;    ///< of a look-up: field of the other table that stands for the record; "" = found by itself
+    std::string hint;     ///< stands in the entry while it is empty
+    std::string toolTip;  ///< of the heading
     std::string unknown;  ///< keys of the file that this version does not know, as a JSON object; kept
     bool operator==(const ColumnDesign&) const = default;
+};
+
+/// How a tier's heading is drawn.
+enum class TierLook {
+    Bracket,  ///< its words over a bracket that reaches from the first column to the last
+    Band,     ///< a filled band
+    Plain,    ///< words alone
+};
+
+/// A heading over headings. Which columns it covers is said by them (`tier`); in `columns` they stand side by side.
+struct TierDesign {
+    static constexpr int kMostLevels = 16;
+    std::string name;     ///< names it, unique among the tiers
+    std::string heading;  ///< what is shown
+    std::string parent;   ///< name of the tier it stands in; "" = none
+    Alignment alignment = Alignment::Left;
+    TierLook look = TierLook::Bracket;
+    std::string colour;  ///< of the words, "#rrggbb"; "" = the theme's
+    std::string toolTip;
+    bool folded = false;  ///< only the lead column is shown
+    std::string lead;     ///< field of the column that stays when folded; "" = the first shown one
+    std::string unknown;
+    bool operator==(const TierDesign&) const = default;
 };
 
 struct SortDesign {
@@ -62,19 +98,44 @@ struct SourceDesign {
     bool operator==(const SourceDesign&) const = default;
 };
 
+enum class LineHeight {
+    Fixed,      ///< every line of a record is `rowHeight` high
+    Automatic,  ///< as high as its wrapped texts need, up to `mostLines` lines of text
+};
+
+enum class GridTheme { Automatic, Light, Dark };
+
+/// A record that stays in sight at an edge of the grid, wherever the others are scrolled to.
+struct PinnedRecord {
+    enum class Edge { Top, Bottom };
+    std::vector<std::string> key;  ///< values of the key fields in plain form
+    Edge edge = Edge::Top;
+    bool operator==(const PinnedRecord&) const = default;
+};
+
 struct GridDesign {
-    int pinned = 0;  ///< how many of the first shown columns stay while the rest scrolls
+    int pinned = 0;       ///< how many of the first shown columns stay at the left while the rest scrolls
+    int pinnedRight = 0;  ///< how many of the last ones stay at the right
+    bool lastFills = false;  ///< the last scrolled column takes the room that is left
     bool stripes = true;
     bool lines = true;   ///< hairlines between rows
-    int rowHeight = 26;  ///< pixels at 100 % scale
+    int rowHeight = 26;  ///< pixels at 100 % scale, of one line of a record
+    LineHeight lineHeight = LineHeight::Fixed;
+    int mostLines = 6;  ///< lines of text a cell takes at most when the height is automatic
+    GridTheme theme = GridTheme::Automatic;
+    std::vector<PinnedRecord> pinnedRecords;
     bool operator==(const GridDesign&) const = default;
 };
+
+class TierEdit;
 
 struct Design {
     static constexpr int kVersion = 1;
     int version = kVersion;
     std::string title;
+    std::string locale;  ///< BCP 47, e.g. "de-DE"; "" = thin spaces between thousands, English names of days
     SourceDesign source;
+    std::vector<TierDesign> tiers;      ///< in no particular order: the columns say where they stand
     std::vector<ColumnDesign> columns;  ///< in display order, hidden ones included
     std::vector<SortDesign> sort;       ///< most important first; empty = the bound order
     GridDesign grid;
@@ -84,6 +145,12 @@ struct Design {
     /// nullptr when there is none. Valid until `columns` changes.
     ColumnDesign* column(std::string_view field);
     const ColumnDesign* column(std::string_view field) const;
+    /// The same for tiers.
+    TierDesign* findTier(std::string_view name);
+    const TierDesign* findTier(std::string_view name) const;
+    /// The tier of that name to work on, made when there is none:
+    /// `design.tier("Cost").add("hours", "labour").setToolTip("without tax")`.
+    TierEdit tier(std::string_view name);
 };
 
 }  // namespace jollyrow

@@ -37,6 +37,7 @@ std::string headingFor(std::string_view field, bool isLink) {
 ColumnDesign columnFor(const FieldSchema& field) {
     ColumnDesign column;
     column.field = field.name;
+    column.type = field.type;
     column.heading = headingFor(field.name, field.use == Use::LookUp);
     column.shown = field.type != Type::Binary;
     column.readOnly = field.generated;

@@ -1,69 +1,321 @@
 // SPDX-License-Identifier: MIT
+// Idea: one walk over the columns in display order. What is shown gets the next place across, or a place beneath another
+// where it stands under one; tiers then are the runs of columns with the same name on the same level. Folded tiers leave
+// their lead column only. Covered by tests/design/plan_test.cpp and, for tiers, tests/design/tier_tree_test.cpp.
 #include "core/design/plan.h"
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <map>
+#include <unordered_map>
+
 #include "core/base/near_name.h"
+#include "core/design/tier_tree.h"
 
 namespace jollyrow {
 namespace {
 
-Alignment naturalAlignment(Type type) {
-    if (type == Type::Boolean) return Alignment::Center;
+Alignment naturalAlignment(const PlannedColumn& column, Type type) {
+    if (column.formatter->isMessage() || column.label) return Alignment::Left;
+    if (type == Type::Boolean)
+        return column.format.spec.style == FormatStyle::Words ? Alignment::Left : Alignment::Center;
     return isNumber(type) ? Alignment::Right : Alignment::Left;
 }
 
-Finding missing(std::string where, const std::string& field, const TableSchema& schema, const Design& design) {
-    std::vector<std::string> unused;
-    for (const FieldSchema& candidate : schema.fields)
-        if (!design.column(candidate.name)) unused.push_back(candidate.name);
-    const auto near = nearestName(field, unused);
-    return {Severity::Problem, std::move(where),
-            fmt::format("{} has no column {}.{}", schema.name, field,
-                        near ? fmt::format(" It may be called {} now.", *near)
-                             : " Take it out of the design or add it to the table."),
-            near.value_or("")};
+class Planner {
+  public:
+    Planner(const Design& design, const TableSchema& schema, const ViewPlan* previous)
+        : design_(design), schema_(schema) {
+        for (std::size_t i = 0; i < schema.fields.size(); ++i)
+            fields_.emplace(schema.fields[i].name, static_cast<FieldIndex>(i));
+        if (previous)
+            for (const PlannedColumn& column : previous->columns) known_.emplace(column.design.field, &column);
+        for (const ColumnDesign& column : design.columns) designed_.emplace(column.field, &column);
+    }
+
+    ViewPlan run() {
+        plan_.wanted.assign(schema_.fields.size(), false);
+        for (std::size_t i = 0; i < schema_.fields.size(); ++i) plan_.wanted[i] = schema_.fields[i].type != Type::Binary;
+        findLeads();
+        for (const ColumnDesign& column : design_.columns) addColumn(column);
+        placeBeneath();
+        addTiers();
+        for (const SortDesign& key : design_.sort) addSort(key);
+        return std::move(plan_);
+    }
+
+  private:
+    std::optional<FieldIndex> find(const std::string& name) const {
+        const auto found = fields_.find(name);
+        return found == fields_.end() ? std::nullopt : std::optional(found->second);
+    }
+
+    const std::vector<std::string>& pathOf(const std::string& tier) {
+        const auto known = paths_.find(tier);
+        return known != paths_.end() ? known->second : paths_.emplace(tier, tierPath(design_, tier)).first->second;
+    }
+
+    bool isCandidate(const ColumnDesign& column) const {
+        return column.shown && !column.hiddenFromUsers && fields_.contains(column.field);
+    }
+
+    /// The column that stays of each folded tier.
+    void findLeads() {
+        std::unordered_map<std::string, const TierDesign*> folded;
+        for (const TierDesign& tier : design_.tiers)
+            if (tier.folded) folded.emplace(tier.name, &tier);
+        if (folded.empty()) return;
+        for (const ColumnDesign& column : design_.columns) {
+            if (!isCandidate(column)) continue;
+            for (const std::string& name : pathOf(column.tier)) {
+                const auto tier = folded.find(name);
+                if (tier == folded.end()) continue;
+                std::string& lead = leads_[name];
+                if (lead.empty() || column.field == tier->second->lead) lead = column.field;
+            }
+        }
+    }
+
+    /// False when a folded tier hides it; counts it there.
+    bool survivesFolds(const ColumnDesign& column) {
+        for (const std::string& name : pathOf(column.tier)) {
+            const auto lead = leads_.find(name);
+            if (lead == leads_.end()) continue;
+            if (column.field == lead->second || column.under == lead->second) return true;
+            ++folded_[name];
+            return false;
+        }
+        return true;
+    }
+
+    void missing(std::string where, const std::string& field, std::optional<Type> type, Mending otherwise) {
+        std::vector<std::string> sameType, unused;
+        for (const FieldSchema& candidate : schema_.fields) {
+            if (designed_.contains(candidate.name) || candidate.join != 0) continue;
+            unused.push_back(candidate.name);
+            if (type && candidate.type == *type) sameType.push_back(candidate.name);
+        }
+        auto near = nearestName(field, sameType);
+        if (!near && sameType.size() == 1 && unused.size() == 1) near = sameType.front();
+        if (!near) near = nearestName(field, unused);
+        Finding finding{Severity::Problem, std::move(where), {}, near.value_or(""),
+                        near ? Mending::RenameField : otherwise, field};
+        finding.message = fmt::format("{} has no column {}.{}", schema_.name, field,
+                                      near ? fmt::format(" It may be called {} now.", *near)
+                                           : " Take it out of the design or add it to the table.");
+        plan_.findings.push_back(std::move(finding));
+    }
+
+    void addColumn(const ColumnDesign& column) {
+        const auto field = find(column.field);
+        if (!field) return missing("columns/" + column.field, column.field, column.type, Mending::RemoveColumn);
+        const FieldSchema& found = schema_.field(*field);
+        if (column.type && *column.type != found.type)
+            plan_.findings.push_back({Severity::Warning, "columns/" + column.field,
+                                      fmt::format("{} held {} when it was designed and holds {} now.", column.field,
+                                                  article(*column.type), article(found.type)),
+                                      {}});
+        if (!isCandidate(column) || !survivesFolds(column)) return;
+        plan_.wanted[raw(*field)] = true;
+        PlannedColumn planned;
+        planned.field = *field;
+        planned.design = column;
+        planned.foreignKey = foreignKeyOf(schema_, column.field);
+        if (planned.foreignKey) {
+            const std::string& label =
+                column.label.empty() ? schema_.foreignKeys[*planned.foreignKey].label : column.label;
+            if (!label.empty()) planned.label = find(column.field + "." + label);
+        }
+        planned.format = textFormatOf(design_, column, found);
+        planned.formatter = formatter(planned.format, column);
+        planned.alignment = column.alignment == Alignment::Automatic ? naturalAlignment(planned, found.type) : column.alignment;
+        planned.editable = schema_.writable && !column.readOnly && !found.generated && found.join == 0 &&
+                           found.type != Type::Binary && found.type != Type::NumberList;
+        planned.levels = static_cast<int>(pathOf(column.tier).size());
+        plan_.columns.push_back(std::move(planned));
+    }
+
+    std::shared_ptr<const Formatter> formatter(const TextFormat& format, const ColumnDesign& column) {
+        const auto known = known_.find(column.field);
+        if (known != known_.end() && known->second->format == format && format.spec.style != FormatStyle::Message)
+            return known->second->formatter;
+        auto made = formatterFor(format, schema_, design_);
+        if (made) return *made;
+        plan_.findings.push_back(
+            {Severity::Warning, "columns/" + column.field + "/format",
+             fmt::format("The format \"{}\" of {} cannot be used; its values are shown by type. {}", format.spec.pattern,
+                         column.field, made.error().message),
+             {}, Mending::DropFormat, column.field});
+        return Formatter::automatic(format);
+    }
+
+    /// Gives places across and lines. A column beneath another takes the first line on which its places are free.
+    void placeBeneath() {
+        std::map<std::string, int, std::less<>> placeOf;
+        for (PlannedColumn& column : plan_.columns) {
+            if (!column.design.under.empty() && placeOf.contains(column.design.under)) continue;
+            column.place = static_cast<int>(plan_.places.size());
+            placeOf.emplace(column.design.field, column.place);
+            plan_.places.push_back(static_cast<int>(&column - plan_.columns.data()));
+        }
+        std::vector<std::vector<bool>> taken;  // by line beneath the first, by place
+        for (PlannedColumn& column : plan_.columns) {
+            const auto anchor = placeOf.find(column.design.under);
+            if (column.design.under.empty() || anchor == placeOf.end() || placeOf.contains(column.design.field)) continue;
+            column.place = anchor->second;
+            column.span = std::clamp(column.design.span, 1, static_cast<int>(plan_.places.size()) - column.place);
+            // It stays inside the tier of the one above, so that no heading is torn.
+            const PlannedColumn& top = plan_.columns[static_cast<std::size_t>(plan_.places[static_cast<std::size_t>(column.place)])];
+            while (column.span > 1 &&
+                   plan_.columns[static_cast<std::size_t>(plan_.places[static_cast<std::size_t>(column.place + column.span - 1)])]
+                           .design.tier != top.design.tier)
+                --column.span;
+            for (std::size_t line = 0;; ++line) {
+                if (line == taken.size()) taken.emplace_back(plan_.places.size(), false);
+                const auto begin = taken[line].begin() + column.place, end = begin + column.span;
+                if (std::find(begin, end, true) != end) continue;
+                std::fill(begin, end, true);
+                column.line = static_cast<int>(line) + 1;
+                break;
+            }
+            plan_.recordLines = std::max(plan_.recordLines, column.line + 1);
+        }
+    }
+
+    void addTiers() {
+        for (const PlannedColumn& column : plan_.columns) plan_.tierLevels = std::max(plan_.tierLevels, column.levels);
+        for (int level = 0; level < plan_.tierLevels; ++level) {
+            const std::string* open = nullptr;
+            for (int i = 0; i < static_cast<int>(plan_.columns.size()); ++i) {
+                const auto& path = pathOf(plan_.columns[static_cast<std::size_t>(i)].design.tier);
+                const std::string* name = static_cast<int>(path.size()) > level ? &path[static_cast<std::size_t>(level)] : nullptr;
+                if (name && open && *name == *open) {
+                    plan_.tiers.back().end = i + 1;
+                } else if (name) {
+                    const auto folded = folded_.find(*name);
+                    plan_.tiers.push_back({*design_.findTier(*name), level, i, i + 1, folded == folded_.end() ? 0 : folded->second});
+                }
+                open = name;
+            }
+        }
+    }
+
+    void addSort(const SortDesign& key) {
+        auto field = find(key.field);
+        if (!field) {
+            const auto column = designed_.find(key.field);
+            return missing("sort/" + key.field, key.field,
+                           column == designed_.end() ? std::nullopt : column->second->type, Mending::RemoveSort);
+        }
+        // A look-up sorts as it reads: by the label.
+        if (const auto link = foreignKeyOf(schema_, key.field)) {
+            const auto column = designed_.find(key.field);
+            const std::string label = column != designed_.end() && !column->second->label.empty()
+                                          ? column->second->label
+                                          : schema_.foreignKeys[*link].label;
+            if (const auto labelled = label.empty() ? std::nullopt : find(key.field + "." + label)) field = labelled;
+        }
+        const Type type = schema_.field(*field).type;
+        if (type == Type::Binary || type == Type::NumberList)
+            plan_.findings.push_back(
+                {Severity::Problem, "sort/" + key.field,
+                 fmt::format("{} holds {}, which has no order; it does not sort.", key.field, article(type)), {},
+                 Mending::RemoveSort, key.field});
+        else
+            plan_.sort.push_back({*field, key.direction, key.empties});
+    }
+
+    const Design& design_;
+    const TableSchema& schema_;
+    std::unordered_map<std::string, FieldIndex> fields_;
+    std::unordered_map<std::string, const PlannedColumn*> known_;
+    std::unordered_map<std::string, const ColumnDesign*> designed_;
+    std::unordered_map<std::string, std::vector<std::string>> paths_;
+    std::unordered_map<std::string, std::string> leads_;
+    std::unordered_map<std::string, int> folded_;
+    ViewPlan plan_;
+};
+
+/// Names in braces, with whether a type follows ("hours, number").
+template <class Visit>
+void forEachArgument(const std::string& pattern, const Visit& visit) {
+    for (std::size_t at = pattern.find('{'); at != std::string::npos; at = pattern.find('{', at + 1)) {
+        const std::size_t start = pattern.find_first_not_of(' ', at + 1);
+        const std::size_t end = pattern.find_first_of(" ,}{", start == std::string::npos ? at : start);
+        if (start == std::string::npos || end == std::string::npos) return;
+        visit(pattern.substr(start, end - start), pattern[pattern.find_first_not_of(' ', end)] == ',');
+    }
+}
+
+std::string labelOf(const Design& design, const TableSchema& schema, const std::string& field) {
+    const auto link = foreignKeyOf(schema, field);
+    if (!link) return {};
+    const ColumnDesign* column = design.column(field);
+    const std::string& label = column && !column->label.empty() ? column->label : schema.foreignKeys[*link].label;
+    return label.empty() ? std::string() : field + "." + label;
 }
 
 }  // namespace
 
-ViewPlan planOf(const Design& design, const TableSchema& schema) {
-    ViewPlan plan;
-    plan.wanted.assign(schema.fields.size(), false);
-    for (std::size_t i = 0; i < schema.fields.size(); ++i) plan.wanted[i] = schema.fields[i].type != Type::Binary;
+std::optional<std::size_t> foreignKeyOf(const TableSchema& schema, std::string_view field) {
+    for (std::size_t i = 0; i < schema.foreignKeys.size(); ++i)
+        if (schema.foreignKeys[i].fields.size() == 1 && schema.foreignKeys[i].fields.front() == field) return i;
+    return std::nullopt;
+}
+
+TextFormat textFormatOf(const Design& design, const ColumnDesign& column, const FieldSchema& field) {
+    TextFormat format = defaultFormat(field, field.use == Use::LookUp);
+    format.spec = column.format;
+    format.locale = design.locale;
+    return format;
+}
+
+Result<std::shared_ptr<const Formatter>> formatterFor(const TextFormat& format, const TableSchema& schema,
+                                                      const Design& design) {
+    return Formatter::make(format, schema, [&](std::string_view name) -> std::optional<MessageField> {
+        const auto field = schema.find(name);
+        if (!field) return std::nullopt;
+        const std::string label = labelOf(design, schema, std::string(name));
+        const auto shown = label.empty() ? std::nullopt : schema.find(label);
+        return MessageField{*field, shown.value_or(*field)};
+    });
+}
+
+std::vector<std::string> relatedFields(const Design& design, const TableSchema& schema) {
+    std::vector<std::string> related;
+    const auto add = [&](const std::string& field) {
+        if (field.find('.') != std::string::npos && !schema.find(field) &&
+            std::find(related.begin(), related.end(), field) == related.end())
+            related.push_back(field);
+    };
     for (const ColumnDesign& column : design.columns) {
-        const auto field = schema.find(column.field);
-        if (!field) {
-            plan.findings.push_back(missing("columns/" + column.field, column.field, schema, design));
-            continue;
-        }
-        if (!column.shown) continue;
-        const FieldSchema& found = schema.field(*field);
-        plan.wanted[raw(*field)] = true;
-        PlannedColumn planned;
-        planned.field = *field;
-        planned.design = column;
-        planned.format = defaultFormat(found, found.use == Use::LookUp);
-        planned.alignment = column.alignment == Alignment::Automatic ? naturalAlignment(found.type) : column.alignment;
-        planned.editable = schema.writable && !column.readOnly && !found.generated && found.type != Type::Binary &&
-                           found.type != Type::NumberList;
-        plan.columns.push_back(std::move(planned));
+        add(column.field);
+        add(labelOf(design, schema, column.field));
+        if (column.format.style == FormatStyle::Message)
+            forEachArgument(column.format.pattern, [&](const std::string& name, bool typed) {
+                add(name);
+                if (!typed) add(labelOf(design, schema, name));
+            });
     }
     for (const SortDesign& key : design.sort) {
-        const auto field = schema.find(key.field);
-        if (!field) {
-            plan.findings.push_back(missing("sort/" + key.field, key.field, schema, design));
-            continue;
-        }
-        const Type type = schema.field(*field).type;
-        if (type == Type::Binary || type == Type::NumberList)
-            plan.findings.push_back(
-                {Severity::Problem, "sort/" + key.field,
-                 fmt::format("{} holds {}, which has no order; it does not sort.", key.field, article(type)), ""});
-        else
-            plan.sort.push_back({*field, key.direction, key.empties});
+        add(key.field);
+        add(labelOf(design, schema, key.field));
     }
-    return plan;
+    return related;
+}
+
+void addFieldsRead(const ViewPlan& plan, std::vector<bool>& wanted) {
+    for (const PlannedColumn& column : plan.columns) {
+        wanted[raw(column.field)] = true;
+        if (column.label) wanted[raw(*column.label)] = true;
+        for (const FieldIndex field : column.formatter->fieldsRead()) wanted[raw(field)] = true;
+    }
+    for (const SortKey& key : plan.sort) wanted[raw(key.field)] = true;
+}
+
+ViewPlan planOf(const Design& design, const TableSchema& schema, const ViewPlan* previous) {
+    return Planner(design, schema, previous).run();
 }
 
 }  // namespace jollyrow

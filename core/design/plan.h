@@ -1,14 +1,19 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// ViewPlan: a design met with a schema: names resolved, formats settled, what cannot be had reported. Immutable.
+// ViewPlan: a design met with a schema: names resolved, formats made ready, places and tiers settled, what cannot be had
+// reported. Immutable.
 
+#include <memory>
+#include <optional>
+#include <string>
+#include <string_view>
 #include <vector>
 
 #include "core/columns/schema.h"
 #include "core/columns/sort_key.h"
 #include "core/design/design.h"
 #include "core/design/finding.h"
-#include "core/formats/text_format.h"
+#include "core/formats/formatter.h"
 
 namespace jollyrow {
 
@@ -16,19 +21,55 @@ struct PlannedColumn {
     FieldIndex field{};
     ColumnDesign design;
     TextFormat format;
-    Alignment alignment = Alignment::Left;  ///< never Automatic
+    std::shared_ptr<const Formatter> formatter;  ///< never null
+    std::optional<FieldIndex> label;             ///< of a look-up: the related field that is shown instead
+    std::optional<std::size_t> foreignKey;       ///< of a look-up: index into the schema's foreignKeys
+    Alignment alignment = Alignment::Left;       ///< never Automatic
     bool editable = false;
-    bool operator==(const PlannedColumn&) const = default;
+    int place = 0;    ///< place across, from 0
+    int span = 1;    ///< how many places wide
+    int line = 0;    ///< line of the record, from 0
+    int levels = 0;  ///< tiers over it
+};
+
+/// One tier as it is shown: over the columns [first, end) of the plan, which stand side by side.
+struct PlannedTier {
+    TierDesign design;
+    int level = 0;  ///< 0 = the outermost
+    int first = 0;
+    int end = 0;
+    int foldedAway = 0;  ///< columns that its fold hides
 };
 
 struct ViewPlan {
-    std::vector<PlannedColumn> columns;  ///< the shown ones, in order
+    std::vector<PlannedColumn> columns;  ///< the shown ones, in order; those beneath another right behind it
+    std::vector<int> places;              ///< by place: the column on its first line
+    std::vector<PlannedTier> tiers;      ///< level by level, in the order of their columns
+    int tierLevels = 0;
+    int recordLines = 1;
     std::vector<SortKey> sort;
     std::vector<bool> wanted;  ///< by field: must be loaded
     std::vector<Finding> findings;
 };
 
-/// Never fails: a column or key whose field is missing is left out and becomes a finding with the likely new name.
-ViewPlan planOf(const Design& design, const TableSchema& schema);
+/// Never fails: a column or key whose field is missing is left out and becomes a finding with the likely new name; a
+/// wrong format becomes one, and the column is shown by type. Formatters of `previous` are used again where they fit.
+/// Requires: the design's tiers are settled (settleTiers), else columns of one tier may be shown apart. O(columns * tiers).
+ViewPlan planOf(const Design& design, const TableSchema& schema, const ViewPlan* previous = nullptr);
+
+/// Related fields ("vessel.name") that a design shows, sorts by or writes into messages, labels of its look-ups included;
+/// each once, in the order met. `schema` is the table's own.
+std::vector<std::string> relatedFields(const Design& design, const TableSchema& schema);
+
+/// Marks the fields that a plan's columns and sort keys read. Requires: `wanted` has one entry a field.
+void addFieldsRead(const ViewPlan& plan, std::vector<bool>& wanted);
+
+/// The foreign key of one field, as an index into schema.foreignKeys.
+std::optional<std::size_t> foreignKeyOf(const TableSchema& schema, std::string_view field);
+
+/// The format a column's settings amount to, and its Formatter or what is wrong with them.
+TextFormat textFormatOf(const Design& design, const ColumnDesign& column, const FieldSchema& field);
+Result<std::shared_ptr<const Formatter>> formatterFor(const TextFormat& format, const TableSchema& schema,
+                                                      const Design& design);
 
 }  // namespace jollyrow

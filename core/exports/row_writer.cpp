@@ -7,6 +7,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "core/design/cell_text.h"
 #include "core/formats/text_format.h"
 
 namespace jollyrow {
@@ -22,10 +23,9 @@ std::size_t codePoints(std::string_view text) {
 }
 
 void appendDisplayed(std::string& out, const Snapshot& snapshot, SourceRow row, const PlannedColumn& column) {
-    if (const CellEdit* edit = snapshot.edits ? snapshot.edits->find(row, column.field) : nullptr)
-        appendDisplay(out, edit->value, column.format);
-    else
-        appendDisplay(out, *snapshot.table->column(column.field), row, column.format);
+    CellText cell;
+    readCell(snapshot, row, column, cell);
+    out += cell.text;
 }
 
 /// One line of text: control characters become spaces.

@@ -234,7 +234,7 @@ Result<Value> parseTimestamp(std::string_view typed) {
 
 TextFormat defaultFormat(const FieldSchema& field, bool isLink) {
     const bool names = field.primaryKeyRank > 0 || field.unique || isLink;
-    return {field.type, field.use, field.scale, !names};
+    return {.type = field.type, .use = field.use, .scale = field.scale, .grouped = !names, .spec = {}, .locale = {}};
 }
 
 void appendDisplay(std::string& out, const Column& column, SourceRow row, const TextFormat& format) {
@@ -268,7 +268,7 @@ void appendDisplay(std::string& out, const Value& value, const TextFormat& forma
         void operator()(const std::string& v) const { out += v; }
         void operator()(Date v) const { appendDisplayDate(out, v.days); }
         void operator()(Time v) const { appendDisplayTime(out, v.micros); }
-        void operator()(Timestamp v) const { appendInteger(out, v.micros, {Type::Timestamp, Use::Plain, 0, true}); }
+        void operator()(Timestamp v) const { appendInteger(out, v.micros, {.type = Type::Timestamp}); }
         void operator()(const Bytes& v) const { appendBinary(out, v.data); }
     };
     std::visit(Writer{out, format}, value);

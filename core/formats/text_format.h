@@ -10,15 +10,19 @@
 #include "core/columns/column.h"
 #include "core/columns/schema.h"
 #include "core/columns/value.h"
+#include "core/formats/format_spec.h"
 
 namespace jollyrow {
 
-/// How a column's values are written for people. A plain value, cheap to copy.
+/// How a column's values are written for people. A plain value; formatter.h makes patterns and locales of it work, the
+/// functions below write the automatic form.
 struct TextFormat {
     Type type = Type::Text;
     Use use = Use::Plain;
     int scale = 0;
     bool grouped = true;  ///< thousands set apart; off for keys and record numbers
+    FormatSpec spec = {};
+    std::string locale = {};  ///< BCP 47; "" = the automatic form above
     bool operator==(const TextFormat&) const = default;
 };
 

@@ -8,6 +8,7 @@
 
 #include <chrono>
 
+#include "core/session/schema_for.h"
 #include "core/session/worker.h"
 
 namespace jollyrow {
@@ -69,6 +70,7 @@ struct Session::Threads {
     std::shared_ptr<StoreSide> storeSide;
     // Joined in reverse order: nothing may start what a finished one needs.
     Worker store;
+    Worker look;
     Worker compute;
     Worker load;
 };
@@ -85,6 +87,7 @@ Session::Session(Post post, SessionListener listener)
 Session::~Session() {
     cancelLoad_.request();
     cancelCompute_.request();
+    cancelLookUp_.request();
     threads_->store.finish();
     threads_.reset();
 }
@@ -92,7 +95,7 @@ Session::~Session() {
 Result<void> Session::open(Design design, const std::string& sourcePath) {
     auto source = openSource(sourcePath);
     if (!source) return source.error();
-    auto schema = (*source)->schema({design.source.table, design.source.query});
+    auto schema = schemaFor(**source, design);
     if (!schema) return schema.error();
     cancelLoad();
     cancelCompute_.request();
@@ -126,14 +129,45 @@ Result<void> Session::open(Design design, const std::string& sourcePath) {
 void Session::setDesign(Design design) {
     if (design == design_) return;
     design_ = std::move(design);
-    auto plan = std::make_shared<ViewPlan>(planOf(design_, schema_));
+    const bool related = takeRelated();
+    auto plan = std::make_shared<ViewPlan>(planOf(design_, schema_, plan_.get()));
     bool missing = false;
     for (std::size_t i = 0; i < plan->wanted.size(); ++i)
         missing = missing || (plan->wanted[i] && !table_->columns[i] && table_->rows != 0);
+    // A key whose values are still to come sorts when they are there.
+    const bool keysLoaded = std::all_of(plan->sort.begin(), plan->sort.end(),
+                                        [&](const SortKey& key) { return table_->column(key.field) != nullptr; });
     const bool sortChanged = plan->sort != plan_->sort;
     plan_ = std::move(plan);
-    if (missing && !loading_) beginLoad(false);
-    if (sortChanged) recompute();
+    if (related && loading_) cancelLoad_.request();
+    if (related || (missing && !loading_)) beginLoad(!table_->complete);
+    if (sortChanged && keysLoaded) recompute();
+}
+
+Binding Session::binding() const { return bindingFor(design_, schema_); }
+
+/// Widens the schema by the related fields that the design asks for; their values come with the load that follows.
+bool Session::takeRelated() {
+    const std::vector<std::string> wanted = relatedFields(design_, schema_);
+    if (wanted.empty() || !source_ || schema_.isView) return false;
+    Binding wider = binding();
+    wider.related.insert(wider.related.end(), wanted.begin(), wanted.end());
+    auto schema = source_->schema(wider);
+    const std::size_t known = schema_.fields.size();
+    const bool goesOn = schema && schema->fields.size() > known &&
+                        std::equal(schema_.fields.begin(), schema_.fields.end(), schema->fields.begin());
+    if (!goesOn) return false;
+    schema_ = std::move(*schema);
+    auto table = std::make_shared<Table>(*table_);
+    table->schema = schema_;
+    table->columns.resize(schema_.fields.size());
+    table_ = std::move(table);
+    incoming_.reset();
+    incomingPlan_.reset();
+    auto snapshot = std::make_shared<Snapshot>(*snapshot_);
+    snapshot->table = table_;
+    snapshot_ = std::move(snapshot);
+    return true;
 }
 
 void Session::cancelLoad() { cancelLoad_.request(); }
@@ -147,7 +181,7 @@ void Session::beginLoad(bool showParts) {
     loading_ = true;
     progress_ = {};
     LoadRequest request;
-    request.binding = {design_.source.table, design_.source.query};
+    request.binding = binding();
     request.wanted = plan_->wanted;
     const std::uint64_t number = ++loadNumber_;
     request.onPart = [this, number, showParts](std::shared_ptr<const Table> part, const LoadProgress& progress) {
@@ -284,13 +318,13 @@ Value Session::stored(SourceRow row, FieldIndex field) const {
     return column ? column->value(row) : Value(Empty{});
 }
 
-void Session::edit(SourceRow row, FieldIndex field, Value value) {
+void Session::edit(SourceRow row, FieldIndex field, Value value, std::string label) {
     const CellEdit* existing = edits_->find(row, field);
     if (snapshot_->value(row, field) == value && (!existing || existing->state != EditState::Refused)) return;
     const Column* column = table_->column(field);
     if (!existing && column && column->misfit(row) && isEmpty(value)) return;
     for (const SortKey& key : plan_->sort) orderIsStale_ = orderIsStale_ || key.field == field;
-    CellEdit edit{std::move(value), stored(row, field), EditState::Saving, {}};
+    CellEdit edit{std::move(value), stored(row, field), EditState::Saving, {}, std::move(label)};
     setEdits(edits_->with(row, field, std::move(edit)));
     send(row, field);
 }
@@ -312,7 +346,7 @@ void Session::putBack(SourceRow row, FieldIndex field) {
     if (column && column->value(row) == existing->original)
         setEdits(edits_->without(row, field));
     else
-        setEdits(edits_->with(row, field, {existing->original, existing->original, EditState::Saved, {}}));
+        setEdits(edits_->with(row, field, {existing->original, existing->original, EditState::Saved, {}, {}}));
 }
 
 void Session::send(SourceRow row, FieldIndex field) {
@@ -353,9 +387,67 @@ void Session::answered(std::uint64_t serial, const Result<WriteAnswer>& answer) 
             next.message = answer.error().message;
         }
         setEdits(edits_->with(row, field, next));
+        if (answer) readRelatedAgain(row, field);
         if (listener_.onEditAnswered) listener_.onEditAnswered(row, field, next);
         return;
     }
+}
+
+/// After a foreign key was saved, the record's related fields are other ones.
+void Session::readRelatedAgain(SourceRow row, FieldIndex changed) {
+    std::vector<bool> touched(schema_.joins.size() + 1, false);
+    RecordRequest request;
+    for (std::size_t n = 1; n < touched.size(); ++n) {
+        const Join& join = schema_.joins[n - 1];
+        touched[n] = join.parent != 0 ? touched[static_cast<std::size_t>(join.parent)]
+                                      : std::find(join.fields.begin(), join.fields.end(), schema_.field(changed).name) !=
+                                            join.fields.end();
+    }
+    for (std::size_t i = 0; i < schema_.fields.size(); ++i)
+        if (touched[static_cast<std::size_t>(schema_.fields[i].join)]) request.fields.push_back(static_cast<FieldIndex>(i));
+    if (request.fields.empty() || !table_->hasKeys()) return;
+    request.schema = schema_;
+    request.key = table_->key(row);
+    request.keyIsRowId = table_->rowIds != nullptr;
+    request.keyFields = table_->keyFields;
+    threads_->look.run([this, request, source = source_, row, table = table_] {
+        auto values = source->valuesOf(request);
+        post_([this, request, values = std::move(values), row, table] {
+            if (!values || table != table_) return;
+            auto edits = edits_;
+            for (std::size_t i = 0; i < request.fields.size(); ++i)
+                edits = edits->with(row, request.fields[i], {(*values)[i], (*values)[i], EditState::Saved, {}});
+            setEdits(std::move(edits));
+        });
+    });
+}
+
+void Session::lookUp(FieldIndex field, std::string contains,
+                     std::function<void(const Result<std::vector<LookUpEntry>>&)> done) {
+    const auto link = foreignKeyOf(schema_, schema_.field(field).name);
+    if (!link || !source_) return done(Error{ErrorCode::Unsupported, "This column points to no other table."});
+    const ColumnDesign* column = design_.column(schema_.field(field).name);
+    const ForeignKey& key = schema_.foreignKeys[*link];
+    LookUpRequest request;
+    request.table = key.table;
+    request.keyField = key.targetFields.front();
+    request.labelField = column && !column->label.empty() ? column->label : key.label;
+    request.contains = std::move(contains);
+    cancelLookUp_.request();
+    cancelLookUp_ = Cancel();
+    threads_->look.run([this, request, source = source_, cancel = cancelLookUp_, number = ++lookUpNumber_,
+                        done = std::move(done)] {
+        if (cancel.requested()) return;
+        auto found = source->lookUp(request, cancel);
+        post_([this, number, found = std::move(found), done] {
+            if (number == lookUpNumber_) done(found);
+        });
+    });
+}
+
+Result<TableSchema> Session::schemaOf(const std::string& table) const {
+    if (!source_) return Error{ErrorCode::NotFound, "Nothing is open."};
+    return source_->schema({table, {}, {}});
 }
 
 std::size_t Session::unsavedEdits() const {

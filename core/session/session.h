@@ -61,9 +61,10 @@ class Session final {
     /// Reads all records again; the present ones stay in sight until the new ones are whole. Unsaved edits are kept.
     void reload();
 
-    /// Shows the value at once and saves it behind. Ignored when it is what the cell shows already.
+    /// Shows the value at once and saves it behind. Ignored when it is what the cell shows already. `label` is what a
+    /// look-up shows for the value until the related fields have been read again; may be empty.
     /// Requires: the plan says the column is editable.
-    void edit(SourceRow row, FieldIndex field, Value value);
+    void edit(SourceRow row, FieldIndex field, Value value, std::string label = {});
     /// Takes back a refused edit.
     void putBack(SourceRow row, FieldIndex field);
     /// Saves a refused edit again.
@@ -75,6 +76,12 @@ class Session final {
     std::size_t unsavedEdits() const;
     /// The record with this key in the present table. O(rows).
     std::optional<SourceRow> rowOf(const RecordKey& key) const;
+
+    /// Searches the table a look-up points to, by label, on a thread of its own; `done` is called on the owner's. A newer
+    /// search takes an older one's place, whose `done` is not called then.
+    void lookUp(FieldIndex field, std::string contains, std::function<void(const Result<std::vector<LookUpEntry>>&)> done);
+    /// Another table of the source, e.g. to offer its fields. Reads the schema, a few milliseconds.
+    Result<TableSchema> schemaOf(const std::string& table) const;
 
   private:
     void beginLoad(bool showParts);
@@ -88,6 +95,9 @@ class Session final {
     void answered(std::uint64_t serial, const Result<WriteAnswer>& answer);
     std::shared_ptr<const Edits> carriedEdits(const Table& to, std::map<Edits::Place, std::uint64_t>& serials) const;
     Value stored(SourceRow row, FieldIndex field) const;
+    bool takeRelated();
+    void readRelatedAgain(SourceRow row, FieldIndex changed);
+    Binding binding() const;
 
     SessionListener listener_;
     std::function<void(std::function<void()>)> post_;  ///< drops what arrives after the end
@@ -114,6 +124,8 @@ class Session final {
     double loadMilliseconds_ = 0;
     Cancel cancelLoad_;
     Cancel cancelCompute_;
+    Cancel cancelLookUp_;
+    std::uint64_t lookUpNumber_ = 0;
     std::uint64_t generation_ = 0;
 
     struct Threads;

@@ -11,6 +11,7 @@
 
 #include "core/base/cancel.h"
 #include "core/base/result.h"
+#include "core/columns/look_up.h"
 #include "core/columns/table.h"
 
 namespace jollyrow {
@@ -26,6 +27,9 @@ struct TableSummary {
 struct Binding {
     std::string table;
     std::string query;  ///< when not empty, `table` is ignored
+    /// Fields of other tables reached by foreign keys, e.g. "vessel.owner.name"; they stand behind the table's own in
+    /// the schema, and are loaded with them in one query. One that cannot be had is left out.
+    std::vector<std::string> related = {};
     bool operator==(const Binding&) const = default;
 };
 
@@ -44,6 +48,24 @@ struct LoadRequest {
     std::function<void(std::shared_ptr<const Table>, const LoadProgress&)> onPart;
 };
 
+/// Records of another table that a look-up may point to.
+struct LookUpRequest {
+    std::string table;
+    std::string keyField;
+    std::string labelField;    ///< "" = the key stands for itself
+    std::string contains;      ///< only labels with this in them; case does not matter for ASCII
+    std::optional<Value> key;  ///< only the record with this key
+    std::size_t most = 200;
+};
+/// One record, to read some of its fields again.
+struct RecordRequest {
+    TableSchema schema;
+    RecordKey key;
+    bool keyIsRowId = false;
+    std::vector<FieldIndex> keyFields;
+    std::vector<FieldIndex> fields;
+};
+
 /// Thread-safe: each call opens what it needs. Lives as long as the shared_ptr.
 class Source {
   public:
@@ -52,6 +74,10 @@ class Source {
     virtual Result<TableSchema> schema(const Binding& binding) const = 0;
     /// All records in bound order. Blocks; polls `cancel` at least every 20 ms.
     virtual Result<std::shared_ptr<const Table>> load(const LoadRequest& request, const Cancel& cancel) const = 0;
+    /// In the order of the labels. Blocks; polls `cancel`.
+    virtual Result<std::vector<LookUpEntry>> lookUp(const LookUpRequest& request, const Cancel& cancel) const = 0;
+    /// The values of request.fields, in that order. NotFound when the record is gone.
+    virtual Result<std::vector<Value>> valuesOf(const RecordRequest& request) const = 0;
 };
 
 struct FieldChange {

@@ -15,6 +15,7 @@
 #include <thread>
 
 #include "core/sources/sqlite_connection.h"
+#include "core/sources/sqlite_related.h"
 #include "core/sources/sqlite_schema.h"
 #include "core/sources/sqlite_values.h"
 #include "core/sources/table_builder.h"
@@ -64,14 +65,16 @@ Plan planOf(sqlite3* connection, const TableSchema& schema, const LoadRequest& r
     for (const FieldIndex field : plan.keyFields) plan.wanted[raw(field)] = true;
 
     std::string columns;
+    std::vector<int> joined;
     for (std::size_t i = 0; i < schema.fields.size(); ++i) {
         if (!plan.wanted[i]) continue;
         plan.loaded.push_back(static_cast<FieldIndex>(i));
-        columns += (columns.empty() ? "" : ", ") + quoted(schema.fields[i].name);
+        columns += (columns.empty() ? "" : ", ") + columnSql(schema.fields[i]);
+        if (schema.fields[i].join != 0) joined.push_back(schema.fields[i].join);
     }
-    if (plan.withRowIds) columns += (columns.empty() ? "" : ", ") + std::string("rowid");
+    if (plan.withRowIds) columns += (columns.empty() ? "" : ", ") + std::string("t0.rowid");
     if (columns.empty()) columns = "NULL";
-    plan.select = isQuery ? request.binding.query : "SELECT " + columns + " FROM " + quoted(schema.name);
+    plan.select = isQuery ? request.binding.query : "SELECT " + columns + " FROM " + fromSql(schema, joined);
     return plan;
 }
 
@@ -127,7 +130,7 @@ class MorselLoad {
 
     void work(sqlite3* connection) {
         watch(connection, cancel_);
-        auto statement = prepare(connection, plan_.select + " WHERE rowid >= ?1 AND rowid <= ?2 ORDER BY rowid");
+        auto statement = prepare(connection, plan_.select + " WHERE t0.rowid >= ?1 AND t0.rowid <= ?2 ORDER BY t0.rowid");
         if (!statement) return fail(statement.error());
         ChunkSet set;
         while (const auto morsel = take(set)) {

@@ -61,6 +61,32 @@ void readChecks(sqlite3* connection, TableSchema& schema) {
     }
 }
 
+/// Fills in what a foreign key leaves out: the target's key, and the field that stands for its records: a text that
+/// is unique, else one called name, title or label, else the first text.
+void describeTarget(sqlite3* connection, ForeignKey& link) {
+    auto statement = prepare(connection, "SELECT name, type, pk FROM pragma_table_info(?1)");
+    if (!statement) return;
+    bindValue(statement->get(), 1, link.table);
+    std::vector<std::string> keys, texts;
+    while (sqlite3_step(statement->get()) == SQLITE_ROW) {
+        FieldSchema field;
+        field.name = columnText(statement->get(), 0);
+        readDeclaredType(field, columnText(statement->get(), 1));
+        if (sqlite3_column_int(statement->get(), 2) > 0) keys.push_back(field.name);
+        if (field.type == Type::Text && !columnText(statement->get(), 1).empty()) texts.push_back(field.name);
+        if (field.type != Type::Binary && field.type != Type::NumberList) link.targetChoices.push_back(field.name);
+    }
+    for (std::size_t i = 0; i < link.targetFields.size(); ++i)
+        if (link.targetFields[i].empty() && i < keys.size()) link.targetFields[i] = keys[i];
+    int best = 0;
+    for (const std::string& text : texts) {
+        const int weight = text == "name" || text == "title" || text == "label" ? 3 : text.ends_with("name") ? 2 : 1;
+        if (weight <= best) continue;
+        best = weight;
+        link.label = text;
+    }
+}
+
 void readForeignKeys(sqlite3* connection, TableSchema& schema) {
     auto statement =
         prepare(connection, "SELECT id, \"table\", \"from\", \"to\" FROM pragma_foreign_key_list(?1) ORDER BY id, seq");
@@ -75,6 +101,7 @@ void readForeignKeys(sqlite3* connection, TableSchema& schema) {
         schema.foreignKeys.back().fields.emplace_back(columnText(statement->get(), 2));
         schema.foreignKeys.back().targetFields.emplace_back(columnText(statement->get(), 3));
     }
+    for (ForeignKey& link : schema.foreignKeys) describeTarget(connection, link);
     for (const ForeignKey& link : schema.foreignKeys)
         if (link.fields.size() == 1)
             if (const auto field = schema.find(link.fields.front())) schema.fields[raw(*field)].use = Use::LookUp;
@@ -208,6 +235,71 @@ Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& tabl
         inferUntyped(connection, schema, "SELECT * FROM " + quoted(table));
     }
     return schema;
+}
+
+namespace {
+
+/// True when at most one record can have these values, so that a join does not multiply the records.
+bool isUniqueIn(const TableSchema& table, const std::vector<std::string>& fields) {
+    std::vector<std::string> primary;
+    for (const FieldSchema& field : table.fields)
+        if (field.primaryKeyRank > 0) primary.push_back(field.name);
+    const auto covers = [&](const std::vector<std::string>& key) {
+        return !key.empty() && std::all_of(key.begin(), key.end(), [&](const std::string& name) {
+            return std::find(fields.begin(), fields.end(), name) != fields.end();
+        });
+    };
+    return covers(primary) || std::any_of(table.uniqueKeys.begin(), table.uniqueKeys.end(), covers);
+}
+
+constexpr int kMostJoins = 40;
+constexpr std::size_t kMostSteps = 8;
+
+}  // namespace
+
+void addRelated(sqlite3* connection, TableSchema& schema, const std::vector<std::string>& paths) {
+    std::vector<TableSchema> tables;  // of the joins, in their order
+    const TableSchema own = schema;
+    for (const std::string& path : paths) {
+        if (schema.find(path)) continue;
+        int at = 0;
+        std::size_t start = 0, steps = 0;
+        for (std::size_t dot = path.find('.'); dot != std::string::npos && at >= 0; dot = path.find('.', start)) {
+            const std::string link = path.substr(start, dot - start), prefix = path.substr(0, dot);
+            start = dot + 1;
+            const auto known = std::find_if(schema.joins.begin(), schema.joins.end(), [&](const Join& j) { return j.path == prefix; });
+            if (known != schema.joins.end()) {
+                at = static_cast<int>(known - schema.joins.begin()) + 1;
+                continue;
+            }
+            const TableSchema& from = at == 0 ? own : tables[static_cast<std::size_t>(at) - 1];
+            const auto key = std::find_if(from.foreignKeys.begin(), from.foreignKeys.end(), [&](const ForeignKey& k) {
+                return (k.fields.size() == 1 && k.fields.front() == link) || (k.fields.size() > 1 && k.table == link);
+            });
+            const bool possible = key != from.foreignKeys.end() && schema.joins.size() < kMostJoins && ++steps <= kMostSteps;
+            auto target = possible ? readTableSchema(connection, key->table) : Result<TableSchema>(Error{});
+            if (!target || target->isView || !isUniqueIn(*target, key->targetFields)) {
+                at = -1;
+                break;
+            }
+            schema.joins.push_back({prefix, key->table, at, key->fields, key->targetFields});
+            tables.push_back(std::move(*target));
+            at = static_cast<int>(schema.joins.size());
+        }
+        if (at <= 0) continue;
+        const TableSchema& last = tables[static_cast<std::size_t>(at) - 1];
+        const auto found = last.find(path.substr(start));
+        if (!found) continue;
+        FieldSchema field = last.field(*found);
+        field.column = std::exchange(field.name, path);
+        field.join = at;
+        field.generated = true;
+        field.required = field.unique = false;
+        field.primaryKeyRank = 0;
+        field.defaultSql.reset();
+        if (field.use == Use::LookUp) field.use = Use::Plain;
+        schema.fields.push_back(std::move(field));
+    }
 }
 
 Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& query) {

@@ -13,6 +13,8 @@ namespace jollyrow::sqlite {
 Result<std::vector<TableSummary>> readTables(sqlite3* connection);
 /// A table or view of the main schema.
 Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& table);
+/// Adds the joins and fields that the paths ("vessel.owner.name") need; paths that lead nowhere add nothing.
+void addRelated(sqlite3* connection, TableSchema& schema, const std::vector<std::string>& paths);
 /// The result columns of a SELECT; refuses anything that is not one statement that only reads.
 Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& query);
 /// True when the table has a row id that can name its records; false for views, queries and WITHOUT ROWID tables.

@@ -5,6 +5,7 @@
 #include "core/sources/source.h"
 #include "core/sources/sqlite_connection.h"
 #include "core/sources/sqlite_load.h"
+#include "core/sources/sqlite_related.h"
 #include "core/sources/sqlite_schema.h"
 
 namespace jollyrow {
@@ -24,13 +25,27 @@ class SqliteSource final : public Source {
         auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly, sqlite::kBriefMs);
         if (!connection) return connection.error();
         if (!binding.query.empty()) return sqlite::readQuerySchema(connection->get(), binding.query);
-        return sqlite::readTableSchema(connection->get(), binding.table);
+        auto schema = sqlite::readTableSchema(connection->get(), binding.table);
+        if (schema) sqlite::addRelated(connection->get(), *schema, binding.related);
+        return schema;
     }
 
     Result<std::shared_ptr<const Table>> load(const LoadRequest& request, const Cancel& cancel) const override {
         auto found = schema(request.binding);
         if (!found) return found.error();
         return sqlite::loadTable(path_, *found, request, cancel);
+    }
+
+    Result<std::vector<LookUpEntry>> lookUp(const LookUpRequest& request, const Cancel& cancel) const override {
+        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly, sqlite::kBriefMs);
+        if (!connection) return connection.error();
+        return sqlite::lookUp(connection->get(), request, cancel);
+    }
+
+    Result<std::vector<Value>> valuesOf(const RecordRequest& request) const override {
+        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly);
+        if (!connection) return connection.error();
+        return sqlite::valuesOf(connection->get(), request);
     }
 
   private:

@@ -80,6 +80,7 @@ std::vector<PlannedColumn> columnsOf(const TableSchema& schema) {
         column.field = static_cast<FieldIndex>(i);
         column.design.field = column.design.heading = schema.fields[i].name;
         column.format = defaultFormat(schema.fields[i], false);
+        column.formatter = Formatter::automatic(column.format);
         columns.push_back(column);
     }
     return columns;

@@ -93,7 +93,7 @@ class GridTest : public QObject {
         QCOMPARE(edited.count(), 1);
         QCOMPARE(edited.at(0).at(0).toString(), QString("Widen Work"));
         QTest::mouseDClick(grid_->viewport(), Qt::LeftButton, {}, QPoint(grid_->headingRect("work").right() + 1, 12));
-        QCOMPARE(grid_->design().column("work")->width.mode, WidthMode::Fit);
+        QTRY_COMPARE(grid_->design().column("work")->width.mode, WidthMode::Fit);
         const int fit = grid_->headingRect("work").width();
         QVERIFY(fit < 160 && fit > 50);
         QVERIFY(grid_->design().sort.empty());

@@ -11,7 +11,9 @@
 #include <set>
 
 #include "grid/column_layout.h"
+#include "core/design/tier_tree.h"
 #include "grid/grid_painter.h"
+#include "grid/heading_layout.h"
 #include "grid/scroll_map.h"
 #include "workbench/rowline_bar.h"
 
@@ -96,34 +98,150 @@ class LayoutTest : public QObject {
         }
     }
 
+    void whatIsLeftGoesToTheColumnThatFills() {
+        std::mt19937 random(8);
+        for (int round = 0; round < 500; ++round) {
+            const auto columns = randomColumns(random, true);
+            const int room = static_cast<int>(random() % 4000), fills = static_cast<int>(random() % columns.size());
+            const auto plain = columnWidths(columns, room), filled = columnWidths(columns, room, fills);
+            const int sum = std::accumulate(filled.begin(), filled.end(), 0);
+            QVERIFY(sum >= room);
+            for (std::size_t i = 0; i < columns.size(); ++i)
+                if (static_cast<int>(i) != fills) QCOMPARE(filled[i], plain[i]);
+            if (sum > room) QCOMPARE(filled, plain);
+        }
+    }
+
     void everyPixelHasItsColumn() {
         std::mt19937 random(5);
-        for (int round = 0; round < 300; ++round) {
+        for (int round = 0; round < 400; ++round) {
             const std::vector<int> widths = columnWidths(randomColumns(random, true), 900);
-            const ColumnLayout layout(widths, static_cast<int>(random() % 4), 22, 900);
+            // Some columns beneath others, one or more places wide.
+            std::vector<ColumnPlace> places;
+            for (int p = 0; p < static_cast<int>(widths.size()); ++p) {
+                places.push_back({p, 1, 0});
+                if (round % 2 && random() % 3 == 0) places.push_back({p, 1 + static_cast<int>(random() % (widths.size() - static_cast<std::size_t>(p))), 1});
+            }
+            std::set<int> taken;
+            std::erase_if(places, [&](const ColumnPlace& c) {
+                for (int p = c.place; c.line > 0 && p < c.place + c.span; ++p)
+                    if (!taken.insert(p).second) return true;
+                return false;
+            });
+            const ColumnLayout layout(widths, {static_cast<int>(random() % 4), static_cast<int>(random() % 3)}, 22, 900, places);
             const int scroll = layout.maxScroll() == 0
                                    ? 0
                                    : static_cast<int>(random() % static_cast<unsigned>(layout.maxScroll() + 1));
-            const auto [first, end] = layout.visibleRange(scroll);
-            for (int x = 0; x < 900; x += 3) {
-                const auto column = layout.columnAt(x, scroll);
-                if (x < 22) QVERIFY(!column);
-                if (!column) continue;
-                QVERIFY(x >= layout.x(*column, scroll) && x < layout.x(*column, scroll) + layout.width(*column));
-                QVERIFY(*column < layout.pinned() || (*column >= first && *column < end));
-                const int landing = layout.landingAt(x, scroll);
-                QVERIFY(landing == *column || landing == *column + 1);
-            }
+            for (int x = 0; x < 900; x += 3)
+                for (const int line : {0, 1}) {
+                    const auto column = layout.columnAt(x, scroll, line);
+                    if (x < 22) QVERIFY(!column);
+                    if (!column) continue;
+                    QVERIFY(x >= layout.x(*column, scroll) && x < layout.x(*column, scroll) + layout.width(*column));
+                    const Zone zone = layout.zoneOf(*column);
+                    const auto [from, to] = layout.extent(zone);
+                    QVERIFY(x >= from && x < to);
+                    const ColumnRange range = layout.visible(zone, scroll);
+                    QVERIFY(*column >= range.begin && *column < range.end);
+                }
             for (int column = 0; column < layout.count(); ++column) {
                 const int shown = layout.scrollToShow(column, scroll);
                 QVERIFY(shown >= 0 && shown <= std::max(layout.maxScroll(), scroll));
-                QVERIFY(layout.x(column, shown) >= (column < layout.pinned() ? 22 : layout.pinnedEnd()));
+                QVERIFY(layout.x(column, shown) >= layout.extent(layout.zoneOf(column)).first || layout.width(column) > 900);
             }
         }
     }
 
+    void tiersStandOverTheirColumnsHoweverScrolledAndPinned() {
+        std::mt19937 random(9);
+        for (int round = 0; round < 300; ++round) {
+            Design design;
+            TableSchema schema;
+            for (int i = 0; i < 10; ++i) {
+                ColumnDesign column;
+                column.field = column.heading = "c" + std::to_string(i);
+                FieldSchema field;
+                field.name = column.field;
+                schema.fields.push_back(field);
+                design.columns.push_back(column);
+            }
+            for (int i = 0; i < 4; ++i) {
+                const int first = static_cast<int>(random() % 9);
+                makeTier(design, {"c" + std::to_string(first), "c" + std::to_string(first + 1)}, "T");
+            }
+            const ViewPlan plan = planOf(design, schema);
+            const ColumnLayout columns(std::vector<int>(10, 60 + static_cast<int>(random() % 90)),
+                                       {static_cast<int>(random() % 4), static_cast<int>(random() % 3)}, 22, 500);
+            const int scroll = columns.maxScroll() == 0 ? 0 : static_cast<int>(random() % static_cast<unsigned>(columns.maxScroll() + 1));
+            const HeadingLayout layout(plan, columns, {}, scroll);
+            std::vector<QRect> level;
+            for (int t = 0; t < static_cast<int>(plan.tiers.size()); ++t) {
+                const QRect rect = layout.tierRect(t);
+                // It covers every part of its columns that can be seen, and nothing of others.
+                for (int c = 0; c < 10; ++c) {
+                    const auto [from, to] = columns.extent(columns.zoneOf(c));
+                    const QRect seen = layout.columnRect(c) & QRect(from, 0, to - from, 1000);
+                    if (seen.isEmpty()) continue;
+                    const bool under = c >= plan.tiers[static_cast<std::size_t>(t)].first && c < plan.tiers[static_cast<std::size_t>(t)].end;
+                    if (under)
+                        QVERIFY(rect.left() <= seen.left() && rect.right() >= seen.right());
+                    else
+                        QVERIFY(rect.isEmpty() || rect.right() < seen.left() || rect.left() > seen.right());
+                }
+            }
+            // Every point of the headings over a column has one heading.
+            for (int x = 23; x < 500; x += 7)
+                for (int y = 1; y < layout.height(); y += 5) {
+                    const auto hit = layout.hitAt({x, y});
+                    QCOMPARE(hit.has_value(), columns.columnAt(x, scroll).has_value());
+                    if (hit) QVERIFY(hit->column.has_value() != hit->tier.has_value());
+                    if (hit && hit->tier) QVERIFY(layout.tierRect(*hit->tier).contains(x, y));
+                    if (hit && hit->column) QVERIFY(layout.columnRect(*hit->column).contains(x, y));
+                }
+        }
+    }
+
+    void automaticHeightsReachEveryLine() {
+        std::mt19937 random(3);
+        for (int round = 0; round < 200; ++round) {
+            const std::int64_t lines = 1 + static_cast<std::int64_t>(random() % 400);
+            std::vector<int> heights(static_cast<std::size_t>(lines));
+            for (int& height : heights) height = 26 + 13 * static_cast<int>(random() % 8);
+            const auto heightOf = [&](std::int64_t line) { return heights[static_cast<std::size_t>(line)]; };
+            const std::int64_t most = scrollWithBottomOf(lines - 1, heightOf, 400);
+            const ScrollMap scroll(lines, LinePlaces::kUnits, 400 * LinePlaces::kUnits / 26, most);
+            QCOMPARE(scroll.maxScroll(), most);
+            const LinePlaces last(scroll, lines, most, heightOf, 26, 34, 434);
+            QCOMPARE(last.end(), lines);
+            QVERIFY(std::abs(last.top(lines - 1) + last.height(lines - 1) - 434) <= 1 || lines < 20);
+            std::int64_t y = 0;
+            for (int step = 0; step < 50; ++step) {
+                const std::int64_t next = std::min(most, scrolledBy(y, 100, lines, heightOf));
+                const LinePlaces before(scroll, lines, y, heightOf, 26, 34, 434), after(scroll, lines, next, heightOf, 26, 34, 434);
+                if (next < most && after.first() < before.end())
+                    QVERIFY(std::abs(before.top(after.first()) - after.top(after.first()) - 100) <= 1);
+                for (std::int64_t line = after.first(); line + 1 < after.end(); ++line)
+                    QCOMPARE(after.top(line) + after.height(line), after.top(line + 1));
+                if (const auto at = after.lineAt(200)) QVERIFY(after.top(*at) <= 200 && after.top(*at) + after.height(*at) > 200);
+                y = next;
+            }
+        }
+    }
+
+    void wrappedTextBreaksBetweenWords() {
+        const GlyphText text{QFont()};
+        const std::string words = "Owner calls in the morning, mast was cracked; insurer wants pictures";
+        const qreal width = text.width(words);
+        QCOMPARE(text.wrappedLines(words, width + 1, 9), 1);
+        QVERIFY(text.wrappedLines(words, width / 2, 9) >= 2);
+        QCOMPARE(text.wrappedLines(words, width / 20, 3), 3);
+        QCOMPARE(text.wrappedLines("a\nb\nc", 500, 9), 3);
+        QCOMPARE(text.wrappedLines("", 500, 9), 1);
+        QVERIFY(text.wrappedLines("Übermäßigübermäßigübermäßig", 40, 9) > 1);  // a word longer than the line
+    }
+
     void bordersAreFoundNearThem() {
-        const ColumnLayout layout({100, 60, 200}, 1, 22, 500);
+        const ColumnLayout layout({100, 60, 200}, {1, 0}, 22, 500);
         QCOMPARE(layout.borderAt(122, 0, 4), std::optional(0));
         QCOMPARE(layout.borderAt(118, 0, 4), std::optional(0));
         QCOMPARE(layout.borderAt(126, 0, 4), std::optional(0));
@@ -170,29 +288,23 @@ class LayoutTest : public QObject {
         const EndlessLines source(200'000'000);
         ViewPlan plan;
         for (int i = 0; i < 3; ++i)
-            plan.columns.push_back({FieldIndex{0}, {}, {Type::Text, Use::Plain, 0, true}, Alignment::Left, false});
-        const ColumnLayout columns({200, 150, 300}, 1, 22, 600);
+            plan.columns.emplace_back().formatter = Formatter::automatic({});
+        const ColumnLayout columns({200, 150, 300}, {1, 0}, 22, 600);
         const ScrollMap scroll(source.lineCount(), 26, 366);
+        const LinePlaces places(scroll, source.lineCount(), line * 26 + 7, 26, 34, 400);
         const Selection selection;
         const std::vector<int> insets(3, 0);
         GridFrame frame{.tokens = tokens(Theme::Light),
                         .columns = columns,
-                        .scroll = scroll,
+                        .places = places,
                         .lines = &source,
                         .plan = plan,
                         .selection = selection,
                         .decimalInsets = insets,
                         .viewport = {600, 400},
                         .headerHeight = 34,
-                        .rowHeight = 26,
-                        .scrollX = 0,
-                        .scrollY = line * 26 + 7,
-                        .stripes = true,
-                        .hairlines = true,
-                        .hasFocus = false,
-                        .hover = std::nullopt,
-                        .designColumn = std::nullopt,
-                        .message = {}};
+                        .bodyTop = 34,
+                        .bodyBottom = 400};
         QImage image(600, 400, QImage::Format_RGB32);
         image.fill(Qt::magenta);
         QPainter painter(&image);

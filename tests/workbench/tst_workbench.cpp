@@ -22,6 +22,7 @@
 #include "workbench/look.h"
 #include "workbench/main_window.h"
 #include "workbench/rowline_bar.h"
+#include "workbench/segmented_switch.h"
 #include "workbench/sort_popover.h"
 #include "workbench/start_page.h"
 #include "workbench/try_page.h"
@@ -91,28 +92,36 @@ class WorkbenchTest : public QObject {
         QTest::mouseClick(outline.viewport(), Qt::LeftButton, {}, outline.eyeRect("hours").center());
         QVERIFY(!document().design().column("hours")->shown);
         QVERIFY(grid().headingRect("hours").isEmpty());
-        QTest::mouseClick(outline.viewport(), Qt::LeftButton, {}, outline.eyeRect("vessel").center());
-        QVERIFY(!grid().headingRect("vessel").isEmpty() || document().design().column("vessel")->shown);
+        QTest::mouseClick(outline.viewport(), Qt::LeftButton, {}, outline.eyeRect("vessel.length").center());
+        QVERIFY(document().design().column("vessel.length")->shown);
         const QPoint from = outline.rowRect("parts").center() - QPoint(40, 0),
                      to = outline.rowRect("work").topLeft() + QPoint(60, 3);
         QTest::mousePress(outline.viewport(), Qt::LeftButton, {}, from);
         for (int step = 1; step <= 5; ++step) QTest::mouseMove(outline.viewport(), from + (to - from) * step / 5);
         QTest::mouseRelease(outline.viewport(), Qt::LeftButton, {}, to);
-        QCOMPARE(document().design().columns[1].field, std::string("parts"));
-        QCOMPARE(document().undoLabel(), QString("Move Parts"));
+        QCOMPARE(document().design().columns[5].field, std::string("parts"));
+        QCOMPARE(document().undoLabel(), QString("Move Parts under Job"));
         outline.setFocus();
         QTest::keyClick(&outline, Qt::Key_Down, Qt::AltModifier);
-        QCOMPARE(document().design().columns[2].field, std::string("parts"));
+        QCOMPARE(document().design().columns[6].field, std::string("parts"));
         QTest::keyClick(&outline, Qt::Key_Space);
         QVERIFY(!document().design().column("parts")->shown);
         for (int i = 0; i < 5; ++i) document().undo();
         QVERIFY(!document().isDirty());
-        // A design without a field offers it below.
-        Design fewer = document().design();
-        std::erase_if(fewer.columns, [](const ColumnDesign& c) { return c.field == "paid"; });
-        document().apply(fewer, "fewer");
+        // A field that the grid does not use is offered below; Delete puts a column there.
         QTest::mouseClick(outline.viewport(), Qt::LeftButton, {}, outline.rowRect("paid").center());
         QVERIFY(document().design().column("paid"));
+        QTest::keyClick(&outline, Qt::Key_Delete);
+        QVERIFY(!document().design().column("paid"));
+        QCOMPARE(document().undoLabel(), QString("Take Paid out"));
+        // The eye of a tier is that of all its columns.
+        QTest::mouseMove(outline.viewport(), outline.tierRowRect("Cost").center());
+        QTest::mouseClick(outline.viewport(), Qt::LeftButton, {},
+                          QPoint(outline.viewport()->width() - 18, outline.tierRowRect("Cost").center().y()));
+        QVERIFY(!document().design().column("hours")->shown && !document().design().column("parts")->shown);
+        QVERIFY(grid().tierRect("Labour").isEmpty());
+        document().undo();
+        QVERIFY(!grid().tierRect("Labour").isEmpty());
     }
 
     void fittingsChangeTheLiveGridInOneStepAGesture() {
@@ -127,12 +136,16 @@ class WorkbenchTest : public QObject {
         QVERIFY(document().undoLabel().isEmpty());
 
         build().selectColumn(QString("number"));
+        const int before = grid().headingRect("number").width();
+        auto* mode = fitting<QSpinBox>("Width in pixels")->parentWidget()->findChild<SegmentedSwitch*>();
+        QTest::mouseClick(mode, Qt::LeftButton, {}, QPoint(20, mode->height() / 2));
+        QCOMPARE(grid().headingRect("number").width(), before);  // fixed at what it was
         auto* pixels = fitting<QSpinBox>("Width in pixels");
         pixels->setValue(140);
         QCOMPARE(grid().headingRect("number").width(), 140);
         pixels->setValue(150);
         document().undo();
-        QCOMPARE(grid().headingRect("number").width(), 58);
+        QCOMPARE(grid().headingRect("number").width(), before);
     }
 
     void headingsAreDroppedOnTheSortStation() {

@@ -1,0 +1,77 @@
+// SPDX-License-Identifier: MIT
+#include "core/design/cell_text.h"
+
+namespace jollyrow {
+namespace {
+
+/// A look-up shows the label of the record it points to; an edited one the label that came with the choice.
+bool readLabel(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, const CellEdit* edit, CellText& out) {
+    if (edit) {
+        if (isEmpty(edit->value)) return false;
+        const CellEdit* label = snapshot.edits->find(row, *column.label);  // read again after the save
+        out.text = edit->label;
+        if (out.text.empty() && label && edit->state == EditState::Saved) appendDisplay(out.text, label->value, {});
+        return !out.text.empty();
+    }
+    const Column* labels = snapshot.table->column(*column.label);
+    if (!labels) {
+        out.isPending = true;
+        return true;
+    }
+    if (labels->isEmpty(row)) return false;  // points to nothing that has a label: its key is shown
+    appendDisplay(out.text, *labels, row, {.type = labels->type(), .scale = labels->scale()});
+    return true;
+}
+
+}  // namespace
+
+CellMark markOf(EditState state) {
+    switch (state) {
+        case EditState::Saving: return CellMark::Saving;
+        case EditState::Saved: return CellMark::Saved;
+        case EditState::Refused: return CellMark::Refused;
+    }
+    return CellMark::None;
+}
+
+void readCell(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, CellText& out) {
+    out.text.clear();
+    out.isEmpty = out.isPending = out.isMisfit = out.isChecked = false;
+    out.mark = CellMark::None;
+    const CellEdit* edit = snapshot.edits ? snapshot.edits->find(row, column.field) : nullptr;
+    if (edit) out.mark = markOf(edit->state);
+    if (column.formatter->isMessage()) {
+        for (const FieldIndex field : column.formatter->fieldsRead())
+            if (!snapshot.table->column(field)) {
+                out.isPending = true;
+                return;
+            }
+        column.formatter->appendMessage(out.text, [&](FieldIndex field) { return snapshot.value(row, field); });
+        out.isEmpty = out.text.empty();
+        return;
+    }
+    const Column* values = snapshot.table->column(column.field);
+    if (column.label && (edit || (values && !values->isEmpty(row))) && readLabel(snapshot, row, column, edit, out)) return;
+    if (edit) {
+        out.isEmpty = isEmpty(edit->value);
+        out.isChecked = edit->value == Value(true);
+        return column.formatter->append(out.text, edit->value);
+    }
+    if (!values) {
+        out.isPending = true;
+        return;
+    }
+    out.isEmpty = values->isEmpty(row);
+    if (out.isEmpty) {
+        if (const auto misfit = values->misfit(row)) {
+            out.isMisfit = true;
+            out.isEmpty = false;
+            out.text = *misfit;
+        }
+        return;
+    }
+    if (column.format.type == Type::Boolean) out.isChecked = values->integer(row) != 0;
+    column.formatter->append(out.text, *values, row);
+}
+
+}  // namespace jollyrow

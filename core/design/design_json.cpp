@@ -1,0 +1,386 @@
+// SPDX-License-Identifier: MIT
+// Design <-> JSON (docs/formats/design.md). Defaults are left out of columns and tiers, so that a design file says what
+// somebody decided, and two of them compare line by line.
+#include <fmt/format.h>
+
+#include "core/design/design_file.h"
+#include "core/design/object_reader.h"
+#include "core/design/tier_tree.h"
+
+namespace jollyrow {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+constexpr int kMaxDepth = 64;
+
+constexpr std::array<EnumName<Alignment>, 4> kAlignments = {{{Alignment::Automatic, "automatic"},
+                                                             {Alignment::Left, "left"},
+                                                             {Alignment::Center, "center"},
+                                                             {Alignment::Right, "right"}}};
+constexpr std::array<EnumName<WidthMode>, 3> kWidthModes = {
+    {{WidthMode::Fixed, "fixed"}, {WidthMode::Fit, "fit"}, {WidthMode::Share, "share"}}};
+constexpr std::array<EnumName<Direction>, 2> kDirections = {
+    {{Direction::Ascending, "ascending"}, {Direction::Descending, "descending"}}};
+constexpr std::array<EnumName<Empties>, 2> kEmpties = {{{Empties::First, "first"}, {Empties::Last, "last"}}};
+constexpr std::array<EnumName<FormatStyle>, 6> kStyles = {{{FormatStyle::Automatic, "automatic"},
+                                                           {FormatStyle::Pattern, "pattern"},
+                                                           {FormatStyle::Message, "message"},
+                                                           {FormatStyle::Words, "words"},
+                                                           {FormatStyle::RelativeDays, "relativeDays"},
+                                                           {FormatStyle::Duration, "duration"}}};
+constexpr std::array<EnumName<DurationUnit>, 4> kUnits = {{{DurationUnit::Seconds, "seconds"},
+                                                           {DurationUnit::Minutes, "minutes"},
+                                                           {DurationUnit::Hours, "hours"},
+                                                           {DurationUnit::Days, "days"}}};
+constexpr std::array<EnumName<TierLook>, 3> kTierLooks = {
+    {{TierLook::Bracket, "bracket"}, {TierLook::Band, "band"}, {TierLook::Plain, "plain"}}};
+constexpr std::array<EnumName<LineHeight>, 2> kLineHeights = {
+    {{LineHeight::Fixed, "fixed"}, {LineHeight::Automatic, "automatic"}}};
+constexpr std::array<EnumName<GridTheme>, 3> kThemes = {
+    {{GridTheme::Automatic, "automatic"}, {GridTheme::Light, "light"}, {GridTheme::Dark, "dark"}}};
+constexpr std::array<EnumName<PinnedRecord::Edge>, 2> kEdges = {
+    {{PinnedRecord::Edge::Top, "top"}, {PinnedRecord::Edge::Bottom, "bottom"}}};
+
+template <class Names, class E>
+std::string nameOf(const Names& names, E value) {
+    for (const auto& entry : names)
+        if (entry.value == value) return std::string(entry.name);
+    return {};
+}
+
+/// Writes a value that is not the default.
+template <class T>
+void put(Json& out, const char* key, const T& value, const T& usual) {
+    if (!(value == usual)) out[key] = value;
+}
+template <class E, std::size_t N>
+void put(Json& out, const char* key, E value, E usual, const std::array<EnumName<E>, N>& names) {
+    if (value != usual) out[key] = nameOf(names, value);
+}
+
+/// Writes what was unknown when the object was read back into it.
+void addUnknown(Json& object, const std::string& unknown) {
+    if (unknown.empty()) return;
+    const Json kept = Json::parse(unknown, nullptr, false);
+    if (!kept.is_object()) return;
+    for (const auto& [key, value] : kept.items())
+        if (!object.contains(key)) object[key] = value;
+}
+
+Json jsonOf(const FormatSpec& format) {
+    const FormatSpec usual;
+    Json out = Json::object();
+    put(out, "style", format.style, usual.style, kStyles);
+    put(out, "pattern", format.pattern, usual.pattern);
+    put(out, "unit", format.unit, usual.unit, kUnits);
+    put(out, "prefix", format.prefix, usual.prefix);
+    put(out, "suffix", format.suffix, usual.suffix);
+    put(out, "empty", format.empty, usual.empty);
+    return out;
+}
+
+Json jsonOf(const ColumnDesign& column) {
+    const ColumnDesign usual;
+    Json out = {{"field", column.field}};
+    if (column.type) out["type"] = std::string(name(*column.type));
+    out["heading"] = column.heading;
+    put(out, "tier", column.tier, usual.tier);
+    put(out, "under", column.under, usual.under);
+    put(out, "span", column.span, usual.span);
+    out["shown"] = column.shown;
+    put(out, "hiddenFromUsers", column.hiddenFromUsers, usual.hiddenFromUsers);
+    put(out, "readOnly", column.readOnly, usual.readOnly);
+    put(out, "wrap", column.wrap, usual.wrap);
+    put(out, "merge", column.merge, usual.merge);
+    put(out, "alignment", column.alignment, usual.alignment, kAlignments);
+    out["width"] = {{"mode", nameOf(kWidthModes, column.width.mode)},
+                    {"pixels", column.width.pixels},
+                    {"weight", column.width.weight},
+                    {"minimum", column.width.minimum},
+                    {"maximum", column.width.maximum}};
+    if (column.format != usual.format) out["format"] = jsonOf(column.format);
+    put(out, "label", column.label, usual.label);
+    put(out, "hint", column.hint, usual.hint);
+    put(out, "toolTip", column.toolTip, usual.toolTip);
+    addUnknown(out, column.unknown);
+    return out;
+}
+
+Json jsonOf(const TierDesign& tier) {
+    const TierDesign usual;
+    Json out = {{"name", tier.name}, {"heading", tier.heading}};
+    put(out, "parent", tier.parent, usual.parent);
+    put(out, "alignment", tier.alignment, usual.alignment, kAlignments);
+    put(out, "look", tier.look, usual.look, kTierLooks);
+    put(out, "colour", tier.colour, usual.colour);
+    put(out, "toolTip", tier.toolTip, usual.toolTip);
+    put(out, "folded", tier.folded, usual.folded);
+    put(out, "lead", tier.lead, usual.lead);
+    addUnknown(out, tier.unknown);
+    return out;
+}
+
+Json jsonOf(const GridDesign& grid) {
+    const GridDesign usual;
+    Json out = {{"pinned", grid.pinned}};
+    put(out, "pinnedRight", grid.pinnedRight, usual.pinnedRight);
+    put(out, "lastFills", grid.lastFills, usual.lastFills);
+    out["stripes"] = grid.stripes;
+    out["lines"] = grid.lines;
+    out["rowHeight"] = grid.rowHeight;
+    put(out, "lineHeight", grid.lineHeight, usual.lineHeight, kLineHeights);
+    put(out, "mostLines", grid.mostLines, usual.mostLines);
+    put(out, "theme", grid.theme, usual.theme, kThemes);
+    for (const PinnedRecord& record : grid.pinnedRecords)
+        out["pinnedRecords"].push_back({{"key", record.key}, {"edge", nameOf(kEdges, record.edge)}});
+    return out;
+}
+
+bool isColour(const std::string& text) {
+    return text.size() == 7 && text[0] == '#' && text.find_first_not_of("0123456789abcdefABCDEF", 1) == std::string::npos;
+}
+
+void readFormat(ObjectReader& reader, FormatSpec& format, std::vector<Finding>& findings) {
+    const Json* json = reader.object("format");
+    if (!json) return;
+    ObjectReader inner(*json, reader.path("format"), findings);
+    inner.read("style", format.style, kStyles);
+    inner.read("pattern", format.pattern);
+    inner.read("unit", format.unit, kUnits);
+    inner.read("prefix", format.prefix);
+    inner.read("suffix", format.suffix);
+    inner.read("empty", format.empty);
+    inner.unknown();
+}
+
+ColumnDesign columnFrom(const Json& json, const std::string& where, std::vector<Finding>& findings) {
+    ColumnDesign column;
+    ObjectReader reader(json, where, findings);
+    reader.read("field", column.field);
+    std::string type;
+    reader.read("type", type);
+    column.type = typeFromName(type);
+    column.heading = column.field;
+    reader.read("heading", column.heading);
+    reader.read("tier", column.tier);
+    reader.read("under", column.under);
+    reader.read("span", column.span, 1, 100);
+    reader.read("shown", column.shown);
+    reader.read("hiddenFromUsers", column.hiddenFromUsers);
+    reader.read("readOnly", column.readOnly);
+    reader.read("wrap", column.wrap);
+    reader.read("merge", column.merge);
+    reader.read("alignment", column.alignment, kAlignments);
+    if (const Json* width = reader.object("width")) {
+        ObjectReader inner(*width, reader.path("width"), findings);
+        inner.read("mode", column.width.mode, kWidthModes);
+        inner.read("pixels", column.width.pixels, Width::kLeastPixels, Width::kMostPixels);
+        inner.read("weight", column.width.weight, 0.01, 1000.0);
+        inner.read("minimum", column.width.minimum, Width::kLeastPixels, Width::kMostPixels);
+        inner.read("maximum", column.width.maximum, 0, Width::kMostPixels);
+        inner.unknown();
+    }
+    readFormat(reader, column.format, findings);
+    reader.read("label", column.label);
+    reader.read("hint", column.hint);
+    reader.read("toolTip", column.toolTip);
+    column.unknown = reader.unknown();
+    return column;
+}
+
+void readColumns(const Json& list, Design& design, std::vector<Finding>& findings) {
+    std::set<std::string> known;
+    for (std::size_t i = 0; i < list.size(); ++i) {
+        const std::string where = fmt::format("columns/{}", i);
+        if (!list[i].is_object()) {
+            findings.push_back({Severity::Problem, where, where + " is not an object; it is left out.", ""});
+            continue;
+        }
+        ColumnDesign column = columnFrom(list[i], where, findings);
+        if (column.field.empty())
+            findings.push_back({Severity::Problem, where, where + " names no field; it is left out.", ""});
+        else if (!known.insert(column.field).second)
+            findings.push_back(
+                {Severity::Warning, where, fmt::format("{} stands twice; the first is used.", column.field), ""});
+        else
+            design.columns.push_back(std::move(column));
+    }
+}
+
+void readTiers(const Json& list, Design& design, std::vector<Finding>& findings) {
+    for (std::size_t i = 0; i < list.size(); ++i) {
+        const std::string where = fmt::format("tiers/{}", i);
+        if (!list[i].is_object()) {
+            findings.push_back({Severity::Problem, where, where + " is not an object; it is left out.", ""});
+            continue;
+        }
+        TierDesign tier;
+        ObjectReader reader(list[i], where, findings);
+        reader.read("name", tier.name);
+        tier.heading = tier.name;
+        reader.read("heading", tier.heading);
+        reader.read("parent", tier.parent);
+        reader.read("alignment", tier.alignment, kAlignments);
+        reader.read("look", tier.look, kTierLooks);
+        reader.read("colour", tier.colour);
+        if (!tier.colour.empty() && !isColour(tier.colour)) {
+            findings.push_back({Severity::Warning, reader.path("colour"),
+                                fmt::format("\"{}\" is not a colour like #1e7f78; the theme's is used.", tier.colour),
+                                ""});
+            tier.colour.clear();
+        }
+        reader.read("toolTip", tier.toolTip);
+        reader.read("folded", tier.folded);
+        reader.read("lead", tier.lead);
+        tier.unknown = reader.unknown();
+        design.tiers.push_back(std::move(tier));
+    }
+}
+
+void readSort(const Json& list, Design& design, std::vector<Finding>& findings) {
+    for (std::size_t i = 0; i < list.size(); ++i) {
+        const std::string where = fmt::format("sort/{}", i);
+        SortDesign key;
+        if (list[i].is_object()) {
+            ObjectReader reader(list[i], where, findings);
+            reader.read("field", key.field);
+            reader.read("direction", key.direction, kDirections);
+            reader.read("empties", key.empties, kEmpties);
+            reader.unknown();
+        }
+        if (key.field.empty())
+            findings.push_back({Severity::Problem, where, where + " names no field; it is left out.", ""});
+        else
+            design.sort.push_back(key);
+    }
+}
+
+void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings) {
+    ObjectReader inner(json, "grid", findings);
+    inner.read("pinned", grid.pinned, 0, 1000);
+    inner.read("pinnedRight", grid.pinnedRight, 0, 1000);
+    inner.read("lastFills", grid.lastFills);
+    inner.read("stripes", grid.stripes);
+    inner.read("lines", grid.lines);
+    inner.read("rowHeight", grid.rowHeight, 16, 400);
+    inner.read("lineHeight", grid.lineHeight, kLineHeights);
+    inner.read("mostLines", grid.mostLines, 1, 40);
+    inner.read("theme", grid.theme, kThemes);
+    if (const Json* records = inner.array("pinnedRecords"))
+        for (std::size_t i = 0; i < std::min<std::size_t>(records->size(), 20); ++i) {
+            const std::string where = fmt::format("grid/pinnedRecords/{}", i);
+            PinnedRecord record;
+            if ((*records)[i].is_object()) {
+                ObjectReader reader((*records)[i], where, findings);
+                reader.read("key", record.key);
+                reader.read("edge", record.edge, kEdges);
+                reader.unknown();
+            }
+            if (record.key.empty())
+                findings.push_back({Severity::Warning, where, where + " names no record; it is left out.", ""});
+            else
+                grid.pinnedRecords.push_back(std::move(record));
+        }
+    inner.unknown();
+}
+
+/// JSON libraries recurse; refuse nesting that no design has before they see it.
+bool tooDeep(std::string_view text) {
+    int depth = 0;
+    bool inString = false;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        const char c = text[i];
+        if (inString) {
+            if (c == '\\')
+                ++i;
+            else if (c == '"')
+                inString = false;
+        } else if (c == '"') {
+            inString = true;
+        } else if (c == '{' || c == '[') {
+            if (++depth > kMaxDepth) return true;
+        } else if (c == '}' || c == ']') {
+            --depth;
+        }
+    }
+    return false;
+}
+
+std::string lineAndColumn(std::string_view text, std::size_t byte) {
+    const std::string_view before = text.substr(0, std::min(byte, text.size()));
+    const auto lines = std::count(before.begin(), before.end(), '\n') + 1;
+    const std::size_t lastBreak = before.rfind('\n');
+    return fmt::format("line {}, column {}", lines,
+                       before.size() - (lastBreak == std::string_view::npos ? 0 : lastBreak + 1));
+}
+
+}  // namespace
+
+std::string toJson(const Design& design) {
+    Json out = {{"jollyrow", design.version}, {"title", design.title}};
+    put(out, "locale", design.locale, std::string());
+    out["source"] = {{"kind", design.source.kind}, {"path", design.source.path}, {"table", design.source.table}};
+    if (!design.source.query.empty()) out["source"]["query"] = design.source.query;
+    out["grid"] = jsonOf(design.grid);
+    out["sort"] = Json::array();
+    for (const SortDesign& key : design.sort)
+        out["sort"].push_back({{"field", key.field},
+                               {"direction", nameOf(kDirections, key.direction)},
+                               {"empties", nameOf(kEmpties, key.empties)}});
+    if (!design.tiers.empty()) out["tiers"] = Json::array();
+    for (const TierDesign& tier : design.tiers) out["tiers"].push_back(jsonOf(tier));
+    out["columns"] = Json::array();
+    for (const ColumnDesign& column : design.columns) out["columns"].push_back(jsonOf(column));
+    addUnknown(out, design.unknown);
+    return out.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+Result<ReadDesign> designFromJson(std::string_view text) {
+    if (tooDeep(text))
+        return Error{ErrorCode::InvalidInput,
+                     fmt::format("This is not a design: it is nested deeper than {} levels.", kMaxDepth)};
+    Json json;
+    try {
+        json = Json::parse(text);
+    } catch (const Json::parse_error& failure) {
+        const bool ended = failure.byte >= text.size();
+        return Error{
+            ErrorCode::InvalidInput,
+            ended ? fmt::format("This file breaks off after {}: it is not whole. Take an earlier copy.",
+                                lineAndColumn(text, text.size()))
+                  : fmt::format("This is not a design file: it is not JSON at {}.", lineAndColumn(text, failure.byte)),
+            TextRange{std::min<std::size_t>(failure.byte, text.size()), 1}};
+    }
+    if (!json.is_object() || !json.contains("jollyrow") || !json["jollyrow"].is_number_integer())
+        return Error{ErrorCode::InvalidInput,
+                     "This is JSON but not a design of this program: it has no \"jollyrow\" version number."};
+    if (json["jollyrow"].get<std::int64_t>() > Design::kVersion)
+        return Error{
+            ErrorCode::Unsupported,
+            fmt::format("This design is of version {}; this program knows versions up to {}. Open it with a newer one.",
+                        json["jollyrow"].get<std::int64_t>(), Design::kVersion)};
+    ReadDesign out;
+    ObjectReader reader(json, "", out.findings);
+    reader.read("jollyrow", out.design.version, 1, Design::kVersion);
+    reader.read("title", out.design.title);
+    reader.read("locale", out.design.locale);
+    if (const Json* source = reader.object("source")) {
+        ObjectReader inner(*source, "source", out.findings);
+        inner.read("kind", out.design.source.kind);
+        inner.read("path", out.design.source.path);
+        inner.read("table", out.design.source.table);
+        inner.read("query", out.design.source.query);
+        inner.unknown();
+    }
+    if (const Json* grid = reader.object("grid")) readGrid(*grid, out.design.grid, out.findings);
+    if (const Json* tiers = reader.array("tiers")) readTiers(*tiers, out.design, out.findings);
+    if (const Json* columns = reader.array("columns")) readColumns(*columns, out.design, out.findings);
+    if (const Json* sort = reader.array("sort")) readSort(*sort, out.design, out.findings);
+    out.design.unknown = reader.unknown();
+    const std::vector<Finding> settled = settleTiers(out.design);
+    out.findings.insert(out.findings.end(), settled.begin(), settled.end());
+    return out;
+}
+
+}  // namespace jollyrow

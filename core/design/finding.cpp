@@ -1,0 +1,73 @@
+// SPDX-License-Identifier: MIT
+#include "core/design/finding.h"
+
+#include <fmt/format.h>
+
+#include "core/design/design.h"
+#include "core/design/tier_tree.h"
+
+namespace jollyrow {
+
+std::string_view name(Severity severity) {
+    switch (severity) {
+        case Severity::Note: return "note";
+        case Severity::Warning: return "warning";
+        case Severity::Problem: return "problem";
+    }
+    return {};
+}
+
+std::string mendingWords(const Finding& finding) {
+    switch (finding.mending) {
+        case Mending::None: return {};
+        case Mending::RenameField: return fmt::format("Use {}", finding.fix);
+        case Mending::RemoveColumn: return fmt::format("Take {} out", finding.subject);
+        case Mending::RemoveSort: return fmt::format("Stop sorting by {}", finding.subject);
+        case Mending::DropFormat: return fmt::format("Show {} by type", finding.subject);
+        case Mending::RemoveTier: return fmt::format("Take {} away", finding.subject);
+    }
+    return {};
+}
+
+namespace {
+
+void renameField(Design& design, const std::string& from, const std::string& to) {
+    const auto rename = [&](std::string& field) {
+        if (field == from) field = to;
+    };
+    for (ColumnDesign& column : design.columns) {
+        rename(column.field);
+        rename(column.under);
+    }
+    for (TierDesign& tier : design.tiers) rename(tier.lead);
+    for (SortDesign& key : design.sort) rename(key.field);
+}
+
+}  // namespace
+
+bool mend(Design& design, const Finding& finding) {
+    const Design before = design;
+    const std::string& subject = finding.subject;
+    switch (finding.mending) {
+        case Mending::None: return false;
+        case Mending::RenameField: renameField(design, subject, finding.fix); break;
+        case Mending::RemoveColumn:
+            for (ColumnDesign& column : design.columns)
+                if (column.under == subject) column.under.clear();
+            removeColumns(design, {subject});
+            break;
+        case Mending::RemoveSort:
+            std::erase_if(design.sort, [&](const SortDesign& key) { return key.field == subject; });
+            break;
+        case Mending::DropFormat:
+            if (ColumnDesign* column = design.column(subject)) {
+                column->format.style = FormatStyle::Automatic;
+                column->format.pattern.clear();
+            }
+            break;
+        case Mending::RemoveTier: dissolveTier(design, subject); break;
+    }
+    return !(design == before);
+}
+
+}  // namespace jollyrow
