@@ -11,10 +11,10 @@
 namespace jollyrow {
 
 Grid::Grid(QWidget* parent) : QAbstractScrollArea(parent), d(std::make_unique<GridPrivate>(*this)) {
+    installGridAccessibility();  // before anything asks for this widget's face
     setFocusPolicy(Qt::StrongFocus);
     setFrameShape(QFrame::NoFrame);
     setAccessibleName(tr("Records"));
-    installGridAccessibility();
     viewport()->setMouseTracking(true);
     viewport()->setAttribute(Qt::WA_OpaquePaintEvent);
     viewport()->setAttribute(Qt::WA_AcceptTouchEvents);

@@ -19,6 +19,7 @@
 #include "core/base/result.h"
 #include "core/design/design.h"
 #include "core/design/finding.h"
+#include "core/design/tier_tree.h"
 #include "grid/grid_column.h"
 #include "grid/record.h"
 #include "grid/selection.h"

@@ -44,7 +44,7 @@ std::int64_t scrollWithBottomOf(std::int64_t line, const LinePlaces::HeightOf& h
     std::int64_t left = pagePx;
     for (; line >= 0; --line) {
         const int height = heightOf(line);
-        if (height >= left) return line * LinePlaces::kUnits + (height - left) * LinePlaces::kUnits / std::max(1, height);
+        if (height >= left) return line * LinePlaces::kUnits + ((height - left) * LinePlaces::kUnits + std::max(1, height) - 1) / std::max(1, height);
         left -= height;
     }
     return 0;
