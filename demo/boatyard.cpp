@@ -305,6 +305,7 @@ Design yardJobsDesign(const std::string& databaseName) {
     Width& work = add("work", Type::Text, "Work").width;
     work.mode = WidthMode::Share;
     work.minimum = 88;
+    work.maximum = 0;
     add("due_on", Type::Date, "Due").format = formatFor("EEE d MMM", false);
     add("status", Type::Text, "Status");
     add("hours", Type::Decimal, "Hours");

@@ -6,16 +6,41 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QMouseEvent>
+#include <QPainter>
 #include <QPushButton>
 #include <QVBoxLayout>
 
 #include "core/design/tier_tree.h"
 #include "grid/heading_landing.h"
+#include "grid/tokens.h"
 
 namespace jollyrow {
 namespace {
 constexpr int kWidth = 250, kMostHeight = 420;
 constexpr int kField = Qt::UserRole;
+constexpr int kMarkPx = 26;  // as far as the mark of a line reaches
+
+/// The check of the grid's own cells.
+QIcon checkIcon(const Tokens& t, bool on) {
+    QPixmap mark(30, 30);
+    mark.setDevicePixelRatio(2);
+    mark.fill(Qt::transparent);
+    QPainter painter(&mark);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(QPen(on ? t.teal : t.strongEdge, 1.2));
+    painter.setBrush(on ? t.teal : t.paper);
+    painter.drawRoundedRect(QRectF(1, 1, 13, 13), 3, 3);
+    if (on) {
+        painter.setPen(QPen(t.onTeal, 1.7, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+        const QPointF tick[] = {{4.2, 7.8}, {6.6, 10.2}, {10.9, 5.2}};
+        painter.drawPolyline(tick, 3);
+    }
+    painter.end();
+    QIcon icon;
+    for (const QIcon::Mode mode : {QIcon::Normal, QIcon::Selected, QIcon::Active}) icon.addPixmap(mark, mode);
+    return icon;
+}
 }  // namespace
 
 ColumnList::ColumnList(const Design& design, const TableSchema& schema, bool designing, QWidget* parent)
@@ -29,7 +54,14 @@ ColumnList::ColumnList(const Design& design, const TableSchema& schema, bool des
     setAttribute(Qt::WA_DeleteOnClose);
     setObjectName(QStringLiteral("columnList"));
     setAccessibleName(tr("Columns"));
-    setFrameShape(QFrame::Box);
+    const Tokens& t = tokens(themeOf(parent->palette()));
+    setStyleSheet(QStringLiteral("QFrame#columnList { background: %1; border: 1px solid %2; }"
+                                 "QListWidget { background: transparent; border: none; outline: none; }"
+                                 "QListWidget::item { padding: 3px 2px; border-radius: 3px; color: %3; }"
+                                 "QListWidget::item:selected { background: %4; color: %3; }"
+                                 "QListWidget::indicator { width: 0; height: 0; }")
+                      .arg(t.paper.name(), t.popEdge.name(), t.ink.name(), t.tealPale.name()));
+    for (const bool on : {false, true}) marks_[on ? 1 : 0] = checkIcon(t, on);
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(12, 10, 12, 10);
     layout->setSpacing(8);
@@ -51,6 +83,8 @@ ColumnList::ColumnList(const Design& design, const TableSchema& schema, bool des
     list_->setDragDropMode(QAbstractItemView::InternalMove);
     list_->setAccessibleName(tr("Columns in order"));
     list_->installEventFilter(this);
+    list_->viewport()->installEventFilter(this);
+    list_->setIconSize(QSize(15, 15));
     layout->addWidget(list_, 1);
     auto* foot = new QHBoxLayout;
     auto* all = new QPushButton(tr("Show all"), this);
@@ -99,6 +133,7 @@ void ColumnList::fill() {
         item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable |
                        (entry_->text().isEmpty() ? Qt::ItemIsDragEnabled : Qt::NoItemFlags));
         item->setCheckState(column.shown ? Qt::Checked : Qt::Unchecked);
+        item->setIcon(marks_[column.shown ? 1 : 0]);
         item->setToolTip(QString::fromStdString(column.toolTip));
         if (fieldOf(item) == current) list_->setCurrentItem(item);
     }
@@ -164,9 +199,24 @@ void ColumnList::openOver(QWidget* over, int belowY) {
 }
 
 bool ColumnList::eventFilter(QObject* watched, QEvent* event) {
+    const auto flip = [](QListWidgetItem* item) {
+        item->setCheckState(item->checkState() == Qt::Checked ? Qt::Unchecked : Qt::Checked);
+    };
+    if (watched == list_->viewport() && event->type() == QEvent::MouseButtonPress) {
+        const QPoint at = static_cast<QMouseEvent*>(event)->pos();
+        QListWidgetItem* item = at.x() < kMarkPx ? list_->itemAt(at) : nullptr;
+        if (!item) return QFrame::eventFilter(watched, event);
+        list_->setCurrentItem(item);
+        flip(item);
+        return true;
+    }
     if (event->type() == QEvent::KeyPress) {
         const auto* key = static_cast<QKeyEvent*>(event);
         const int step = key->key() == Qt::Key_Up ? -1 : key->key() == Qt::Key_Down ? 1 : 0;
+        if (watched == list_ && key->key() == Qt::Key_Space && list_->currentItem()) {
+            flip(list_->currentItem());
+            return true;
+        }
         if (step != 0 && key->modifiers() & Qt::AltModifier) {
             move(step);
             return true;

@@ -4,6 +4,7 @@
 // elsewhere closes it. Columns hidden from users are not in it.
 
 #include <QFrame>
+#include <QIcon>
 
 #include "core/columns/schema.h"
 #include "core/design/design.h"
@@ -43,6 +44,7 @@ class ColumnList final : public QFrame {
     TableSchema schema_;
     bool designing_;
     bool filling_ = false;
+    QIcon marks_[2];  ///< hidden, shown
     QLineEdit* entry_;
     QListWidget* list_;
     QLabel* count_;

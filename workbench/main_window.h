@@ -23,6 +23,8 @@ class TryPage;
 class MainWindow final : public QWidget {
     Q_OBJECT
   public:
+    /// Opens the card of what is wrong with the design.
+    void showFindings();
     explicit MainWindow(QWidget* parent = nullptr);
     /// A design, or a database (asks for the table when it has several).
     void openPath(const QString& path);
@@ -46,7 +48,6 @@ class MainWindow final : public QWidget {
     void closeEvent(QCloseEvent* event) override;
     void dragEnterEvent(QDragEnterEvent* event) override;
     void dropEvent(QDropEvent* event) override;
-
   private:
     void addActions();
     void chooseTable(const QString& path);
@@ -54,7 +55,6 @@ class MainWindow final : public QWidget {
     void refreshStatus();
     void say(const QString& text, bool isError);
     void toggleTheme();
-    void showFindings();
 
     Document document_;
     Settings settings_;

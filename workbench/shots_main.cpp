@@ -6,12 +6,14 @@
 #include <QDir>
 #include <QElapsedTimer>
 #include <QMouseEvent>
+#include <QPainter>
 #include <QStandardPaths>
 #include <QThread>
 
 #include <cstdio>
 
 #include "core/design/design_file.h"
+#include "core/design/tier_tree.h"
 #include "core/rows/snapshot.h"
 #include "demo/boatyard.h"
 #include "workbench/build_page.h"
@@ -91,7 +93,19 @@ class Shots {
         const std::int64_t today = showDay(grid, "Fri 20 Nov");
         click(grid, grid.cellRect(today - 5, "work").center());
         if (!grab(window, "build" + suffix)) return false;
-        if (theme == Theme::Dark) return true;
+        if (theme == Theme::Dark) return recordLines(window, grid, suffix);
+        if (!tierDrag(window, grid)) return false;
+        window.buildPage().selectColumns({"hours", "labour", "parts"});
+        settle();
+        if (!grab(window, "several-columns")) return false;
+        grid.openColumnList();
+        settle();
+        if (!grab(window, "column-list")) return false;
+        if (QWidget* list = QApplication::activePopupWidget()) list->close();
+        if (!recordLines(window, grid, suffix)) return false;
+        window.document().undo();
+        window.buildPage().selectColumn(QString("due_on"));
+        settle();
         window.buildPage().openStation(Stage::Sort);
         settle();
         if (!grab(window, "sort")) return false;
@@ -103,7 +117,7 @@ class Shots {
         for (int turn = 0; turn < 500 && !window.tryPage().isReady(); ++turn) settle(20);
         Grid& form = window.tryPage().grid();
         if (!untilLoaded(form)) return false;
-        form.setCurrentCell(showDay(form, "Fri 20 Nov") - 7, 5);
+        form.setCurrentCell(showDay(form, "Fri 20 Nov") - 7, 7);
         form.editCurrentCell();
         settle(80);
         if (QWidget* entry = QApplication::focusWidget()) {
@@ -119,9 +133,60 @@ class Shots {
     }
 
   private:
+    /// A heading on its way under a tier, another tier folded.
+    bool tierDrag(MainWindow& window, Grid& grid) {
+        grid.column("work").setWidth(170);
+        grid.tier("Vessel").setFolded(true);
+        settle(150);
+        QWidget* viewport = grid.viewport();
+        const QPoint from = grid.headingRect("status").center(), to = grid.tierRect("Cost").center() + QPoint(30, 4);
+        const auto send = [&](QEvent::Type type, QPoint at, Qt::MouseButtons held) {
+            QMouseEvent event(type, at, viewport->mapToGlobal(at), type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton, held, Qt::NoModifier);
+            QCoreApplication::sendEvent(viewport, &event);
+        };
+        send(QEvent::MouseButtonPress, from, Qt::LeftButton);
+        for (int step = 1; step <= 6; ++step) send(QEvent::MouseMove, from + (to - from) * step / 6, Qt::LeftButton);
+        settle(150);
+        const bool done = grab(window, "tier-drag");
+        QKeyEvent escape(QEvent::KeyPress, Qt::Key_Escape, Qt::NoModifier);
+        QCoreApplication::sendEvent(&grid, &escape);
+        send(QEvent::MouseButtonRelease, to, Qt::NoButton);
+        grid.setDesign(window.document().design());
+        settle(150);
+        return done;
+    }
+
+    /// The same records on two lines: the state beneath the work, owner and kind beneath the vessel.
+    bool recordLines(MainWindow& window, Grid& grid, const QString& suffix) {
+        Design design = window.document().design();
+        const auto add = [&design](const char* field, const char* heading, const char* under, int span) {
+            ColumnDesign column;
+            column.field = field;
+            column.heading = heading;
+            column.span = span;
+            design.columns.push_back(column);
+            putUnder(design, field, under);
+        };
+        putUnder(design, "status", "work");
+        design.column("status")->span = 2;
+        add("vessel.owner.name", "Owner", "vessel", 1);
+        add("vessel.kind", "Kind", "berth", 2);
+        window.document().apply(design, QStringLiteral("Lay records over two lines"));
+        window.buildPage().selectTier(QStringLiteral("Job"));
+        for (int turn = 0; turn < 300 && grid.isLoading(); ++turn) settle(20);
+        settle(400);
+        showDay(grid, "Fri 20 Nov");
+        return grab(window, "record-lines" + suffix);
+    }
+
     bool grab(MainWindow& window, const QString& name) {
         const QString path = folder_.filePath(name + ".png");
-        const bool done = window.grab().save(path, "PNG");
+        QPixmap picture = window.grab();
+        if (QWidget* popup = QApplication::activePopupWidget()) {
+            QPainter painter(&picture);
+            painter.drawPixmap(window.mapFromGlobal(popup->pos()), popup->grab());
+        }
+        const bool done = picture.save(path, "PNG");
         std::printf("%s %s\n", done ? "wrote" : "could not write", path.toLocal8Bit().constData());
         return done;
     }

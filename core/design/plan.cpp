@@ -138,7 +138,7 @@ class Planner {
 
     std::shared_ptr<const Formatter> formatter(const TextFormat& format, const ColumnDesign& column) {
         const auto known = known_.find(column.field);
-        if (known != known_.end() && known->second->format == format && format.spec.style != FormatStyle::Message)
+        if (known != known_.end() && known->second->formatter->format() == format && format.spec.style != FormatStyle::Message)
             return known->second->formatter;
         auto made = formatterFor(format, schema_, design_);
         if (made) return *made;

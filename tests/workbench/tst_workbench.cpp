@@ -2,6 +2,7 @@
 // The workbench in its real window: the path of a builder from a database to a saved design, and back again.
 #include <QtTest>
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
@@ -148,6 +149,73 @@ class WorkbenchTest : public QObject {
         QCOMPARE(grid().headingRect("number").width(), before);
     }
 
+    void severalColumnsAreSetAtOnce() {
+        auto& outline = build().outline();
+        const auto click = [&](const char* field, Qt::KeyboardModifiers modifiers) {
+            QTest::mouseClick(outline.viewport(), Qt::LeftButton, modifiers, outline.rowRect(field).center() - QPoint(30, 0));
+        };
+        click("hours", {});
+        click("parts", Qt::ShiftModifier);
+        QCOMPARE(build().selectedColumns(), (std::vector<QString>{"hours", "labour", "parts"}));
+        auto* readOnly = checkBox("Read-only");
+        document().apply([&] { Design d = document().design(); d.column("hours")->readOnly = true; return d; }(), "lock one");
+        QCOMPARE(readOnly->checkState(), Qt::PartiallyChecked);  // mixed
+        QVERIFY(fitting<QLineEdit>("Heading")->text().isEmpty());
+        QCOMPARE(fitting<QLineEdit>("Heading")->placeholderText(), QString("mixed"));
+        QTest::mouseClick(readOnly, Qt::LeftButton, {}, QPoint(8, readOnly->height() / 2));
+        for (const char* field : {"hours", "labour", "parts"}) QVERIFY(document().design().column(field)->readOnly);
+        QCOMPARE(document().undoLabel(), QString("Lock 3 columns"));
+        auto* pattern = fitting<QLineEdit>("Pattern");
+        pattern->selectAll();
+        QTest::keyClicks(pattern, "#,##0");
+        QCOMPARE(document().design().column("parts")->format.pattern, std::string("#,##0"));
+        document().undo();
+        QCOMPARE(document().undoLabel(), QString("Lock 3 columns"));
+    }
+
+    void aWrongPatternIsSaidAndTheLastGoodOneStays() {
+        build().selectColumn(QString("due_on"));
+        auto* pattern = fitting<QLineEdit>("Pattern");
+        pattern->setFocus();
+        pattern->selectAll();
+        QTest::keyClicks(pattern, "d MMM");
+        QCOMPARE(document().design().column("due_on")->format.pattern, std::string("d MMM"));
+        QTest::keyClicks(pattern, " HH");
+        QCOMPARE(document().design().column("due_on")->format.pattern, std::string("d MMM "));
+        bool said = false;
+        for (const QLabel* label : build().fittings().findChildren<QLabel*>())
+            said = said || (label->isVisible() && label->text().contains("H is a time of day"));
+        QVERIFY(said);
+        QCOMPARE(pattern->text(), QString("d MMM HH"));
+        QTest::keyClick(pattern, Qt::Key_Backspace);
+        QTest::keyClick(pattern, Qt::Key_Backspace);
+        for (const QLabel* label : build().fittings().findChildren<QLabel*>())
+            QVERIFY(!label->isVisible() || !label->text().contains("H is a time of day"));
+    }
+
+    void aFindingIsMendedWithOneClick() {
+        Design renamed = document().design();
+        renamed.column("hours")->field = "hurs";
+        renamed.column("labour")->format = formatFor("EEE d", false);
+        document().apply(renamed, "as an older table had it");
+        QCOMPARE(grid().findings().size(), std::size_t{2});
+        window_->showFindings();
+        const auto press = [&](const QString& words) {
+            for (QPushButton* button : window_->findChildren<QPushButton*>("mend"))
+                if (button->text() == words) return QTest::mouseClick(button, Qt::LeftButton);
+            QFAIL(qPrintable("nothing offers: " + words));
+        };
+        press("Use hours");
+        QVERIFY(document().design().column("hours") && !document().design().column("hurs"));
+        QCOMPARE(document().undoLabel(), QString("Use hours"));
+        press("Show labour by type");
+        QVERIFY(grid().findings().empty());
+        document().undo();
+        document().undo();
+        QCOMPARE(grid().findings().size(), std::size_t{2});
+        document().undo();
+    }
+
     void headingsAreDroppedOnTheSortStation() {
         QSignalSpy clicked(&grid(), &Grid::designEdited);
         QWidget* viewport = grid().viewport();
@@ -286,6 +354,11 @@ class WorkbenchTest : public QObject {
     W* fitting(const QString& accessibleName) {
         for (W* widget : build().fittings().template findChildren<W*>())
             if (widget->accessibleName() == accessibleName) return widget;
+        return nullptr;
+    }
+    QCheckBox* checkBox(const QString& text) {
+        for (QCheckBox* box : build().fittings().findChildren<QCheckBox*>())
+            if (box->text() == text) return box;
         return nullptr;
     }
     QString stored(const RecordKey& key, const QString& field) {

@@ -94,6 +94,7 @@ class YardJobsTest : public QObject {
         clickRow("work");
         chooseWidth(2);
         type<QSpinBox>("Least width", "88");
+        type<QSpinBox>("Most width", "0");
         QTest::mouseClick(outline().viewport(), Qt::LeftButton, {}, outline().eyeRect("vessel.length").center());
         QTest::keyClick(window_.get(), Qt::Key_G, Qt::ControlModifier);
         type<QLineEdit>("Title", "Yard jobs");
