@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// jollyrow-bench [--json FILE] [--rows N] [--only loading|sorting|painting] [--tiny]: the ratio tables of
+// jollyrow-bench [--json FILE] [--rows N] [--only loading|sorting|painting|columns] [--tiny]: the ratio tables of
 // docs/bench.md.
 #include "bench/measure.h"
 
@@ -71,7 +71,7 @@ int main(int argc, char** argv) {
     const auto onlyAt = arguments.indexOf("--only");
     const QString only = onlyAt > 0 ? arguments.value(onlyAt + 1) : QString();
     constexpr std::pair<const char*, std::vector<Figure> (*)(const Setting&)> kParts[] = {
-        {"loading", benchLoading}, {"sorting", benchSorting}, {"painting", benchPainting}};
+        {"loading", benchLoading}, {"sorting", benchSorting}, {"painting", benchPainting}, {"columns", benchColumns}};
     for (const auto& [name, run] : kParts) {
         if (!only.isEmpty() && only != QLatin1String(name)) continue;
         const std::vector<Figure> part = run(setting);

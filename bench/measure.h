@@ -33,5 +33,6 @@ struct Setting {
 std::vector<Figure> benchLoading(const Setting& setting);
 std::vector<Figure> benchSorting(const Setting& setting);
 std::vector<Figure> benchPainting(const Setting& setting);
+std::vector<Figure> benchColumns(const Setting& setting);
 
 }  // namespace jollyrow::bench

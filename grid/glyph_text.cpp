@@ -48,6 +48,11 @@ GlyphText::GlyphText(const QFont& font) : font_(font), raw_(QRawFont::fromFont(f
         latin_[c].shift = (widest - latin_[c].advance) / 2;
         latin_[c].advance = widest;
     }
+    fillAscii();
+}
+
+void GlyphText::fillAscii() {
+    for (std::size_t c = 0; c < ascii_.size(); ++c) ascii_[c] = latin_[c].known ? latin_[c].advance : -1;
 }
 
 GlyphText::Glyph GlyphText::made(char32_t codePoint) const {
@@ -67,7 +72,13 @@ const GlyphText::Glyph* GlyphText::glyphOf(char32_t codePoint) const {
 
 qreal GlyphText::width(std::string_view utf8) const {
     qreal sum = 0;
-    for (std::size_t at = 0; at < utf8.size();) {
+    std::size_t plain = 0;
+    for (; plain < utf8.size(); ++plain) {
+        const auto byte = static_cast<unsigned char>(utf8[plain]);
+        if (byte >= ascii_.size() || ascii_[byte] < 0) break;
+        sum += static_cast<qreal>(ascii_[byte]);
+    }
+    for (std::size_t at = plain; at < utf8.size();) {
         const Glyph* glyph = glyphOf(decode(utf8, at));
         if (!glyph)
             return QFontMetricsF(font_).horizontalAdvance(

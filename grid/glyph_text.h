@@ -63,11 +63,13 @@ class GlyphText final {
     bool needsShaping(std::string_view utf8) const;
     const Glyph* glyphOf(char32_t codePoint) const;
     Glyph made(char32_t codePoint) const;
+    void fillAscii();
 
     QFont font_;
     QRawFont raw_;
     qreal ascent_ = 0, descent_ = 0;
     std::array<Glyph, 0x250> latin_;
+    std::array<float, 0x80> ascii_{};  ///< advances, for the common case; negative where there is no glyph
     std::array<Glyph, 0x70> punctuation_;  ///< U+2000 .. U+206F
     Glyph minus_, ellipsis_, rightArrow_;
     std::array<Run, kTextTones> runs_;

@@ -8,8 +8,8 @@
 #include <QTimer>
 
 #include <cmath>
+#include <limits>
 #include <map>
-#include <set>
 
 #include "grid/grid_p.h"
 
@@ -19,9 +19,10 @@ namespace {
 // Lines measured for a fit: the first, and as many spread over the rest; while loading about what is in sight.
 constexpr std::int64_t kFitSample = 150;
 constexpr std::int64_t kFitWhileLoading = 40;
+constexpr qint64 kTurnMs = 5;             // half a frame, with what the last column takes
 constexpr std::size_t kManyColumns = 60;  // so many share the time that fifteen take
 constexpr std::size_t kMostMeasuredBytes = 200;
-constexpr std::size_t kMostDays = 20000;
+constexpr std::int64_t kMostDays = 40000;  // more than a hundred years: then by sample
 
 int digitsOf(std::int64_t value) {
     int digits = 1;
@@ -34,38 +35,115 @@ int zerosAtEnd(std::int64_t value) {
     return zeros;
 }
 
+/// Calls visit(row, value) for each filled row.
+template <class T, class Visit>
+void forEachFilled(const Column& column, const SharedSpan<T>& values, const Visit& visit) {
+    const auto validity = column.validity();
+    for (std::size_t i = 0; i < column.size(); ++i)
+        if (validity.empty() || (validity[i >> 6] >> (i & 63)) & 1) visit(i, static_cast<std::int64_t>(values.data()[i]));
+}
+
+struct Range64 {
+    std::int64_t least = std::numeric_limits<std::int64_t>::max();
+    std::int64_t most = std::numeric_limits<std::int64_t>::min();
+};
+
+/// How the width of a number's text follows from the number.
+enum class TextWidth {
+    ByDigits,   ///< more digits, wider: the smallest and largest stand for all
+    ByWriting,  ///< decimals may be left out
+    ByDay,      ///< names of days and months
+};
+
+TextWidth textWidthOf(const PlannedColumn& column) {
+    if (column.format.type == Type::Date || column.format.type == Type::Timestamp) return TextWidth::ByDay;
+    const std::string& pattern = column.format.spec.pattern;
+    const std::size_t point = pattern.find('.');
+    const bool fixed = column.format.spec.style == FormatStyle::Automatic ||
+                       (column.format.spec.style == FormatStyle::Pattern && !pattern.starts_with("::") &&
+                        pattern.find('E') == std::string::npos && (point == std::string::npos || pattern.find('#', point) == std::string::npos));
+    return fixed ? TextWidth::ByDigits : TextWidth::ByWriting;
+}
+
 /// Rows whose values are as wide as any of the column, when figures are of one width.
-std::vector<SourceRow> widestIntegers(const Column& column) {
-    std::map<std::pair<int, bool>, std::pair<int, SourceRow>> best;  // digits and sign -> fewest zeros at the end, row
-    std::int64_t least = 0, most = 0;
-    bool any = false;
-    std::set<std::int64_t> days;
-    const bool isDay = column.type() == Type::Date;
-    std::vector<SourceRow> rows;
-    std::int64_t last = 0;
-    for (std::size_t i = 0; i < column.size(); ++i) {
-        const auto row = static_cast<SourceRow>(i);
-        if (column.isEmpty(row)) continue;
-        const std::int64_t value = column.integer(row);
-        if (any && value == last) continue;
-        last = value;
-        if (isDay) {
-            if (days.size() < kMostDays && days.insert(value).second) rows.push_back(row);
-            continue;
+template <class T>
+std::vector<SourceRow> widestIn(const Column& column, const SharedSpan<T>& values, TextWidth by) {
+    Range64 range;
+    std::size_t leastRow = 0, mostRow = 0;
+    if (column.validity().empty() && values.size() != 0) {
+        // Nothing is empty: plain loops, which the compiler makes vectors of.
+        const T* data = values.data();
+        T least = data[0], most = data[0];
+        for (std::size_t i = 0; i < column.size(); ++i) {
+            least = std::min(least, data[i]);
+            most = std::max(most, data[i]);
         }
-        if (any && value >= least && value <= most && digitsOf(value) < digitsOf(value < 0 ? least : most) && column.scale() == 0) continue;
-        least = any ? std::min(least, value) : value;
-        most = any ? std::max(most, value) : value;
-        any = true;
-        const auto key = std::pair(digitsOf(value), value < 0);
-        const auto known = best.find(key);
-        if (known == best.end())
-            best.emplace(key, std::pair(zerosAtEnd(value), row));
-        else if (known->second.first > 0)
-            if (const int zeros = zerosAtEnd(value); zeros < known->second.first) known->second = {zeros, row};
+        range = {least, most};
+        leastRow = static_cast<std::size_t>(std::find(data, data + column.size(), least) - data);
+        mostRow = static_cast<std::size_t>(std::find(data, data + column.size(), most) - data);
+    } else
+        forEachFilled(column, values, [&](std::size_t row, std::int64_t value) {
+        if (value < range.least) range.least = value, leastRow = row;
+        if (value > range.most) range.most = value, mostRow = row;
+    });
+    if (range.least > range.most) return {};
+    std::vector<SourceRow> rows{static_cast<SourceRow>(leastRow), static_cast<SourceRow>(mostRow)};
+    if (by == TextWidth::ByDay) {
+        const std::int64_t unit = column.type() == Type::Timestamp ? 86'400'000'000 : 1;
+        const std::int64_t days = range.most / unit - range.least / unit + 3;
+        if (days > kMostDays) {
+            for (std::size_t i = 0; i < column.size(); i += std::max<std::size_t>(1, column.size() / 4000)) rows.push_back(static_cast<SourceRow>(i));
+            return rows;
+        }
+        std::vector<bool> seen(static_cast<std::size_t>(days), false);
+        const std::int64_t first = range.least / unit - 1;
+        forEachFilled(column, values, [&](std::size_t row, std::int64_t value) {
+            const auto day = static_cast<std::size_t>((unit == 1 ? value : value / unit) - first);
+            if (seen[day]) return;
+            seen[day] = true;
+            rows.push_back(static_cast<SourceRow>(row));
+        });
+    } else if (by == TextWidth::ByWriting) {
+        std::map<std::pair<int, bool>, std::pair<int, std::size_t>> best;  // digits and sign -> fewest zeros at the end, row
+        forEachFilled(column, values, [&](std::size_t row, std::int64_t value) {
+            const auto key = std::pair(digitsOf(value), value < 0);
+            const auto known = best.find(key);
+            if (known == best.end())
+                best.emplace(key, std::pair(zerosAtEnd(value), row));
+            else if (known->second.first > 0)
+                if (const int zeros = zerosAtEnd(value); zeros < known->second.first) known->second = {zeros, row};
+        });
+        for (const auto& [key, kept] : best) rows.push_back(static_cast<SourceRow>(kept.second));
     }
-    for (const auto& [key, kept] : best) rows.push_back(kept.second);
     return rows;
+}
+
+std::vector<SourceRow> widestIntegers(const Column& column, TextWidth by) {
+    return std::visit(
+        [&](const auto& storage) -> std::vector<SourceRow> {
+            using Storage = std::decay_t<decltype(storage)>;
+            if constexpr (std::is_same_v<Storage, TextDictionary> || std::is_same_v<Storage, TextArena> || std::is_same_v<Storage, SharedSpan<double>>)
+                return {};
+            else
+                return widestIn(column, storage, by);
+        },
+        column.storage());
+}
+
+/// The widest of many texts, or any that is wider than `enoughPx`. The longest comes first, so that most of the others are
+/// seen to be narrower by their length.
+double widestText(const TextArena& texts, const GlyphText& text, double enoughPx) {
+    constexpr std::size_t kMostBytes = 4096;  // a cell shows no more
+    std::size_t longest = 0;
+    for (std::size_t i = 1; i < texts.size(); ++i)
+        if (texts.at(i).size() > texts.at(longest).size()) longest = i;
+    if (texts.size() == 0) return 0;
+    const double widestGlyph = text.width("W") * 1.1;
+    double widest = text.width(texts.at(longest).substr(0, kMostBytes));
+    for (std::size_t i = 0; i < texts.size() && widest < enoughPx; ++i)
+        if (static_cast<double>(texts.at(i).size()) * widestGlyph > widest)
+            widest = std::max(widest, static_cast<double>(text.width(texts.at(i).substr(0, kMostBytes))));
+    return widest;
 }
 
 }  // namespace
@@ -127,6 +205,8 @@ void GridPrivate::measureFits() {
 
 int GridPrivate::exactFit(int index) const {
     const PlannedColumn& column = planned(index);
+    // Wider than a column may be is wide enough.
+    const double mostPx = column.design.width.maximum > 0 ? column.design.width.maximum : Width::kMostPixels;
     const Snapshot& snapshot = *session->snapshot();
     const GlyphText& text = painter->text();
     double widest = 0;
@@ -144,16 +224,11 @@ int GridPrivate::exactFit(int index) const {
         const std::size_t step = std::max<std::size_t>(1, values->size() / 2000);
         for (std::size_t i = 0; i < values->size(); i += step) measure(static_cast<SourceRow>(i));
     } else if (isIntegral(values->type())) {
-        for (const SourceRow row : widestIntegers(*values)) measure(row);
+        for (const SourceRow row : widestIntegers(*values, column.label ? TextWidth::ByDigits : textWidthOf(column))) measure(row);
     } else if (const auto* dictionary = std::get_if<TextDictionary>(&values->storage())) {
-        for (std::size_t i = 0; i < dictionary->distinct.size(); ++i)
-            widest = std::max(widest, static_cast<double>(text.width(dictionary->distinct.at(i).substr(0, 4096))));
+        widest = widestText(dictionary->distinct, text, mostPx);
     } else if (const auto* arena = std::get_if<TextArena>(&values->storage())) {
-        const double widestGlyph = text.width("W") * 1.1;
-        for (std::size_t i = 0; i < arena->size(); ++i) {
-            const std::string_view value = arena->at(i).substr(0, 4096);
-            if (static_cast<double>(value.size()) * widestGlyph > widest) widest = std::max(widest, static_cast<double>(text.width(value)));
-        }
+        widest = widestText(*arena, text, mostPx);
     } else {
         for (std::size_t i = 0; i < values->size(); ++i)
             if (!values->isEmpty(static_cast<SourceRow>(i))) measure(static_cast<SourceRow>(i));
@@ -164,16 +239,18 @@ int GridPrivate::exactFit(int index) const {
 }
 
 void GridPrivate::fitExactly(std::vector<std::string> fields) {
-    // One column a turn of the event loop: the window keeps its frames.
+    // A few columns a turn of the event loop: the window keeps its frames.
     auto* turns = new QTimer(&grid);
     turns->setInterval(0);
     auto widths = std::make_shared<std::map<std::string, int>>();
     QObject::connect(turns, &QTimer::timeout, &grid, [this, turns, widths, rest = std::move(fields)]() mutable {
-        if (!rest.empty()) {
+        QElapsedTimer turn;
+        turn.start();
+        while (!rest.empty()) {
             const std::string field = rest.back();
             rest.pop_back();
             if (const auto column = columnOf(QString::fromStdString(field))) (*widths)[field] = exactFit(*column);
-            return;
+            if (turn.elapsed() >= kTurnMs) return;
         }
         turns->stop();
         turns->deleteLater();

@@ -50,6 +50,7 @@ void GridPrivate::announceCurrent() {
     const auto current = selection.current();
     if (!current || !lines) return;
     currentRow = lines->rowAt(static_cast<ViewLine>(current->line));
+    currentField = planned(current->column).design.field;
     const Table& table = *session->snapshot()->table;
     if (!table.hasKeys()) return;
     currentKey = table.key(*currentRow);

@@ -146,6 +146,7 @@ class GridPrivate final {
     Selection selection;
     std::optional<SourceRow> currentRow;  ///< follows the record of the current cell through sorts
     RecordKey currentKey;                 ///< and through reloads
+    std::string currentField;             ///< and its column through moves and folds
     std::vector<RecordKey> selectedKeys;  ///< kept over a reload
     std::uint64_t tableRowsSeen = 0;
     const Table* tableSeen = nullptr;

@@ -206,6 +206,8 @@ void GridPrivate::relayout() {
         headingFocus.reset();
     scrollX = std::clamp(scrollX, 0, columns.maxScroll());
     scrollY = scroll.clamped(scrollY);
+    if (const auto current = selection.current(); current && !currentField.empty())
+        if (const auto column = columnOf(QString::fromStdString(currentField))) selection.moveCurrentToColumn(*column);
     selection.clampTo(lineCount, columns.count());
     syncBars();
     placeEditor();

@@ -210,7 +210,6 @@ void HeadingPainter::paintLanding(QPainter& painter, const GridFrame& frame, con
         case LandingMark::Kind::Around: {
             drawFrame(painter, QRectF(at).adjusted(1, 1, -1, -1), QPen(t.brass, 2), Qt::NoBrush);
             painter.setRenderHint(QPainter::Antialiasing, true);
-            painter.fillRect(QRectF(at.left() + 5, at.top() + 5, at.width() - 10, 2), t.brass);
             break;
         }
         case LandingMark::Kind::Beneath: {

@@ -62,6 +62,10 @@ class Selection final {
     void clear();
     /// After the lines were put in another order: the current record's new line; cell blocks collapse to it.
     void moveCurrentTo(std::optional<std::int64_t> line);
+    /// After columns were moved or hidden: where the current cell's column is now.
+    void moveCurrentToColumn(int column) {
+        if (current_) current_->column = column;
+    }
     /// Keeps the current cell inside.
     void clampTo(std::int64_t lines, int columns);
     /// Puts these records in place of the ones selected (after a reload).

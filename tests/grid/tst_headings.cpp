@@ -69,8 +69,10 @@ class HeadingsTest : public QObject {
     void foldsByItsMarkAndByKey() {
         Grid& grid = f_->grid;
         QTest::mouseMove(f_->viewport(), grid.tierRect("Job").center());
+        f_->click(grid.cellRect(4, "hours").center());
         f_->click(grid.foldRect("Job").center());
         QVERIFY(grid.design().findTier("Job")->folded);
+        QCOMPARE(grid.session().plan().columns[static_cast<std::size_t>(grid.currentCell()->column)].design.field, std::string("hours"));
         QVERIFY(grid.headingRect("status").isEmpty() && !grid.headingRect("work").isEmpty());
         f_->click(grid.cellRect(0, "work").center());
         f_->key(Qt::Key_Up);  // into the headings

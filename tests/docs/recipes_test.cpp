@@ -1,0 +1,207 @@
+// SPDX-License-Identifier: MIT
+// The recipes of docs/recipes.md, compiled and run. The page must hold each of them word for word. With JOLLYROW_PICTURES
+// set to a folder, a picture of each goes there.
+#include <QtTest>
+
+#include "core/design/make_design.h"
+#include "core/session/session.h"
+#include "core/sources/source.h"
+#include "demo/boatyard.h"
+#include "grid/grid.h"
+#include "workbench/look.h"
+
+using jollyrow::Grid;
+
+class RecipesTest : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void initTestCase() {
+        jollyrow::applyLook(*qApp, jollyrow::Theme::Light);
+        path_ = folder_.filePath("kelpie-quay.db");
+        QVERIFY(jollyrow::demo::makeBoatyard(path_.toStdString(), {400, 1}, {}).ok());
+        QFile page(SOURCE_DIR "/docs/recipes.md");
+        QVERIFY(page.open(QIODevice::ReadOnly));
+        page_ = QString::fromUtf8(page.readAll());
+        QFile own(SOURCE_DIR "/tests/docs/recipes_test.cpp");
+        QVERIFY(own.open(QIODevice::ReadOnly));
+        source_ = QString::fromUtf8(own.readAll());
+    }
+    void init() {
+        grid_ = std::make_unique<Grid>();
+        grid_->resize(1180, 210);
+        auto source = jollyrow::openSource(path_.toStdString());
+        jollyrow::Design design = jollyrow::designFor(*(*source)->schema({"jobs", "", {}}), {"sqlite", path_.toStdString(), "jobs", ""});
+        QVERIFY(grid_->open(design, path_).ok());
+        grid_->show();
+        QVERIFY(QTest::qWaitForWindowExposed(grid_.get()));
+        QTRY_COMPARE(grid_->lineCount(), 400);
+        QTRY_VERIFY(!grid_->isLoading());
+        QTRY_VERIFY(!grid_->recordAt(0).text("vessel").isEmpty());
+    }
+    /// The page has the recipe's code; its picture is made when asked for.
+    void cleanup() {
+        const QString name = QTest::currentTestFunction();
+        const qsizetype start = source_.indexOf("// [" + name + "]");
+        if (start < 0 || !grid_) return;
+        const qsizetype from = source_.indexOf(u'\n', start) + 1, to = source_.indexOf("        // []", from);
+        QStringList lines = source_.mid(from, to - from).split(u'\n');
+        for (QString& line : lines) line = line.mid(8);
+        QVERIFY2(page_.contains(lines.join(u'\n').trimmed()), "docs/recipes.md differs from this code");
+        if (qEnvironmentVariableIsSet("JOLLYROW_PICTURES")) {
+            QTest::qWait(250);
+            QVERIFY(grid_->grab().save(qEnvironmentVariable("JOLLYROW_PICTURES") + "/" + name + ".png"));
+        }
+        grid_.reset();
+    }
+
+    void heads() {
+        Grid& grid = *grid_;
+        // [heads]
+        grid.column("number").setHeading("No.").setToolTip("Running number of the job").setWidth(58);
+        // []
+        QCOMPARE(grid.headingRect("number").width(), 58);
+    }
+
+    void days() {
+        Grid& grid = *grid_;
+        // [days]
+        grid.column("due_on").setHeading("Due").setFormat("EEE d MMM").setEmptyText("not promised");
+        // []
+        QVERIFY(grid.recordAt(0).text("due_on").size() <= 10);
+    }
+
+    void money() {
+        Grid& grid = *grid_;
+        // [money]
+        grid.column("labour").setHeading("Amount").setFormat("#,##0.00;(#,##0.00)").setSuffix(" EUR");
+        // []
+        QVERIFY(grid.recordAt(0).text("labour").endsWith(" EUR"));
+    }
+
+    void locale() {
+        Grid& grid = *grid_;
+        // [locale]
+        grid.changeDesign([](jollyrow::Design& design) { design.locale = "de-DE"; });
+        grid.column("due_on").setFormat("::yMMMEd");
+        // []
+        QVERIFY(grid.recordAt(0).text("labour").contains(","));
+    }
+
+    void words() {
+        Grid& grid = *grid_;
+        // [words]
+        grid.column("paid").setFormat("paid;open").setAlignment(jollyrow::Alignment::Left);
+        // []
+        QVERIFY(grid.recordAt(0).text("paid") == "paid" || grid.recordAt(0).text("paid") == "open");
+    }
+
+    void duration() {
+        Grid& grid = *grid_;
+        // [duration]
+        jollyrow::FormatSpec duration;
+        duration.style = jollyrow::FormatStyle::Duration;
+        duration.unit = jollyrow::DurationUnit::Hours;
+        duration.pattern = "h:mm";
+        grid.column("hours").setFormat(duration);
+        // []
+        QVERIFY(grid.recordAt(0).text("hours").contains(":"));
+    }
+
+    void message() {
+        Grid& grid = *grid_;
+        // [message]
+        grid.column("work").setFormat("{work}, {hours, number, ::.0} h for {vessel}").setWidth(320);
+        // []
+        QTRY_VERIFY(grid.recordAt(0).text("work").contains(" h for "));
+    }
+
+    void tiers() {
+        Grid& grid = *grid_;
+        // [tiers]
+        grid.tier("Labour").add("hours", "labour");
+        grid.tier("Cost").addTier("Labour").add("parts").setToolTip("Without tax");
+        // []
+        QVERIFY(grid.tierRect("Cost").width() > grid.tierRect("Labour").width());
+    }
+
+    void fold() {
+        Grid& grid = *grid_;
+        // [fold]
+        grid.tier("Cost").add("hours", "labour", "parts").setLead("labour").setFolded(true);
+        // []
+        QVERIFY(grid.headingRect("hours").isEmpty() && !grid.headingRect("labour").isEmpty());
+    }
+
+    void band() {
+        Grid& grid = *grid_;
+        // [band]
+        grid.tier("Cost")
+            .add("labour", "parts")
+            .setLook(jollyrow::TierLook::Band)
+            .setAlignment(jollyrow::Alignment::Center)
+            .setColour("#135d58");
+        // []
+        QCOMPARE(grid.tier("Cost").settings().colour, std::string("#135d58"));
+    }
+
+    void related() {
+        Grid& grid = *grid_;
+        // [related]
+        grid.changeDesign([](jollyrow::Design& design) {
+            jollyrow::ColumnDesign owner;
+            owner.field = "vessel.owner.name";
+            owner.heading = "Owner";
+            design.columns.insert(design.columns.begin() + 2, owner);
+        });
+        // []
+        QTRY_VERIFY(!grid.recordAt(0).text("vessel.owner.name").isEmpty());
+    }
+
+    void widths() {
+        Grid& grid = *grid_;
+        // [widths]
+        grid.column("work").setShare(2);
+        grid.column("status").setShare(1);
+        grid.changeDesign([](jollyrow::Design& design) { design.column("work")->width.minimum = 120; });
+        // []
+        QVERIFY(grid.headingRect("work").width() > grid.headingRect("status").width());
+    }
+
+    void pins() {
+        Grid& grid = *grid_;
+        // [pins]
+        grid.changeDesign([](jollyrow::Design& design) {
+            design.grid.pinned = 1;
+            design.grid.pinnedRight = 1;
+            design.grid.pinnedRecords = {{{"4010"}, jollyrow::PinnedRecord::Edge::Top}};
+        });
+        // []
+        QCOMPARE(grid.design().grid.pinnedRecords.size(), std::size_t{1});
+    }
+
+    void lines() {
+        Grid& grid = *grid_;
+        // [lines]
+        grid.column("status").setUnder("work").setSpan(2);
+        // []
+        QVERIFY(grid.cellRect(0, "status").top() > grid.cellRect(0, "work").top());
+    }
+
+    void wrap() {
+        Grid& grid = *grid_;
+        // [wrap]
+        grid.changeDesign([](jollyrow::Design& design) { design.grid.lineHeight = jollyrow::LineHeight::Automatic; });
+        grid.column("notes").setWrap(true).setWidth(190);
+        grid.column("booked_on").setMerge(true);
+        // []
+        QVERIFY(grid.column("notes").settings().wrap);
+    }
+
+  private:
+    QTemporaryDir folder_;
+    QString path_, page_, source_;
+    std::unique_ptr<Grid> grid_;
+};
+
+QTEST_MAIN(RecipesTest)
+#include "recipes_test.moc"
