@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
-// Many columns: a full repaint with 500 columns in four tiers against 15 columns on the same screen and records, a column
-// dragged over the headings, a change of one column's setting, and fitting 15 columns to all of their values.
+// Many columns: a full repaint with 500 columns in four tiers against 15 columns on the same screen and records, a
+// column dragged over the headings, a change of one column's setting, and fitting 15 columns to all of their values.
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QImage>
@@ -75,15 +75,28 @@ class Wide {
     }
 
     /// One full repaint, headings included, at a random place.
-    void paint(QImage& image, GridPainter& body, HeadingPainter& headings, std::mt19937_64& random, const HeadingState& state, int scrollX) {
+    void paint(QImage& image, GridPainter& body, HeadingPainter& headings, std::mt19937_64& random,
+               const HeadingState& state, int scrollX) {
         const HeadingLayout heads(*plan, layout, HeadingPainter::heightsFor(body.text().font()), scrollX);
         const int top = heads.height();
         const std::int64_t count = lines->lineCount();
         const ScrollMap scroll(count, 26, 800 - top);
-        const LinePlaces places(scroll, count, static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(scroll.maxScroll() + 1)), 26, top, 800);
-        const GridFrame frame{.tokens = tokens(Theme::Light), .columns = layout, .places = places, .lines = lines.get(), .plan = *plan,
-                              .selection = selection, .decimalInsets = insets, .viewport = {1280, 800}, .headerHeight = top,
-                              .bodyTop = top, .bodyBottom = 800, .scrollX = scrollX, .hasFocus = true};
+        const LinePlaces places(
+            scroll, count, static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(scroll.maxScroll() + 1)), 26,
+            top, 800);
+        const GridFrame frame{.tokens = tokens(Theme::Light),
+                              .columns = layout,
+                              .places = places,
+                              .lines = lines.get(),
+                              .plan = *plan,
+                              .selection = selection,
+                              .decimalInsets = insets,
+                              .viewport = {1280, 800},
+                              .headerHeight = top,
+                              .bodyTop = top,
+                              .bodyBottom = 800,
+                              .scrollX = scrollX,
+                              .hasFocus = true};
         QPainter on(&image);
         body.paint(on, frame, image.rect());
         headings.paint(on, frame, heads, state);
@@ -118,7 +131,9 @@ std::vector<Figure> benchColumns(const Setting& setting) {
     std::vector<Figure> figures;
     figures.push_back(compare(
         "full repaint, 500 columns in four tiers", "15 columns on the same screen", "at most 1.5", rounds,
-        [&] { return timed([&] { many.paint(image, body, headings, random, state, static_cast<int>(random() % 30000)); }); },
+        [&] {
+            return timed([&] { many.paint(image, body, headings, random, state, static_cast<int>(random() % 30000)); });
+        },
         [&] { return timed([&] { few.paint(image, body, headings, random, state, 0); }); }));
     const DraggedHeading dragged{{"c3"}, {}};
     int x = 30;
@@ -126,7 +141,8 @@ std::vector<Figure> benchColumns(const Setting& setting) {
         return timed([&] {
             const HeadingLayout heads(*many.plan, many.layout, HeadingPainter::heightsFor(grid.font()), 2000);
             x = 30 + (x + 37) % 1200;
-            const HeadingLanding landing = landingAt(many.design, *many.plan, heads, many.layout, dragged, {x, heads.height() - 8}, Arranging::Design);
+            const HeadingLanding landing = landingAt(many.design, *many.plan, heads, many.layout, dragged,
+                                                     {x, heads.height() - 8}, Arranging::Design);
             HeadingState moving = state;
             moving.draggedColumn = 3;
             moving.dragAt = {x, 90};

@@ -6,12 +6,12 @@ install(TARGETS jollyrow RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR})
 # The headers an application may include: the grid's API and what it reaches.
 foreach(header
     core/base/result.h core/base/cancel.h core/base/indexes.h core/base/page_allocator.h
-    core/columns/type.h core/columns/decimal.h core/columns/civil.h core/columns/value.h core/columns/schema.h core/columns/sort_key.h
+    core/columns/type.h core/columns/look_up.h core/columns/decimal.h core/columns/civil.h core/columns/value.h core/columns/schema.h core/columns/sort_key.h
     core/columns/shared_span.h core/columns/column.h core/columns/table.h core/columns/edits.h
-    core/design/design.h core/design/design_file.h core/design/make_design.h core/design/finding.h core/design/plan.h
-    core/formats/text_format.h core/rows/collation.h core/rows/row_order.h core/rows/snapshot.h core/rows/rowline.h core/rules/sort_list.h
+    core/design/design.h core/design/design_file.h core/design/make_design.h core/design/finding.h core/design/plan.h core/design/tier_tree.h core/design/cell_text.h
+    core/formats/text_format.h core/formats/format_spec.h core/formats/formatter.h core/rows/collation.h core/rows/row_order.h core/rows/snapshot.h core/rows/rowline.h core/rules/sort_list.h
     core/sources/source.h core/session/session.h
-    grid/grid.h grid/record.h grid/selection.h)
+    grid/grid.h grid/grid_column.h grid/record.h grid/selection.h)
   get_filename_component(folder ${header} DIRECTORY)
   install(FILES ${PROJECT_SOURCE_DIR}/${header} DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/jollyrow/${folder})
 endforeach()

@@ -104,7 +104,9 @@ void CellEditor::showEntries(std::vector<LookUpEntry> entries) {
     QStringList texts;
     for (std::size_t i = 0; i < entries_.size(); ++i) {
         QString text = QString::fromStdString(entries_[i].label);
-        const auto same = [&](std::size_t other) { return other < entries_.size() && entries_[other].label == entries_[i].label; };
+        const auto same = [&](std::size_t other) {
+            return other < entries_.size() && entries_[other].label == entries_[i].label;
+        };
         if (same(i + 1) || (i > 0 && same(i - 1))) {  // two of one name are told apart by their keys
             std::string key;
             appendPlain(key, entries_[i].key);

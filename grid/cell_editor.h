@@ -9,9 +9,9 @@
 #include <optional>
 #include <vector>
 
+#include "core/columns/look_up.h"
 #include "core/columns/schema.h"
 #include "core/design/design.h"
-#include "core/columns/look_up.h"
 
 class QCompleter;
 class QToolButton;

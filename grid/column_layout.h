@@ -19,9 +19,9 @@ struct ColumnRoom {
     int fitPx = 80;  ///< what heading and content need; used when the mode is Fit
 };
 
-/// One width a place, in pixels. Fixed and Fit first; what is left of `roomPx` goes to the Share ones by weight, each held
-/// within its minimum and maximum. When there is a Share without a maximum and the room suffices, the sum is exactly
-/// `roomPx`. Room that is left over then goes to `fills`, if there is one. O(n * shares).
+/// One width a place, in pixels. Fixed and Fit first; what is left of `roomPx` goes to the Share ones by weight, each
+/// held within its minimum and maximum. When there is a Share without a maximum and the room suffices, the sum is
+/// exactly `roomPx`. Room that is left over then goes to `fills`, if there is one. O(n * shares).
 std::vector<int> columnWidths(std::span<const ColumnRoom> columns, int roomPx, std::optional<int> fills = std::nullopt);
 
 /// Where a column stands: a place across, from 0, and a line of the record, from 0. A place has one column on line 0;
@@ -94,8 +94,8 @@ class ColumnLayout final {
     std::vector<int> widths_;
     std::vector<int> starts_;  ///< one more than there are places
     std::vector<ColumnPlace> columns_;
-    std::vector<int> firstColumn_;     ///< by place: the first column that covers it
-    std::vector<int> endColumn_;       ///< by place: one past the last that starts there
+    std::vector<int> firstColumn_;      ///< by place: the first column that covers it
+    std::vector<int> endColumn_;        ///< by place: one past the last that starts there
     std::vector<std::vector<int>> on_;  ///< by line, by place: column or -1
     PinnedPlaces pinned_;
     int left_ = 0;

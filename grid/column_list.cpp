@@ -99,7 +99,8 @@ ColumnList::ColumnList(const Design& design, const TableSchema& schema, bool des
     connect(entry_, &QLineEdit::textChanged, this, &ColumnList::fill);
     connect(list_, &QListWidget::itemChanged, this, &ColumnList::toggle);
     connect(list_, &QListWidget::itemActivated, this, [this](QListWidgetItem* item) { Q_EMIT found(fieldOf(item)); });
-    connect(list_, &QListWidget::itemDoubleClicked, this, [this](QListWidgetItem* item) { Q_EMIT found(fieldOf(item)); });
+    connect(list_, &QListWidget::itemDoubleClicked, this,
+            [this](QListWidgetItem* item) { Q_EMIT found(fieldOf(item)); });
     connect(list_->model(), &QAbstractItemModel::rowsMoved, this, &ColumnList::dropped, Qt::QueuedConnection);
     connect(all, &QPushButton::clicked, this, [this] { showAll(true); });
     connect(none, &QPushButton::clicked, this, [this] { showAll(false); });
@@ -126,7 +127,8 @@ void ColumnList::fill() {
         QStringList path;
         for (const std::string& tier : tierPath(design_, column.tier)) path << headingOfTier(design_, tier);
         const QString where = path.join(QStringLiteral(" · "));
-        if (!text.contains(entry_->text(), Qt::CaseInsensitive) && !where.contains(entry_->text(), Qt::CaseInsensitive)) continue;
+        if (!text.contains(entry_->text(), Qt::CaseInsensitive) && !where.contains(entry_->text(), Qt::CaseInsensitive))
+            continue;
         if (!where.isEmpty()) text += QStringLiteral("   ") + where;
         auto* item = new QListWidgetItem(text, list_);
         item->setData(kField, QString::fromStdString(column.field));

@@ -184,9 +184,9 @@ int GlyphText::wrappedLines(std::string_view utf8, qreal widthPx, int most) cons
     constexpr std::size_t kMostBytes = 4096;
     utf8 = utf8.substr(0, kMostBytes);
     if (needsShaping(utf8)) {
-        const QRectF bounds = QFontMetricsF(font_).boundingRect(
-            QRectF(0, 0, widthPx, 1e6), Qt::TextWordWrap,
-            QString::fromUtf8(utf8.data(), static_cast<qsizetype>(utf8.size())));
+        const QRectF bounds =
+            QFontMetricsF(font_).boundingRect(QRectF(0, 0, widthPx, 1e6), Qt::TextWordWrap,
+                                              QString::fromUtf8(utf8.data(), static_cast<qsizetype>(utf8.size())));
         return std::clamp(static_cast<int>(std::lround(bounds.height() / QFontMetricsF(font_).lineSpacing())), 1, most);
     }
     int lines = 0;
@@ -201,7 +201,8 @@ void GlyphText::addWrapped(std::string_view utf8, const QRectF& rect, Align alig
     const int most = std::max(1, static_cast<int>(rect.height() / step));
     if (most == 1) return add(utf8, rect, align, tone);
     if (needsShaping(utf8)) {
-        shaped_.push_back({QString::fromUtf8(utf8.data(), static_cast<qsizetype>(utf8.size())), rect, align, tone, true});
+        shaped_.push_back(
+            {QString::fromUtf8(utf8.data(), static_cast<qsizetype>(utf8.size())), rect, align, tone, true});
         return;
     }
     const int lines = wrappedLines(utf8, rect.width(), most);
@@ -235,9 +236,10 @@ void GlyphText::flush(QPainter& painter, const std::array<QColor, kTextTones>& c
         painter.setFont(font_);
         QString text = shaped.text;
         if (shaped.wrapped) {
-            painter.drawText(shaped.rect,
-                             Qt::AlignTop | Qt::TextWordWrap | (shaped.align == Align::Right ? Qt::AlignRight : Qt::AlignLeft),
-                             text);
+            painter.drawText(
+                shaped.rect,
+                Qt::AlignTop | Qt::TextWordWrap | (shaped.align == Align::Right ? Qt::AlignRight : Qt::AlignLeft),
+                text);
             continue;
         }
         text.replace(u'\n', u' ');

@@ -69,7 +69,7 @@ class GlyphText final {
     QRawFont raw_;
     qreal ascent_ = 0, descent_ = 0;
     std::array<Glyph, 0x250> latin_;
-    std::array<float, 0x80> ascii_{};  ///< advances, for the common case; negative where there is no glyph
+    std::array<float, 0x80> ascii_{};      ///< advances, for the common case; negative where there is no glyph
     std::array<Glyph, 0x70> punctuation_;  ///< U+2000 .. U+206F
     Glyph minus_, ellipsis_, rightArrow_;
     std::array<Run, kTextTones> runs_;

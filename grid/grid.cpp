@@ -126,7 +126,8 @@ void Grid::setCurrentCell(std::int64_t line, int column) {
 
 std::vector<Record> Grid::selectedRecords(std::size_t most) const {
     std::vector<Record> records;
-    for (const SourceRow row : d->selection.rows().rows(most)) records.emplace_back(snapshot(), row, d->session->sharedPlan());
+    for (const SourceRow row : d->selection.rows().rows(most))
+        records.emplace_back(snapshot(), row, d->session->sharedPlan());
     return records;
 }
 
@@ -143,8 +144,9 @@ bool Grid::goForward() { return d->revisit(true); }
 void Grid::openGoTo() { d->openGoTo(); }
 void Grid::showLine(std::int64_t line) {
     if (d->columns.count() == 0) return;
-    const int column = std::clamp(d->columns.columnAt(d->columns.extent(Zone::Scrolled).first + 1, d->scrollX).value_or(0), 0,
-                                  d->columns.count() - 1);
+    const int column =
+        std::clamp(d->columns.columnAt(d->columns.extent(Zone::Scrolled).first + 1, d->scrollX).value_or(0), 0,
+                   d->columns.count() - 1);
     const int x = d->scrollX;
     d->showPlace({line, column});
     d->setScrollX(x);
@@ -194,7 +196,8 @@ QRect Grid::tierRect(const QString& name) const {
 QRect Grid::foldRect(const QString& name) const {
     const auto& tiers = d->session->plan().tiers;
     for (std::size_t i = 0; i < tiers.size(); ++i)
-        if (QString::fromStdString(tiers[i].design.name) == name) return d->headingLayout().foldRect(static_cast<int>(i));
+        if (QString::fromStdString(tiers[i].design.name) == name)
+            return d->headingLayout().foldRect(static_cast<int>(i));
     return {};
 }
 
@@ -245,8 +248,7 @@ void Grid::wheelEvent(QWheelEvent* event) {
     const double delta = (pixels.x() != 0 && sideways ? pixels.x() : pixels.y()) + d->wheelRest;
     const double whole = std::trunc(delta);
     d->wheelRest = delta - whole;
-    sideways ? d->setScrollX(d->scrollX - static_cast<int>(whole))
-             : d->scrollPixels(-static_cast<std::int64_t>(whole));
+    sideways ? d->setScrollX(d->scrollX - static_cast<int>(whole)) : d->scrollPixels(-static_cast<std::int64_t>(whole));
     event->accept();
 }
 

@@ -31,7 +31,10 @@ class GridAccessible final : public QAccessibleWidget, public QAccessibleTableIn
     int columns() const { return d().columns.count(); }
     int tiers() const { return static_cast<int>(d().session->plan().tiers.size()); }
     int headings() const { return columns() + tiers(); }
-    int lines() const { return static_cast<int>(std::min<std::int64_t>(grid().lineCount(), (INT_MAX - headings()) / std::max(1, columns()))); }
+    int lines() const {
+        return static_cast<int>(
+            std::min<std::int64_t>(grid().lineCount(), (INT_MAX - headings()) / std::max(1, columns())));
+    }
     int childCount() const override { return headings() + lines() * columns(); }
     QAccessibleInterface* child(int index) const override;
     int indexOfChild(const QAccessibleInterface* child) const override;
@@ -60,7 +63,9 @@ class GridAccessible final : public QAccessibleWidget, public QAccessibleTableIn
     QString columnDescription(int column) const override;
     QString rowDescription(int row) const override { return QString::number(row + 1); }
     int selectedColumnCount() const override { return static_cast<int>(d().chosenFields.size()); }
-    int selectedRowCount() const override { return static_cast<int>(std::min<std::int64_t>(grid().selectedCount(), INT_MAX)); }
+    int selectedRowCount() const override {
+        return static_cast<int>(std::min<std::int64_t>(grid().selectedCount(), INT_MAX));
+    }
     int columnCount() const override { return columns(); }
     int rowCount() const override { return lines(); }
     QList<int> selectedColumns() const override {
@@ -115,7 +120,9 @@ class GridPart : public QAccessibleInterface, public QAccessibleActionInterface 
     explicit GridPart(Grid* grid) : grid_(grid) {}
     bool isValid() const override { return !grid_.isNull(); }
     QObject* object() const override { return nullptr; }
-    QAccessibleInterface* parent() const override { return grid_ ? QAccessible::queryAccessibleInterface(grid_.data()) : nullptr; }
+    QAccessibleInterface* parent() const override {
+        return grid_ ? QAccessible::queryAccessibleInterface(grid_.data()) : nullptr;
+    }
     QAccessibleInterface* child(int) const override { return nullptr; }
     int childCount() const override { return 0; }
     int indexOfChild(const QAccessibleInterface*) const override { return -1; }
@@ -125,7 +132,9 @@ class GridPart : public QAccessibleInterface, public QAccessibleActionInterface 
     QStringList keyBindingsForAction(const QString&) const override { return {}; }
 
   protected:
-    GridAccessible& owner() const { return *static_cast<GridAccessible*>(QAccessible::queryAccessibleInterface(grid_.data())); }
+    GridAccessible& owner() const {
+        return *static_cast<GridAccessible*>(QAccessible::queryAccessibleInterface(grid_.data()));
+    }
     GridPrivate& d() const { return owner().d(); }
     QRect onScreen(const QRect& inViewport) const {
         return {grid_->viewport()->mapToGlobal(inViewport.topLeft()), inViewport.size()};
@@ -167,7 +176,9 @@ class HeadingFace final : public GridPart {
         const HeadingState::Sort sort = d().headingState().sorts[static_cast<std::size_t>(*hit_.column)];
         QString said = QString::fromStdString(column.design.toolTip);
         if (sort.rank > 0)
-            said = (sort.direction == Direction::Ascending ? Grid::tr("sorted up, key %1") : Grid::tr("sorted down, key %1")).arg(sort.rank) +
+            said = (sort.direction == Direction::Ascending ? Grid::tr("sorted up, key %1")
+                                                           : Grid::tr("sorted down, key %1"))
+                       .arg(sort.rank) +
                    (said.isEmpty() ? QString() : QStringLiteral(". ") + said);
         return said;
     }
@@ -180,7 +191,8 @@ class HeadingFace final : public GridPart {
         QAccessible::State state;
         state.focusable = true;
         if (!isValid()) return state;
-        state.focused = d().headingFocus && d().headingFocus->column == hit_.column && d().headingFocus->tier == hit_.tier;
+        state.focused =
+            d().headingFocus && d().headingFocus->column == hit_.column && d().headingFocus->tier == hit_.tier;
         if (hit_.tier) {
             state.expandable = true;
             state.expanded = !d().plannedTier(*hit_.tier).design.folded;
@@ -265,7 +277,8 @@ class CellFace final : public GridPart, public QAccessibleTableCellInterface {
     QAccessibleInterface* table() const override { return parent(); }
     QStringList actionNames() const override {
         QStringList names{setFocusAction()};
-        if (isValid() && d().canEdit(place_.column)) names << (d().planned(place_.column).format.type == Type::Boolean ? toggleAction() : pressAction());
+        if (isValid() && d().canEdit(place_.column))
+            names << (d().planned(place_.column).format.type == Type::Boolean ? toggleAction() : pressAction());
         return names;
     }
     void doAction(const QString& action) override {

@@ -109,7 +109,8 @@ Result<void> GridColumn::checkFormat(const QString& pattern) const {
     ColumnDesign column;
     column.field = field_;
     column.format = formatFor(pattern.toStdString(), schema.field(*field).type == Type::Boolean);
-    const auto made = formatterFor(textFormatOf(grid_->design(), column, schema.field(*field)), schema, grid_->design());
+    const auto made =
+        formatterFor(textFormatOf(grid_->design(), column, schema.field(*field)), schema, grid_->design());
     return made ? Result<void>() : Result<void>(made.error());
 }
 

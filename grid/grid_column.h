@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// GridColumn and GridTier: one column or header tier of a grid to be set from C++. Each setter has the name of the setting
-// on the screen and in the design file, takes effect at once, and returns the handle, so that calls chain:
+// GridColumn and GridTier: one column or header tier of a grid to be set from C++. Each setter has the name of the
+// setting on the screen and in the design file, takes effect at once, and returns the handle, so that calls chain:
 //
 //   grid.column("due_on").setHeading("Due").setFormat("EEE d MMM").setWidth(83);
 //   grid.tier("Cost").add("hours", "labour", "parts").setLook(TierLook::Band);
 //
-// Handles are values that name the column or tier; they hold no pointer into the design. Setters on a column or tier that
-// there is not do nothing (isValid() tells). Requires: the grid outlives the handle. Window's thread.
+// Handles are values that name the column or tier; they hold no pointer into the design. Setters on a column or tier
+// that there is not do nothing (isValid() tells). Requires: the grid outlives the handle. Window's thread.
 
 #include <QString>
 
@@ -44,8 +44,9 @@ class GridColumn final {
     GridColumn& fitWidth();
     /// A share of what is left: 2 is twice 1.
     GridColumn& setShare(double weight);
-    /// A UTS #35 pattern or skeleton ("EEE d MMM", "#,##0.00", "::currency/EUR"), two words for yes and no ("paid;open"),
-    /// or a message over several fields ("{vessel}, {hours} h"); "" for by type. A wrong one is said by checkFormat().
+    /// A UTS #35 pattern or skeleton ("EEE d MMM", "#,##0.00", "::currency/EUR"), two words for yes and no
+    /// ("paid;open"), or a message over several fields ("{vessel}, {hours} h"); "" for by type. A wrong one is said by
+    /// checkFormat().
     GridColumn& setFormat(const QString& pattern);
     GridColumn& setFormat(const FormatSpec& format);
     GridColumn& setEmptyText(const QString& text);

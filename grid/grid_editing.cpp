@@ -29,11 +29,12 @@ bool GridPrivate::beginEdit(const QString& typed) {
     if (isLookUp) {
         editor->useLookUp();
         QObject::connect(editor, &CellEditor::searchWanted, &grid, [this, index = editorField](const QString& text) {
-            session->lookUp(index, text.toStdString(), [this, target = editor](const Result<std::vector<LookUpEntry>>& found) {
-                if (!target || target != editor) return;
-                if (!found) return refuse(QString::fromStdString(found.error().message));
-                target->showEntries(*found);
-            });
+            session->lookUp(index, text.toStdString(),
+                            [this, target = editor](const Result<std::vector<LookUpEntry>>& found) {
+                                if (!target || target != editor) return;
+                                if (!found) return refuse(QString::fromStdString(found.error().message));
+                                target->showEntries(*found);
+                            });
         });
     }
     QObject::connect(editor, &CellEditor::abandoned, &grid, [this] { endEdit(); });
@@ -49,7 +50,8 @@ bool GridPrivate::beginEdit(const QString& typed) {
         const auto misfit = session->snapshot()->table->column(editorField)
                                 ? session->snapshot()->table->column(editorField)->misfit(editorRow)
                                 : std::nullopt;
-        std::string text = planned(current->column).formatter->editText(session->snapshot()->value(editorRow, editorField), field);
+        std::string text =
+            planned(current->column).formatter->editText(session->snapshot()->value(editorRow, editorField), field);
         if (text.empty() && misfit && !refused) text = *misfit;
         if (isLookUp) {
             CellText cell;
@@ -75,7 +77,8 @@ void GridPrivate::placeEditor() {
     editor->setGeometry(rect.adjusted(-1, -1, 1, 0));
     // Under the headings or the pinned columns it must not float.
     const auto [from, to] = columns.extent(columns.zoneOf(editorPlace.column));
-    editor->setVisible(rect.top() >= bodyTop() - rowHeight() / 2 && rect.left() >= from - rect.width() / 2 && rect.left() < to);
+    editor->setVisible(rect.top() >= bodyTop() - rowHeight() / 2 && rect.left() >= from - rect.width() / 2 &&
+                       rect.left() < to);
 }
 
 bool GridPrivate::commitEdit() {
@@ -113,9 +116,10 @@ bool GridPrivate::commitLookUp() {
         chosen = *entry;
     } else if (!typed.isEmpty() || field.required) {
         const auto& link = session->schema().foreignKeys[*planned(editorPlace.column).foreignKey];
-        refuse(typed.isEmpty() ? Grid::tr("This must not be empty: choose a record of %1.").arg(QString::fromStdString(link.table))
-                               : Grid::tr("No one record of %1 is called \"%2\". Choose from the list.")
-                                     .arg(QString::fromStdString(link.table), typed));
+        refuse(typed.isEmpty()
+                   ? Grid::tr("This must not be empty: choose a record of %1.").arg(QString::fromStdString(link.table))
+                   : Grid::tr("No one record of %1 is called \"%2\". Choose from the list.")
+                         .arg(QString::fromStdString(link.table), typed));
         return false;
     }
     const SourceRow row = editorRow;

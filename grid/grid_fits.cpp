@@ -3,8 +3,8 @@
 //
 // Exactly, without formatting a million values: the width of a text depends on few things. Figures are all as wide as
 // each other, so of numbers the ones with the most digits stand for all, per sign and number of decimals; days are
-// formatted once each; texts of a dictionary once each; of other texts only those that could be wider than the widest so
-// far, by their number of bytes. Bench: bench/paint_bench.cpp ("fit all").
+// formatted once each; texts of a dictionary once each; of other texts only those that could be wider than the widest
+// so far, by their number of bytes. Bench: bench/paint_bench.cpp ("fit all").
 #include <QTimer>
 
 #include <cmath>
@@ -26,7 +26,9 @@ constexpr std::int64_t kMostDays = 40000;  // more than a hundred years: then by
 
 int digitsOf(std::int64_t value) {
     int digits = 1;
-    for (std::uint64_t rest = value < 0 ? 0 - static_cast<std::uint64_t>(value) : static_cast<std::uint64_t>(value); rest >= 10; rest /= 10) ++digits;
+    for (std::uint64_t rest = value < 0 ? 0 - static_cast<std::uint64_t>(value) : static_cast<std::uint64_t>(value);
+         rest >= 10; rest /= 10)
+        ++digits;
     return digits;
 }
 int zerosAtEnd(std::int64_t value) {
@@ -40,7 +42,8 @@ template <class T, class Visit>
 void forEachFilled(const Column& column, const SharedSpan<T>& values, const Visit& visit) {
     const auto validity = column.validity();
     for (std::size_t i = 0; i < column.size(); ++i)
-        if (validity.empty() || (validity[i >> 6] >> (i & 63)) & 1) visit(i, static_cast<std::int64_t>(values.data()[i]));
+        if (validity.empty() || (validity[i >> 6] >> (i & 63)) & 1)
+            visit(i, static_cast<std::int64_t>(values.data()[i]));
 }
 
 struct Range64 {
@@ -61,7 +64,8 @@ TextWidth textWidthOf(const PlannedColumn& column) {
     const std::size_t point = pattern.find('.');
     const bool fixed = column.format.spec.style == FormatStyle::Automatic ||
                        (column.format.spec.style == FormatStyle::Pattern && !pattern.starts_with("::") &&
-                        pattern.find('E') == std::string::npos && (point == std::string::npos || pattern.find('#', point) == std::string::npos));
+                        pattern.find('E') == std::string::npos &&
+                        (point == std::string::npos || pattern.find('#', point) == std::string::npos));
     return fixed ? TextWidth::ByDigits : TextWidth::ByWriting;
 }
 
@@ -83,16 +87,17 @@ std::vector<SourceRow> widestIn(const Column& column, const SharedSpan<T>& value
         mostRow = static_cast<std::size_t>(std::find(data, data + column.size(), most) - data);
     } else
         forEachFilled(column, values, [&](std::size_t row, std::int64_t value) {
-        if (value < range.least) range.least = value, leastRow = row;
-        if (value > range.most) range.most = value, mostRow = row;
-    });
+            if (value < range.least) range.least = value, leastRow = row;
+            if (value > range.most) range.most = value, mostRow = row;
+        });
     if (range.least > range.most) return {};
     std::vector<SourceRow> rows{static_cast<SourceRow>(leastRow), static_cast<SourceRow>(mostRow)};
     if (by == TextWidth::ByDay) {
         const std::int64_t unit = column.type() == Type::Timestamp ? 86'400'000'000 : 1;
         const std::int64_t days = range.most / unit - range.least / unit + 3;
         if (days > kMostDays) {
-            for (std::size_t i = 0; i < column.size(); i += std::max<std::size_t>(1, column.size() / 4000)) rows.push_back(static_cast<SourceRow>(i));
+            for (std::size_t i = 0; i < column.size(); i += std::max<std::size_t>(1, column.size() / 4000))
+                rows.push_back(static_cast<SourceRow>(i));
             return rows;
         }
         std::vector<bool> seen(static_cast<std::size_t>(days), false);
@@ -104,7 +109,8 @@ std::vector<SourceRow> widestIn(const Column& column, const SharedSpan<T>& value
             rows.push_back(static_cast<SourceRow>(row));
         });
     } else if (by == TextWidth::ByWriting) {
-        std::map<std::pair<int, bool>, std::pair<int, std::size_t>> best;  // digits and sign -> fewest zeros at the end, row
+        std::map<std::pair<int, bool>, std::pair<int, std::size_t>>
+            best;  // digits and sign -> fewest zeros at the end, row
         forEachFilled(column, values, [&](std::size_t row, std::int64_t value) {
             const auto key = std::pair(digitsOf(value), value < 0);
             const auto known = best.find(key);
@@ -122,7 +128,8 @@ std::vector<SourceRow> widestIntegers(const Column& column, TextWidth by) {
     return std::visit(
         [&](const auto& storage) -> std::vector<SourceRow> {
             using Storage = std::decay_t<decltype(storage)>;
-            if constexpr (std::is_same_v<Storage, TextDictionary> || std::is_same_v<Storage, TextArena> || std::is_same_v<Storage, SharedSpan<double>>)
+            if constexpr (std::is_same_v<Storage, TextDictionary> || std::is_same_v<Storage, TextArena> ||
+                          std::is_same_v<Storage, SharedSpan<double>>)
                 return {};
             else
                 return widestIn(column, storage, by);
@@ -130,8 +137,8 @@ std::vector<SourceRow> widestIntegers(const Column& column, TextWidth by) {
         column.storage());
 }
 
-/// The widest of many texts, or any that is wider than `enoughPx`. The longest comes first, so that most of the others are
-/// seen to be narrower by their length.
+/// The widest of many texts, or any that is wider than `enoughPx`. The longest comes first, so that most of the others
+/// are seen to be narrower by their length.
 double widestText(const TextArena& texts, const GlyphText& text, double enoughPx) {
     constexpr std::size_t kMostBytes = 4096;  // a cell shows no more
     std::size_t longest = 0;
@@ -148,6 +155,13 @@ double widestText(const TextArena& texts, const GlyphText& text, double enoughPx
 
 }  // namespace
 
+/// Tells the data behind a column apart; 0 while it is still to come.
+std::uint64_t GridPrivate::dataOf(const PlannedColumn& column) const {
+    const auto& snapshot = session->snapshot();
+    const Column* values = snapshot ? snapshot->table->column(column.label ? *column.label : column.field) : nullptr;
+    return values ? values->id() : 0;
+}
+
 int GridPrivate::fitWidth(int column) const {
     const auto index = static_cast<std::size_t>(column);
     return index < fits.size() ? fits[index] : 80;
@@ -158,28 +172,34 @@ void GridPrivate::measureFits() {
     const ViewPlan& plan = session->plan();
     const auto& table = session->snapshot() ? session->snapshot()->table : nullptr;
     const std::size_t rows = table ? table->rows : 0;
-    const bool worthAgain = rows != fitsRows && (fitsRows == 0 || (table && table->complete));
+    const bool worthAgain = table.get() != fitsTable && (fitsRows == 0 || (table && table->complete));
     if (fitsPlan == &plan && !worthAgain) return;
     fitsPlan = &plan;
+    fitsTable = table.get();
     fitsRows = rows;
     fits.assign(plan.columns.size(), 0);
     decimalInsets.assign(plan.columns.size(), 0);
     const std::int64_t count = lines ? lines->lineCount() : 0;
     const bool complete = table && table->complete;
     std::int64_t sample = complete ? kFitSample : kFitWhileLoading;
-    if (plan.columns.size() > kManyColumns) sample = std::max<std::int64_t>(8, sample * 15 / static_cast<std::int64_t>(plan.columns.size()));
+    if (plan.columns.size() > kManyColumns)
+        sample = std::max<std::int64_t>(8, sample * 15 / static_cast<std::int64_t>(plan.columns.size()));
     CellText cell;
     for (std::size_t i = 0; i < plan.columns.size(); ++i) {
         const PlannedColumn& column = plan.columns[i];
         Fit& fit = knownFits[column.design.field];
-        const bool known = fit.formatter == column.formatter && fit.heading == column.design.heading && fit.rows == rows;
+        const std::uint64_t data = dataOf(column);
+        const bool known = fit.formatter == column.formatter && fit.heading == column.design.heading &&
+                           fit.rows == rows && fit.data == data;
         if (!known) {
             const bool isReal = column.format.type == Type::Real;
-            const bool isCheck = column.format.type == Type::Boolean && column.format.spec.style == FormatStyle::Automatic;
+            const bool isCheck =
+                column.format.type == Type::Boolean && column.format.spec.style == FormatStyle::Automatic;
             double widest = 0, wholes = 0, fractions = 0;
             const auto measure = [&](std::int64_t line) {
                 lines->cell(static_cast<ViewLine>(line), static_cast<int>(i), cell);
-                const double width = isCheck ? 16 : painter->text().width(std::string_view(cell.text).substr(0, kMostMeasuredBytes));
+                const double width =
+                    isCheck ? 16 : painter->text().width(std::string_view(cell.text).substr(0, kMostMeasuredBytes));
                 widest = std::max(widest, width);
                 if (!isReal || cell.isMisfit) return;
                 const std::size_t point = cell.text.find('.');
@@ -193,7 +213,10 @@ void GridPrivate::measureFits() {
             const std::int64_t step = std::max<std::int64_t>(1, count / sample);
             for (std::int64_t line = sample; measured && complete && line < count; line += step) measure(line);
             widest = std::max(widest, wholes + fractions);
-            fit = {measured ? column.formatter : nullptr, column.design.heading, rows,
+            fit = {measured ? column.formatter : nullptr,
+                   column.design.heading,
+                   rows,
+                   data,
                    std::max(headings->neededWidth(column.design.heading),
                             static_cast<int>(std::ceil(widest)) + 2 * measure::kCellPadding + 2),
                    static_cast<int>(std::ceil(fractions))};
@@ -224,7 +247,8 @@ int GridPrivate::exactFit(int index) const {
         const std::size_t step = std::max<std::size_t>(1, values->size() / 2000);
         for (std::size_t i = 0; i < values->size(); i += step) measure(static_cast<SourceRow>(i));
     } else if (isIntegral(values->type())) {
-        for (const SourceRow row : widestIntegers(*values, column.label ? TextWidth::ByDigits : textWidthOf(column))) measure(row);
+        for (const SourceRow row : widestIntegers(*values, column.label ? TextWidth::ByDigits : textWidthOf(column)))
+            measure(row);
     } else if (const auto* dictionary = std::get_if<TextDictionary>(&values->storage())) {
         widest = widestText(dictionary->distinct, text, mostPx);
     } else if (const auto* arena = std::get_if<TextArena>(&values->storage())) {
@@ -235,7 +259,8 @@ int GridPrivate::exactFit(int index) const {
     }
     for (const auto& [place, edit] : snapshot.edits->cells())
         if (place.second == column.field) measure(place.first);
-    return std::max(headings->neededWidth(column.design.heading), static_cast<int>(std::ceil(widest)) + 2 * measure::kCellPadding + 2);
+    return std::max(headings->neededWidth(column.design.heading),
+                    static_cast<int>(std::ceil(widest)) + 2 * measure::kCellPadding + 2);
 }
 
 void GridPrivate::fitExactly(std::vector<std::string> fields) {
@@ -259,14 +284,16 @@ void GridPrivate::fitExactly(std::vector<std::string> fields) {
             const auto column = columnOf(QString::fromStdString(field));
             if (!column) continue;
             const PlannedColumn& p = planned(*column);
-            knownFits[field] = {p.formatter, p.design.heading, fitsRows, width, decimalInsets[static_cast<std::size_t>(*column)]};
+            knownFits[field] = {p.formatter, p.design.heading,
+                                fitsRows,    dataOf(p),
+                                width,       decimalInsets[static_cast<std::size_t>(*column)]};
             design.column(field)->width.mode = WidthMode::Fit;
         }
         fitsPlan = nullptr;
         if (design == session->design()) return relayout();
-        changeDesign(std::move(design), widths->size() == 1
-                                            ? Grid::tr("Fit %1").arg(headingOfField(session->design(), widths->begin()->first))
-                                            : Grid::tr("Fit columns"));
+        changeDesign(std::move(design), widths->size() == 1 ? Grid::tr("Fit %1").arg(headingOfField(
+                                                                  session->design(), widths->begin()->first))
+                                                            : Grid::tr("Fit columns"));
     });
     turns->start();
 }

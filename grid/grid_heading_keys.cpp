@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
-// Headings by keys, their menus, and renaming them in place. The way in is Up from the first record, the way out Down or
-// Escape; on the headings arrows walk, Alt with arrows moves, Ctrl with arrows makes wider and narrower.
+// Headings by keys, their menus, and renaming them in place. The way in is Up from the first record, the way out Down
+// or Escape; on the headings arrows walk, Alt with arrows moves, Ctrl with arrows makes wider and narrower.
 #include <QKeyEvent>
 
 #include "grid/column_list.h"
@@ -53,7 +53,8 @@ void GridPrivate::moveByKey(int step) {
     while (neighbour >= 0 && neighbour < columns.count() && columns.line(neighbour) > 0) --neighbour;
     if (neighbour < 0 || neighbour >= columns.count()) return;
     // Past the whole of what stands beside it on its level.
-    const std::string parent = headingFocus->tier ? plannedTier(*headingFocus->tier).design.parent : planned(first).design.tier;
+    const std::string parent =
+        headingFocus->tier ? plannedTier(*headingFocus->tier).design.parent : planned(first).design.tier;
     const int level = static_cast<int>(tierPath(session->design(), parent).size());
     const HeadingLayout layout = headingLayout();
     QRect rect = layout.columnRect(neighbour);
@@ -65,7 +66,8 @@ void GridPrivate::moveByKey(int step) {
         }
     const QPoint at(step < 0 ? rect.left() + 1 : rect.right() - 1, rect.center().y());
     Design design = session->design();
-    const HeadingLanding to = landingAt(design, plan, layout, columns, what, at, designing ? Arranging::Design : Arranging::UserOnly);
+    const HeadingLanding to =
+        landingAt(design, plan, layout, columns, what, at, designing ? Arranging::Design : Arranging::UserOnly);
     const QString label = carryOut(design, what, to);
     if (label.isEmpty()) return;
     const std::string field = planned(first).design.field;
@@ -90,10 +92,12 @@ bool GridPrivate::headingKey(QKeyEvent& event) {
     }
     if (step != 0 && control && hit.column) {
         const int now = columns.width(*hit.column);
-        changeColumn(planned(*hit.column).design.field, step > 0 ? Grid::tr("Widen %1") : Grid::tr("Narrow %1"), [&](ColumnDesign& c) {
-            c.width.mode = WidthMode::Fixed;
-            c.width.pixels = std::clamp(now + step * 8, std::max(c.width.minimum, Width::kLeastPixels), Width::kMostPixels);
-        });
+        changeColumn(planned(*hit.column).design.field, step > 0 ? Grid::tr("Widen %1") : Grid::tr("Narrow %1"),
+                     [&](ColumnDesign& c) {
+                         c.width.mode = WidthMode::Fixed;
+                         c.width.pixels = std::clamp(now + step * 8, std::max(c.width.minimum, Width::kLeastPixels),
+                                                     Width::kMostPixels);
+                     });
         return true;
     }
     switch (event.key()) {
@@ -114,7 +118,8 @@ bool GridPrivate::headingKey(QKeyEvent& event) {
             return true;
         case Qt::Key_Delete:
             if (hit.column)
-                changeColumn(planned(*hit.column).design.field, Grid::tr("Hide %1"), [](ColumnDesign& c) { c.shown = false; });
+                changeColumn(planned(*hit.column).design.field, Grid::tr("Hide %1"),
+                             [](ColumnDesign& c) { c.shown = false; });
             return true;
         case Qt::Key_F2:
             if (designing) rename(hit);
@@ -141,7 +146,8 @@ void GridPrivate::rename(const HeadingHit& hit) {
     nameEntry->setText(isTier ? headingOfTier(session->design(), name) : headingOfField(session->design(), name));
     nameEntry->selectAll();
     const int width = std::max(rect.width(), 110);
-    nameEntry->setGeometry(QRect(std::min(rect.left(), grid.viewport()->width() - width), rect.top(), width, std::max(24, rect.height())));
+    nameEntry->setGeometry(
+        QRect(std::min(rect.left(), grid.viewport()->width() - width), rect.top(), width, std::max(24, rect.height())));
     nameEntry->show();
     nameEntry->setFocus();
     QObject::connect(nameEntry, &QLineEdit::editingFinished, &grid, [this, name, isTier] {
@@ -160,7 +166,8 @@ void GridPrivate::rename(const HeadingHit& hit) {
             label = Grid::tr("Rename %1").arg(QString::fromStdString(tier->heading));
             tier->heading = text.toStdString();
             // A tier made by hand gets its name with its first heading.
-            if (QString::fromStdString(name).startsWith(Grid::tr("New heading"))) renameTier(design, name, text.toStdString());
+            if (QString::fromStdString(name).startsWith(Grid::tr("New heading")))
+                renameTier(design, name, text.toStdString());
         } else {
             ColumnDesign* column = design.column(name);
             if (!column) return;
@@ -212,13 +219,17 @@ void GridPrivate::fillColumnMenu(QMenu& menu, int column) {
     menu.addAction(Grid::tr("Fit width exactly"), &grid, [this, field] { fitExactly({field}); });
     menu.addAction(Grid::tr("Pin left up to here"), &grid, [this, column] { pinUpTo(column, false); });
     menu.addAction(Grid::tr("Pin right from here"), &grid, [this, column] { pinUpTo(column, true); });
-    menu.addAction(Grid::tr("Merge equal neighbours"), &grid, [this, field] {
-            changeColumn(field, Grid::tr("Merge equal neighbours in %1"), [](ColumnDesign& c) { c.merge = !c.merge; });
-        })->setCheckable(true);
+    menu.addAction(Grid::tr("Merge equal neighbours"), &grid,
+                   [this, field] {
+                       changeColumn(field, Grid::tr("Merge equal neighbours in %1"),
+                                    [](ColumnDesign& c) { c.merge = !c.merge; });
+                   })
+        ->setCheckable(true);
     menu.actions().last()->setChecked(planned(column).design.merge);
-    menu.addAction(Grid::tr("Wrap text"), &grid, [this, field] {
-            changeColumn(field, Grid::tr("Wrap %1"), [](ColumnDesign& c) { c.wrap = !c.wrap; });
-        })->setCheckable(true);
+    menu.addAction(
+            Grid::tr("Wrap text"), &grid,
+            [this, field] { changeColumn(field, Grid::tr("Wrap %1"), [](ColumnDesign& c) { c.wrap = !c.wrap; }); })
+        ->setCheckable(true);
     menu.actions().last()->setChecked(planned(column).design.wrap);
     menu.addAction(Grid::tr("Hide"), &grid, [this, field] {
         changeColumn(field, Grid::tr("Hide %1"), [](ColumnDesign& c) { c.shown = false; });
@@ -226,23 +237,26 @@ void GridPrivate::fillColumnMenu(QMenu& menu, int column) {
     if (!designing) return;
     menu.addSeparator();
     menu.addAction(Grid::tr("Rename…"), &grid, [this, column] { rename(HeadingHit{column, {}, {}}); });
-    menu.addAction(designFields.size() > 1 ? Grid::tr("New heading over the selected columns") : Grid::tr("New heading over it"), &grid,
-                   [this, field] {
-                       std::vector<std::string> fields;
-                       for (const QString& f : designFields) fields.push_back(f.toStdString());
-                       if (std::find(fields.begin(), fields.end(), field) == fields.end()) fields = {field};
-                       grid.makeTier(fields);
-                   });
+    menu.addAction(
+        designFields.size() > 1 ? Grid::tr("New heading over the selected columns") : Grid::tr("New heading over it"),
+        &grid, [this, field] {
+            std::vector<std::string> fields;
+            for (const QString& f : designFields) fields.push_back(f.toStdString());
+            if (std::find(fields.begin(), fields.end(), field) == fields.end()) fields = {field};
+            grid.makeTier(fields);
+        });
     if (!planned(column).design.tier.empty())
-        menu.addAction(Grid::tr("Take out of %1").arg(headingOfTier(session->design(), planned(column).design.tier)), &grid,
-                       [this, field] {
-                           Design design = session->design();
-                           const std::string tier = design.column(field)->tier;
-                           const std::string parent = design.findTier(tier)->parent;
-                           const QString label = Grid::tr("Move %1 out of %2").arg(headingOfField(design, field), headingOfTier(design, tier));
-                           moveColumns(design, {field}, {parent, fieldsUnder(design, tier).front()});
-                           changeDesign(std::move(design), label);
-                       });
+        menu.addAction(
+            Grid::tr("Take out of %1").arg(headingOfTier(session->design(), planned(column).design.tier)), &grid,
+            [this, field] {
+                Design design = session->design();
+                const std::string tier = design.column(field)->tier;
+                const std::string parent = design.findTier(tier)->parent;
+                const QString label =
+                    Grid::tr("Move %1 out of %2").arg(headingOfField(design, field), headingOfTier(design, tier));
+                moveColumns(design, {field}, {parent, fieldsUnder(design, tier).front()});
+                changeDesign(std::move(design), label);
+            });
     if (!planned(column).design.under.empty())
         menu.addAction(Grid::tr("Give it a place of its own"), &grid, [this, field] {
             Design design = session->design();
@@ -269,7 +283,8 @@ void GridPrivate::fillTierMenu(QMenu& menu, int index) {
     if (!designing) return;
     menu.addSeparator();
     menu.addAction(Grid::tr("Rename…"), &grid, [this, index] { rename(HeadingHit{{}, index, {}}); });
-    menu.addAction(Grid::tr("New heading over it"), &grid, [this, name] { grid.makeTier(fieldsUnder(session->design(), name)); });
+    menu.addAction(Grid::tr("New heading over it"), &grid,
+                   [this, name] { grid.makeTier(fieldsUnder(session->design(), name)); });
     menu.addAction(Grid::tr("Take this heading away"), &grid, [this, name] {
         Design design = session->design();
         const QString label = Grid::tr("Take %1 away").arg(headingOfTier(design, name));
@@ -308,7 +323,8 @@ void GridPrivate::openRecordMenu(std::int64_t line, const QPoint& global) {
         appendPlain(key.back(), value);
     }
     const auto& pinnedNow = session->design().grid.pinnedRecords;
-    const bool isPinned = std::any_of(pinnedNow.begin(), pinnedNow.end(), [&](const PinnedRecord& r) { return r.key == key; });
+    const bool isPinned =
+        std::any_of(pinnedNow.begin(), pinnedNow.end(), [&](const PinnedRecord& r) { return r.key == key; });
     auto* menu = new QMenu(&grid);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     menu->setObjectName(QStringLiteral("recordMenu"));

@@ -29,12 +29,13 @@ void GridPrivate::hoverHeading(const std::optional<HeadingHit>& hit, bool onBord
 DraggedHeading GridPrivate::dragged() const {
     if (pressedHeading.tier) return {{}, plannedTier(*pressedHeading.tier).design.name};
     const std::string field = planned(*pressedHeading.column).design.field;
-    const bool several = designFields.size() > 1 &&
-                         std::find(designFields.begin(), designFields.end(), QString::fromStdString(field)) != designFields.end();
+    const bool several = designFields.size() > 1 && std::find(designFields.begin(), designFields.end(),
+                                                              QString::fromStdString(field)) != designFields.end();
     if (!several) return {{field}, {}};
     DraggedHeading all;
     for (const ColumnDesign& column : session->design().columns)
-        if (std::find(designFields.begin(), designFields.end(), QString::fromStdString(column.field)) != designFields.end())
+        if (std::find(designFields.begin(), designFields.end(), QString::fromStdString(column.field)) !=
+            designFields.end())
             all.fields.push_back(column.field);
     return all;
 }
@@ -44,7 +45,8 @@ bool GridPrivate::pressHeading(QMouseEvent& event) {
     pressedAt = event.pos();
     designBefore = session->design();
     const auto hit = headingLayout().hitAt(event.pos());
-    const auto border = hit && hit->tier ? std::nullopt : columns.borderAt(event.pos().x(), scrollX, measure::kBorderGrip);
+    const auto border =
+        hit && hit->tier ? std::nullopt : columns.borderAt(event.pos().x(), scrollX, measure::kBorderGrip);
     if (border) {
         gesture = Gesture::ResizeColumn;
         gestureColumn = *border;
@@ -63,7 +65,8 @@ bool GridPrivate::moveHeading(QMouseEvent& event) {
         case Gesture::None: {
             const auto hit = headingLayout().hitAt(event.pos());
             const bool over = event.pos().y() >= 0 && event.pos().y() < headerHeight();
-            const auto border = over && !(hit && hit->tier) ? columns.borderAt(x, scrollX, measure::kBorderGrip) : std::nullopt;
+            const auto border =
+                over && !(hit && hit->tier) ? columns.borderAt(x, scrollX, measure::kBorderGrip) : std::nullopt;
             hoverHeading(hit, border.has_value());
             if (over) setHover(std::nullopt);
             return over;

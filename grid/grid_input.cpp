@@ -200,7 +200,9 @@ bool GridPrivate::key(QKeyEvent& event) {
             return true;
         case Qt::Key_Down: moveAcrossLines(1, how); return true;
         case Qt::Key_Menu:
-            if (selection.current()) openRecordMenu(selection.current()->line, grid.viewport()->mapToGlobal(frame().cellRect(*selection.current()).bottomLeft()));
+            if (selection.current())
+                openRecordMenu(selection.current()->line,
+                               grid.viewport()->mapToGlobal(frame().cellRect(*selection.current()).bottomLeft()));
             return true;
         case Qt::Key_Left: moveCurrent(0, -1, how == SelectHow::MoveOnly ? SelectHow::Replace : how); return true;
         case Qt::Key_Right: moveCurrent(0, 1, how == SelectHow::MoveOnly ? SelectHow::Replace : how); return true;
@@ -322,8 +324,8 @@ void GridPrivate::copySelection() const {
     const auto appendLine = [&](std::int64_t line, int first, int end) {
         bool isFirst = true;
         for (int column = first; column < end; ++column) {
-            if (!chosenFields.empty() && std::find(chosenFields.begin(), chosenFields.end(),
-                                                   planned(column).design.field) == chosenFields.end())
+            if (!chosenFields.empty() &&
+                std::find(chosenFields.begin(), chosenFields.end(), planned(column).design.field) == chosenFields.end())
                 continue;
             lines->cell(static_cast<ViewLine>(line), column, cell);
             QString text = QString::fromUtf8(cell.text);
@@ -361,7 +363,8 @@ bool GridPrivate::showToolTip(QHelpEvent& event) {
             const PlannedTier& tier = plannedTier(*hit->tier);
             tip = QString::fromStdString(tier.design.toolTip.empty() ? tier.design.heading : tier.design.toolTip);
             if (tier.foldedAway > 0)
-                tip += Grid::tr("\n%n column(s) folded away; a click on the mark brings them back.", nullptr, tier.foldedAway);
+                tip += Grid::tr("\n%n column(s) folded away; a click on the mark brings them back.", nullptr,
+                                tier.foldedAway);
             area = headingLayout().tierRect(*hit->tier);
         } else if (hit && hit->column && !planned(*hit->column).design.toolTip.empty()) {
             tip = QString::fromStdString(planned(*hit->column).design.toolTip);

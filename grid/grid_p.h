@@ -63,6 +63,7 @@ class GridPrivate final {
     const PlannedColumn& planned(int column) const { return session->plan().columns[static_cast<std::size_t>(column)]; }
     int fitWidth(int column) const;
     void measureFits();
+    std::uint64_t dataOf(const PlannedColumn& column) const;
     /// Fits columns to heading and all of their values, a column at a time, then changes the design in one step.
     void fitExactly(std::vector<std::string> fields);
     int exactFit(int column) const;
@@ -154,6 +155,7 @@ class GridPrivate final {
         std::shared_ptr<const Formatter> formatter;
         std::string heading;
         std::size_t rows = 0;
+        std::uint64_t data = 0;  ///< of the column measured
         int widthPx = 80;
         int decimalInset = 0;
     };
@@ -162,6 +164,7 @@ class GridPrivate final {
     std::vector<int> decimalInsets;
     const ViewPlan* fitsPlan = nullptr;
     std::size_t fitsRows = 0;
+    const Table* fitsTable = nullptr;
     HeadingHeights headingHeights;
     mutable std::optional<LinePlaces> placesKept;
     mutable std::unordered_map<std::int64_t, int> heightsKept;  ///< automatic heights by line

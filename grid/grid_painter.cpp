@@ -66,7 +66,8 @@ QRect GridFrame::cellRect(CellPlace place) const {
 GridPainter::GridPainter(const QFont& font) : text_(font) {}
 
 void GridPainter::paint(QPainter& painter, const GridFrame& frame, const QRect& dirty) {
-    const QRect all = QRect(0, frame.headerHeight, frame.viewport.width(), frame.viewport.height() - frame.headerHeight) & dirty;
+    const QRect all =
+        QRect(0, frame.headerHeight, frame.viewport.width(), frame.viewport.height() - frame.headerHeight) & dirty;
     if (all.isEmpty()) return;
     painter.save();
     painter.setClipRect(all);
@@ -105,12 +106,14 @@ void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Row
     paintBackgrounds(painter, frame, rows);
     for (const Zone zone : {Zone::Scrolled, Zone::Right, Zone::Left}) {
         const auto [from, to] = frame.columns.extent(zone);
-        const Columns part{frame.columns.visible(zone, frame.scrollX), clip & QRect(from, 0, to - from, frame.viewport.height())};
+        const Columns part{frame.columns.visible(zone, frame.scrollX),
+                           clip & QRect(from, 0, to - from, frame.viewport.height())};
         if (part.clip.isEmpty() || part.range.begin == part.range.end) continue;
         painter.setClipRect(part.clip);
         if (zone == Zone::Right)
             for (const PinnedLine& row : rows)
-                painter.fillRect(from, row.y, to - from, row.height - (frame.hairlines ? 1 : 0), rowColour(frame, row.line));
+                painter.fillRect(from, row.y, to - from, row.height - (frame.hairlines ? 1 : 0),
+                                 rowColour(frame, row.line));
         paintColumnTints(painter, frame, part);
         paintTierLines(painter, frame, part);
         paintCells(painter, frame, rows, part);
@@ -121,8 +124,10 @@ void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Row
 
 void GridPainter::paintBackgrounds(QPainter& painter, const GridFrame& frame, const Rows& rows) {
     const Tokens& t = frame.tokens;
-    const int used = std::min(frame.viewport.width(), frame.columns.contentWidth() - (frame.columns.maxScroll() == 0 ? 0 : frame.scrollX));
-    const int right = frame.columns.pinned().right > 0 ? std::min(frame.viewport.width(), frame.columns.contentWidth()) : used;
+    const int used = std::min(frame.viewport.width(),
+                              frame.columns.contentWidth() - (frame.columns.maxScroll() == 0 ? 0 : frame.scrollX));
+    const int right =
+        frame.columns.pinned().right > 0 ? std::min(frame.viewport.width(), frame.columns.contentWidth()) : used;
     for (const PinnedLine& row : rows) {
         const QColor colour = rowColour(frame, row.line);
         const bool selected = colour == t.tealPale;
@@ -178,7 +183,8 @@ void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, const Ro
         text_.flush(painter, colours);
     }
     for (int column = columns.range.begin; column < columns.range.end; ++column)
-        if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge) paintMerged(painter, frame, rows, column);
+        if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge)
+            paintMerged(painter, frame, rows, column);
     text_.flush(painter, colours);
 }
 

@@ -85,8 +85,9 @@ int GridPrivate::heightOf(std::int64_t line) const {
     for (std::size_t i = 0; lines && i < plan.columns.size(); ++i) {
         if (!plan.columns[i].design.wrap) continue;
         lines->cell(static_cast<ViewLine>(line), static_cast<int>(i), cell);
-        most = std::max(most, painter->text().wrappedLines(cell.text, columns.width(static_cast<int>(i)) - 2 * measure::kCellPadding,
-                                                           session->design().grid.mostLines));
+        most = std::max(most, painter->text().wrappedLines(
+                                  cell.text, columns.width(static_cast<int>(i)) - 2 * measure::kCellPadding,
+                                  session->design().grid.mostLines));
     }
     const int text = static_cast<int>(std::ceil(painter->text().lineHeight())) * most + kCellAir + 1;
     const int height = std::max(rowHeight(), text) * std::max(1, plan.recordLines);
@@ -99,8 +100,9 @@ const LinePlaces& GridPrivate::places() const {
     if (!placesKept) {
         const std::int64_t count = lines ? lines->lineCount() : 0;
         if (hasAutomaticHeights())
-            placesKept.emplace(scroll, count, scrollY, [this](std::int64_t line) { return heightOf(line); }, recordHeight(),
-                               bodyTop(), bodyBottom());
+            placesKept.emplace(
+                scroll, count, scrollY, [this](std::int64_t line) { return heightOf(line); }, recordHeight(), bodyTop(),
+                bodyBottom());
         else
             placesKept.emplace(scroll, count, scrollY, recordHeight(), bodyTop(), bodyBottom());
     }
@@ -109,16 +111,19 @@ const LinePlaces& GridPrivate::places() const {
 
 void GridPrivate::scrollPixels(std::int64_t pixels) {
     if (!hasAutomaticHeights()) return setScrollY(scrollY + pixels);
-    setScrollY(scrolledBy(scrollY, pixels, lines ? lines->lineCount() : 0, [this](std::int64_t line) { return heightOf(line); }));
+    setScrollY(scrolledBy(scrollY, pixels, lines ? lines->lineCount() : 0,
+                          [this](std::int64_t line) { return heightOf(line); }));
 }
 
 /// The line at a y of the viewport, pinned ones included.
 std::optional<std::int64_t> GridPrivate::lineAt(int y) const {
     const int height = recordHeight();
     if (y >= headerHeight() && y < bodyTop() && !pinnedTop.empty())
-        return pinnedTop[std::min<std::size_t>(static_cast<std::size_t>((y - headerHeight()) / height), pinnedTop.size() - 1)];
+        return pinnedTop[std::min<std::size_t>(static_cast<std::size_t>((y - headerHeight()) / height),
+                                               pinnedTop.size() - 1)];
     if (y > bodyBottom() && !pinnedBottom.empty())
-        return pinnedBottom[std::min<std::size_t>(static_cast<std::size_t>((y - bodyBottom() - 1) / height), pinnedBottom.size() - 1)];
+        return pinnedBottom[std::min<std::size_t>(static_cast<std::size_t>((y - bodyBottom() - 1) / height),
+                                                  pinnedBottom.size() - 1)];
     return places().lineAt(y);
 }
 
@@ -187,9 +192,11 @@ void GridPrivate::relayout() {
     }
     const GridDesign& design = session->design().grid;
     const int count = static_cast<int>(rooms.size());
-    const std::optional<int> fills = design.lastFills && count > design.pinnedRight ? std::optional(count - design.pinnedRight - 1) : std::nullopt;
-    columns = ColumnLayout(columnWidths(rooms, size.width() - measure::kGutter, fills), {design.pinned, design.pinnedRight},
-                           measure::kGutter, size.width(), std::move(columnPlaces));
+    const std::optional<int> fills =
+        design.lastFills && count > design.pinnedRight ? std::optional(count - design.pinnedRight - 1) : std::nullopt;
+    columns =
+        ColumnLayout(columnWidths(rooms, size.width() - measure::kGutter, fills), {design.pinned, design.pinnedRight},
+                     measure::kGutter, size.width(), std::move(columnPlaces));
     heightsKept.clear();
     placesKept.reset();
     const std::int64_t lineCount = lines ? lines->lineCount() : 0;
@@ -260,7 +267,8 @@ void GridPrivate::showPlace(CellPlace place) {
         if (place.line < at.first() || (inSight && at.top(place.line) < bodyTop()))
             setScrollY(place.line * LinePlaces::kUnits);
         else if (!inSight || at.top(place.line) + at.height(place.line) > bodyBottom())
-            setScrollY(scrollWithBottomOf(place.line, [this](std::int64_t line) { return heightOf(line); }, bodyBottom() - bodyTop()));
+            setScrollY(scrollWithBottomOf(
+                place.line, [this](std::int64_t line) { return heightOf(line); }, bodyBottom() - bodyTop()));
     }
     setScrollX(columns.scrollToShow(place.column, scrollX));
 }
@@ -270,10 +278,13 @@ std::optional<CellPlace> GridPrivate::placeAt(QPoint position) const {
     const auto line = lineAt(position.y());
     if (!line || *line < 0 || *line >= lines->lineCount()) return std::nullopt;
     const bool pinned = position.y() < bodyTop() || position.y() > bodyBottom();
-    const int top = pinned ? position.y() - (position.y() - (position.y() < bodyTop() ? headerHeight() : bodyBottom() + 1)) % recordHeight()
-                           : places().top(*line);
+    const int top =
+        pinned ? position.y() -
+                     (position.y() - (position.y() < bodyTop() ? headerHeight() : bodyBottom() + 1)) % recordHeight()
+               : places().top(*line);
     const int height = pinned ? recordHeight() : places().height(*line);
-    const int recordLine = std::clamp((position.y() - top) * session->plan().recordLines / std::max(1, height), 0, session->plan().recordLines - 1);
+    const int recordLine = std::clamp((position.y() - top) * session->plan().recordLines / std::max(1, height), 0,
+                                      session->plan().recordLines - 1);
     const auto column = columns.columnAt(position.x(), scrollX, recordLine);
     return column ? std::optional(CellPlace{*line, *column}) : std::nullopt;
 }
@@ -310,9 +321,11 @@ GridFrame GridPrivate::frame() const {
     for (const std::string& field : chosenFields)
         if (const auto column = columnOf(QString::fromStdString(field))) f.selectedColumns.push_back(*column);
     int y = f.headerHeight;
-    for (const std::int64_t line : pinnedTop) f.pinnedTop.push_back({line, std::exchange(y, y + recordHeight()), recordHeight()});
+    for (const std::int64_t line : pinnedTop)
+        f.pinnedTop.push_back({line, std::exchange(y, y + recordHeight()), recordHeight()});
     y = f.bodyBottom + 1;
-    for (const std::int64_t line : pinnedBottom) f.pinnedBottom.push_back({line, std::exchange(y, y + recordHeight()), recordHeight()});
+    for (const std::int64_t line : pinnedBottom)
+        f.pinnedBottom.push_back({line, std::exchange(y, y + recordHeight()), recordHeight()});
     if (!lines || lines->lineCount() == 0) f.message = emptyMessage();
     return f;
 }

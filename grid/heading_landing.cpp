@@ -14,7 +14,8 @@ bool inPath(const Design& design, const std::string& tier, const std::string& ou
 
 /// The column behind `field` and what stands beneath it, when it is in the tier; "" at the tier's end.
 std::string fieldBehind(const Design& design, const std::string& field, const std::string& tier) {
-    auto at = std::find_if(design.columns.begin(), design.columns.end(), [&](const ColumnDesign& c) { return c.field == field; });
+    auto at = std::find_if(design.columns.begin(), design.columns.end(),
+                           [&](const ColumnDesign& c) { return c.field == field; });
     if (at == design.columns.end()) return {};
     for (++at; at != design.columns.end() && !at->under.empty();) ++at;
     return at != design.columns.end() && inPath(design, at->tier, tier) ? at->field : std::string();
@@ -30,23 +31,28 @@ class Lander {
         const PlannedColumn& anchor = plan_.columns[static_cast<std::size_t>(index)];
         const std::string field = anchor.design.field;
         if (isDragged(field)) return {};
-        if (arranging_ == Arranging::UserOnly || !anchor.design.under.empty()) part = halfOf(layout_.columnRect(index), x);
+        if (arranging_ == Arranging::UserOnly || !anchor.design.under.empty())
+            part = halfOf(layout_.columnRect(index), x);
         const std::string& top = anchor.design.under.empty() ? field : anchor.design.under;
         switch (part) {
             case HeadingHit::Part::LeftEdge: return beside(anchor.design.tier, top, layout_.columnRect(index), false);
             case HeadingHit::Part::RightEdge:
-                return beside(anchor.design.tier, fieldBehind(design_, top, anchor.design.tier), layout_.columnRect(index), true);
+                return beside(anchor.design.tier, fieldBehind(design_, top, anchor.design.tier),
+                              layout_.columnRect(index), true);
             case HeadingHit::Part::Lower:
                 if (dragged_.tier.empty() && dragged_.fields.size() == 1)
-                    return {HeadingLanding::What::Beneath, {}, field,
+                    return {HeadingLanding::What::Beneath,
+                            {},
+                            field,
                             {LandingMark::Kind::Beneath, layout_.columnText(index),
                              QObject::tr("beneath %1").arg(QString::fromStdString(anchor.design.heading))}};
                 [[fallthrough]];
             case HeadingHit::Part::Fold:
             case HeadingHit::Part::Body:
-                return {HeadingLanding::What::MakeTier, {}, field,
-                        {LandingMark::Kind::Around, layout_.columnRect(index),
-                         QObject::tr("a new heading over both")}};
+                return {HeadingLanding::What::MakeTier,
+                        {},
+                        field,
+                        {LandingMark::Kind::Around, layout_.columnRect(index), QObject::tr("a new heading over both")}};
         }
         return {};
     }
@@ -69,13 +75,18 @@ class Lander {
         }
         const bool isThere = dragged_.tier.empty()
                                  ? std::all_of(dragged_.fields.begin(), dragged_.fields.end(),
-                                               [&](const std::string& f) { return design_.column(f) && design_.column(f)->tier == name; })
+                                               [&](const std::string& f) {
+                                                   return design_.column(f) && design_.column(f)->tier == name;
+                                               })
                                  : design_.findTier(dragged_.tier)->parent == name;
         if (isThere) return {};
         QRect around = layout_.tierRect(index);
         around.setBottom(layout_.height() - 1);
-        return {HeadingLanding::What::Move, {name, {}}, {},
-                {LandingMark::Kind::Around, around, QObject::tr("under %1").arg(QString::fromStdString(tier.design.heading))}};
+        return {HeadingLanding::What::Move,
+                {name, {}},
+                {},
+                {LandingMark::Kind::Around, around,
+                 QObject::tr("under %1").arg(QString::fromStdString(tier.design.heading))}};
     }
 
     HeadingLanding beside(const std::string& tier, const std::string& before, const QRect& rect, bool right) const {
@@ -150,15 +161,17 @@ QString carryOut(Design& design, const DraggedHeading& dragged, const HeadingLan
     const Design before = design;
     const bool isTier = !dragged.tier.empty();
     const QString what = isTier ? headingOfTier(design, dragged.tier) : headingOfField(design, dragged.fields.front());
-    const std::string own = isTier ? design.findTier(dragged.tier)->parent : design.column(dragged.fields.front())->tier;
+    const std::string own =
+        isTier ? design.findTier(dragged.tier)->parent : design.column(dragged.fields.front())->tier;
     QString label;
     switch (landing.what) {
         case HeadingLanding::What::Nothing: return {};
         case HeadingLanding::What::Move:
             isTier ? moveTier(design, dragged.tier, landing.to) : moveColumns(design, dragged.fields, landing.to);
-            label = landing.to.tier == own     ? QObject::tr("Move %1").arg(what)
-                    : landing.to.tier.empty() ? QObject::tr("Move %1 out of %2").arg(what, headingOfTier(before, own))
-                                              : QObject::tr("Move %1 under %2").arg(what, headingOfTier(before, landing.to.tier));
+            label = landing.to.tier == own ? QObject::tr("Move %1").arg(what)
+                    : landing.to.tier.empty()
+                        ? QObject::tr("Move %1 out of %2").arg(what, headingOfTier(before, own))
+                        : QObject::tr("Move %1 under %2").arg(what, headingOfTier(before, landing.to.tier));
             break;
         case HeadingLanding::What::MakeTier: {
             std::vector<std::string> fields{landing.target};

@@ -39,7 +39,8 @@ HeadingLanding landingAt(const Design& design, const ViewPlan& plan, const Headi
                          Arranging arranging);
 
 /// Does it, and names the step: "Move Due under Job". "" when there was nothing to do.
-QString carryOut(Design& design, const DraggedHeading& dragged, const HeadingLanding& landing, QString* madeTier = nullptr);
+QString carryOut(Design& design, const DraggedHeading& dragged, const HeadingLanding& landing,
+                 QString* madeTier = nullptr);
 
 /// Headings for messages and undo lists.
 QString headingOfField(const Design& design, const std::string& field);

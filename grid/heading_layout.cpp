@@ -77,7 +77,8 @@ std::optional<HeadingHit> HeadingLayout::hitAt(QPoint position) const {
     const QRect rect = columnRect(*column);
     auto part = sideOf(position.x(), rect);
     const QRect text = columnText(*column);
-    if (part == HeadingHit::Part::Body && position.y() >= text.bottom() - text.height() * 2 / 5) part = HeadingHit::Part::Lower;
+    if (part == HeadingHit::Part::Body && position.y() >= text.bottom() - text.height() * 2 / 5)
+        part = HeadingHit::Part::Lower;
     return HeadingHit{column, std::nullopt, part};
 }
 

@@ -26,10 +26,10 @@ struct HeadingHeights {
 struct HeadingHit {
     enum class Part {
         Body,
-        LeftEdge,   ///< the outer third, where something dragged lands beside it
+        LeftEdge,  ///< the outer third, where something dragged lands beside it
         RightEdge,
-        Lower,      ///< of a column: the lower part of its middle, where something dragged lands beneath it
-        Fold,       ///< of a tier: its fold mark
+        Lower,  ///< of a column: the lower part of its middle, where something dragged lands beneath it
+        Fold,   ///< of a tier: its fold mark
     };
     std::optional<int> column;  ///< of the plan
     std::optional<int> tier;    ///< index into plan.tiers

@@ -89,9 +89,11 @@ void HeadingPainter::paint(QPainter& painter, const GridFrame& frame, const Head
     }
     painter.setClipRect(0, 0, width, frame.headerHeight);
     if (frame.columns.pinned().left > 0)
-        painter.fillRect(frame.columns.pinnedEnd() - 1, layout.levelTop(frame.plan.tierLevels), 1, frame.headerHeight, t.strongEdge);
+        painter.fillRect(frame.columns.pinnedEnd() - 1, layout.levelTop(frame.plan.tierLevels), 1, frame.headerHeight,
+                         t.strongEdge);
     if (frame.columns.pinned().right > 0)
-        painter.fillRect(frame.columns.rightStart(), layout.levelTop(frame.plan.tierLevels), 1, frame.headerHeight, t.strongEdge);
+        painter.fillRect(frame.columns.rightStart(), layout.levelTop(frame.plan.tierLevels), 1, frame.headerHeight,
+                         t.strongEdge);
     for (int tier = 0; tier < static_cast<int>(frame.plan.tiers.size()); ++tier)
         paintTier(painter, frame, layout, state, tier);
     painter.restore();
@@ -114,7 +116,9 @@ void HeadingPainter::paintTier(QPainter& painter, const GridFrame& frame, const 
         painter.fillRect(face, t.panel2);
     if (state.focusedTier == index)
         drawFrame(painter, QRectF(face).adjusted(1, 1, -1, -1), QPen(t.teal, 2), Qt::NoBrush);
-    const QColor ink = state.designTier == index ? t.brassText : tier.design.colour.empty() ? t.ink : QColor(QString::fromStdString(tier.design.colour));
+    const QColor ink = state.designTier == index    ? t.brassText
+                       : tier.design.colour.empty() ? t.ink
+                                                    : QColor(QString::fromStdString(tier.design.colour));
     if (tier.design.look == TierLook::Bracket) drawBracket(painter, rect, tier.level == 0 ? t.ink3 : t.strongEdge);
     const QRect fold = isHovered || tier.design.folded ? layout.foldRect(index) : QRect();
     QRectF room = QRectF(rect).adjusted(kBracketInset + 2, 0, -kBracketInset - 2, -3);
@@ -124,7 +128,17 @@ void HeadingPainter::paintTier(QPainter& painter, const GridFrame& frame, const 
     const auto align = tier.design.alignment == Alignment::Right    ? GlyphText::Align::Right
                        : tier.design.alignment == Alignment::Center ? GlyphText::Align::Center
                                                                     : GlyphText::Align::Left;
-    tier_.add(tier.design.heading + count, room, align, dragged ? TextTone::Quiet : TextTone::Ink);
+    // What is folded away is counted even where the words have no room.
+    const qreal countPx = tier_.width(count);
+    const qreal wordsPx = std::min(tier_.width(tier.design.heading), std::max<qreal>(0, room.width() - countPx));
+    const qreal left = align == GlyphText::Align::Left    ? room.left()
+                       : align == GlyphText::Align::Right ? room.right() - wordsPx - countPx
+                                                          : room.center().x() - (wordsPx + countPx) / 2;
+    tier_.add(tier.design.heading, QRectF(left, room.top(), wordsPx, room.height()), GlyphText::Align::Left,
+              dragged ? TextTone::Quiet : TextTone::Ink);
+    if (!count.empty())
+        tier_.add(count, QRectF(left + wordsPx, room.top(), countPx + 1, room.height()), GlyphText::Align::Left,
+                  TextTone::Quiet);
     tier_.flush(painter, {ink, t.ink2, t.buoyText, t.onTeal});
     if (!fold.isEmpty()) paintFold(painter, frame, layout, tier, index, isHovered);
 }
@@ -155,8 +169,10 @@ void HeadingPainter::paintColumn(QPainter& painter, const GridFrame& frame, cons
         drawFrame(painter, QRectF(rect).adjusted(0.75, 1.75, -0.75, 2), QPen(t.brass, 1.5), t.brassPale);
     else if (state.hoveredColumn == column)
         painter.fillRect(rect, t.panel2);
-    if (state.hoveredColumn && planned.line == 0) painter.fillRect(rect.right(), layout.columnText(column).top() + 5, 1, layout.leafHeight() - 10, t.hair);
-    if (planned.line > 0) painter.fillRect(rect.left() + kCellPadding, rect.top(), rect.width() - 2 * kCellPadding, 1, t.hair2);
+    if (state.hoveredColumn && planned.line == 0)
+        painter.fillRect(rect.right(), layout.columnText(column).top() + 5, 1, layout.leafHeight() - 10, t.hair);
+    if (planned.line > 0)
+        painter.fillRect(rect.left() + kCellPadding, rect.top(), rect.width() - 2 * kCellPadding, 1, t.hair2);
     if (state.focusedColumn == column)
         drawFrame(painter, QRectF(rect).adjusted(1.5, 1.5, -1.5, -1.5), QPen(t.teal, 2), Qt::NoBrush);
 
@@ -166,8 +182,8 @@ void HeadingPainter::paintColumn(QPainter& painter, const GridFrame& frame, cons
     const int markPx = sort.rank == 0 ? 0 : kSortMarkPx + (state.severalKeys ? kRankPx : 0);
     const TextTone tone = state.draggedColumn == column ? TextTone::Quiet : TextTone::Ink;
     const QRectF room = QRectF(layout.columnText(column)).adjusted(kCellPadding, 0, -kCellPadding, -1);
-    const qreal textWidth =
-        std::min<qreal>(text_.width(planned.design.heading), std::max<qreal>(0, room.width() + kCellPadding - 2 - markPx));
+    const qreal textWidth = std::min<qreal>(text_.width(planned.design.heading),
+                                            std::max<qreal>(0, room.width() + kCellPadding - 2 - markPx));
     // The heading stands over its values: at their side, the mark on the other side of the text.
     qreal markLeft = 0;
     if (planned.alignment == Alignment::Right) {
@@ -216,7 +232,8 @@ void HeadingPainter::paintLanding(QPainter& painter, const GridFrame& frame, con
             QColor fill = t.brass;
             fill.setAlphaF(0.18F);
             QPen dashed(t.brass, 1.5, Qt::DashLine);
-            drawFrame(painter, QRectF(at.left() + 2, at.center().y() + 1, at.width() - 4, at.height() / 2.0 - 3), dashed, fill);
+            drawFrame(painter, QRectF(at.left() + 2, at.center().y() + 1, at.width() - 4, at.height() / 2.0 - 3),
+                      dashed, fill);
             painter.setRenderHint(QPainter::Antialiasing, true);
             break;
         }
@@ -237,10 +254,12 @@ void HeadingPainter::paintLanding(QPainter& painter, const GridFrame& frame, con
     painter.drawRoundedRect(ghost, 5, 5);
     painter.setBrush(Qt::NoBrush);
     painter.setRenderHint(QPainter::Antialiasing, false);
-    text_.add(heading, QRectF(ghost.left() + 10, ghost.top() + 3, width - 20, 19), GlyphText::Align::Left, TextTone::Ink);
+    text_.add(heading, QRectF(ghost.left() + 10, ghost.top() + 3, width - 20, 19), GlyphText::Align::Left,
+              TextTone::Ink);
     text_.flush(painter, {t.ink, t.ink2, t.buoyText, t.onTeal});
     if (words.empty()) return;
-    small_.add(words, QRectF(ghost.left() + 10, ghost.top() + 20, width - 20, 16), GlyphText::Align::Left, TextTone::Ink);
+    small_.add(words, QRectF(ghost.left() + 10, ghost.top() + 20, width - 20, 16), GlyphText::Align::Left,
+               TextTone::Ink);
     small_.flush(painter, {t.brassText, t.ink2, t.buoyText, t.onTeal});
 }
 

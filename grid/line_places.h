@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// LinePlaces: where the lines in sight stand in the viewport. With lines of one height it is arithmetic on ScrollMap; with
-// automatic heights only the lines in sight are measured, so that ten million of them cost no more than ten: the scroll
-// position then counts lines (kUnits a line), not pixels. Pure; immutable once made.
+// LinePlaces: where the lines in sight stand in the viewport. With lines of one height it is arithmetic on ScrollMap;
+// with automatic heights only the lines in sight are measured, so that ten million of them cost no more than ten: the
+// scroll position then counts lines (kUnits a line), not pixels. Pure; immutable once made.
 
 #include <cstdint>
 #include <functional>
@@ -44,6 +44,7 @@ class LinePlaces final {
 /// For automatic heights: the position at which the bottom of `line` is the bottom of the page. O(lines on a page).
 std::int64_t scrollWithBottomOf(std::int64_t line, const LinePlaces::HeightOf& heightOf, int pagePx);
 /// The position `pixels` further down. O(lines passed).
-std::int64_t scrolledBy(std::int64_t scrollY, std::int64_t pixels, std::int64_t lines, const LinePlaces::HeightOf& heightOf);
+std::int64_t scrolledBy(std::int64_t scrollY, std::int64_t pixels, std::int64_t lines,
+                        const LinePlaces::HeightOf& heightOf);
 
 }  // namespace jollyrow

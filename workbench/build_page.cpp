@@ -100,8 +100,9 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     connect(outline_, &ColumnsOutline::removed, this, [this](const std::vector<std::string>& fields) {
         Design next = document_.design();
         removeColumns(next, fields);
-        document_.apply(next, fields.size() == 1 ? tr("Take %1 out").arg(headingOf(QString::fromStdString(fields.front())))
-                                                 : tr("Take %1 columns out").arg(fields.size()));
+        document_.apply(next, fields.size() == 1
+                                  ? tr("Take %1 out").arg(headingOf(QString::fromStdString(fields.front())))
+                                  : tr("Take %1 columns out").arg(fields.size()));
     });
     connect(fittings_, &Fittings::changed, this, [this](const Design& next, const QString& label, Joining joining) {
         document_.apply(next, label, joining);
@@ -182,8 +183,11 @@ BuildPage::~BuildPage() {
 /// The records that try the selected column's format hardest, found beside the window's thread.
 void BuildPage::findExtremes() {
     const auto& snapshot = grid_->snapshot();
-    const auto field = selected_.size() == 1 ? grid_->session().schema().find(selected_.front().toStdString()) : std::nullopt;
-    const auto column = field && snapshot && raw(*field) < snapshot->table->columns.size() ? snapshot->table->columns[raw(*field)] : nullptr;
+    const auto field =
+        selected_.size() == 1 ? grid_->session().schema().find(selected_.front().toStdString()) : std::nullopt;
+    const auto column = field && snapshot && raw(*field) < snapshot->table->columns.size()
+                            ? snapshot->table->columns[raw(*field)]
+                            : nullptr;
     const std::uint64_t id = column && snapshot->table->complete ? column->id() : 0;
     if (id == extremesOf_) return;
     extremesOf_ = id;
@@ -238,7 +242,8 @@ void BuildPage::selectTier(const QString& name) {
     selected_.clear();
     selectedTier_ = name;
     std::vector<QString> under;
-    for (const std::string& field : fieldsUnder(document_.design(), name.toStdString())) under.push_back(QString::fromStdString(field));
+    for (const std::string& field : fieldsUnder(document_.design(), name.toStdString()))
+        under.push_back(QString::fromStdString(field));
     grid_->setDesignSelection(under, name);
     outline_->setSelected({}, name);
     rowline_->setDesignColumn(std::nullopt);
@@ -252,7 +257,8 @@ void BuildPage::extendSelection(const QString& field, Qt::KeyboardModifiers modi
     if (modifiers & Qt::ShiftModifier && !next.empty()) {
         const auto& columns = document_.design().columns;
         const auto position = [&](const QString& f) {
-            return std::find_if(columns.begin(), columns.end(), [&](const ColumnDesign& c) { return c.field == f.toStdString(); });
+            return std::find_if(columns.begin(), columns.end(),
+                                [&](const ColumnDesign& c) { return c.field == f.toStdString(); });
         };
         auto from = position(next.front()), to = position(field);
         if (to < from) std::swap(from, to);
@@ -291,7 +297,9 @@ void BuildPage::moveSelected(int by) {
     if (by < 0 && at != columns.begin()) return applyMove({at->field}, {}, {std::prev(at)->tier, std::prev(at)->field});
     const auto next = at + 1;
     if (by < 0 || next == columns.end()) return;
-    applyMove({at->field}, {}, {next->tier, next + 1 != columns.end() && (next + 1)->tier == next->tier ? (next + 1)->field : std::string()});
+    applyMove(
+        {at->field}, {},
+        {next->tier, next + 1 != columns.end() && (next + 1)->tier == next->tier ? (next + 1)->field : std::string()});
 }
 
 void BuildPage::tierOverSelected() {

@@ -62,7 +62,8 @@ ColumnFittings::ColumnFittings(QWidget* parent) : QWidget(parent) {
     layout->addStretch();
 
     connect(format_, &FormatFittings::chosen, this, [this](const FormatSpec& format) {
-        change(tr("Format of %1"), [&](ColumnDesign& c) { c.format = format; }, Joining::WithLastOfSameName);
+        change(
+            tr("Format of %1"), [&](ColumnDesign& c) { c.format = format; }, Joining::WithLastOfSameName);
     });
     connect(alignment_, &SegmentedSwitch::chosen, this, [this](int index) {
         change(tr("Align %1"), [index](ColumnDesign& c) { c.alignment = kAlignments[index]; });
@@ -91,7 +92,8 @@ Section* ColumnFittings::makeHeading() {
     row->addWidget(tier_, 1);
     // One step a typed heading: the label names the field, so that all keystrokes join.
     connect(heading_, &QLineEdit::textEdited, this, [this](const QString& text) {
-        change(tr("Rename %1"), [&](ColumnDesign& c) { c.heading = text.toStdString(); }, Joining::WithLastOfSameName);
+        change(
+            tr("Rename %1"), [&](ColumnDesign& c) { c.heading = text.toStdString(); }, Joining::WithLastOfSameName);
     });
     connect(tier_, &QComboBox::activated, this, [this](int index) {
         if (filling_ || index < 0) return;
@@ -104,8 +106,11 @@ Section* ColumnFittings::makeHeading() {
             return Q_EMIT changed(next, tr("New heading over %1").arg(nameOfThem(Joining::OwnStep)), Joining::OwnStep);
         }
         moveColumns(next, fields, {to.toStdString(), {}});
-        Q_EMIT changed(next, to.isEmpty() ? tr("Move %1 to the top").arg(nameOfThem(Joining::OwnStep))
-                                          : tr("Move %1 under %2").arg(nameOfThem(Joining::OwnStep), headingOfTier(content_.design, to.toStdString())),
+        Q_EMIT changed(next,
+                       to.isEmpty()
+                           ? tr("Move %1 to the top").arg(nameOfThem(Joining::OwnStep))
+                           : tr("Move %1 under %2")
+                                 .arg(nameOfThem(Joining::OwnStep), headingOfTier(content_.design, to.toStdString())),
                        Joining::OwnStep);
     });
     return section;
@@ -142,21 +147,24 @@ Section* ColumnFittings::makeWidth() {
     bounds->addStretch();
     connect(widthMode_, &SegmentedSwitch::chosen, this, [this](int index) {
         change(tr("Width of %1"), [&](ColumnDesign& c) {
-            if (static_cast<WidthMode>(index) == WidthMode::Fixed && content_.fields.size() == 1 && content_.widthPx > 0)
+            if (static_cast<WidthMode>(index) == WidthMode::Fixed && content_.fields.size() == 1 &&
+                content_.widthPx > 0)
                 c.width.pixels = std::clamp(content_.widthPx, Width::kLeastPixels, Width::kMostPixels);
             c.width.mode = static_cast<WidthMode>(index);
         });
     });
     const auto number = [this](QSpinBox* box, int Width::*setting) {
         connect(box, &QSpinBox::valueChanged, this, [this, setting](int value) {
-            change(tr("Width of %1"), [=](ColumnDesign& c) { c.width.*setting = value; }, Joining::WithLastOfSameName);
+            change(
+                tr("Width of %1"), [=](ColumnDesign& c) { c.width.*setting = value; }, Joining::WithLastOfSameName);
         });
     };
     number(pixels_, &Width::pixels);
     number(minimum_, &Width::minimum);
     number(maximum_, &Width::maximum);
     connect(weight_, &QDoubleSpinBox::valueChanged, this, [this](double value) {
-        change(tr("Width of %1"), [value](ColumnDesign& c) { c.width.weight = value; }, Joining::WithLastOfSameName);
+        change(
+            tr("Width of %1"), [value](ColumnDesign& c) { c.width.weight = value; }, Joining::WithLastOfSameName);
     });
     return section;
 }
@@ -178,12 +186,14 @@ Section* ColumnFittings::makePlace() {
     wide->addWidget(quietLabel(tr("columns"), section), 1);
     connect(under_, &QComboBox::activated, this, [this](int index) {
         const std::string anchor = under_->itemData(index).toString().toStdString();
-        changeTree(anchor.empty() ? tr("Place %1 on the first line")
-                                  : tr("Put %1 beneath %2").arg(QStringLiteral("%1"), headingOfField(content_.design, anchor)),
+        changeTree(anchor.empty()
+                       ? tr("Place %1 on the first line")
+                       : tr("Put %1 beneath %2").arg(QStringLiteral("%1"), headingOfField(content_.design, anchor)),
                    [&](Design& d, const std::string& field) { putUnder(d, field, anchor); });
     });
     connect(span_, &QSpinBox::valueChanged, this, [this](int value) {
-        change(tr("Width of %1"), [value](ColumnDesign& c) { c.span = value; }, Joining::WithLastOfSameName);
+        change(
+            tr("Width of %1"), [value](ColumnDesign& c) { c.span = value; }, Joining::WithLastOfSameName);
     });
     return section;
 }
@@ -193,7 +203,8 @@ Section* ColumnFittings::makeForm() {
     shown_ = new CheckBox(tr("Shown"), section);
     readOnly_ = new CheckBox(tr("Read-only"), section);
     hiddenFromUsers_ = new CheckBox(tr("Kept from users"), section);
-    hiddenFromUsers_->setToolTip(tr("Never shown, nor offered in their list of columns; messages and sort keys may use it."));
+    hiddenFromUsers_->setToolTip(
+        tr("Never shown, nor offered in their list of columns; messages and sort keys may use it."));
     auto* checks = section->row();
     checks->addWidget(shown_);
     checks->addSpacing(8);
@@ -217,10 +228,12 @@ Section* ColumnFittings::makeForm() {
         change(tr("Label of %1"), [&](ColumnDesign& c) { c.label = field; });
     });
     connect(hint_, &QLineEdit::textEdited, this, [this](const QString& text) {
-        change(tr("Hint of %1"), [&](ColumnDesign& c) { c.hint = text.toStdString(); }, Joining::WithLastOfSameName);
+        change(
+            tr("Hint of %1"), [&](ColumnDesign& c) { c.hint = text.toStdString(); }, Joining::WithLastOfSameName);
     });
     connect(toolTip_, &QLineEdit::textEdited, this, [this](const QString& text) {
-        change(tr("Tooltip of %1"), [&](ColumnDesign& c) { c.toolTip = text.toStdString(); }, Joining::WithLastOfSameName);
+        change(
+            tr("Tooltip of %1"), [&](ColumnDesign& c) { c.toolTip = text.toStdString(); }, Joining::WithLastOfSameName);
     });
     return section;
 }
@@ -285,13 +298,18 @@ void ColumnFittings::setContent(const FittingsContent& content) {
     weight_->setVisible(share);
     pixels_->setValue(width.pixels);
     weight_->setValue(width.weight);
-    const QString now = content_.fields.size() == 1 && content_.widthPx > 0 ? tr(", %1 px now").arg(content_.widthPx) : QString();
-    widthNote_->setText(!mode ? tr("mixed") : fixed ? QString() : share ? tr("parts of what is left") : tr("heading and content") + now);
+    const QString now =
+        content_.fields.size() == 1 && content_.widthPx > 0 ? tr(", %1 px now").arg(content_.widthPx) : QString();
+    widthNote_->setText(!mode   ? tr("mixed")
+                        : fixed ? QString()
+                        : share ? tr("parts of what is left")
+                                : tr("heading and content") + now);
     minimum_->setValue(width.minimum);
     maximum_->setValue(width.maximum);
     minimum_->setEnabled(!fixed);
     maximum_->setEnabled(!fixed);
-    const auto hint = common(all, [](const ColumnDesign& c) { return c.hint; }), tip = common(all, [](const ColumnDesign& c) { return c.toolTip; });
+    const auto hint = common(all, [](const ColumnDesign&c) { return c.hint; }),
+               tip = common(all, [](const ColumnDesign&c) { return c.toolTip; });
     fillEntry(hint_, QString::fromStdString(hint.value_or("")));
     fillEntry(toolTip_, QString::fromStdString(tip.value_or("")));
     fillPicks();
@@ -315,8 +333,9 @@ void ColumnFittings::fillPicks() {
     under_->clear();
     under_->addItem(tr("nothing"), QString());
     for (const ColumnDesign& column : design.columns) {
-        const bool isSelected = std::find(all.begin(), all.end(), design.column(column.field)) != all.end() ||
-                                std::any_of(all.begin(), all.end(), [&](const ColumnDesign* c) { return c->field == column.field; });
+        const bool isSelected =
+            std::find(all.begin(), all.end(), design.column(column.field)) != all.end() ||
+            std::any_of(all.begin(), all.end(), [&](const ColumnDesign* c) { return c->field == column.field; });
         if (column.under.empty() && column.shown && !isSelected)
             under_->addItem(QString::fromStdString(column.heading), QString::fromStdString(column.field));
     }
@@ -342,7 +361,9 @@ void ColumnFittings::fillFacts() {
     factsSection_->setVisible(content_.fields.size() == 1);
     if (content_.fields.size() != 1) return;
     const auto index = content_.schema.find(content_.fields.front().toStdString());
-    if (!index) return facts_->setText(tr("The table has no such column. Rename it in the database or take it out of the design."));
+    if (!index)
+        return facts_->setText(
+            tr("The table has no such column. Rename it in the database or take it out of the design."));
     const FieldSchema& f = content_.schema.field(*index);
     QStringList facts;
     facts << (f.declaredType.empty() ? tr("no declared type") : QString::fromStdString(f.declaredType));
@@ -350,7 +371,10 @@ void ColumnFittings::fillFacts() {
     if (f.required) facts << tr("required");
     if (f.unique && f.primaryKeyRank == 0) facts << tr("unique");
     if (f.defaultSql) facts << tr("default %1").arg(QString::fromStdString(*f.defaultSql));
-    if (f.join > 0) facts << tr("of %1, reached by %2").arg(QString::fromStdString(content_.schema.joins[static_cast<std::size_t>(f.join) - 1].table), QString::fromStdString(content_.schema.joins[static_cast<std::size_t>(f.join) - 1].path));
+    if (f.join > 0)
+        facts << tr("of %1, reached by %2")
+                     .arg(QString::fromStdString(content_.schema.joins[static_cast<std::size_t>(f.join) - 1].table),
+                          QString::fromStdString(content_.schema.joins[static_cast<std::size_t>(f.join) - 1].path));
     if (const auto link = foreignKeyOf(content_.schema, f.name))
         facts << tr("points to %1").arg(QString::fromStdString(content_.schema.foreignKeys[*link].table));
     QString text = facts.join(QStringLiteral(", "));

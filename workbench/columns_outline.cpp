@@ -39,7 +39,11 @@ void ColumnsOutline::build() {
         shown += column.shown && !column.hiddenFromUsers ? 1 : 0;
         places += column.shown && !column.hiddenFromUsers && column.under.empty() ? 1 : 0;
     }
-    rows_.push_back({.kind = Kind::Title, .id = {}, .text = tr("Columns"), .note = tr("%1 of %2").arg(shown).arg(design_.columns.size()), .height = kTitleHeight});
+    rows_.push_back({.kind = Kind::Title,
+                     .id = {},
+                     .text = tr("Columns"),
+                     .note = tr("%1 of %2").arg(shown).arg(design_.columns.size()),
+                     .height = kTitleHeight});
     std::vector<std::string> open;
     bool isClosed = false;
     for (const ColumnDesign& column : design_.columns) {
@@ -51,10 +55,16 @@ void ColumnsOutline::build() {
             const QString name = QString::fromStdString(path[i]);
             if (i >= same && !isClosed) {
                 const auto fields = fieldsUnder(design_, path[i]);
-                const bool anyShown = std::any_of(fields.begin(), fields.end(), [&](const std::string& f) { return design_.column(f)->shown; });
-                rows_.push_back({.kind = Kind::Tier, .id = name, .text = headingOfTier(design_, path[i]),
+                const bool anyShown = std::any_of(fields.begin(), fields.end(),
+                                                  [&](const std::string& f) { return design_.column(f)->shown; });
+                rows_.push_back({.kind = Kind::Tier,
+                                 .id = name,
+                                 .text = headingOfTier(design_, path[i]),
                                  .note = design_.findTier(path[i])->folded ? tr("folded") : QString(),
-                                 .indent = static_cast<int>(i), .shown = anyShown, .isOpen = !closedTiers_.contains(name), .height = kRowHeight});
+                                 .indent = static_cast<int>(i),
+                                 .shown = anyShown,
+                                 .isOpen = !closedTiers_.contains(name),
+                                 .height = kRowHeight});
             }
             isClosed = isClosed || closedTiers_.contains(name);
         }
@@ -72,16 +82,26 @@ void ColumnsOutline::build() {
         if (pinned && note.isEmpty()) note = tr("pinned");
         if (column.hiddenFromUsers) note = tr("kept");
         if (!field) note = tr("missing");
-        rows_.push_back({.kind = Kind::Column, .id = QString::fromStdString(column.field), .text = QString::fromStdString(column.heading), .note = note,
+        rows_.push_back({.kind = Kind::Column,
+                         .id = QString::fromStdString(column.field),
+                         .text = QString::fromStdString(column.heading),
+                         .note = note,
                          .icon = static_cast<int>(field ? iconFor(schema_.field(*field)) : Icon::Warning),
-                         .indent = static_cast<int>(path.size()), .shown = column.shown && !column.hiddenFromUsers,
-                         .isBeneath = !column.under.empty(), .height = kRowHeight});
+                         .indent = static_cast<int>(path.size()),
+                         .shown = column.shown && !column.hiddenFromUsers,
+                         .isBeneath = !column.under.empty(),
+                         .height = kRowHeight});
     }
     std::size_t unused = 0;
     for (const FieldSchema& field : schema_.fields) unused += field.join == 0 && !design_.column(field.name) ? 1 : 0;
-    const bool hasLinks = std::any_of(schema_.foreignKeys.begin(), schema_.foreignKeys.end(), [](const ForeignKey& k) { return k.fields.size() == 1; });
+    const bool hasLinks = std::any_of(schema_.foreignKeys.begin(), schema_.foreignKeys.end(),
+                                      [](const ForeignKey& k) { return k.fields.size() == 1; });
     if (unused > 0 || hasLinks) {
-        rows_.push_back({.kind = Kind::UnusedTitle, .id = {}, .text = tr("Not in the grid"), .note = tr("%1 fields").arg(unused), .height = kTitleHeight});
+        rows_.push_back({.kind = Kind::UnusedTitle,
+                         .id = {},
+                         .text = tr("Not in the grid"),
+                         .note = tr("%1 fields").arg(unused),
+                         .height = kTitleHeight});
         addUnused(schema_, {}, 0);
     }
     int y = 0;
@@ -98,16 +118,28 @@ void ColumnsOutline::addUnused(const TableSchema& schema, const std::string& pat
     for (const FieldSchema& field : schema.fields) {
         const std::string name = path + field.name;
         if (field.join != 0 || design_.column(name)) continue;
-        rows_.push_back({.kind = Kind::Unused, .id = QString::fromStdString(name), .text = QString::fromStdString(field.name), .note = {},
-                         .icon = static_cast<int>(iconFor(field)), .indent = indent, .shown = false, .height = kRowHeight});
+        rows_.push_back({.kind = Kind::Unused,
+                         .id = QString::fromStdString(name),
+                         .text = QString::fromStdString(field.name),
+                         .note = {},
+                         .icon = static_cast<int>(iconFor(field)),
+                         .indent = indent,
+                         .shown = false,
+                         .height = kRowHeight});
     }
     if (indent >= kMostLinkDepth) return;
     for (const ForeignKey& key : schema.foreignKeys) {
         if (key.fields.size() != 1) continue;
         const QString id = QString::fromStdString(path + key.fields.front());
         const bool isOpen = openLinks_.contains(id);
-        rows_.push_back({.kind = Kind::Link, .id = id, .text = QString::fromStdString(key.fields.front()) + QStringLiteral(" →"),
-                         .note = QString::fromStdString(key.table), .icon = static_cast<int>(Icon::TypeLink), .indent = indent, .isOpen = isOpen, .height = kRowHeight});
+        rows_.push_back({.kind = Kind::Link,
+                         .id = id,
+                         .text = QString::fromStdString(key.fields.front()) + QStringLiteral(" →"),
+                         .note = QString::fromStdString(key.table),
+                         .icon = static_cast<int>(Icon::TypeLink),
+                         .indent = indent,
+                         .isOpen = isOpen,
+                         .height = kRowHeight});
         if (!isOpen || !schemaOf_) continue;
         if (const auto target = schemaOf_(key.table)) addUnused(*target, path + key.fields.front() + ".", indent + 1);
     }
@@ -170,7 +202,8 @@ int ColumnsOutline::rowAt(QPoint position) const {
 
 bool ColumnsOutline::isSelected(const Row& row) const {
     if (row.kind == Kind::Tier) return selectedTier_ == row.id;
-    return row.kind == Kind::Column && !selectedTier_ && std::find(selected_.begin(), selected_.end(), row.id) != selected_.end();
+    return row.kind == Kind::Column && !selectedTier_ &&
+           std::find(selected_.begin(), selected_.end(), row.id) != selected_.end();
 }
 
 void ColumnsOutline::paintEvent(QPaintEvent*) {
@@ -184,7 +217,8 @@ void ColumnsOutline::paintEvent(QPaintEvent*) {
     if (drop_->intoRow >= 0) {
         painter.setRenderHint(QPainter::Antialiasing);
         painter.setPen(QPen(t.brass, 1.5));
-        painter.drawRoundedRect(QRectF(rectOf(rows_[static_cast<std::size_t>(drop_->intoRow)])).adjusted(6, 1, -6, -1), 4, 4);
+        painter.drawRoundedRect(QRectF(rectOf(rows_[static_cast<std::size_t>(drop_->intoRow)])).adjusted(6, 1, -6, -1),
+                                4, 4);
     } else {
         const int left = kLeft + drop_->indent * kIndent;
         painter.fillRect(left, drop_->markY - 1, viewport()->width() - left - 8, 2, t.brass);
@@ -222,7 +256,8 @@ void ColumnsOutline::paintRow(QPainter& painter, const Row& row, bool hovered) {
     const int indent = kLeft + row.indent * kIndent + (row.isBeneath ? 8 : 0);
     const bool hasChevron = row.kind == Kind::Tier || row.kind == Kind::Link;
     if (hasChevron)
-        drawIcon(painter, row.isOpen ? Icon::ChevronDown : Icon::ChevronRight, QRectF(indent - 1, rect.center().y() - 5, 11, 11), t.ink3);
+        drawIcon(painter, row.isOpen ? Icon::ChevronDown : Icon::ChevronRight,
+                 QRectF(indent - 1, rect.center().y() - 5, 11, 11), t.ink3);
     else if (row.isBeneath) {
         painter.setPen(QPen(t.ink3, 1.2));
         painter.drawLine(indent - 6, rect.top() + 4, indent - 6, rect.center().y() + 1);
@@ -230,10 +265,13 @@ void ColumnsOutline::paintRow(QPainter& painter, const Row& row, bool hovered) {
     }
     int left = indent + (hasChevron ? 14 : 2);
     if (row.kind != Kind::Tier) {
-        drawIcon(painter, static_cast<Icon>(row.icon), QRectF(left, rect.center().y() - 7, 15, 15), quiet ? t.ink3 : t.ink2);
+        drawIcon(painter, static_cast<Icon>(row.icon), QRectF(left, rect.center().y() - 7, 15, 15),
+                 quiet ? t.ink3 : t.ink2);
         left += 23;
     }
-    const QFont font = sized(12, row.kind == Kind::Tier ? QFont::DemiBold : row.kind == Kind::Column ? QFont::Medium : QFont::Normal);
+    const QFont font = sized(12, row.kind == Kind::Tier     ? QFont::DemiBold
+                                 : row.kind == Kind::Column ? QFont::Medium
+                                                            : QFont::Normal);
     int right = viewport()->width() - 12;
     const bool showEye = row.kind == Kind::Column || (row.kind == Kind::Tier && hovered);
     const bool showPlus = row.kind == Kind::Unused && hovered;
@@ -296,7 +334,8 @@ std::string ColumnsOutline::firstUnder(const std::string& tier) const {
 
 /// The column behind a field and what stands beneath it, while it is in the tier.
 std::string ColumnsOutline::behind(const std::string& field, const std::string& tier) const {
-    auto at = std::find_if(design_.columns.begin(), design_.columns.end(), [&](const ColumnDesign& c) { return c.field == field; });
+    auto at = std::find_if(design_.columns.begin(), design_.columns.end(),
+                           [&](const ColumnDesign& c) { return c.field == field; });
     if (at == design_.columns.end()) return {};
     for (++at; at != design_.columns.end() && !at->under.empty();) ++at;
     if (at == design_.columns.end()) return {};
@@ -306,7 +345,9 @@ std::string ColumnsOutline::behind(const std::string& field, const std::string& 
 
 std::optional<ColumnsOutline::Drop> ColumnsOutline::dropAt(QPoint position) const {
     int at = rowAt(QPoint(10, position.y()));
-    while (at >= 0 && rows_[static_cast<std::size_t>(at)].kind != Kind::Tier && rows_[static_cast<std::size_t>(at)].kind != Kind::Column) --at;
+    while (at >= 0 && rows_[static_cast<std::size_t>(at)].kind != Kind::Tier &&
+           rows_[static_cast<std::size_t>(at)].kind != Kind::Column)
+        --at;
     if (at <= 0) return std::nullopt;
     const Row& row = rows_[static_cast<std::size_t>(at)];
     const QRect rect = rectOf(row);
@@ -343,7 +384,8 @@ void ColumnsOutline::mouseMoveEvent(QMouseEvent* event) {
     const int at = rowAt(event->pos());
     if (at == hovered_) return;
     hovered_ = at;
-    const bool acts = at >= 0 && rows_[static_cast<std::size_t>(at)].kind != Kind::Title && rows_[static_cast<std::size_t>(at)].kind != Kind::UnusedTitle;
+    const bool acts = at >= 0 && rows_[static_cast<std::size_t>(at)].kind != Kind::Title &&
+                      rows_[static_cast<std::size_t>(at)].kind != Kind::UnusedTitle;
     viewport()->setCursor(acts ? Qt::PointingHandCursor : Qt::ArrowCursor);
     viewport()->update();
 }
@@ -354,7 +396,9 @@ void ColumnsOutline::sendMove(int at, const Landing& to) {
     std::vector<std::string> fields;
     for (const ColumnDesign& column : design_.columns) {
         const QString field = QString::fromStdString(column.field);
-        const bool goes = isSelected(row) && selected_.size() > 1 ? std::find(selected_.begin(), selected_.end(), field) != selected_.end() : field == row.id;
+        const bool goes = isSelected(row) && selected_.size() > 1
+                              ? std::find(selected_.begin(), selected_.end(), field) != selected_.end()
+                              : field == row.id;
         if (goes) fields.push_back(column.field);
     }
     Q_EMIT moved(fields, to);
@@ -365,7 +409,9 @@ void ColumnsOutline::mouseReleaseEvent(QMouseEvent* event) {
     viewport()->setCursor(Qt::ArrowCursor);
     if (!std::exchange(dragging_, false)) {
         // A click on one of several selected ones leaves that one.
-        if (from >= 0 && from < static_cast<int>(rows_.size()) && rows_[static_cast<std::size_t>(from)].kind == Kind::Column && selected_.size() > 1 && event->modifiers() == Qt::NoModifier)
+        if (from >= 0 && from < static_cast<int>(rows_.size()) &&
+            rows_[static_cast<std::size_t>(from)].kind == Kind::Column && selected_.size() > 1 &&
+            event->modifiers() == Qt::NoModifier)
             Q_EMIT selected(rows_[static_cast<std::size_t>(from)].id, Qt::NoModifier);
         return;
     }
@@ -375,20 +421,25 @@ void ColumnsOutline::mouseReleaseEvent(QMouseEvent* event) {
 }
 
 void ColumnsOutline::moveByKey(int step) {
-    const int at = selectedTier_ ? rowOf(Kind::Tier, *selectedTier_) : selected_.empty() ? -1 : rowOf(Kind::Column, selected_.back());
+    const int at = selectedTier_       ? rowOf(Kind::Tier, *selectedTier_)
+                   : selected_.empty() ? -1
+                                       : rowOf(Kind::Column, selected_.back());
     if (at < 0) return;
     // As a drop above the row before, or below the row after, its own.
     int to = at + step;
     const Row& own = rows_[static_cast<std::size_t>(at)];
     const auto isInside = [&](int index) {
-        return own.kind == Kind::Tier && index > at && index < static_cast<int>(rows_.size()) && rows_[static_cast<std::size_t>(index)].indent > own.indent &&
-               (rows_[static_cast<std::size_t>(index)].kind == Kind::Column || rows_[static_cast<std::size_t>(index)].kind == Kind::Tier);
+        return own.kind == Kind::Tier && index > at && index < static_cast<int>(rows_.size()) &&
+               rows_[static_cast<std::size_t>(index)].indent > own.indent &&
+               (rows_[static_cast<std::size_t>(index)].kind == Kind::Column ||
+                rows_[static_cast<std::size_t>(index)].kind == Kind::Tier);
     };
     while (step > 0 && isInside(to)) ++to;
     if (to <= 0 || to >= static_cast<int>(rows_.size())) return;
     const Row& other = rows_[static_cast<std::size_t>(to)];
     if (other.kind != Kind::Column && other.kind != Kind::Tier) return;
-    if (other.kind == Kind::Tier && step > 0) return sendMove(at, {other.id.toStdString(), firstUnder(other.id.toStdString())});
+    if (other.kind == Kind::Tier && step > 0)
+        return sendMove(at, {other.id.toStdString(), firstUnder(other.id.toStdString())});
     if (other.kind == Kind::Tier) {
         const std::string name = other.id.toStdString();
         return sendMove(at, {design_.findTier(name)->parent, firstUnder(name)});
@@ -399,13 +450,17 @@ void ColumnsOutline::moveByKey(int step) {
 }
 
 void ColumnsOutline::keyPressEvent(QKeyEvent* event) {
-    int at = selectedTier_ ? rowOf(Kind::Tier, *selectedTier_) : selected_.empty() ? 0 : rowOf(Kind::Column, selected_.back());
+    int at = selectedTier_       ? rowOf(Kind::Tier, *selectedTier_)
+             : selected_.empty() ? 0
+                                 : rowOf(Kind::Column, selected_.back());
     const int step = event->key() == Qt::Key_Up ? -1 : event->key() == Qt::Key_Down ? 1 : 0;
     if (step != 0 && (event->modifiers() & Qt::AltModifier)) return moveByKey(step);
     if (step != 0) {
         for (at += step; at > 0 && at < static_cast<int>(rows_.size()); at += step) {
             const Row& row = rows_[static_cast<std::size_t>(at)];
-            if (row.kind == Kind::Column) return Q_EMIT selected(row.id, event->modifiers() & Qt::ShiftModifier ? Qt::ControlModifier : Qt::NoModifier);
+            if (row.kind == Kind::Column)
+                return Q_EMIT selected(row.id,
+                                       event->modifiers() & Qt::ShiftModifier ? Qt::ControlModifier : Qt::NoModifier);
             if (row.kind == Kind::Tier && !(event->modifiers() & Qt::ShiftModifier)) return Q_EMIT tierSelected(row.id);
         }
         return;
@@ -421,7 +476,8 @@ void ColumnsOutline::keyPressEvent(QKeyEvent* event) {
         return Q_EMIT tierShownToggled(row.id, !row.shown);
     }
     if (selectedTier_ && (event->key() == Qt::Key_Left || event->key() == Qt::Key_Right)) {
-        event->key() == Qt::Key_Left ? void(closedTiers_.insert(*selectedTier_)) : void(closedTiers_.erase(*selectedTier_));
+        event->key() == Qt::Key_Left ? void(closedTiers_.insert(*selectedTier_))
+                                     : void(closedTiers_.erase(*selectedTier_));
         return build();
     }
     QAbstractScrollArea::keyPressEvent(event);

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 // ColumnsOutline: the columns of the design under their header tiers, and below them the fields of the source that the
-// grid does not use, with those of other tables that foreign keys lead to. Click selects (Ctrl and Shift several), the eye
-// shows or hides, dragging orders and nests. Sends intents; changes nothing.
+// grid does not use, with those of other tables that foreign keys lead to. Click selects (Ctrl and Shift several), the
+// eye shows or hides, dragging orders and nests. Sends intents; changes nothing.
 
 #include <QAbstractScrollArea>
 
@@ -62,7 +62,7 @@ class ColumnsOutline final : public QAbstractScrollArea {
         int icon = 0;
         int indent = 0;
         bool shown = true;
-        bool isOpen = true;     ///< of a tier or link
+        bool isOpen = true;      ///< of a tier or link
         bool isBeneath = false;  ///< of a column on a lower line
         int y = 0, height = 23;
     };

@@ -24,7 +24,12 @@ FindingsPopover::FindingsPopover(QWidget* window, const std::vector<Finding>& fi
         row->setSpacing(10);
         auto* mark = new QLabel(list);
         const bool grave = finding.severity == Severity::Problem;
-        mark->setPixmap(makeIcon(Icon::Warning, grave ? look().buoy : finding.severity == Severity::Note ? look().ink3 : look().brass, 16).pixmap(16, 16));
+        mark->setPixmap(makeIcon(Icon::Warning,
+                                 grave                                ? look().buoy
+                                 : finding.severity == Severity::Note ? look().ink3
+                                                                      : look().brass,
+                                 16)
+                            .pixmap(16, 16));
         mark->setAlignment(Qt::AlignTop);
         mark->setAccessibleName(QString::fromUtf8(name(finding.severity).data()));
         auto* text = new QLabel(QString::fromStdString(finding.message), list);

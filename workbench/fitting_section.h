@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// The parts that pages of Fittings are made of: a titled section with a hairline above it, quiet words, a box for pixels.
+// The parts that pages of Fittings are made of: a titled section with a hairline above it, quiet words, a box for
+// pixels.
 
 #include <QHBoxLayout>
 #include <QLabel>

@@ -49,7 +49,8 @@ void Fittings::setContent(const FittingsContent& content) {
     if (content.tier && design.findTier(content.tier->toStdString())) {
         const auto under = fieldsUnder(design, content.tier->toStdString());
         title_->setText(headingOfTier(design, content.tier->toStdString()));
-        subtitle_->setText(under.size() == 1 ? tr("a heading over one column") : tr("a heading over %1 columns").arg(under.size()));
+        subtitle_->setText(under.size() == 1 ? tr("a heading over one column")
+                                             : tr("a heading over %1 columns").arg(under.size()));
         pages_->setCurrentIndex(1);
         return tier_->setContent(content);
     }
@@ -62,9 +63,10 @@ void Fittings::setContent(const FittingsContent& content) {
     if (content.fields.size() == 1) {
         const QString& field = content.fields.front();
         const auto index = content.schema.find(field.toStdString());
-        const QString kind = index ? QString::fromUtf8(article(content.schema.field(*index).type).data(),
-                                                       static_cast<qsizetype>(article(content.schema.field(*index).type).size()))
-                                   : tr("not in the table");
+        const QString kind =
+            index ? QString::fromUtf8(article(content.schema.field(*index).type).data(),
+                                      static_cast<qsizetype>(article(content.schema.field(*index).type).size()))
+                  : tr("not in the table");
         title_->setText(headingOfField(design, field.toStdString()));
         subtitle_->setText(QStringLiteral("%1.%2, %3").arg(QString::fromStdString(content.schema.name), field, kind));
     } else {

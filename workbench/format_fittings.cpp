@@ -46,14 +46,19 @@ std::vector<Offer> offersFor(Type type) {
                     {QT_TRANSLATE_NOOP("FormatFittings", "Month and year"), P, "LLLL y"},
                     {QT_TRANSLATE_NOOP("FormatFittings", "Days from today"), FormatStyle::RelativeDays, "d MMM y"},
                     message};
-        case Type::Time: return {byType, {QT_TRANSLATE_NOOP("FormatFittings", "Hours and minutes"), P, "HH:mm"}, {QT_TRANSLATE_NOOP("FormatFittings", "With a.m. and p.m."), P, "h:mm a"}, message};
+        case Type::Time:
+            return {byType,
+                    {QT_TRANSLATE_NOOP("FormatFittings", "Hours and minutes"), P, "HH:mm"},
+                    {QT_TRANSLATE_NOOP("FormatFittings", "With a.m. and p.m."), P, "h:mm a"},
+                    message};
         case Type::Timestamp:
             return {byType,
                     {QT_TRANSLATE_NOOP("FormatFittings", "Day and time"), P, "EEE d MMM HH:mm"},
                     {QT_TRANSLATE_NOOP("FormatFittings", "ISO 8601"), P, "y-MM-dd HH:mm:ss"},
                     {QT_TRANSLATE_NOOP("FormatFittings", "Days from today"), FormatStyle::RelativeDays, "d MMM y"},
                     message};
-        case Type::Boolean: return {byType, {QT_TRANSLATE_NOOP("FormatFittings", "Two words"), FormatStyle::Words, "yes;no"}, message};
+        case Type::Boolean:
+            return {byType, {QT_TRANSLATE_NOOP("FormatFittings", "Two words"), FormatStyle::Words, "yes;no"}, message};
         case Type::Text:
         case Type::Binary:
         case Type::NumberList: return {byType, message};
@@ -150,7 +155,8 @@ void FormatFittings::setContent(const FittingsContent& content) {
     int chosen = styles_->count() - 1;
     const std::vector<Offer> offers = offersFor(type_);
     for (std::size_t i = 0; i < offers.size(); ++i)
-        if (offers[i].style == spec_.style && (!offers[i].pattern || spec_.pattern == offers[i].pattern || spec_.style == FormatStyle::Automatic))
+        if (offers[i].style == spec_.style &&
+            (!offers[i].pattern || spec_.pattern == offers[i].pattern || spec_.style == FormatStyle::Automatic))
             chosen = static_cast<int>(i);
     styles_->setCurrentIndex(mixed ? -1 : chosen);
     styles_->setPlaceholderText(tr("mixed"));
@@ -175,7 +181,8 @@ void FormatFittings::chooseStyle(int index) {
     if (index < static_cast<int>(offers.size())) {
         const Offer& offer = offers[static_cast<std::size_t>(index)];
         spec_.style = offer.style;
-        spec_.pattern = offer.pattern ? offer.pattern : QStringLiteral("{%1}").arg(content_.fields.front()).toStdString();
+        spec_.pattern =
+            offer.pattern ? offer.pattern : QStringLiteral("{%1}").arg(content_.fields.front()).toStdString();
         problem_->hide();
         pattern_->setText(QString::fromStdString(spec_.pattern));
         send();
@@ -185,7 +192,8 @@ void FormatFittings::chooseStyle(int index) {
 
 void FormatFittings::typed(const QString& pattern) {
     FormatSpec next = formatFor(pattern.toStdString(), type_ == Type::Boolean);
-    if (next.style == FormatStyle::Pattern && (spec_.style == FormatStyle::Duration || spec_.style == FormatStyle::RelativeDays))
+    if (next.style == FormatStyle::Pattern &&
+        (spec_.style == FormatStyle::Duration || spec_.style == FormatStyle::RelativeDays))
         next.style = spec_.style;
     spec_.style = next.style;
     spec_.pattern = next.pattern;
@@ -202,7 +210,8 @@ void FormatFittings::send() {
         column.format = spec_;
         // Related fields in a message are loaded once the design asks for them.
         const bool waitsForFields = spec_.style == FormatStyle::Message && spec_.pattern.find('.') != std::string::npos;
-        const auto made = formatterFor(textFormatOf(content_.design, column, content_.schema.field(*index)), content_.schema, content_.design);
+        const auto made = formatterFor(textFormatOf(content_.design, column, content_.schema.field(*index)),
+                                       content_.schema, content_.design);
         if (!made && !waitsForFields) return showProblem(made.error(), spec_.pattern);
     }
     problem_->hide();
@@ -213,10 +222,13 @@ void FormatFittings::showProblem(const Error& error, const std::string& pattern)
     const TextRange where = error.where.value_or(TextRange{0, pattern.size()});
     const std::size_t at = std::min(where.offset, pattern.size());
     const auto part = [&](std::size_t from, std::size_t length) {
-        return QString::fromStdString(pattern.substr(std::min(from, pattern.size()), length)).toHtmlEscaped().replace(u' ', QStringLiteral("&nbsp;"));
+        return QString::fromStdString(pattern.substr(std::min(from, pattern.size()), length))
+            .toHtmlEscaped()
+            .replace(u' ', QStringLiteral("&nbsp;"));
     };
     const QString bad = part(at, std::max<std::size_t>(1, where.length));
-    problem_->setText(QStringLiteral("<span style='font-family:monospace'>%1<span style='color:%2;text-decoration:underline'>%3</span>%4</span><br/>"
+    problem_->setText(QStringLiteral("<span style='font-family:monospace'>%1<span "
+                                     "style='color:%2;text-decoration:underline'>%3</span>%4</span><br/>"
                                      "<span style='color:%2'>%5</span>")
                           .arg(part(0, at), look().buoyText.name(), bad.isEmpty() ? QStringLiteral("&nbsp;") : bad,
                                part(at + std::max<std::size_t>(1, where.length), std::string::npos),
@@ -231,7 +243,9 @@ void FormatFittings::showSamples() {
             sampleRows_[i].second->hide();
         }
     };
-    if (content_.fields.size() != 1 || !content_.snapshot || !content_.schema.find(content_.fields.front().toStdString())) return hide(0);
+    if (content_.fields.size() != 1 || !content_.snapshot ||
+        !content_.schema.find(content_.fields.front().toStdString()))
+        return hide(0);
     Design one = content_.design;
     for (ColumnDesign& column : one.columns) column.shown = column.field == content_.fields.front().toStdString();
     one.column(content_.fields.front().toStdString())->hiddenFromUsers = false;
@@ -248,7 +262,9 @@ void FormatFittings::showSamples() {
     for (const auto& [kind, row] : rows) {
         if (!row || raw(*row) >= content_.snapshot->table->rows) continue;
         readCell(*content_.snapshot, *row, plan.columns.front(), cell);
-        const QString text = cell.isPending ? tr("loading…") : cell.isEmpty ? QString::fromStdString(spec_.empty) : QString::fromStdString(cell.text).simplified();
+        const QString text = cell.isPending ? tr("loading…")
+                             : cell.isEmpty ? QString::fromStdString(spec_.empty)
+                                            : QString::fromStdString(cell.text).simplified();
         auto& [name, label] = sampleRows_[used++];
         name->setText(kind);
         label->setText(QFontMetrics(label->font()).elidedText(text, Qt::ElideRight, 148));

@@ -58,7 +58,8 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
 
     auto* pins = new Section(tr("Stays in sight"), this);
     auto* count = pins->row();
-    for (auto [box, name] : {std::pair(&pinned_, tr("Columns pinned at the left")), std::pair(&pinnedRight_, tr("Columns pinned at the right"))}) {
+    for (auto [box, name] : {std::pair(&pinned_, tr("Columns pinned at the left")),
+                             std::pair(&pinnedRight_, tr("Columns pinned at the right"))}) {
         *box = new QSpinBox(pins);
         (*box)->setRange(0, 20);
         (*box)->setFixedWidth(44);
@@ -84,20 +85,24 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     layout->addWidget(theme);
 
     auto* hint = new Section(tr("One column"), this);
-    auto* text = quietLabel(tr("Click a heading or a line of the outline to see its settings; with Shift or Ctrl, several "
-                               "at once. Drag a heading onto another to put both under a new one."),
-                            hint);
+    auto* text =
+        quietLabel(tr("Click a heading or a line of the outline to see its settings; with Shift or Ctrl, several "
+                      "at once. Drag a heading onto another to put both under a new one."),
+                   hint);
     text->setWordWrap(true);
     hint->body()->addWidget(text);
     layout->addWidget(hint);
     layout->addStretch();
 
-    connect(title_, &QLineEdit::textEdited, this,
-            [this](const QString& words) { change(tr("Rename the design"), [&](Design& d) { d.title = words.toStdString(); }); });
+    connect(title_, &QLineEdit::textEdited, this, [this](const QString& words) {
+        change(tr("Rename the design"), [&](Design& d) { d.title = words.toStdString(); });
+    });
     connect(locale_, &QLineEdit::textEdited, this, [this](const QString& tag) {
         const QLocale found(tag);
         const bool known = tag.isEmpty() || (tag.size() >= 2 && found != QLocale::c());
-        localeNote_->setText(tag.isEmpty() ? QString() : known ? QLocale::languageToString(found.language()) : tr("like de-DE"));
+        localeNote_->setText(tag.isEmpty() ? QString()
+                             : known       ? QLocale::languageToString(found.language())
+                                           : tr("like de-DE"));
         if (known) change(tr("Locale"), [&](Design& d) { d.locale = tag.toStdString(); });
     });
     connect(density_, &SegmentedSwitch::chosen, this,
@@ -115,8 +120,9 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
             [this](bool on) { change(tr("Hairlines"), [on](Design& d) { d.grid.lines = on; }); });
     connect(pinned_, &QSpinBox::valueChanged, this,
             [this](int value) { change(tr("Pin columns"), [value](Design& d) { d.grid.pinned = value; }); });
-    connect(pinnedRight_, &QSpinBox::valueChanged, this,
-            [this](int value) { change(tr("Pin columns at the right"), [value](Design& d) { d.grid.pinnedRight = value; }); });
+    connect(pinnedRight_, &QSpinBox::valueChanged, this, [this](int value) {
+        change(tr("Pin columns at the right"), [value](Design& d) { d.grid.pinnedRight = value; });
+    });
     connect(lastFills_, &QCheckBox::clicked, this,
             [this](bool on) { change(tr("Last column fills"), [on](Design& d) { d.grid.lastFills = on; }); });
     connect(theme_, &SegmentedSwitch::chosen, this, [this](int index) {
@@ -150,10 +156,11 @@ void GridFittings::setContent(const FittingsContent& content) {
     lines_->setChecked(grid.lines);
     pinned_->setValue(grid.pinned);
     pinnedRight_->setValue(grid.pinnedRight);
-    pinnedRecords_->setText(grid.pinnedRecords.empty()
-                                ? tr("Records are pinned by their menu.")
-                                : tr("%n record(s), unpinned by their menu", nullptr, static_cast<int>(grid.pinnedRecords.size()))
-                                      .replace(QStringLiteral("record(s)"), grid.pinnedRecords.size() == 1 ? tr("record") : tr("records")));
+    pinnedRecords_->setText(
+        grid.pinnedRecords.empty()
+            ? tr("Records are pinned by their menu.")
+            : tr("%n record(s), unpinned by their menu", nullptr, static_cast<int>(grid.pinnedRecords.size()))
+                  .replace(QStringLiteral("record(s)"), grid.pinnedRecords.size() == 1 ? tr("record") : tr("records")));
     lastFills_->setChecked(grid.lastFills);
     theme_->setCurrent(static_cast<int>(grid.theme));
     filling_ = false;

@@ -140,9 +140,13 @@ void MainWindow::addActions() {
                    {},
                    [this] { build_->grid().session().resort(); },
                    [this, building] { return building() && build_->grid().session().orderIsStale(); }});
-    const auto onAnything = [this, building] { return building() && (build_->selectedColumn() || build_->selectedTier()); };
-    actions_->add({tr("New heading over what is selected"), QKeySequence(tr("Ctrl+T")), [this] { build_->tierOverSelected(); }, onAnything});
-    actions_->add({tr("Show, hide and find columns"), QKeySequence(tr("Ctrl+Shift+C")), [this] { build_->grid().openColumnList(); }, building});
+    const auto onAnything = [this, building] {
+        return building() && (build_->selectedColumn() || build_->selectedTier());
+    };
+    actions_->add({tr("New heading over what is selected"), QKeySequence(tr("Ctrl+T")),
+                   [this] { build_->tierOverSelected(); }, onAnything});
+    actions_->add({tr("Show, hide and find columns"), QKeySequence(tr("Ctrl+Shift+C")),
+                   [this] { build_->grid().openColumnList(); }, building});
     actions_->add({tr("Fit all widths exactly"), {}, [this] { build_->grid().fitAll(); }, building});
     actions_->add({tr("Move the selected column left"), QKeySequence(tr("Alt+Shift+Left")),
                    [this] { build_->moveSelected(-1); }, onColumn});

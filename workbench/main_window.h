@@ -48,6 +48,7 @@ class MainWindow final : public QWidget {
     void closeEvent(QCloseEvent* event) override;
     void dragEnterEvent(QDragEnterEvent* event) override;
     void dropEvent(QDropEvent* event) override;
+
   private:
     void addActions();
     void chooseTable(const QString& path);

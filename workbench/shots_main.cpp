@@ -141,7 +141,8 @@ class Shots {
         QWidget* viewport = grid.viewport();
         const QPoint from = grid.headingRect("status").center(), to = grid.tierRect("Cost").center() + QPoint(30, 4);
         const auto send = [&](QEvent::Type type, QPoint at, Qt::MouseButtons held) {
-            QMouseEvent event(type, at, viewport->mapToGlobal(at), type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton, held, Qt::NoModifier);
+            QMouseEvent event(type, at, viewport->mapToGlobal(at),
+                              type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton, held, Qt::NoModifier);
             QCoreApplication::sendEvent(viewport, &event);
         };
         send(QEvent::MouseButtonPress, from, Qt::LeftButton);

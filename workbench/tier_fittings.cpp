@@ -58,12 +58,17 @@ TierFittings::TierFittings(QWidget* parent) : QWidget(parent) {
     layout->addStretch();
 
     connect(heading_, &QLineEdit::textEdited, this, [this](const QString& text) {
-        change(tr("Rename %1"), [&](Design& d) { d.findTier(name_)->heading = text.toStdString(); }, Joining::WithLastOfSameName);
+        change(
+            tr("Rename %1"), [&](Design& d) { d.findTier(name_)->heading = text.toStdString(); },
+            Joining::WithLastOfSameName);
     });
     connect(parent_, &QComboBox::activated, this, [this](int index) {
         const std::string to = parent_->itemData(index).toString().toStdString();
-        change(to.empty() ? tr("Move %1 to the top") : tr("Move %1 under %2").arg(QStringLiteral("%1"), headingOfTier(design_, to)),
-               [&](Design& d) { moveTier(d, name_, {to, {}}); });
+        change(to.empty() ? tr("Move %1 to the top")
+                          : tr("Move %1 under %2").arg(QStringLiteral("%1"), headingOfTier(design_, to)),
+               [&](Design& d) {
+                   moveTier(d, name_, {to, {}});
+               });
     });
     connect(look_, &SegmentedSwitch::chosen, this, [this](int index) {
         change(tr("Look of %1"), [index](TierDesign& t) { t.look = static_cast<TierLook>(index); });
@@ -74,17 +79,19 @@ TierFittings::TierFittings(QWidget* parent) : QWidget(parent) {
     connect(colour_, &QLineEdit::textEdited, this, [this](const QString& text) {
         const bool good = text.isEmpty() || (text.size() == 7 && QColor::isValidColor(text));
         colourNote_->setText(good ? QString() : tr("like #1e7f78"));
-        if (good) change(tr("Colour of %1"), [&](TierDesign& t) { t.colour = text.toStdString(); }, Joining::WithLastOfSameName);
+        if (good)
+            change(
+                tr("Colour of %1"), [&](TierDesign& t) { t.colour = text.toStdString(); }, Joining::WithLastOfSameName);
     });
-    connect(folded_, &QCheckBox::clicked, this, [this](bool on) {
-        change(on ? tr("Fold %1") : tr("Unfold %1"), [on](TierDesign& t) { t.folded = on; });
-    });
+    connect(folded_, &QCheckBox::clicked, this,
+            [this](bool on) { change(on ? tr("Fold %1") : tr("Unfold %1"), [on](TierDesign& t) { t.folded = on; }); });
     connect(lead_, &QComboBox::activated, this, [this](int index) {
         const std::string field = lead_->itemData(index).toString().toStdString();
         change(tr("Lead column of %1"), [&](TierDesign& t) { t.lead = field; });
     });
     connect(toolTip_, &QLineEdit::textEdited, this, [this](const QString& text) {
-        change(tr("Tooltip of %1"), [&](TierDesign& t) { t.toolTip = text.toStdString(); }, Joining::WithLastOfSameName);
+        change(
+            tr("Tooltip of %1"), [&](TierDesign& t) { t.toolTip = text.toStdString(); }, Joining::WithLastOfSameName);
     });
 }
 
@@ -97,7 +104,8 @@ void TierFittings::change(const QString& label, const Change& change, Joining jo
     else
         change(next);
     // The name stays while the heading is typed, so that all keystrokes are one step.
-    const QString what = joining == Joining::WithLastOfSameName ? QString::fromStdString(name_) : headingOfTier(design_, name_);
+    const QString what =
+        joining == Joining::WithLastOfSameName ? QString::fromStdString(name_) : headingOfTier(design_, name_);
     Q_EMIT changed(next, label.arg(what), joining);
 }
 

@@ -27,7 +27,7 @@ struct FieldSchema {
     bool generated = false;  ///< computed by the database: never written
     std::optional<std::string> defaultSql;
     std::vector<std::string> permitted = {};  ///< from CHECK (x IN (…)) or an enum; in stated order
-    int join = 0;        ///< 0: of the table itself; n: of joins[n - 1], reached by foreign keys and never written
+    int join = 0;             ///< 0: of the table itself; n: of joins[n - 1], reached by foreign keys and never written
     std::string column = {};  ///< its name in the joined table; "" for a field of the table itself
     bool operator==(const FieldSchema&) const = default;
 };

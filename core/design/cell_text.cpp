@@ -5,7 +5,8 @@ namespace jollyrow {
 namespace {
 
 /// A look-up shows the label of the record it points to; an edited one the label that came with the choice.
-bool readLabel(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, const CellEdit* edit, CellText& out) {
+bool readLabel(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, const CellEdit* edit,
+               CellText& out) {
     if (edit) {
         if (isEmpty(edit->value)) return false;
         const CellEdit* label = snapshot.edits->find(row, *column.label);  // read again after the save
@@ -51,7 +52,8 @@ void readCell(const Snapshot& snapshot, SourceRow row, const PlannedColumn& colu
         return;
     }
     const Column* values = snapshot.table->column(column.field);
-    if (column.label && (edit || (values && !values->isEmpty(row))) && readLabel(snapshot, row, column, edit, out)) return;
+    if (column.label && (edit || (values && !values->isEmpty(row))) && readLabel(snapshot, row, column, edit, out))
+        return;
     if (edit) {
         out.isEmpty = isEmpty(edit->value);
         out.isChecked = edit->value == Value(true);

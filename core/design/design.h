@@ -39,7 +39,7 @@ struct Width {
 };
 
 struct ColumnDesign {
-    std::string field;  ///< name in the source; "vessel.name" follows the foreign key `vessel`
+    std::string field;         ///< name in the source; "vessel.name" follows the foreign key `vessel`
     std::optional<Type> type;  ///< of the field when the column was made, to tell when it has become another
     std::string heading;
     std::string tier;   ///< name of the header tier it stands in; "" = none
@@ -114,8 +114,8 @@ struct PinnedRecord {
 };
 
 struct GridDesign {
-    int pinned = 0;       ///< how many of the first shown columns stay at the left while the rest scrolls
-    int pinnedRight = 0;  ///< how many of the last ones stay at the right
+    int pinned = 0;          ///< how many of the first shown columns stay at the left while the rest scrolls
+    int pinnedRight = 0;     ///< how many of the last ones stay at the right
     bool lastFills = false;  ///< the last scrolled column takes the room that is left
     bool stripes = true;
     bool lines = true;   ///< hairlines between rows

@@ -138,7 +138,8 @@ Json jsonOf(const GridDesign& grid) {
 }
 
 bool isColour(const std::string& text) {
-    return text.size() == 7 && text[0] == '#' && text.find_first_not_of("0123456789abcdefABCDEF", 1) == std::string::npos;
+    return text.size() == 7 && text[0] == '#' &&
+           text.find_first_not_of("0123456789abcdefABCDEF", 1) == std::string::npos;
 }
 
 void readFormat(ObjectReader& reader, FormatSpec& format, std::vector<Finding>& findings) {

@@ -114,5 +114,4 @@ class ObjectReader final {
     std::set<std::string> asked_;
 };
 
-
 }  // namespace jollyrow

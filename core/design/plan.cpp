@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: MIT
-// Idea: one walk over the columns in display order. What is shown gets the next place across, or a place beneath another
-// where it stands under one; tiers then are the runs of columns with the same name on the same level. Folded tiers leave
-// their lead column only. Covered by tests/design/plan_test.cpp and, for tiers, tests/design/tier_tree_test.cpp.
+// Idea: one walk over the columns in display order. What is shown gets the next place across, or a place beneath
+// another where it stands under one; tiers then are the runs of columns with the same name on the same level. Folded
+// tiers leave their lead column only. Covered by tests/design/plan_test.cpp and, for tiers,
+// tests/design/tier_tree_test.cpp.
 #include "core/design/plan.h"
 
 #include <fmt/format.h>
@@ -36,7 +37,8 @@ class Planner {
 
     ViewPlan run() {
         plan_.wanted.assign(schema_.fields.size(), false);
-        for (std::size_t i = 0; i < schema_.fields.size(); ++i) plan_.wanted[i] = schema_.fields[i].type != Type::Binary;
+        for (std::size_t i = 0; i < schema_.fields.size(); ++i)
+            plan_.wanted[i] = schema_.fields[i].type != Type::Binary;
         findLeads();
         for (const ColumnDesign& column : design_.columns) addColumn(column);
         placeBeneath();
@@ -99,8 +101,8 @@ class Planner {
         auto near = nearestName(field, sameType);
         if (!near && sameType.size() == 1 && unused.size() == 1) near = sameType.front();
         if (!near) near = nearestName(field, unused);
-        Finding finding{Severity::Problem, std::move(where), {}, near.value_or(""),
-                        near ? Mending::RenameField : otherwise, field};
+        Finding finding{
+            Severity::Problem, std::move(where), {}, near.value_or(""), near ? Mending::RenameField : otherwise, field};
         finding.message = fmt::format("{} has no column {}.{}", schema_.name, field,
                                       near ? fmt::format(" It may be called {} now.", *near)
                                            : " Take it out of the design or add it to the table.");
@@ -112,7 +114,8 @@ class Planner {
         if (!field) return missing("columns/" + column.field, column.field, column.type, Mending::RemoveColumn);
         const FieldSchema& found = schema_.field(*field);
         if (column.type && *column.type != found.type)
-            plan_.findings.push_back({Severity::Warning, "columns/" + column.field,
+            plan_.findings.push_back({Severity::Warning,
+                                      "columns/" + column.field,
                                       fmt::format("{} held {} when it was designed and holds {} now.", column.field,
                                                   article(*column.type), article(found.type)),
                                       {}});
@@ -129,7 +132,8 @@ class Planner {
         }
         planned.format = textFormatOf(design_, column, found);
         planned.formatter = formatter(planned.format, column);
-        planned.alignment = column.alignment == Alignment::Automatic ? naturalAlignment(planned, found.type) : column.alignment;
+        planned.alignment =
+            column.alignment == Alignment::Automatic ? naturalAlignment(planned, found.type) : column.alignment;
         planned.editable = schema_.writable && !column.readOnly && !found.generated && found.join == 0 &&
                            found.type != Type::Binary && found.type != Type::NumberList;
         planned.levels = static_cast<int>(pathOf(column.tier).size());
@@ -138,15 +142,19 @@ class Planner {
 
     std::shared_ptr<const Formatter> formatter(const TextFormat& format, const ColumnDesign& column) {
         const auto known = known_.find(column.field);
-        if (known != known_.end() && known->second->formatter->format() == format && format.spec.style != FormatStyle::Message)
+        if (known != known_.end() && known->second->formatter->format() == format &&
+            format.spec.style != FormatStyle::Message)
             return known->second->formatter;
         auto made = formatterFor(format, schema_, design_);
         if (made) return *made;
         plan_.findings.push_back(
-            {Severity::Warning, "columns/" + column.field + "/format",
-             fmt::format("The format \"{}\" of {} cannot be used; its values are shown by type. {}", format.spec.pattern,
-                         column.field, made.error().message),
-             {}, Mending::DropFormat, column.field});
+            {Severity::Warning,
+             "columns/" + column.field + "/format",
+             fmt::format("The format \"{}\" of {} cannot be used; its values are shown by type. {}",
+                         format.spec.pattern, column.field, made.error().message),
+             {},
+             Mending::DropFormat,
+             column.field});
         return Formatter::automatic(format);
     }
 
@@ -162,13 +170,16 @@ class Planner {
         std::vector<std::vector<bool>> taken;  // by line beneath the first, by place
         for (PlannedColumn& column : plan_.columns) {
             const auto anchor = placeOf.find(column.design.under);
-            if (column.design.under.empty() || anchor == placeOf.end() || placeOf.contains(column.design.field)) continue;
+            if (column.design.under.empty() || anchor == placeOf.end() || placeOf.contains(column.design.field))
+                continue;
             column.place = anchor->second;
             column.span = std::clamp(column.design.span, 1, static_cast<int>(plan_.places.size()) - column.place);
             // It stays inside the tier of the one above, so that no heading is torn.
-            const PlannedColumn& top = plan_.columns[static_cast<std::size_t>(plan_.places[static_cast<std::size_t>(column.place)])];
+            const PlannedColumn& top =
+                plan_.columns[static_cast<std::size_t>(plan_.places[static_cast<std::size_t>(column.place)])];
             while (column.span > 1 &&
-                   plan_.columns[static_cast<std::size_t>(plan_.places[static_cast<std::size_t>(column.place + column.span - 1)])]
+                   plan_.columns[static_cast<std::size_t>(
+                                     plan_.places[static_cast<std::size_t>(column.place + column.span - 1)])]
                            .design.tier != top.design.tier)
                 --column.span;
             for (std::size_t line = 0;; ++line) {
@@ -189,12 +200,14 @@ class Planner {
             const std::string* open = nullptr;
             for (int i = 0; i < static_cast<int>(plan_.columns.size()); ++i) {
                 const auto& path = pathOf(plan_.columns[static_cast<std::size_t>(i)].design.tier);
-                const std::string* name = static_cast<int>(path.size()) > level ? &path[static_cast<std::size_t>(level)] : nullptr;
+                const std::string* name =
+                    static_cast<int>(path.size()) > level ? &path[static_cast<std::size_t>(level)] : nullptr;
                 if (name && open && *name == *open) {
                     plan_.tiers.back().end = i + 1;
                 } else if (name) {
                     const auto folded = folded_.find(*name);
-                    plan_.tiers.push_back({*design_.findTier(*name), level, i, i + 1, folded == folded_.end() ? 0 : folded->second});
+                    plan_.tiers.push_back(
+                        {*design_.findTier(*name), level, i, i + 1, folded == folded_.end() ? 0 : folded->second});
                 }
                 open = name;
             }
@@ -219,9 +232,12 @@ class Planner {
         const Type type = schema_.field(*field).type;
         if (type == Type::Binary || type == Type::NumberList)
             plan_.findings.push_back(
-                {Severity::Problem, "sort/" + key.field,
-                 fmt::format("{} holds {}, which has no order; it does not sort.", key.field, article(type)), {},
-                 Mending::RemoveSort, key.field});
+                {Severity::Problem,
+                 "sort/" + key.field,
+                 fmt::format("{} holds {}, which has no order; it does not sort.", key.field, article(type)),
+                 {},
+                 Mending::RemoveSort,
+                 key.field});
         else
             plan_.sort.push_back({*field, key.direction, key.empties});
     }

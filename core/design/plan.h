@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// ViewPlan: a design met with a schema: names resolved, formats made ready, places and tiers settled, what cannot be had
-// reported. Immutable.
+// ViewPlan: a design met with a schema: names resolved, formats made ready, places and tiers settled, what cannot be
+// had reported. Immutable.
 
 #include <memory>
 #include <optional>
@@ -26,7 +26,7 @@ struct PlannedColumn {
     std::optional<std::size_t> foreignKey;       ///< of a look-up: index into the schema's foreignKeys
     Alignment alignment = Alignment::Left;       ///< never Automatic
     bool editable = false;
-    int place = 0;    ///< place across, from 0
+    int place = 0;   ///< place across, from 0
     int span = 1;    ///< how many places wide
     int line = 0;    ///< line of the record, from 0
     int levels = 0;  ///< tiers over it
@@ -43,7 +43,7 @@ struct PlannedTier {
 
 struct ViewPlan {
     std::vector<PlannedColumn> columns;  ///< the shown ones, in order; those beneath another right behind it
-    std::vector<int> places;              ///< by place: the column on its first line
+    std::vector<int> places;             ///< by place: the column on its first line
     std::vector<PlannedTier> tiers;      ///< level by level, in the order of their columns
     int tierLevels = 0;
     int recordLines = 1;
@@ -54,11 +54,12 @@ struct ViewPlan {
 
 /// Never fails: a column or key whose field is missing is left out and becomes a finding with the likely new name; a
 /// wrong format becomes one, and the column is shown by type. Formatters of `previous` are used again where they fit.
-/// Requires: the design's tiers are settled (settleTiers), else columns of one tier may be shown apart. O(columns * tiers).
+/// Requires: the design's tiers are settled (settleTiers), else columns of one tier may be shown apart. O(columns *
+/// tiers).
 ViewPlan planOf(const Design& design, const TableSchema& schema, const ViewPlan* previous = nullptr);
 
-/// Related fields ("vessel.name") that a design shows, sorts by or writes into messages, labels of its look-ups included;
-/// each once, in the order met. `schema` is the table's own.
+/// Related fields ("vessel.name") that a design shows, sorts by or writes into messages, labels of its look-ups
+/// included; each once, in the order met. `schema` is the table's own.
 std::vector<std::string> relatedFields(const Design& design, const TableSchema& schema);
 
 /// Marks the fields that a plan's columns and sort keys read. Requires: `wanted` has one entry a field.

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
-// Idea: the flat design is unfolded into a small tree of nodes, one operation is done on the tree, and it is folded back.
-// A node is a tier or a column; columns standing beneath another hang on it and are not nodes of their own. Unfolding is
-// where a damaged design is mended: whatever comes back is in order, so no operation has to look after it.
+// Idea: the flat design is unfolded into a small tree of nodes, one operation is done on the tree, and it is folded
+// back. A node is a tier or a column; columns standing beneath another hang on it and are not nodes of their own.
+// Unfolding is where a damaged design is mended: whatever comes back is in order, so no operation has to look after it.
 //   columns a(T) b c(T), tiers T  ->  [T: a c] b  ->  columns a(T) c(T) b
 // O(n * depth) a step. Covered by tests/design/tier_tree_test.cpp against a slow model, with random trees and moves.
 #include "core/design/tier_tree.h"
@@ -240,9 +240,12 @@ class Tree {
         }
         for (const auto& [name, node] : tierNodes_)
             if (at(node).parent == kNone)
-                findings_->push_back({Severity::Note, "tiers/" + name,
+                findings_->push_back({Severity::Note,
+                                      "tiers/" + name,
                                       fmt::format("No column stands in the tier {}; it is not shown.", name),
-                                      {}, Mending::RemoveTier, name});
+                                      {},
+                                      Mending::RemoveTier,
+                                      name});
     }
 
     void write(int node, std::vector<ColumnDesign>& columns, std::set<int>& kept) {
@@ -316,7 +319,8 @@ void moveColumns(Design& design, const std::vector<std::string>& fields, const L
     if (parent == kNone) return;
     std::vector<int> nodes;
     for (const std::string& field : fields)
-        if (const int node = tree.release(field); node != kNone && std::find(nodes.begin(), nodes.end(), node) == nodes.end())
+        if (const int node = tree.release(field);
+            node != kNone && std::find(nodes.begin(), nodes.end(), node) == nodes.end())
             nodes.push_back(node);
     // The landing may be one of those that move: then what follows it.
     std::string before = to.before;
@@ -329,7 +333,8 @@ void moveColumns(Design& design, const std::vector<std::string>& fields, const L
     for (const int node : nodes) tree.detach(node);
     std::size_t position = tree.positionBefore(parent, before);
     if (parent != 0 && tree.at(parent).parent == kNone)  // a tier without columns till now: at the end of its own
-        tree.insert(parent, std::max(0, tree.tierNode(design.tiers[static_cast<std::size_t>(tree.at(parent).tier)].parent)),
+        tree.insert(parent,
+                    std::max(0, tree.tierNode(design.tiers[static_cast<std::size_t>(tree.at(parent).tier)].parent)),
                     design.columns.size());
     for (const int node : nodes) tree.insert(node, parent, position++);
     tree.writeBack(Tree::Empties::Drop);
@@ -341,7 +346,8 @@ void moveTier(Design& design, std::string_view name, const Landing& to) {
     if (node <= 0 || parent == kNone || tree.contains(node, parent)) return;
     if (tree.depthOf(parent) + (parent == 0 ? 0 : 1) + tree.levelsOf(node) > TierDesign::kMostLevels) return;
     std::string before = to.before;
-    if (const int holding = before.empty() ? kNone : tree.nodeHolding(before); holding != kNone && tree.contains(node, holding)) {
+    if (const int holding = before.empty() ? kNone : tree.nodeHolding(before);
+        holding != kNone && tree.contains(node, holding)) {
         // Before itself: what follows it.
         const auto own = fieldsUnder(design, name);
         auto at = std::find_if(design.columns.begin(), design.columns.end(),
@@ -373,7 +379,8 @@ std::string makeTier(Design& design, const std::vector<std::string>& fields, std
         if (std::find(nodes.begin(), nodes.end(), node) == nodes.end()) nodes.push_back(node);
     }
     std::erase_if(nodes, [&, all = nodes](int node) {  // what goes in with a tier goes once
-        return std::any_of(all.begin(), all.end(), [&](int other) { return other != node && tree.contains(other, node); });
+        return std::any_of(all.begin(), all.end(),
+                           [&](int other) { return other != node && tree.contains(other, node); });
     });
     if (nodes.empty()) return {};
     const int parent = tree.at(nodes.front()).parent;

@@ -68,9 +68,9 @@ Result<void> checkNumberPattern(std::string_view pattern, Type type) {
     }
     if (quoted) return wrong("The quote here is not closed.", pattern.rfind('\''));
     if (hasDigit) return {};
-    return wrong(fmt::format("This is not a number pattern: it has no digit place, 0 or #. The column holds {}.",
-                             article(type)),
-                 0, pattern.size());
+    return wrong(
+        fmt::format("This is not a number pattern: it has no digit place, 0 or #. The column holds {}.", article(type)),
+        0, pattern.size());
 }
 
 }  // namespace
@@ -101,14 +101,17 @@ Result<void> prepareNumber(Formatter::Engine& engine, const TextFormat& format) 
     UParseError where{};
     if (pattern.starts_with("::")) {
         const UnicodeString skeleton = wide(std::string_view(pattern).substr(2));
-        engine.number = icu::number::NumberFormatter::forSkeleton(skeleton, where, status).symbols(symbols).locale(locale);
+        engine.number =
+            icu::number::NumberFormatter::forSkeleton(skeleton, where, status).symbols(symbols).locale(locale);
         UErrorCode probe = U_ZERO_ERROR;
         if (U_SUCCESS(status)) engine.number->formatDouble(-1234.5, probe);
         if (U_FAILURE(status) || U_FAILURE(probe))
-            return wrong("This number skeleton has a part that is not known. Parts look like .00, percent, "
-                         "currency/EUR, compact-short, unit/meter.",
-                         std::min(pattern.size() - 1, 2 + byteOffset(std::string_view(pattern).substr(2), std::max(0, where.offset))),
-                         std::max<std::size_t>(1, pattern.size() - 2));
+            return wrong(
+                "This number skeleton has a part that is not known. Parts look like .00, percent, "
+                "currency/EUR, compact-short, unit/meter.",
+                std::min(pattern.size() - 1,
+                         2 + byteOffset(std::string_view(pattern).substr(2), std::max(0, where.offset))),
+                std::max<std::size_t>(1, pattern.size() - 2));
         pattern = "#,##0.###############";
     } else if (pattern.empty()) {
         pattern = format.grouped ? "#,##0" : "0";
@@ -118,7 +121,8 @@ Result<void> prepareNumber(Formatter::Engine& engine, const TextFormat& format) 
     } else if (auto checked = checkNumberPattern(pattern, format.type); !checked) {
         return checked;
     }
-    engine.decimal = std::make_unique<icu::DecimalFormat>(wide(pattern), new icu::DecimalFormatSymbols(symbols), where, status);
+    engine.decimal =
+        std::make_unique<icu::DecimalFormat>(wide(pattern), new icu::DecimalFormatSymbols(symbols), where, status);
     if (U_FAILURE(status))
         return wrong("This number pattern cannot be read from here on. It looks like #,##0.00 or 0.0%.",
                      std::min(byteOffset(pattern, std::max(0, where.offset)), pattern.size() - 1));
@@ -145,22 +149,26 @@ Result<void> prepareDate(Formatter::Engine& engine, const TextFormat& format) {
         bool anyField = false;
         std::optional<Error> found;
         const auto open = forEachField(pattern, [&](std::size_t at, char c) {
-            const bool day = kDayFields.find(c) != std::string_view::npos, time = kTimeFields.find(c) != std::string_view::npos;
+            const bool day = kDayFields.find(c) != std::string_view::npos,
+                       time = kTimeFields.find(c) != std::string_view::npos;
             const bool skeletonOnly = isSkeleton && (c == 'j' || c == 'J' || c == 'C');
             anyField = anyField || day || time || skeletonOnly;
             if (found) return;
             if (!day && !time && !skeletonOnly)
                 found = wrong(fmt::format("{} is not a date field here. Put words into 'quotes'.", c), at);
             else if (format.type == Type::Date && (time || skeletonOnly))
-                found = wrong(fmt::format("{} is a time of day, and this column holds {}.", c, article(format.type)), at);
+                found =
+                    wrong(fmt::format("{} is a time of day, and this column holds {}.", c, article(format.type)), at);
             else if (format.type == Type::Time && day)
-                found = wrong(fmt::format("{} is a part of a date, and this column holds {}.", c, article(format.type)), at);
+                found = wrong(fmt::format("{} is a part of a date, and this column holds {}.", c, article(format.type)),
+                              at);
         });
         if (open) return wrong("The quote here is not closed.", *open);
         if (!anyField)
-            return wrong(fmt::format("This is not a date pattern: it has no field such as d, MMM or y. The column holds {}.",
-                                     article(format.type)),
-                         0, pattern.size());
+            return wrong(
+                fmt::format("This is not a date pattern: it has no field such as d, MMM or y. The column holds {}.",
+                            article(format.type)),
+                0, pattern.size());
         if (found) return *found;
     }
     UnicodeString text = wide(pattern);
@@ -171,7 +179,8 @@ Result<void> prepareDate(Formatter::Engine& engine, const TextFormat& format) {
     }
     engine.date = std::make_unique<icu::SimpleDateFormat>(text, locale, status);
     auto calendar = std::make_unique<icu::GregorianCalendar>(*icu::TimeZone::getGMT(), locale, status);
-    if (U_FAILURE(status)) return wrong("This date pattern cannot be used.", 0, std::max<std::size_t>(1, format.spec.pattern.size()));
+    if (U_FAILURE(status))
+        return wrong("This date pattern cannot be used.", 0, std::max<std::size_t>(1, format.spec.pattern.size()));
     calendar->setGregorianChange(-DBL_MAX, status);  // civil days are Gregorian all the way back
     engine.date->adoptCalendar(calendar.release());
     engine.date->setLenient(false);
@@ -203,9 +212,11 @@ Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format,
     UParseError where{};
     const icu::MessagePattern parts(wide(pattern), &where, status);
     if (U_FAILURE(status))
-        return wrong(status == U_UNMATCHED_BRACES ? "A brace { is not closed." :
-                     "The message cannot be read from here on. Fields stand like {hours} or {hours, number, ::.0}.",
-                     std::min(original(std::max(0, where.offset)), std::max<std::size_t>(1, format.spec.pattern.size()) - 1));
+        return wrong(
+            status == U_UNMATCHED_BRACES
+                ? "A brace { is not closed."
+                : "The message cannot be read from here on. Fields stand like {hours} or {hours, number, ::.0}.",
+            std::min(original(std::max(0, where.offset)), std::max<std::size_t>(1, format.spec.pattern.size()) - 1));
     for (std::int32_t i = 0; i < parts.countParts(); ++i) {
         const icu::MessagePattern::Part& part = parts.getPart(i);
         if (part.getType() != UMSGPAT_PART_TYPE_ARG_START) continue;
@@ -216,14 +227,16 @@ Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format,
         const UnicodeString inside = parts.getSubstring(name);
         std::string field;
         inside.toUTF8String(field);
-        for (std::size_t at = field.find("\uA78F"); at != std::string::npos; at = field.find("\uA78F")) field.replace(at, 3, ".");
+        for (std::size_t at = field.find("\uA78F"); at != std::string::npos; at = field.find("\uA78F"))
+            field.replace(at, 3, ".");
         const auto found = find ? find(field) : std::nullopt;
         if (!found) {
             std::vector<std::string> known;
             for (const FieldSchema& f : schema.fields) known.push_back(f.name);
             const auto near = nearestName(field, known);
-            return wrong(fmt::format("There is no field {}.{}", field, near ? fmt::format(" Did you mean {}?", *near) : ""),
-                         offset, field.size());
+            return wrong(
+                fmt::format("There is no field {}.{}", field, near ? fmt::format(" Did you mean {}?", *near) : ""),
+                offset, field.size());
         }
         const bool typed = part.getArgType() != UMSGPAT_ARG_TYPE_NONE;
         const FieldIndex shown = typed ? found->field : found->shown;
@@ -236,8 +249,9 @@ Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format,
     }
     engine.message = std::make_unique<icu::MessageFormat>(wide(pattern), icuLocale(format.locale), where, status);
     if (U_FAILURE(status))
-        return wrong("A format inside the message is not known. Types are number, date, time, plural, select.",
-                     std::min(original(std::max(0, where.offset)), std::max<std::size_t>(1, format.spec.pattern.size()) - 1));
+        return wrong(
+            "A format inside the message is not known. Types are number, date, time, plural, select.",
+            std::min(original(std::max(0, where.offset)), std::max<std::size_t>(1, format.spec.pattern.size()) - 1));
     return {};
 }
 
@@ -270,7 +284,9 @@ Result<void> prepareDuration(Formatter::Engine& engine, const TextFormat& format
             continue;
         }
         const std::int64_t seconds = c == 'd' ? 86400 : c == 'h' || c == 'H' ? 3600 : c == 'm' ? 60 : c == 's' ? 1 : 0;
-        if (seconds == 0) return wrong(fmt::format("{} is not a part of a duration: d, h, m and s are. Put words into 'quotes'.", c), i);
+        if (seconds == 0)
+            return wrong(fmt::format("{} is not a part of a duration: d, h, m and s are. Put words into 'quotes'.", c),
+                         i);
         if (piece.seconds != 0 && piece.seconds != seconds) engine.pieces.push_back(std::exchange(piece, {"", 0, 0}));
         if (piece.seconds == 0 && std::any_of(engine.pieces.begin(), engine.pieces.end(), [&](const DurationPiece& p) {
                 return p.seconds != 0 && p.seconds <= seconds;

@@ -16,7 +16,8 @@ namespace jollyrow {
 namespace {
 
 std::string_view trimmed(std::string_view text) {
-    while (!text.empty() && (text.front() == ' ' || text.front() == '\t' || text.front() == '\n')) text.remove_prefix(1);
+    while (!text.empty() && (text.front() == ' ' || text.front() == '\t' || text.front() == '\n'))
+        text.remove_prefix(1);
     while (!text.empty() && (text.back() == ' ' || text.back() == '\t' || text.back() == '\n')) text.remove_suffix(1);
     return text;
 }
@@ -82,7 +83,8 @@ std::optional<Value> valueOf(std::string_view digits, const FieldSchema& field) 
 }
 
 std::optional<std::string> digitsRead(const icu::DecimalFormat& format, std::string_view typed) {
-    icu::UnicodeString text = icu::UnicodeString::fromUTF8(icu::StringPiece(typed.data(), static_cast<std::int32_t>(typed.size())));
+    icu::UnicodeString text =
+        icu::UnicodeString::fromUTF8(icu::StringPiece(typed.data(), static_cast<std::int32_t>(typed.size())));
     icu::Formattable number;
     icu::ParsePosition position(0);
     format.parse(text, number, position);
@@ -118,7 +120,8 @@ std::optional<Value> durationRead(std::string_view typed, const Formatter::Engin
     std::vector<std::int64_t> units;
     for (const DurationPiece& piece : engine.pieces)
         if (piece.seconds != 0) units.push_back(piece.seconds);
-    if (numbers.size() != units.size() || numbers.size() < 2 || typed.find('.') != std::string_view::npos) return std::nullopt;
+    if (numbers.size() != units.size() || numbers.size() < 2 || typed.find('.') != std::string_view::npos)
+        return std::nullopt;
     Int128 seconds = 0;
     for (std::size_t i = 0; i < units.size(); ++i) seconds += static_cast<Int128>(numbers[i]) * units[i];
     if (negative) seconds = -seconds;
@@ -129,7 +132,8 @@ std::optional<Value> durationRead(std::string_view typed, const Formatter::Engin
     if (field.type == Type::Real) return Value(static_cast<double>(seconds) / static_cast<double>(unitSeconds));
     const int scale = field.type == Type::Decimal ? field.scale : 0;
     const Int128 scaled = seconds * powerOfTen(scale);
-    const Int128 mantissa = scaled >= 0 ? (scaled + unitSeconds / 2) / unitSeconds : -((-scaled + unitSeconds / 2) / unitSeconds);
+    const Int128 mantissa =
+        scaled >= 0 ? (scaled + unitSeconds / 2) / unitSeconds : -((-scaled + unitSeconds / 2) / unitSeconds);
     if (mantissa > INT64_MAX || mantissa < INT64_MIN) return std::nullopt;
     if (field.type == Type::Integer) return Value(static_cast<std::int64_t>(mantissa));
     return Value(Decimal{static_cast<std::int64_t>(mantissa), scale});
@@ -170,7 +174,8 @@ std::optional<Value> Formatter::parseStyled(std::string_view typed, const FieldS
             const Value value = field.type == Type::Date ? Value(Date{today() + days}) : Value(Empty{});
             if (!isEmpty(value) && writesBack(value)) return value;
         }
-    icu::UnicodeString text = icu::UnicodeString::fromUTF8(icu::StringPiece(typed.data(), static_cast<std::int32_t>(typed.size())));
+    icu::UnicodeString text =
+        icu::UnicodeString::fromUTF8(icu::StringPiece(typed.data(), static_cast<std::int32_t>(typed.size())));
     icu::ParsePosition position(0);
     UErrorCode status = U_ZERO_ERROR;
     icu::GregorianCalendar read(*icu::TimeZone::getGMT(), icuLocale(format_.locale), status);
@@ -192,7 +197,8 @@ Result<Value> Formatter::parse(std::string_view typed, const FieldSchema& field)
     if (field.type == Type::Text || isMessage()) return parseTyped(typed, field);
     std::string_view text = trimmed(typed);
     const FormatSpec& spec = format_.spec;
-    if (!spec.prefix.empty() && text.starts_with(trimmed(spec.prefix))) text = trimmed(text.substr(trimmed(spec.prefix).size()));
+    if (!spec.prefix.empty() && text.starts_with(trimmed(spec.prefix)))
+        text = trimmed(text.substr(trimmed(spec.prefix).size()));
     if (!spec.suffix.empty() && text.ends_with(trimmed(spec.suffix)))
         text = trimmed(text.substr(0, text.size() - trimmed(spec.suffix).size()));
     if (text.empty()) return parseTyped(text, field);

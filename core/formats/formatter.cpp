@@ -63,7 +63,7 @@ void appendDuration(std::string& out, const Value& value, const Formatter::Engin
                         static_cast<Int128>(smallest) * powerOfTen(exact->scale));
     else if (const auto* real = std::get_if<double>(&value))
         total = std::abs(*real) < 1e15 ? static_cast<Int128>(std::llround(*real * static_cast<double>(unitSeconds) /
-                                                                           static_cast<double>(smallest)))
+                                                                          static_cast<double>(smallest)))
                                        : 0;
     if (total < 0) {
         out += "\u2212";
@@ -108,7 +108,8 @@ Result<std::shared_ptr<const Formatter>> Formatter::make(const TextFormat& forma
     const Type type = format.type;
     const bool isDay = type == Type::Date || type == Type::Timestamp, isTime = isDay || type == Type::Time;
     const auto notFor = [&](std::string_view what) {
-        return Error{ErrorCode::InvalidInput, fmt::format("{} cannot be used here: the column holds {}.", what, article(type)),
+        return Error{ErrorCode::InvalidInput,
+                     fmt::format("{} cannot be used here: the column holds {}.", what, article(type)),
                      TextRange{0, std::max<std::size_t>(1, format.spec.pattern.size())}};
     };
     Result<void> prepared;
@@ -195,7 +196,8 @@ void Formatter::appendNumber(std::string& out, const Value& value) const {
             made = e.number->formatInt(*whole, status);
         } else if (const auto* exact = std::get_if<Decimal>(&value)) {
             const std::string digits = toString(*exact);
-            made = e.number->formatDecimal(icu::StringPiece(digits.data(), static_cast<std::int32_t>(digits.size())), status);
+            made = e.number->formatDecimal(icu::StringPiece(digits.data(), static_cast<std::int32_t>(digits.size())),
+                                           status);
         } else if (const auto* real = std::get_if<double>(&value)) {
             made = e.number->formatDouble(*real, status);
         } else {

@@ -45,16 +45,18 @@ class Formatter final {
     const std::vector<FieldIndex>& fieldsRead() const { return fieldsRead_; }
     bool isMessage() const { return format_.spec.style == FormatStyle::Message; }
 
-    /// Appends the text of a value; nothing when there is none. Not for messages. About half a microsecond for a number,
-    /// two for a date; a twentieth of that in the automatic style.
+    /// Appends the text of a value; nothing when there is none. Not for messages. About half a microsecond for a
+    /// number, two for a date; a twentieth of that in the automatic style.
     void append(std::string& out, const Column& column, SourceRow row) const;
     void append(std::string& out, const Value& value) const;
     /// Appends a message over the record's fields; nothing when a field it formats is empty.
     void appendMessage(std::string& out, const ReadField& read) const;
 
-    /// What was typed -> a value: as this format writes it, else in plain form (text_format.h). Refuses with the reason.
+    /// What was typed -> a value: as this format writes it, else in plain form (text_format.h). Refuses with the
+    /// reason.
     Result<Value> parse(std::string_view typed, const FieldSchema& field) const;
-    /// What the entry shows when a cell's editor opens: as displayed when that reads back as the same value, else plain.
+    /// What the entry shows when a cell's editor opens: as displayed when that reads back as the same value, else
+    /// plain.
     std::string editText(const Value& value, const FieldSchema& field) const;
 
     struct Engine;

@@ -400,11 +400,12 @@ void Session::readRelatedAgain(SourceRow row, FieldIndex changed) {
     for (std::size_t n = 1; n < touched.size(); ++n) {
         const Join& join = schema_.joins[n - 1];
         touched[n] = join.parent != 0 ? touched[static_cast<std::size_t>(join.parent)]
-                                      : std::find(join.fields.begin(), join.fields.end(), schema_.field(changed).name) !=
-                                            join.fields.end();
+                                      : std::find(join.fields.begin(), join.fields.end(),
+                                                  schema_.field(changed).name) != join.fields.end();
     }
     for (std::size_t i = 0; i < schema_.fields.size(); ++i)
-        if (touched[static_cast<std::size_t>(schema_.fields[i].join)]) request.fields.push_back(static_cast<FieldIndex>(i));
+        if (touched[static_cast<std::size_t>(schema_.fields[i].join)])
+            request.fields.push_back(static_cast<FieldIndex>(i));
     if (request.fields.empty() || !table_->hasKeys()) return;
     request.schema = schema_;
     request.key = table_->key(row);
@@ -435,14 +436,14 @@ void Session::lookUp(FieldIndex field, std::string contains,
     request.contains = std::move(contains);
     cancelLookUp_.request();
     cancelLookUp_ = Cancel();
-    threads_->look.run([this, request, source = source_, cancel = cancelLookUp_, number = ++lookUpNumber_,
-                        done = std::move(done)] {
-        if (cancel.requested()) return;
-        auto found = source->lookUp(request, cancel);
-        post_([this, number, found = std::move(found), done] {
-            if (number == lookUpNumber_) done(found);
+    threads_->look.run(
+        [this, request, source = source_, cancel = cancelLookUp_, number = ++lookUpNumber_, done = std::move(done)] {
+            if (cancel.requested()) return;
+            auto found = source->lookUp(request, cancel);
+            post_([this, number, found = std::move(found), done] {
+                if (number == lookUpNumber_) done(found);
+            });
         });
-    });
 }
 
 Result<TableSchema> Session::schemaOf(const std::string& table) const {

@@ -77,9 +77,10 @@ class Session final {
     /// The record with this key in the present table. O(rows).
     std::optional<SourceRow> rowOf(const RecordKey& key) const;
 
-    /// Searches the table a look-up points to, by label, on a thread of its own; `done` is called on the owner's. A newer
-    /// search takes an older one's place, whose `done` is not called then.
-    void lookUp(FieldIndex field, std::string contains, std::function<void(const Result<std::vector<LookUpEntry>>&)> done);
+    /// Searches the table a look-up points to, by label, on a thread of its own; `done` is called on the owner's. A
+    /// newer search takes an older one's place, whose `done` is not called then.
+    void lookUp(FieldIndex field, std::string contains,
+                std::function<void(const Result<std::vector<LookUpEntry>>&)> done);
     /// Another table of the source, e.g. to offer its fields. Reads the schema, a few milliseconds.
     Result<TableSchema> schemaOf(const std::string& table) const;
 
@@ -108,8 +109,8 @@ class Session final {
     std::shared_ptr<const Source> source_;
     TableSchema schema_;
     std::shared_ptr<const ViewPlan> plan_ = std::make_shared<ViewPlan>();
-    std::shared_ptr<const Table> table_;     ///< the snapshot's; rows of edits are its rows
-    std::shared_ptr<const Table> incoming_;  ///< a reload's, until its snapshot is there
+    std::shared_ptr<const Table> table_;            ///< the snapshot's; rows of edits are its rows
+    std::shared_ptr<const Table> incoming_;         ///< a reload's, until its snapshot is there
     std::shared_ptr<const ViewPlan> incomingPlan_;  ///< plan_, or another when the table's fields have changed
     std::shared_ptr<const Edits> edits_ = std::make_shared<Edits>();
     std::map<Edits::Place, std::uint64_t> serials_;  ///< the newest save of each cell

@@ -130,7 +130,8 @@ class MorselLoad {
 
     void work(sqlite3* connection) {
         watch(connection, cancel_);
-        auto statement = prepare(connection, plan_.select + " WHERE t0.rowid >= ?1 AND t0.rowid <= ?2 ORDER BY t0.rowid");
+        auto statement =
+            prepare(connection, plan_.select + " WHERE t0.rowid >= ?1 AND t0.rowid <= ?2 ORDER BY t0.rowid");
         if (!statement) return fail(statement.error());
         ChunkSet set;
         while (const auto morsel = take(set)) {

@@ -94,8 +94,8 @@ Result<std::vector<Value>> valuesOf(sqlite3* connection, const RecordRequest& re
         for (std::size_t i = 0; i < request.keyFields.size(); ++i)
             where += fmt::format("{}{} = ?{}", i == 0 ? "" : " AND ",
                                  columnSql(request.schema.field(request.keyFields[i])), i + 1);
-    auto statement = prepare(
-        connection, fmt::format("SELECT {} FROM {} WHERE {}", columns, fromSql(request.schema, joins), where));
+    auto statement =
+        prepare(connection, fmt::format("SELECT {} FROM {} WHERE {}", columns, fromSql(request.schema, joins), where));
     if (!statement) return statement.error();
     for (std::size_t i = 0; i < request.key.size(); ++i)
         bindValue(statement->get(), static_cast<int>(i) + 1, request.key[i]);

@@ -267,7 +267,8 @@ void addRelated(sqlite3* connection, TableSchema& schema, const std::vector<std:
         for (std::size_t dot = path.find('.'); dot != std::string::npos && at >= 0; dot = path.find('.', start)) {
             const std::string link = path.substr(start, dot - start), prefix = path.substr(0, dot);
             start = dot + 1;
-            const auto known = std::find_if(schema.joins.begin(), schema.joins.end(), [&](const Join& j) { return j.path == prefix; });
+            const auto known =
+                std::find_if(schema.joins.begin(), schema.joins.end(), [&](const Join& j) { return j.path == prefix; });
             if (known != schema.joins.end()) {
                 at = static_cast<int>(known - schema.joins.begin()) + 1;
                 continue;
@@ -276,7 +277,8 @@ void addRelated(sqlite3* connection, TableSchema& schema, const std::vector<std:
             const auto key = std::find_if(from.foreignKeys.begin(), from.foreignKeys.end(), [&](const ForeignKey& k) {
                 return (k.fields.size() == 1 && k.fields.front() == link) || (k.fields.size() > 1 && k.table == link);
             });
-            const bool possible = key != from.foreignKeys.end() && schema.joins.size() < kMostJoins && ++steps <= kMostSteps;
+            const bool possible =
+                key != from.foreignKeys.end() && schema.joins.size() < kMostJoins && ++steps <= kMostSteps;
             auto target = possible ? readTableSchema(connection, key->table) : Result<TableSchema>(Error{});
             if (!target || target->isView || !isUniqueIn(*target, key->targetFields)) {
                 at = -1;

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
-// Header tiers: for any tree and any sequence of moves, hides, folds and pins, every shown column has one heading cell in
-// each tier it lies under, spans are whole, and the columns stand in the order of the leaves. Checked on random sequences
-// against the plain meaning of the design, and on trees that a file may hold by mistake.
+// Header tiers: for any tree and any sequence of moves, hides, folds and pins, every shown column has one heading cell
+// in each tier it lies under, spans are whole, and the columns stand in the order of the leaves. Checked on random
+// sequences against the plain meaning of the design, and on trees that a file may hold by mistake.
 #include <QtTest>
 
 #include <random>
@@ -108,44 +108,103 @@ class TierTreeTest : public QObject {
         QTest::addColumn<Do>("act");
         QTest::addColumn<QString>("expected");
         const auto row = [](const char* tag, Do act, const char* expected) { QTest::newRow(tag) << act << expected; };
-        row("make over two", [](Design& d) { makeTier(d, {"c1", "c3"}, "T"); }, "c0 [T: c1 c3] c2 c4");
-        row("make inside", [](Design& d) { makeTier(d, {"c1", "c2", "c3"}, "T"), makeTier(d, {"c2", "c3"}, "U"); },
+        row(
+            "make over two",
+            [](Design& d) {
+                makeTier(d, {"c1", "c3"}, "T");
+            },
+            "c0 [T: c1 c3] c2 c4");
+        row(
+            "make inside",
+            [](Design& d) {
+                makeTier(d, {"c1", "c2", "c3"}, "T"), makeTier(d, {"c2", "c3"}, "U");
+            },
             "c0 [T: c1 [U: c2 c3]] c4");
-        row("make around a tier",
-            [](Design& d) { makeTier(d, {"c1", "c2"}, "T"), makeTier(d, {"c1", "c2", "c3"}, "U"); },
+        row(
+            "make around a tier",
+            [](Design& d) {
+                makeTier(d, {"c1", "c2"}, "T"), makeTier(d, {"c1", "c2", "c3"}, "U");
+            },
             "c0 [U: [T: c1 c2] c3] c4");
-        row("same words twice", [](Design& d) { makeTier(d, {"c0"}, "T"), makeTier(d, {"c2"}, "T"); },
+        row(
+            "same words twice", [](Design& d) { makeTier(d, {"c0"}, "T"), makeTier(d, {"c2"}, "T"); },
             "[T: c0] c1 [T 2: c2] c3 c4");
-        row("join", [](Design& d) { makeTier(d, {"c1", "c2"}, "T"), moveColumns(d, {"c4"}, {"T", "c2"}); },
+        row(
+            "join",
+            [](Design& d) {
+                makeTier(d, {"c1", "c2"}, "T"), moveColumns(d, {"c4"}, {"T", "c2"});
+            },
             "c0 [T: c1 c4 c2] c3");
-        row("leave before", [](Design& d) { makeTier(d, {"c1", "c2"}, "T"), moveColumns(d, {"c2"}, {"", "c1"}); },
+        row(
+            "leave before",
+            [](Design& d) {
+                makeTier(d, {"c1", "c2"}, "T"), moveColumns(d, {"c2"}, {"", "c1"});
+            },
             "c0 c2 [T: c1] c3 c4");
-        row("the last leaves", [](Design& d) { makeTier(d, {"c1"}, "T"), moveColumns(d, {"c1"}, {"", ""}); },
+        row(
+            "the last leaves",
+            [](Design& d) {
+                makeTier(d, {"c1"}, "T"), moveColumns(d, {"c1"}, {"", ""});
+            },
             "c0 c2 c3 c4 c1");
-        row("several", [](Design& d) { makeTier(d, {"c0"}, "T"), moveColumns(d, {"c3", "c1"}, {"T", ""}); },
+        row(
+            "several",
+            [](Design& d) {
+                makeTier(d, {"c0"}, "T"), moveColumns(d, {"c3", "c1"}, {"T", ""});
+            },
             "[T: c0 c3 c1] c2 c4");
-        row("before itself", [](Design& d) { moveColumns(d, {"c1", "c2"}, {"", "c2"}); }, "c0 c1 c2 c3 c4");
-        row("move a tier", [](Design& d) { makeTier(d, {"c0", "c1"}, "T"), moveTier(d, "T", {"", ""}); },
+        row(
+            "before itself",
+            [](Design& d) {
+                moveColumns(d, {"c1", "c2"}, {"", "c2"});
+            },
+            "c0 c1 c2 c3 c4");
+        row(
+            "move a tier",
+            [](Design& d) {
+                makeTier(d, {"c0", "c1"}, "T"), moveTier(d, "T", {"", ""});
+            },
             "c2 c3 c4 [T: c0 c1]");
-        row("tier into tier",
-            [](Design& d) { makeTier(d, {"c0", "c1"}, "T"), makeTier(d, {"c3"}, "U"), moveTier(d, "T", {"U", "c3"}); },
+        row(
+            "tier into tier",
+            [](Design& d) {
+                makeTier(d, {"c0", "c1"}, "T"), makeTier(d, {"c3"}, "U"), moveTier(d, "T", {"U", "c3"});
+            },
             "c2 [U: [T: c0 c1] c3] c4");
-        row("not into itself",
-            [](Design& d) { makeTier(d, {"c0", "c1"}, "T"), makeTier(d, {"c1"}, "U"), moveTier(d, "T", {"U", ""}); },
+        row(
+            "not into itself",
+            [](Design& d) {
+                makeTier(d, {"c0", "c1"}, "T"), makeTier(d, {"c1"}, "U"), moveTier(d, "T", {"U", ""});
+            },
             "[T: c0 [U: c1]] c2 c3 c4");
-        row("dissolve",
-            [](Design& d) { makeTier(d, {"c1", "c2"}, "T"), makeTier(d, {"c2"}, "U"), dissolveTier(d, "T"); },
+        row(
+            "dissolve",
+            [](Design& d) {
+                makeTier(d, {"c1", "c2"}, "T"), makeTier(d, {"c2"}, "U"), dissolveTier(d, "T");
+            },
             "c0 c1 [U: c2] c3 c4");
-        row("beneath", [](Design& d) { putUnder(d, "c3", "c1"); }, "c0 c1^c3 c2 c4");
-        row("beneath, along with its own", [](Design& d) { putUnder(d, "c3", "c1"), putUnder(d, "c1", "c0"); },
+        row(
+            "beneath", [](Design& d) { putUnder(d, "c3", "c1"); }, "c0 c1^c3 c2 c4");
+        row(
+            "beneath, along with its own", [](Design& d) { putUnder(d, "c3", "c1"), putUnder(d, "c1", "c0"); },
             "c0^c3^c1 c2 c4");
-        row("out from beneath", [](Design& d) { putUnder(d, "c3", "c1"), putUnder(d, "c3", ""); }, "c0 c1 c3 c2 c4");
-        row("moves with what is beneath",
-            [](Design& d) { putUnder(d, "c3", "c1"), makeTier(d, {"c1"}, "T"), moveTier(d, "T", {"", ""}); },
+        row(
+            "out from beneath", [](Design& d) { putUnder(d, "c3", "c1"), putUnder(d, "c3", ""); }, "c0 c1 c3 c2 c4");
+        row(
+            "moves with what is beneath",
+            [](Design& d) {
+                putUnder(d, "c3", "c1"), makeTier(d, {"c1"}, "T"), moveTier(d, "T", {"", ""});
+            },
             "c0 c2 c4 [T: c1^c3]");
-        row("by the API", [](Design& d) { d.tier("Cost").add("c2", "c1"), d.tier("All").addTier("Cost").add("c4"); },
+        row(
+            "by the API", [](Design& d) { d.tier("Cost").add("c2", "c1"), d.tier("All").addTier("Cost").add("c4"); },
             "c0 [All: [Cost: c2 c1] c4] c3");
-        row("no such field", [](Design& d) { makeTier(d, {"x"}, "T"), moveColumns(d, {"x"}, {"", ""}); }, "c0 c1 c2 c3 c4");
+        row(
+            "no such field",
+            [](Design& d) {
+                makeTier(d, {"x"}, "T"), moveColumns(d, {"x"}, {"", ""});
+            },
+            "c0 c1 c2 c3 c4");
     }
     void operations() {
         QFETCH(std::function<void(Design&)>, act);
@@ -228,15 +287,16 @@ class TierTreeTest : public QObject {
         row("doubled", "{'name':'T'},{'name':'T','heading':'other'}", "{'field':'a','tier':'T'}", "[T: a]",
             "stands twice");
         row("nameless", "{'heading':'T'}", "{'field':'a'}", "a", "without a name");
-        row("circular", "{'name':'T','parent':'U'},{'name':'U','parent':'T'}", "{'field':'a','tier':'T'}",
-            "[T: a]", "stands in itself");
+        row("circular", "{'name':'T','parent':'U'},{'name':'U','parent':'T'}", "{'field':'a','tier':'T'}", "[T: a]",
+            "stands in itself");
         row("in itself", "{'name':'T','parent':'T'}", "{'field':'a','tier':'T'}", "[T: a]", "stands in itself");
         row("unknown parent", "{'name':'T','parent':'X'}", "{'field':'a','tier':'T'}", "[T: a]", "X that there is not");
         row("unknown tier", "", "{'field':'a','tier':'X'}", "a", "X that there is not");
         row("torn", "{'name':'T'}", "{'field':'a','tier':'T'},{'field':'b'},{'field':'c','tier':'T'}", "[T: a c] b",
             "put together");
         row("beneath nothing", "", "{'field':'a','under':'x'}", "a", "not a column on the first line");
-        row("beneath each other", "", "{'field':'a','under':'b'},{'field':'b','under':'a'}", "b^a", "has a place of its own");
+        row("beneath each other", "", "{'field':'a','under':'b'},{'field':'b','under':'a'}", "b^a",
+            "has a place of its own");
     }
     void damagedFilesAreMended() {
         QFETCH(QString, tiers);

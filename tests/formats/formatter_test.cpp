@@ -23,9 +23,9 @@ FieldSchema fieldOf(Type type, int scale = 0) {
 TableSchema jobsSchema() {
     TableSchema schema;
     schema.name = "jobs";
-    const std::pair<const char*, Type> fields[] = {{"vessel", Type::Text},     {"hours", Type::Decimal},
-                                                   {"lines", Type::Integer},   {"due_on", Type::Date},
-                                                   {"paid", Type::Boolean},    {"owner.name", Type::Text}};
+    const std::pair<const char*, Type> fields[] = {{"vessel", Type::Text},   {"hours", Type::Decimal},
+                                                   {"lines", Type::Integer}, {"due_on", Type::Date},
+                                                   {"paid", Type::Boolean},  {"owner.name", Type::Text}};
     for (const auto& [name, type] : fields) {
         FieldSchema field = fieldOf(type, 2);
         field.name = name;
@@ -100,7 +100,8 @@ class FormatterTest : public QObject {
         row("words", Type::Boolean, FormatStyle::Words, "paid;open", "", true, "paid");
         row("other word", Type::Boolean, FormatStyle::Words, "paid;open", "", false, "open");
         row("hours", Type::Decimal, FormatStyle::Duration, "h:mm", "", Decimal{1850, 2}, "18:30");
-        row("hours and words", Type::Decimal, FormatStyle::Duration, "h 'h' mm 'min'", "", Decimal{-125, 2}, "−1 h 15 min");
+        row("hours and words", Type::Decimal, FormatStyle::Duration, "h 'h' mm 'min'", "", Decimal{-125, 2},
+            "−1 h 15 min");
     }
     void writesAndReadsBack() {
         QFETCH(Type, type);
@@ -150,9 +151,8 @@ class FormatterTest : public QObject {
         QTest::addColumn<QString>("pattern");
         QTest::addColumn<int>("offset");
         QTest::addColumn<QString>("says");
-        const auto row = [](const char* tag, Type type, FormatStyle style, const char* pattern, int offset, const char* says) {
-            QTest::newRow(tag) << type << style << pattern << offset << says;
-        };
+        const auto row = [](const char* tag, Type type, FormatStyle style, const char* pattern, int offset,
+                            const char* says) { QTest::newRow(tag) << type << style << pattern << offset << says; };
         constexpr auto P = FormatStyle::Pattern, M = FormatStyle::Message;
         row("number pattern on a date", Type::Date, P, "#,##0.00", 0, "not a date pattern");
         row("date pattern on a number", Type::Decimal, P, "EEE d MMM", 0, "not a number pattern");
@@ -193,8 +193,8 @@ class FormatterTest : public QObject {
                                     "{due_on, date, ::EEEdMMM}, {owner.name}");
         QVERIFY2(formatter.ok(), formatter.ok() ? "" : formatter.error().message.c_str());
         const TableSchema schema = jobsSchema();
-        std::vector<Value> record = {std::string("Otter's Due"), Decimal{1850, 2}, std::int64_t{1},
-                                     day(2026, 11, 24),          true,             std::string("Åse")};
+        std::vector<Value> record = {
+            std::string("Otter's Due"), Decimal{1850, 2}, std::int64_t{1}, day(2026, 11, 24), true, std::string("Åse")};
         const auto text = [&] {
             std::string out;
             (*formatter)->appendMessage(out, [&](FieldIndex f) { return record[raw(f)]; });

@@ -49,7 +49,9 @@ class GridFixture {
     }
     QWidget* viewport() { return grid.viewport(); }
     QString text(std::int64_t line, const char* field) { return grid.recordAt(line).text(field); }
-    void click(QPoint at, Qt::KeyboardModifiers modifiers = {}) { QTest::mouseClick(viewport(), Qt::LeftButton, modifiers, at); }
+    void click(QPoint at, Qt::KeyboardModifiers modifiers = {}) {
+        QTest::mouseClick(viewport(), Qt::LeftButton, modifiers, at);
+    }
     void drag(QPoint from, QPoint to) {
         QTest::mousePress(viewport(), Qt::LeftButton, {}, from);
         for (int step = 1; step <= 6; ++step) QTest::mouseMove(viewport(), from + (to - from) * step / 6);
@@ -63,7 +65,8 @@ class GridFixture {
         for (const ColumnDesign& column : grid.design().columns) {
             if (column.tier != open && !open.empty()) out += ']';
             if (!out.isEmpty()) out += column.under.empty() ? ' ' : '^';
-            if (column.tier != open && !column.tier.empty()) out += QStringLiteral("[%1: ").arg(QString::fromStdString(column.tier));
+            if (column.tier != open && !column.tier.empty())
+                out += QStringLiteral("[%1: ").arg(QString::fromStdString(column.tier));
             out += QString::fromStdString(column.field);
             open = column.tier;
         }

@@ -31,14 +31,19 @@ class HeadingsTest : public QObject {
         f_->drag(grid.headingRect("hours").center(), grid.tierRect("Job").center());  // onto the tier: joins
         QCOMPARE(f_->order(), QString("number vessel [Job: work status due hours] paid notes"));
         QCOMPARE(edited.last().at(0).toString(), QString("Move Hours under Job"));
-        f_->drag(grid.headingRect("status").center(), grid.headingRect("paid").topLeft() + QPoint(3, 30));  // beside: leaves
+        f_->drag(grid.headingRect("status").center(),
+                 grid.headingRect("paid").topLeft() + QPoint(3, 30));  // beside: leaves
         QCOMPARE(f_->order(), QString("number vessel [Job: work due hours] status paid notes"));
         QCOMPARE(edited.last().at(0).toString(), QString("Move Status out of Job"));
-        f_->drag(grid.headingRect("due").center(), QPoint(grid.headingRect("work").left() + 3, grid.headingRect("work").center().y()));
-        QCOMPARE(f_->order(), QString("number vessel [Job: due work hours] status paid notes"));  // inside: the span stays
-        f_->drag(grid.tierRect("Job").center(), QPoint(grid.headingRect("number").left() + 3, 30));  // a tier with all under it
+        f_->drag(grid.headingRect("due").center(),
+                 QPoint(grid.headingRect("work").left() + 3, grid.headingRect("work").center().y()));
+        QCOMPARE(f_->order(),
+                 QString("number vessel [Job: due work hours] status paid notes"));  // inside: the span stays
+        f_->drag(grid.tierRect("Job").center(),
+                 QPoint(grid.headingRect("number").left() + 3, 30));  // a tier with all under it
         QCOMPARE(f_->order(), QString("[Job: due work hours] number vessel status paid notes"));
-        f_->drag(grid.headingRect("paid").center(), QPoint(grid.headingRect("notes").center().x(), grid.headingRect("notes").bottom() - 4));
+        f_->drag(grid.headingRect("paid").center(),
+                 QPoint(grid.headingRect("notes").center().x(), grid.headingRect("notes").bottom() - 4));
         QCOMPARE(f_->order(), QString("[Job: due work hours] number vessel status notes^paid"));
         QCOMPARE(edited.last().at(0).toString(), QString("Put Paid beneath Notes"));
         f_->key(Qt::Key_Escape);
@@ -72,7 +77,8 @@ class HeadingsTest : public QObject {
         f_->click(grid.cellRect(4, "hours").center());
         f_->click(grid.foldRect("Job").center());
         QVERIFY(grid.design().findTier("Job")->folded);
-        QCOMPARE(grid.session().plan().columns[static_cast<std::size_t>(grid.currentCell()->column)].design.field, std::string("hours"));
+        QCOMPARE(grid.session().plan().columns[static_cast<std::size_t>(grid.currentCell()->column)].design.field,
+                 std::string("hours"));
         QVERIFY(grid.headingRect("status").isEmpty() && !grid.headingRect("work").isEmpty());
         f_->click(grid.cellRect(0, "work").center());
         f_->key(Qt::Key_Up);  // into the headings
@@ -128,13 +134,17 @@ class HeadingsTest : public QObject {
         grid.column("notes").setUnder("work").setSpan(2);
         QCOMPARE(grid.cellRect(1, "work").top() - grid.cellRect(0, "work").top(), 2 * one);
         QCOMPARE(grid.cellRect(0, "notes").top(), grid.cellRect(0, "work").bottom() + 1);
-        QCOMPARE(grid.cellRect(0, "notes").width(), grid.cellRect(0, "work").width() + grid.cellRect(0, "status").width());
+        QCOMPARE(grid.cellRect(0, "notes").width(),
+                 grid.cellRect(0, "work").width() + grid.cellRect(0, "status").width());
         QVERIFY(grid.headingRect("notes").top() > grid.headingRect("work").top());
         f_->click(grid.cellRect(3, "notes").center());
-        QCOMPARE(QString::fromStdString(grid.session().plan().columns[static_cast<std::size_t>(grid.currentCell()->column)].design.field), QString("notes"));
+        QCOMPARE(QString::fromStdString(
+                     grid.session().plan().columns[static_cast<std::size_t>(grid.currentCell()->column)].design.field),
+                 QString("notes"));
         f_->key(Qt::Key_Down);  // to the upper line of the next record
         QCOMPARE(grid.currentCell()->line, std::int64_t{4});
-        QCOMPARE(grid.session().plan().columns[static_cast<std::size_t>(grid.currentCell()->column)].design.field, std::string("work"));
+        QCOMPARE(grid.session().plan().columns[static_cast<std::size_t>(grid.currentCell()->column)].design.field,
+                 std::string("work"));
         f_->key(Qt::Key_Down);
         QCOMPARE(grid.currentCell()->line, std::int64_t{4});
         f_->key(Qt::Key_End, Qt::ControlModifier);
@@ -146,7 +156,7 @@ class HeadingsTest : public QObject {
         const int one = grid.cellRect(0, "work").height();
         grid.changeDesign([](Design& d) { d.grid.lineHeight = LineHeight::Automatic; });
         grid.column("notes").setWrap(true).setWidth(140);
-        QCOMPARE(grid.cellRect(0, "notes").height(), one);   // no notes
+        QCOMPARE(grid.cellRect(0, "notes").height(), one);      // no notes
         QVERIFY(grid.cellRect(3, "notes").height() > 2 * one);  // many words
         QCOMPARE(grid.cellRect(4, "work").top(), grid.cellRect(3, "work").bottom() + 1);
         grid.setCurrentCell(0, 0);
@@ -174,9 +184,9 @@ class HeadingsTest : public QObject {
         };
         QVERIFY(dark(5) > 0 && dark(6) > 0);
         grid.column("status").setMerge(true);
-        QVERIFY(dark(4) > 0);   // line 4 = job 5, the first "In hand"
+        QVERIFY(dark(4) > 0);  // line 4 = job 5, the first "In hand"
         QCOMPARE(dark(5), 0);
-        QVERIFY(dark(9) > 0);   // the next run
+        QVERIFY(dark(9) > 0);  // the next run
         f_->click(grid.cellRect(6, "status").center());
         QCOMPARE(grid.currentRecord().text("number"), QString("7"));
         QCOMPARE(grid.selectedCount(), 1);
@@ -287,7 +297,10 @@ class HeadingsTest : public QObject {
         Grid& grid = f_->grid;
         sqlite3* handle = nullptr;
         sqlite3_open(f_->path.toLocal8Bit().constData(), &handle);
-        sqlite3_exec(handle, "UPDATE jobs SET work = 'The one long text that no sample of the lines is sure to meet at all' WHERE number = 187", nullptr, nullptr, nullptr);
+        sqlite3_exec(handle,
+                     "UPDATE jobs SET work = 'The one long text that no sample of the lines is sure to meet at all' "
+                     "WHERE number = 187",
+                     nullptr, nullptr, nullptr);
         sqlite3_close(handle);
         grid.reload();
         QTRY_VERIFY(!grid.isLoading());

@@ -10,8 +10,8 @@
 #include <random>
 #include <set>
 
-#include "grid/column_layout.h"
 #include "core/design/tier_tree.h"
+#include "grid/column_layout.h"
 #include "grid/grid_painter.h"
 #include "grid/heading_layout.h"
 #include "grid/scroll_map.h"
@@ -120,7 +120,9 @@ class LayoutTest : public QObject {
             std::vector<ColumnPlace> places;
             for (int p = 0; p < static_cast<int>(widths.size()); ++p) {
                 places.push_back({p, 1, 0});
-                if (round % 2 && random() % 3 == 0) places.push_back({p, 1 + static_cast<int>(random() % (widths.size() - static_cast<std::size_t>(p))), 1});
+                if (round % 2 && random() % 3 == 0)
+                    places.push_back(
+                        {p, 1 + static_cast<int>(random() % (widths.size() - static_cast<std::size_t>(p))), 1});
             }
             std::set<int> taken;
             std::erase_if(places, [&](const ColumnPlace& c) {
@@ -128,7 +130,8 @@ class LayoutTest : public QObject {
                     if (!taken.insert(p).second) return true;
                 return false;
             });
-            const ColumnLayout layout(widths, {static_cast<int>(random() % 4), static_cast<int>(random() % 3)}, 22, 900, places);
+            const ColumnLayout layout(widths, {static_cast<int>(random() % 4), static_cast<int>(random() % 3)}, 22, 900,
+                                      places);
             const int scroll = layout.maxScroll() == 0
                                    ? 0
                                    : static_cast<int>(random() % static_cast<unsigned>(layout.maxScroll() + 1));
@@ -147,7 +150,8 @@ class LayoutTest : public QObject {
             for (int column = 0; column < layout.count(); ++column) {
                 const int shown = layout.scrollToShow(column, scroll);
                 QVERIFY(shown >= 0 && shown <= std::max(layout.maxScroll(), scroll));
-                QVERIFY(layout.x(column, shown) >= layout.extent(layout.zoneOf(column)).first || layout.width(column) > 900);
+                QVERIFY(layout.x(column, shown) >= layout.extent(layout.zoneOf(column)).first ||
+                        layout.width(column) > 900);
             }
         }
     }
@@ -172,7 +176,9 @@ class LayoutTest : public QObject {
             const ViewPlan plan = planOf(design, schema);
             const ColumnLayout columns(std::vector<int>(10, 60 + static_cast<int>(random() % 90)),
                                        {static_cast<int>(random() % 4), static_cast<int>(random() % 3)}, 22, 500);
-            const int scroll = columns.maxScroll() == 0 ? 0 : static_cast<int>(random() % static_cast<unsigned>(columns.maxScroll() + 1));
+            const int scroll = columns.maxScroll() == 0
+                                   ? 0
+                                   : static_cast<int>(random() % static_cast<unsigned>(columns.maxScroll() + 1));
             const HeadingLayout layout(plan, columns, {}, scroll);
             std::vector<QRect> level;
             for (int t = 0; t < static_cast<int>(plan.tiers.size()); ++t) {
@@ -182,7 +188,8 @@ class LayoutTest : public QObject {
                     const auto [from, to] = columns.extent(columns.zoneOf(c));
                     const QRect seen = layout.columnRect(c) & QRect(from, 0, to - from, 1000);
                     if (seen.isEmpty()) continue;
-                    const bool under = c >= plan.tiers[static_cast<std::size_t>(t)].first && c < plan.tiers[static_cast<std::size_t>(t)].end;
+                    const bool under = c >= plan.tiers[static_cast<std::size_t>(t)].first &&
+                                       c < plan.tiers[static_cast<std::size_t>(t)].end;
                     if (under)
                         QVERIFY(rect.left() <= seen.left() && rect.right() >= seen.right());
                     else
@@ -217,12 +224,14 @@ class LayoutTest : public QObject {
             std::int64_t y = 0;
             for (int step = 0; step < 50; ++step) {
                 const std::int64_t next = std::min(most, scrolledBy(y, 100, lines, heightOf));
-                const LinePlaces before(scroll, lines, y, heightOf, 26, 34, 434), after(scroll, lines, next, heightOf, 26, 34, 434);
+                const LinePlaces before(scroll, lines, y, heightOf, 26, 34, 434),
+                    after(scroll, lines, next, heightOf, 26, 34, 434);
                 if (next < most && after.first() < before.end())
                     QVERIFY(std::abs(before.top(after.first()) - after.top(after.first()) - 100) <= 1);
                 for (std::int64_t line = after.first(); line + 1 < after.end(); ++line)
                     QCOMPARE(after.top(line) + after.height(line), after.top(line + 1));
-                if (const auto at = after.lineAt(200)) QVERIFY(after.top(*at) <= 200 && after.top(*at) + after.height(*at) > 200);
+                if (const auto at = after.lineAt(200))
+                    QVERIFY(after.top(*at) <= 200 && after.top(*at) + after.height(*at) > 200);
                 y = next;
             }
         }
@@ -287,8 +296,7 @@ class LayoutTest : public QObject {
         QFETCH(qint64, line);
         const EndlessLines source(200'000'000);
         ViewPlan plan;
-        for (int i = 0; i < 3; ++i)
-            plan.columns.emplace_back().formatter = Formatter::automatic({});
+        for (int i = 0; i < 3; ++i) plan.columns.emplace_back().formatter = Formatter::automatic({});
         const ColumnLayout columns({200, 150, 300}, {1, 0}, 22, 600);
         const ScrollMap scroll(source.lineCount(), 26, 366);
         const LinePlaces places(scroll, source.lineCount(), line * 26 + 7, 26, 34, 400);

@@ -69,9 +69,11 @@ class RelatedTest : public QObject {
         sqlite3_open(path_.toUtf8().constData(), &db);
         sqlite3_stmt* statement = nullptr;
         sqlite3_prepare_v2(db,
-                           "SELECT v.name, o.name, p.name, CASE WHEN s.amount IS NULL THEN NULL ELSE printf('%.2f', s.amount) END, s.title FROM jobs j "
+                           "SELECT v.name, o.name, p.name, CASE WHEN s.amount IS NULL THEN NULL ELSE printf('%.2f', "
+                           "s.amount) END, s.title FROM jobs j "
                            "LEFT JOIN vessels v ON v.id = j.vessel LEFT JOIN owners o ON o.id = v.owner "
-                           "LEFT JOIN owners p ON p.id = o.partner LEFT JOIN \"odd \"\"names\" s ON s.key = v.\"select\" ORDER BY j.number",
+                           "LEFT JOIN owners p ON p.id = o.partner LEFT JOIN \"odd \"\"names\" s ON s.key = "
+                           "v.\"select\" ORDER BY j.number",
                            -1, &statement, nullptr);
         std::uint32_t row = 0;
         for (; sqlite3_step(statement) == SQLITE_ROW; ++row)
@@ -88,8 +90,9 @@ class RelatedTest : public QObject {
 
     void pathsThatLeadNowhereAddNothing_data() {
         QTest::addColumn<QString>("path");
-        for (const char* path : {"vessel.nothing", "nothing.name", "work.name", "vessel.owner.owner.name", "vessel.", ".name", "vessel..name",
-                                 "loose.b" /* not unique: would multiply the records */, "vessel.name.name", "v\"; DROP TABLE jobs; --.name"})
+        for (const char* path : {"vessel.nothing", "nothing.name", "work.name", "vessel.owner.owner.name", "vessel.",
+                                 ".name", "vessel..name", "loose.b" /* not unique: would multiply the records */,
+                                 "vessel.name.name", "v\"; DROP TABLE jobs; --.name"})
             QTest::newRow(path) << path;
         QTest::newRow("too deep") << QString("vessel.owner") + QString(".partner").repeated(12) + ".name";
     }

@@ -152,13 +152,20 @@ class WorkbenchTest : public QObject {
     void severalColumnsAreSetAtOnce() {
         auto& outline = build().outline();
         const auto click = [&](const char* field, Qt::KeyboardModifiers modifiers) {
-            QTest::mouseClick(outline.viewport(), Qt::LeftButton, modifiers, outline.rowRect(field).center() - QPoint(30, 0));
+            QTest::mouseClick(outline.viewport(), Qt::LeftButton, modifiers,
+                              outline.rowRect(field).center() - QPoint(30, 0));
         };
         click("hours", {});
         click("parts", Qt::ShiftModifier);
         QCOMPARE(build().selectedColumns(), (std::vector<QString>{"hours", "labour", "parts"}));
         auto* readOnly = checkBox("Read-only");
-        document().apply([&] { Design d = document().design(); d.column("hours")->readOnly = true; return d; }(), "lock one");
+        document().apply(
+            [&] {
+                Design d = document().design();
+                d.column("hours")->readOnly = true;
+                return d;
+            }(),
+            "lock one");
         QCOMPARE(readOnly->checkState(), Qt::PartiallyChecked);  // mixed
         QVERIFY(fitting<QLineEdit>("Heading")->text().isEmpty());
         QCOMPARE(fitting<QLineEdit>("Heading")->placeholderText(), QString("mixed"));

@@ -79,8 +79,9 @@ class YardJobsTest : public QObject {
         dragHeading(grid().headingRect("parts").center(), grid().tierRect("Cost").center());
 
         // Words, format, widths: in Fittings.
-        const std::pair<const char*, const char*> headings[] = {
-            {"vessel", "Name"}, {"berth.power", "Power"}, {"vessel.length", "Length"}, {"number", "No."}, {"due_on", "Due"}, {"labour", "Amount"}};
+        const std::pair<const char*, const char*> headings[] = {{"vessel", "Name"},          {"berth.power", "Power"},
+                                                                {"vessel.length", "Length"}, {"number", "No."},
+                                                                {"due_on", "Due"},           {"labour", "Amount"}};
         for (const auto& [field, heading] : headings) {
             clickRow(field);
             type<QLineEdit>("Heading", heading);
@@ -108,9 +109,11 @@ class YardJobsTest : public QObject {
         QVERIFY(byHand == inCpp);
         // All of it can be taken back, step by step, to where it began, and done again.
         QStringList steps;
-        for (; !window_->document().undoLabel().isEmpty(); window_->document().undo()) steps.prepend(window_->document().undoLabel());
+        for (; !window_->document().undoLabel().isEmpty(); window_->document().undo())
+            steps.prepend(window_->document().undoLabel());
         QCOMPARE(QString::fromStdString(toJson(design())), QString::fromStdString(toJson(begun)));
-        QVERIFY(steps.contains("Move Due on under Job") && steps.contains("New heading over Vessel and Berth") && steps.contains("Take Paid out"));
+        QVERIFY(steps.contains("Move Due on under Job") && steps.contains("New heading over Vessel and Berth") &&
+                steps.contains("Take Paid out"));
         while (!window_->document().redoLabel().isEmpty()) window_->document().redo();
         QVERIFY(!window_->document().isDirty());
         // And opened again it is the same, with the same headings on the screen.
@@ -134,7 +137,9 @@ class YardJobsTest : public QObject {
     void clickRow(const char* field) {
         QTest::mouseClick(outline().viewport(), Qt::LeftButton, {}, outline().rowRect(field).center() - QPoint(30, 0));
     }
-    void clickHeading(const QRect& rect) { QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, rect.topLeft() + QPoint(20, 6)); }
+    void clickHeading(const QRect& rect) {
+        QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, rect.topLeft() + QPoint(20, 6));
+    }
     void drag(QWidget* on, QPoint from, QPoint to) {
         QTest::mousePress(on, Qt::LeftButton, {}, from);
         for (int step = 1; step <= 6; ++step) QTest::mouseMove(on, from + (to - from) * step / 6);
