@@ -107,7 +107,8 @@ void CellEditor::showEntries(std::vector<LookUpEntry> entries) {
         const auto same = [&](std::size_t other) {
             return other < entries_.size() && entries_[other].label == entries_[i].label;
         };
-        if (same(i + 1) || (i > 0 && same(i - 1))) {  // two of one name are told apart by their keys
+        // Two of one name are told apart by their keys; one without a name has nothing else.
+        if (text.isEmpty() || same(i + 1) || (i > 0 && same(i - 1))) {
             std::string key;
             appendPlain(key, entries_[i].key);
             text += QStringLiteral("  (%1)").arg(QString::fromStdString(key));

@@ -152,6 +152,10 @@ void Grid::showLine(std::int64_t line) {
     d->setScrollX(x);
 }
 
+void Grid::showColumn(const QString& field) {
+    if (const auto column = d->columnOf(field)) d->setScrollX(d->columns.scrollToShow(*column, d->scrollX));
+}
+
 void Grid::setEditable(bool editable) {
     d->editable = editable;
     if (!editable) d->endEdit();

@@ -96,6 +96,8 @@ class Grid : public QAbstractScrollArea {
     void openGoTo();
     /// Scrolls so that the line can be seen.
     void showLine(std::int64_t line);
+    /// Scrolls sideways so that the column can be seen.
+    void showColumn(const QString& field);
 
     // ---- Editing
     /// Allows or forbids editing for all columns. Default: allowed where the source can be written.

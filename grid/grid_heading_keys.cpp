@@ -160,14 +160,16 @@ void GridPrivate::rename(const HeadingHit& hit) {
         grid.setFocus();
         Design design = session->design();
         QString label;
+        bool renamed = false;
         if (isTier) {
             TierDesign* tier = design.findTier(name);
             if (!tier || text.isEmpty()) return;
             label = Grid::tr("Rename %1").arg(QString::fromStdString(tier->heading));
             tier->heading = text.toStdString();
             // A tier made by hand gets its name with its first heading.
-            if (QString::fromStdString(name).startsWith(Grid::tr("New heading")))
-                renameTier(design, name, text.toStdString());
+            renamed = QString::fromStdString(name).startsWith(Grid::tr("New heading")) &&
+                      !design.findTier(text.toStdString());
+            if (renamed) renameTier(design, name, text.toStdString());
         } else {
             ColumnDesign* column = design.column(name);
             if (!column) return;
@@ -175,6 +177,7 @@ void GridPrivate::rename(const HeadingHit& hit) {
             column->heading = text.toStdString();
         }
         changeDesign(std::move(design), label);
+        if (renamed) Q_EMIT grid.tierClicked(text);
     });
 }
 

@@ -84,7 +84,10 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
             });
     connect(grid_, &Grid::failed, this, [this](const QString& message) { Q_EMIT said(message, true); });
 
-    connect(outline_, &ColumnsOutline::selected, this, &BuildPage::extendSelection);
+    connect(outline_, &ColumnsOutline::selected, this, [this](const QString& field, Qt::KeyboardModifiers modifiers) {
+        extendSelection(field, modifiers);
+        grid_->showColumn(field);
+    });
     connect(outline_, &ColumnsOutline::tierSelected, this, &BuildPage::selectTier);
     connect(outline_, &ColumnsOutline::shownToggled, this, &BuildPage::toggleShown);
     connect(outline_, &ColumnsOutline::tierShownToggled, this, [this](const QString& name, bool shown) {
