@@ -260,7 +260,9 @@ void forEachArgument(const std::string& pattern, const Visit& visit) {
         const std::size_t start = pattern.find_first_not_of(' ', at + 1);
         const std::size_t end = pattern.find_first_of(" ,}{", start == std::string::npos ? at : start);
         if (start == std::string::npos || end == std::string::npos) return;
-        visit(pattern.substr(start, end - start), pattern[pattern.find_first_not_of(' ', end)] == ',');
+        const std::size_t next = pattern.find_first_not_of(' ', end);
+        if (next == std::string::npos) return;  // breaks off behind the name
+        visit(pattern.substr(start, end - start), pattern[next] == ',');
     }
 }
 

@@ -129,6 +129,19 @@ class RelatedTest : public QObject {
         QVERIFY(whole->find("vessel.name"));
     }
 
+    void messagesThatBreakOffNameWhatTheyCan() {
+        const auto schema = source_->schema({"jobs", {}, {}});
+        for (const char* pattern : {"{vessel   ", "{", "{ ", "{vessel", "{}", "{ ,", "{{{", "{vessel.name"}) {
+            Design design;
+            ColumnDesign column;
+            column.field = "work";
+            column.format = formatFor(pattern, false);
+            design.columns.push_back(column);
+            QVERIFY(relatedFields(design, *schema).empty());
+            QVERIFY(planOf(design, *schema).columns.size() == 1);
+        }
+    }
+
     void lookUpsSearchLabels() {
         const auto found = source_->lookUp({"owners", "id", "name", "s", std::nullopt, 10}, Cancel());
         QVERIFY(found.ok());
