@@ -1,0 +1,791 @@
+// SPDX-License-Identifier: MIT
+// One pass over the syntax nodes in order: each becomes an instruction over the instructions of its children, with
+// conversions put in between where kinds differ (whole numbers to decimals to doubles, dates to timestamps; a quoted
+// text beside another kind is read as that kind). Calls of rule functions are bound in place, their arguments being
+// instructions already. Example: `due_on > '2026-01-01'` -> %0 = LOAD due_on, %1 = CONSTANT DATE '2026-01-01', %2 = >.
+// Covered by tests/rules/binder_test.cpp.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+
+#include "core/base/near_name.h"
+#include "core/rules/conversion.h"
+#include "core/rules/program.h"
+
+namespace jollyrow {
+namespace {
+
+using Ref = std::uint32_t;
+
+constexpr int kMostExpansions = 8;
+constexpr std::size_t kMostInstructions = 60000;
+
+bool sameName(std::string_view a, std::string_view b) { return a.size() == b.size() && editDistance(a, b) == 0; }
+
+/// What names mean inside a rule function.
+struct Scope {
+    const RuleFunction* function = nullptr;
+    std::vector<Ref> arguments;
+    TextRange callRange;  ///< errors inside point to the call
+};
+
+class Binder {
+  public:
+    Binder(const TableSchema& schema, const RuleVocabulary& vocabulary, const BindOptions& options)
+        : schema_(schema), vocabulary_(vocabulary), options_(options) {}
+
+    Result<std::shared_ptr<const Program>> run(const Syntax& syntax) {
+        auto root = bindTree(syntax, nullptr);
+        if (!root) return root.error();
+        if (options_.expected) {
+            auto fitted = fitted_(*root, *options_.expected);
+            if (!fitted) return fitted.error();
+            root = *fitted;
+        }
+        dropUnused(*root);
+        return std::make_shared<const Program>(std::move(program_));
+    }
+
+  private:
+    /// Literals that were converted leave instructions that nobody reads. The result then stands last.
+    void dropUnused(Ref root) {
+        std::vector<bool> used(program_.code.size());
+        used[root] = true;
+        const auto mark = [&](const std::vector<Ref>& refs) {
+            for (const Ref ref : refs) used[ref] = true;
+        };
+        for (Ref at = root + 1; at-- > 0;) {
+            if (!used[at]) continue;
+            mark(program_.code[at].operands);
+            if (program_.code[at].op != Op::Window) continue;
+            const WindowSpec& spec = program_.windows[program_.code[at].index];
+            if (spec.argument) used[*spec.argument] = true;
+            mark(spec.partition);
+            mark(spec.order);
+        }
+        std::vector<Ref> moved(program_.code.size());
+        Ref next = 0;
+        for (Ref at = 0; at <= root; ++at) {
+            if (!used[at]) continue;
+            moved[at] = next;
+            if (next != at) program_.code[next] = std::move(program_.code[at]);
+            for (Ref& ref : program_.code[next].operands) ref = moved[ref];
+            ++next;
+        }
+        program_.code.resize(next);
+        for (WindowSpec& spec : program_.windows) {
+            if (spec.argument) spec.argument = moved[*spec.argument];
+            for (Ref& ref : spec.partition) ref = moved[ref];
+            for (Ref& ref : spec.order) ref = moved[ref];
+        }
+    }
+
+    // ---- instructions
+    const RuleType& type(Ref ref) const { return program_.code[ref].type; }
+    RuleKind kind(Ref ref) const { return program_.code[ref].type.kind; }
+    Result<Ref> add(Instruction instruction) {
+        if (program_.code.size() >= kMostInstructions)
+            return Error{ErrorCode::InvalidInput, "This rule is too large.", place(instruction.range)};
+        program_.code.push_back(std::move(instruction));
+        return static_cast<Ref>(program_.code.size() - 1);
+    }
+    Result<Ref> make(Op op, RuleType result, std::vector<Ref> operands, TextRange range) {
+        Instruction instruction{op, result};
+        instruction.operands = std::move(operands);
+        instruction.range = range;
+        return add(std::move(instruction));
+    }
+    TextRange place(TextRange range) const { return scope_ ? scope_->callRange : range; }
+    Error fail(TextRange range, std::string message) const {
+        return {ErrorCode::InvalidInput,
+                scope_ ? fmt::format("In {}: {}", scope_->function->name, message) : std::move(message), place(range)};
+    }
+    bool isText(Ref ref) const { return kind(ref) == RuleKind::Text; }
+    /// A quoted text or NULL, which takes the kind it stands beside.
+    bool isPliable(Ref ref) const {
+        return kind(ref) == RuleKind::Null || (program_.code[ref].op == Op::Constant && isText(ref));
+    }
+
+    Result<Ref> converted(Ref ref, RuleType to) {
+        if (kind(ref) == to.kind) return ref;
+        const Instruction& from = program_.code[ref];
+        if (from.op == Op::Constant) {
+            auto value = convertedConstant(from.constant, to.kind);
+            if (!value)
+                return fail(from.range, fmt::format("'{}' is not {}.",
+                                                    std::holds_alternative<std::string>(from.constant)
+                                                        ? std::get<std::string>(from.constant)
+                                                        : "This",
+                                                    article(to.kind)));
+            Instruction constant{Op::Constant, to};
+            if (const auto* decimal = std::get_if<WideDecimal>(&*value)) constant.type.scale = decimal->scale;
+            constant.constant = std::move(*value);
+            constant.range = from.range;
+            return add(std::move(constant));
+        }
+        if (to.kind == RuleKind::Decimal && kind(ref) == RuleKind::Integer) to.scale = 0;
+        return make(Op::Cast, to, {ref}, from.range);
+    }
+
+    /// For an operand that must be of one kind: pliable ones and smaller numbers become it.
+    Result<Ref> fitted_(Ref ref, RuleKind wanted, std::string_view forWhat = {}) {
+        const RuleKind have = kind(ref);
+        if (have == wanted) return ref;
+        const bool widens = (isNumber(wanted) && isNumber(have) && wanted > have) ||
+                            (wanted == RuleKind::Timestamp && have == RuleKind::Date);
+        if (isPliable(ref) || widens) return converted(ref, {wanted, RuleType::kVaries});
+        return fail(program_.code[ref].range,
+                    forWhat.empty()
+                        ? fmt::format("{} is expected here; this is {}.", capital(article(wanted)), article(have))
+                        : fmt::format("{} takes {}; this is {}.", forWhat, article(wanted), article(have)));
+    }
+    static std::string capital(std::string_view text) {
+        std::string out(text);
+        if (!out.empty()) out[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(out[0])));
+        return out;
+    }
+
+    Result<Ref> number(Ref ref, std::string_view forWhat) {
+        if (isNumber(kind(ref))) return ref;
+        if (isPliable(ref)) return fitted_(ref, RuleKind::Decimal, forWhat);
+        return fail(program_.code[ref].range,
+                    fmt::format("{} takes a number; this is {}.", forWhat, article(kind(ref))));
+    }
+
+    /// Brings all to one kind.
+    Result<RuleKind> unified(std::vector<Ref>& refs, std::string_view doing) {
+        std::optional<RuleKind> common;
+        std::optional<Ref> example;
+        bool anyText = false;
+        for (const Ref ref : refs) {
+            if (isPliable(ref)) {
+                anyText = anyText || isText(ref);
+                continue;
+            }
+            const RuleKind k = kind(ref);
+            if (!common) {
+                common = k;
+                example = ref;
+            } else if (isNumber(*common) && isNumber(k)) {
+                common = std::max(*common, k);
+            } else if ((*common == RuleKind::Date && k == RuleKind::Timestamp) ||
+                       (*common == RuleKind::Timestamp && k == RuleKind::Date)) {
+                common = RuleKind::Timestamp;
+            } else if (*common != k) {
+                return fail(program_.code[ref].range,
+                            fmt::format("This is {} and the other side is {}: {}. CAST(… AS …) converts.", article(k),
+                                        article(*common), doing));
+            }
+        }
+        if (!common) common = anyText ? RuleKind::Text : RuleKind::Null;
+        for (Ref& ref : refs) {
+            auto done = converted(ref, {*common, RuleType::kVaries});
+            if (!done) return done.error();
+            ref = *done;
+        }
+        return *common;
+    }
+    RuleType commonType(RuleKind kind, const std::vector<Ref>& refs) const {
+        RuleType out{kind, 0};
+        if (kind != RuleKind::Decimal) return out;
+        bool first = true;
+        for (const Ref ref : refs) {
+            const Instruction& from = program_.code[ref];
+            if (from.op == Op::Constant && std::holds_alternative<Empty>(from.constant)) continue;
+            if (first)
+                out.scale = from.type.scale;
+            else if (out.scale != from.type.scale)
+                out.scale = RuleType::kVaries;
+            first = false;
+        }
+        return out;
+    }
+
+    // ---- the tree
+    Result<Ref> bindTree(const Syntax& syntax, const Scope* scope) {
+        const Scope* outer = std::exchange(scope_, scope);
+        std::vector<Ref> refs(syntax.nodes.size());
+        Result<Ref> last = Ref{0};
+        for (std::size_t i = 0; i < syntax.nodes.size(); ++i) {
+            std::vector<Ref> children;
+            for (const std::uint32_t child : syntax.nodes[i].children) children.push_back(refs[child]);
+            last = bind(syntax.nodes[i], std::move(children));
+            if (!last) break;
+            refs[i] = *last;
+        }
+        scope_ = outer;
+        return last;
+    }
+
+    Result<Ref> bind(const SyntaxNode& node, std::vector<Ref> children) {
+        switch (node.kind) {
+            case SyntaxKind::Literal: return constant(node.literal, node.range);
+            case SyntaxKind::Column: return column(node);
+            case SyntaxKind::Parameter: return parameter(node);
+            case SyntaxKind::Operation: return operation(node.op, std::move(children), node.range);
+            case SyntaxKind::Call: return call(node, std::move(children));
+            case SyntaxKind::Extract: return extract(node, children[0]);
+            case SyntaxKind::Cast: return cast(node, children[0]);
+            case SyntaxKind::Window: return window(node, children);
+        }
+        return fail(node.range, "This cannot be understood.");
+    }
+
+    Result<Ref> constant(const RuleValue& value, TextRange range) {
+        Instruction instruction{Op::Constant, {kindOf(value), 0}};
+        if (const auto* decimal = std::get_if<WideDecimal>(&value)) instruction.type.scale = decimal->scale;
+        instruction.constant = value;
+        instruction.range = range;
+        return add(std::move(instruction));
+    }
+
+    Result<Ref> column(const SyntaxNode& node) {
+        if (scope_) {
+            for (std::size_t i = 0; i < scope_->function->arguments.size(); ++i)
+                if (sameName(scope_->function->arguments[i], node.text)) return scope_->arguments[i];
+        }
+        const auto field = findField(schema_, node.text, node.quoted);
+        if (!field) return unknownColumn(node);
+        const FieldSchema& found = schema_.field(*field);
+        if (ruleKindOf(found.type) == RuleKind::Null)
+            return fail(node.range,
+                        fmt::format("{} holds {}, which rules do not read.", node.text, article(found.type)));
+        if (std::find(program_.fields.begin(), program_.fields.end(), *field) == program_.fields.end())
+            program_.fields.push_back(*field);
+        Instruction instruction{Op::Load, {ruleKindOf(found.type), found.scale}};
+        instruction.index = raw(*field);
+        instruction.range = node.range;
+        return add(std::move(instruction));
+    }
+    Error unknownColumn(const SyntaxNode& node) const {
+        std::vector<std::string> names;
+        for (const FieldSchema& field : schema_.fields) names.push_back(field.name);
+        const auto near = nearestName(node.text, names);
+        Error error = fail(node.range, fmt::format("There is no column {} in {}.{}", node.text, schema_.name,
+                                                   near ? fmt::format(" Did you mean {}?", *near) : ""));
+        error.code = ErrorCode::NotFound;
+        return error;
+    }
+
+    Result<Ref> parameter(const SyntaxNode& node) {
+        for (const auto& known : vocabulary_.parameters) {
+            if (!sameName(known.name, node.text)) continue;
+            auto at = std::find_if(program_.parameters.begin(), program_.parameters.end(),
+                                   [&](const auto& p) { return p.name == known.name; });
+            if (at == program_.parameters.end()) at = program_.parameters.insert(at, known);
+            Instruction instruction{Op::Parameter, {known.kind, RuleType::kVaries}};
+            instruction.index = static_cast<std::uint32_t>(at - program_.parameters.begin());
+            instruction.range = node.range;
+            return add(std::move(instruction));
+        }
+        std::vector<std::string> names;
+        for (const auto& known : vocabulary_.parameters) names.push_back(known.name);
+        const auto near = nearestName(node.text, names);
+        return fail(node.range, fmt::format("There is no parameter :{}.{}", node.text,
+                                            near ? fmt::format(" Did you mean :{}?", *near) : ""));
+    }
+
+    Result<Ref> conditions(Op op, std::vector<Ref> children, TextRange range) {
+        for (Ref& child : children) {
+            auto fit = fitted_(child, RuleKind::Boolean, name(op));
+            if (!fit) return fit;
+            child = *fit;
+        }
+        return make(op, {RuleKind::Boolean, 0}, std::move(children), range);
+    }
+
+    Result<Ref> operation(Op op, std::vector<Ref> children, TextRange range) {
+        switch (op) {
+            case Op::And:
+            case Op::Or:
+            case Op::Not:
+            case Op::IsTrue:
+            case Op::IsFalse: return conditions(op, std::move(children), range);
+            case Op::IsNull: return make(op, {RuleKind::Boolean, 0}, std::move(children), range);
+            case Op::Equal:
+            case Op::NotEqual:
+            case Op::Less:
+            case Op::LessEqual:
+            case Op::Greater:
+            case Op::GreaterEqual:
+            case Op::Distinct:
+            case Op::In: {
+                auto common = unified(children, "they cannot be compared");
+                if (!common) return common.error();
+                return make(op, {RuleKind::Boolean, 0}, std::move(children), range);
+            }
+            case Op::Case: return choice(std::move(children), range);
+            case Op::Add:
+            case Op::Subtract:
+            case Op::Multiply:
+            case Op::Divide:
+            case Op::Modulo: return arithmetic(op, children[0], children[1], range);
+            case Op::Negate: {
+                if (kind(children[0]) == RuleKind::Interval) return make(op, type(children[0]), children, range);
+                auto value = number(children[0], "The sign -");
+                if (!value) return value;
+                return make(op, type(*value), {*value}, range);
+            }
+            case Op::Concatenate: return concatenation(std::move(children), range);
+            case Op::Like: {
+                for (Ref& child : children) {
+                    auto fit = fitted_(child, RuleKind::Text, "LIKE");
+                    if (!fit) return fit;
+                    child = *fit;
+                }
+                return make(op, {RuleKind::Boolean, 0}, std::move(children), range);
+            }
+            case Op::CurrentDate: return make(op, {RuleKind::Date, 0}, {}, range);
+            case Op::CurrentTimestamp: return make(op, {RuleKind::Timestamp, 0}, {}, range);
+            default: return fail(range, "This cannot be understood.");
+        }
+    }
+
+    /// Conditions and values by turns, the value otherwise last.
+    Result<Ref> choice(std::vector<Ref> children, TextRange range) {
+        std::vector<Ref> values;
+        for (std::size_t i = 1; i < children.size(); i += 2) values.push_back(children[i]);
+        values.push_back(children.back());
+        auto common = unified(values, "the values of a CASE must be of one kind");
+        if (!common) return common.error();
+        for (std::size_t i = 0; i + 1 < children.size(); i += 2) {
+            auto condition = fitted_(children[i], RuleKind::Boolean, "WHEN");
+            if (!condition) return condition;
+            children[i] = *condition;
+            children[i + 1] = values[i / 2];
+        }
+        children.back() = values.back();
+        return make(Op::Case, commonType(*common, values), std::move(children), range);
+    }
+
+    Result<Ref> concatenation(std::vector<Ref> children, TextRange range) {
+        if (!isText(children[0]) && !isText(children[1]) && kind(children[0]) != RuleKind::Null &&
+            kind(children[1]) != RuleKind::Null)
+            return fail(range, fmt::format("|| joins texts; these are {} and {}.", article(kind(children[0])),
+                                           article(kind(children[1]))));
+        for (Ref& child : children) {
+            auto text = converted(child, {RuleKind::Text, 0});
+            if (!text) return text;
+            child = *text;
+        }
+        return make(Op::Concatenate, {RuleKind::Text, 0}, std::move(children), range);
+    }
+
+    Result<Ref> arithmetic(Op op, Ref left, Ref right, TextRange range) {
+        if (kind(left) >= RuleKind::Date || kind(right) >= RuleKind::Date) return calendar(op, left, right, range);
+        std::vector<Ref> both{left, right};
+        for (Ref& side : both) {
+            if (isPliable(side) && kind(side) == RuleKind::Null && isNumber(kind(both[&side == &both[0] ? 1 : 0])))
+                continue;
+            auto value = number(side, name(op));
+            if (!value) return value;
+            side = *value;
+        }
+        auto common = unified(both, "they do not add up");
+        if (!common) return common.error();
+        if (op == Op::Modulo && *common == RuleKind::Real)
+            return fail(range, "MOD takes whole numbers or decimals; CAST(… AS DECIMAL(p, s)) makes one.");
+        RuleType result{*common, 0};
+        if (*common == RuleKind::Decimal) {
+            const int a = type(both[0]).scale, b = type(both[1]).scale;
+            const bool varies = a == RuleType::kVaries || b == RuleType::kVaries || op == Op::Divide;
+            result.scale = varies ? RuleType::kVaries : op == Op::Multiply ? a + b : std::max(a, b);
+        }
+        return make(op, result, std::move(both), range);
+    }
+
+    /// Arithmetic with dates, times and spans.
+    Result<Ref> calendar(Op op, Ref left, Ref right, TextRange range) {
+        const auto adapt = [&](Ref& ref, RuleKind other) -> Result<void> {
+            if (!isPliable(ref)) return {};
+            const RuleKind wanted = op == Op::Subtract && other != RuleKind::Interval ? other : RuleKind::Interval;
+            auto done = converted(ref, {wanted, 0});
+            if (!done) return done.error();
+            ref = *done;
+            return {};
+        };
+        if (auto done = adapt(left, kind(right)); !done) return done.error();
+        if (auto done = adapt(right, kind(left)); !done) return done.error();
+        using K = RuleKind;
+        const K a = kind(left), b = kind(right);
+        const auto is = [&](K x, K y) { return a == x && b == y; };
+        const auto toTimestamp = [&](Ref ref) { return converted(ref, {K::Timestamp, 0}); };
+        if (op == Op::Add || op == Op::Subtract) {
+            if (is(K::Date, K::Integer)) return make(op, {K::Date, 0}, {left, right}, range);
+            if (is(K::Integer, K::Date) && op == Op::Add) return make(op, {K::Date, 0}, {right, left}, range);
+            if (is(K::Date, K::Date) && op == Op::Subtract) return make(op, {K::Integer, 0}, {left, right}, range);
+            if (b == K::Interval && (a == K::Date || a == K::Timestamp)) {
+                auto moment = toTimestamp(left);
+                if (!moment) return moment;
+                return make(op, {K::Timestamp, 0}, {*moment, right}, range);
+            }
+            if (a == K::Interval && (b == K::Date || b == K::Timestamp) && op == Op::Add) {
+                auto moment = toTimestamp(right);
+                if (!moment) return moment;
+                return make(op, {K::Timestamp, 0}, {*moment, left}, range);
+            }
+            if ((a == K::Timestamp || a == K::Date) && (b == K::Timestamp || b == K::Date) && op == Op::Subtract) {
+                auto from = toTimestamp(left);
+                if (!from) return from;
+                auto to = toTimestamp(right);
+                if (!to) return to;
+                return make(op, {K::Interval, 0}, {*from, *to}, range);
+            }
+            if (is(K::Time, K::Interval)) return make(op, {K::Time, 0}, {left, right}, range);
+            if (is(K::Interval, K::Time) && op == Op::Add) return make(op, {K::Time, 0}, {right, left}, range);
+            if (is(K::Time, K::Time) && op == Op::Subtract) return make(op, {K::Interval, 0}, {left, right}, range);
+            if (is(K::Date, K::Time) && op == Op::Add) return make(op, {K::Timestamp, 0}, {left, right}, range);
+            if (is(K::Interval, K::Interval)) return make(op, {K::Interval, 0}, {left, right}, range);
+        }
+        if (op == Op::Multiply && is(K::Interval, K::Integer)) return make(op, {K::Interval, 0}, {left, right}, range);
+        if (op == Op::Multiply && is(K::Integer, K::Interval)) return make(op, {K::Interval, 0}, {right, left}, range);
+        return fail(range, fmt::format("{} does not work between {} and {}.", name(op), article(a), article(b)));
+    }
+
+    Result<Ref> extract(const SyntaxNode& node, Ref value) {
+        const DatePart part = *datePartFromName(node.text);
+        const RuleKind k = kind(value);
+        const bool ofDay = part < DatePart::Hour;
+        if (k == RuleKind::Null) return fail(node.range, "EXTRACT takes a date or time.");
+        if (k != RuleKind::Date && k != RuleKind::Time && k != RuleKind::Timestamp && k != RuleKind::Interval)
+            return fail(program_.code[value].range,
+                        fmt::format("EXTRACT takes a date or time; this is {}.", article(k)));
+        const bool ofInterval = part == DatePart::Year || part == DatePart::Month || part == DatePart::Day || !ofDay;
+        if ((k == RuleKind::Date && !ofDay) || (k == RuleKind::Time && ofDay) ||
+            (k == RuleKind::Interval && !ofInterval))
+            return fail(node.range, fmt::format("{} has no {}.", capital(article(k)), name(part)));
+        const RuleType result =
+            part == DatePart::Second ? RuleType{RuleKind::Decimal, 6} : RuleType{RuleKind::Integer, 0};
+        Instruction instruction{Op::Extract, result};
+        instruction.operands = {value};
+        instruction.part = part;
+        instruction.range = node.range;
+        return add(std::move(instruction));
+    }
+
+    Result<Ref> cast(const SyntaxNode& node, Ref value) {
+        struct Named {
+            std::string_view name;
+            RuleKind kind;
+            int numbers;  ///< how many may stand in brackets
+        };
+        static constexpr std::array<Named, 14> kTypes = {{{"BOOLEAN", RuleKind::Boolean, 0},
+                                                          {"INTEGER", RuleKind::Integer, 0},
+                                                          {"INT", RuleKind::Integer, 0},
+                                                          {"BIGINT", RuleKind::Integer, 0},
+                                                          {"DECIMAL", RuleKind::Decimal, 2},
+                                                          {"NUMERIC", RuleKind::Decimal, 2},
+                                                          {"DEC", RuleKind::Decimal, 2},
+                                                          {"DOUBLE PRECISION", RuleKind::Real, 0},
+                                                          {"VARCHAR", RuleKind::Text, 1},
+                                                          {"TEXT", RuleKind::Text, 0},
+                                                          {"DATE", RuleKind::Date, 0},
+                                                          {"TIME", RuleKind::Time, 0},
+                                                          {"TIMESTAMP", RuleKind::Timestamp, 0},
+                                                          {"INTERVAL", RuleKind::Interval, 0}}};
+        const auto named =
+            std::find_if(kTypes.begin(), kTypes.end(), [&](const Named& n) { return n.name == node.text; });
+        if (named == kTypes.end())
+            return fail(node.range, fmt::format("{} is no type here. BOOLEAN, INTEGER, DECIMAL(p, s), DOUBLE "
+                                                "PRECISION, VARCHAR(n), TEXT, DATE, TIME, TIMESTAMP and INTERVAL are.",
+                                                node.text));
+        if ((node.precision >= 0 && named->numbers == 0) || (node.scale >= 0 && named->numbers < 2))
+            return fail(node.range, fmt::format("{} takes no such numbers in brackets.", node.text));
+        const RuleKind from = kind(value), to = named->kind;
+        if (!canConvert(from, to))
+            return fail(node.range, fmt::format("{} cannot be converted to {}.", capital(article(from)), article(to)));
+        Instruction instruction{Op::Cast, {to, 0}};
+        if (to == RuleKind::Decimal) {
+            if (node.precision == 0 || node.precision > 38 || node.scale > std::max(0, node.precision))
+                return fail(node.range, "A decimal has 1 to 38 digits, and no more of them behind the point.");
+            instruction.precision = node.precision;
+            instruction.type.scale = node.precision >= 0         ? std::max(0, node.scale)
+                                     : from == RuleKind::Integer ? 0
+                                     : from == RuleKind::Decimal ? type(value).scale
+                                                                 : RuleType::kVaries;
+        }
+        if (to == RuleKind::Text && node.precision == 0) return fail(node.range, "A text has at least one character.");
+        if (to == RuleKind::Text) instruction.precision = node.precision;
+        if (from == to && instruction.precision < 0) return value;
+        instruction.operands = {value};
+        instruction.range = node.range;
+        return add(std::move(instruction));
+    }
+
+    // ---- calls
+    Result<Ref> call(const SyntaxNode& node, std::vector<Ref> children) {
+        for (const RuleFunction& function : vocabulary_.functions)
+            if (sameName(function.name, node.text)) return expand(function, node, std::move(children));
+        for (const auto& external : vocabulary_.externals)
+            if (sameName(external->name, node.text)) return externalCall(external, node, std::move(children));
+        const FunctionShape* shape = findFunction(node.text);
+        if (!shape) {
+            if (aggregateFromName(node.text))
+                return fail(node.range, fmt::format("{} sums up many records: write {}(…) OVER () to use it for one.",
+                                                    node.text, node.text));
+            std::vector<std::string> names;
+            for (const FunctionShape& known : FunctionList{}) names.emplace_back(known.name);
+            for (const RuleFunction& function : vocabulary_.functions) names.push_back(function.name);
+            for (const auto& external : vocabulary_.externals) names.push_back(external->name);
+            const auto near = nearestName(node.text, names);
+            return fail(node.range, fmt::format("There is no function {}.{}", node.text,
+                                                near ? fmt::format(" Did you mean {}?", *near) : ""));
+        }
+        const int count = static_cast<int>(children.size());
+        if (count < shape->least || count > shape->most)
+            return fail(node.range, fmt::format("{} is written {}.", shape->name, shape->form));
+        return builtIn(*shape, std::move(children), node.range);
+    }
+
+    Result<Ref> expand(const RuleFunction& function, const SyntaxNode& node, std::vector<Ref> children) {
+        if (children.size() != function.arguments.size())
+            return fail(node.range, fmt::format("{} takes {} argument{}.", function.name, function.arguments.size(),
+                                                function.arguments.size() == 1 ? "" : "s"));
+        if (++expansions_ > kMostExpansions) {
+            --expansions_;
+            return fail(node.range,
+                        fmt::format("{} calls itself, or rules call one another too deeply.", function.name));
+        }
+        const auto syntax = parseRule(function.rule, options_.limits);
+        const Scope inner{&function, std::move(children), place(node.range)};
+        Result<Ref> bound = syntax ? bindTree(*syntax, &inner)
+                                   : Result<Ref>(fail(node.range, fmt::format("The rule of {} is wrong: {}",
+                                                                              function.name, syntax.error().message)));
+        --expansions_;
+        return bound;
+    }
+
+    Result<Ref> externalCall(const std::shared_ptr<const ExternalFunction>& external, const SyntaxNode& node,
+                             std::vector<Ref> children) {
+        if (children.size() != external->arguments.size())
+            return fail(node.range, fmt::format("{} takes {} argument{}.", external->name, external->arguments.size(),
+                                                external->arguments.size() == 1 ? "" : "s"));
+        for (std::size_t i = 0; i < children.size(); ++i) {
+            auto fit = fitted_(children[i], external->arguments[i], external->name);
+            if (!fit) return fit;
+            children[i] = *fit;
+        }
+        Instruction instruction{Op::External, {external->result, RuleType::kVaries}};
+        if (external->result != RuleKind::Decimal) instruction.type.scale = 0;
+        instruction.operands = std::move(children);
+        instruction.index = static_cast<std::uint32_t>(program_.externals.size());
+        instruction.range = node.range;
+        program_.externals.push_back(external);
+        return add(std::move(instruction));
+    }
+
+    Result<void> fitAll(std::vector<Ref>& refs, std::initializer_list<RuleKind> kinds, std::string_view forWhat) {
+        auto wanted = kinds.begin();
+        for (std::size_t i = 0; i < refs.size(); ++i) {
+            auto fit = fitted_(refs[i], *wanted, forWhat);
+            if (!fit) return fit.error();
+            refs[i] = *fit;
+            if (wanted + 1 != kinds.end()) ++wanted;
+        }
+        return {};
+    }
+
+    Result<Ref> builtIn(const FunctionShape& shape, std::vector<Ref> children, TextRange range) {
+        using K = RuleKind;
+        const auto typed = [&](std::initializer_list<K> kinds, K result) -> Result<Ref> {
+            if (auto fit = fitAll(children, kinds, shape.name); !fit) return fit.error();
+            return make(shape.op, {result, 0}, std::move(children), range);
+        };
+        switch (shape.op) {
+            case Op::Coalesce:
+            case Op::Greatest:
+            case Op::Least: {
+                auto common = unified(children, "they must be of one kind");
+                if (!common) return common.error();
+                return make(shape.op, commonType(*common, children), std::move(children), range);
+            }
+            case Op::NullIf: {
+                std::vector<Ref> both = children;
+                if (auto common = unified(both, "they cannot be compared"); !common) return common.error();
+                auto equal = make(Op::Equal, {K::Boolean, 0}, both, range);
+                if (!equal) return equal;
+                const Ref kept = kind(children[0]) == K::Null ? both[0] : children[0];
+                auto empty = constant(Empty{}, range);
+                if (!empty) return empty;
+                auto nothing = converted(*empty, type(kept));
+                if (!nothing) return nothing;
+                return make(Op::Case, type(kept), {*equal, *nothing, kept}, range);
+            }
+            case Op::Modulo: return arithmetic(Op::Modulo, children[0], children[1], range);
+            case Op::Abs:
+            case Op::Sign:
+            case Op::Floor:
+            case Op::Ceiling:
+            case Op::Round:
+            case Op::Truncate: return rounding(shape, std::move(children), range);
+            case Op::SquareRoot:
+            case Op::Power:
+            case Op::Exponential:
+            case Op::Logarithm: return typed({K::Real}, K::Real);
+            case Op::Upper:
+            case Op::Lower:
+            case Op::Reverse: return typed({K::Text}, K::Text);
+            case Op::CharLength:
+            case Op::OctetLength:
+            case Op::Position: return typed({K::Text}, K::Integer);
+            case Op::Trim:
+            case Op::TrimLeading:
+            case Op::TrimTrailing:
+            case Op::Replace: return typed({K::Text}, K::Text);
+            case Op::Substring:
+            case Op::Left:
+            case Op::Right:
+            case Op::Repeat: return typed({K::Text, K::Integer}, K::Text);
+            case Op::PadLeft:
+            case Op::PadRight: return typed({K::Text, K::Integer, K::Text}, K::Text);
+            case Op::Overlay: return typed({K::Text, K::Text, K::Integer}, K::Text);
+            case Op::Concat: {
+                for (Ref& child : children) {
+                    auto text = converted(child, {K::Text, 0});
+                    if (!text) return text;
+                    child = *text;
+                }
+                return make(Op::Concat, {K::Text, 0}, std::move(children), range);
+            }
+            default: return fail(range, "This cannot be understood.");
+        }
+    }
+
+    Result<Ref> rounding(const FunctionShape& shape, std::vector<Ref> children, TextRange range) {
+        auto value = number(children[0], shape.name);
+        if (!value) return value;
+        children[0] = *value;
+        RuleType result = type(*value);
+        const bool isWhole = result.kind == RuleKind::Integer;
+        if (children.size() == 2) {
+            if (result.kind == RuleKind::Real)
+                return fail(
+                    program_.code[*value].range,
+                    fmt::format("{} to so many decimals takes a decimal: CAST(… AS DECIMAL(p, s)).", shape.name));
+            auto decimals = fitted_(children[1], RuleKind::Integer, shape.name);
+            if (!decimals) return decimals;
+            children[1] = *decimals;
+            const Instruction& constant = program_.code[*decimals];
+            const auto* known = constant.op == Op::Constant ? std::get_if<std::int64_t>(&constant.constant) : nullptr;
+            if (!isWhole)
+                result.scale = known ? static_cast<int>(std::clamp<std::int64_t>(*known, 0, WideDecimal::kMaxScale))
+                                     : RuleType::kVaries;
+        } else if (shape.op != Op::Abs && result.kind == RuleKind::Decimal) {
+            result.scale = 0;
+        }
+        if (isWhole && children.size() == 1 && shape.op != Op::Abs && shape.op != Op::Sign) return children[0];
+        return make(shape.op, result, std::move(children), range);
+    }
+
+    Result<Ref> window(const SyntaxNode& node, const std::vector<Ref>& children) {
+        const auto aggregate = aggregateFromName(node.text);
+        if (!aggregate)
+            return fail(
+                node.range,
+                fmt::format(
+                    "{} does not sum up records: COUNT, SUM, AVG, MIN, MAX, ROW_NUMBER, RANK and PERCENT_RANK do.",
+                    node.text));
+        WindowSpec spec;
+        spec.aggregate = *aggregate;
+        const bool ranks = *aggregate >= Aggregate::RowNumber;
+        const std::size_t most = ranks ? 0 : 1;
+        if (node.arguments > most || (node.arguments == 0 && !ranks && *aggregate != Aggregate::Count))
+            return fail(node.range,
+                        fmt::format("{} takes {}.", node.text, ranks ? "nothing in its brackets" : "one value"));
+        if (ranks && node.descending.empty())
+            return fail(node.range, fmt::format("{} needs ORDER BY in its OVER (…).", node.text));
+        if (!ranks && !node.descending.empty())
+            return fail(node.range, "Running sums belong to summaries; leave ORDER BY out.");
+        std::size_t next = 0;
+        RuleType result{RuleKind::Integer, 0};
+        if (node.arguments == 1) {
+            spec.argument = children[next++];
+            const RuleType of = type(*spec.argument);
+            if (*aggregate == Aggregate::Sum || *aggregate == Aggregate::Average) {
+                auto value = number(*spec.argument, node.text);
+                if (!value) return value;
+                spec.argument = *value;
+                result = kind(*value) == RuleKind::Real ? RuleType{RuleKind::Real, 0}
+                                                        : RuleType{RuleKind::Decimal, RuleType::kVaries};
+            } else if (*aggregate != Aggregate::Count) {
+                result = of;
+            }
+        }
+        if (*aggregate == Aggregate::PercentRank) result = {RuleKind::Real, 0};
+        for (std::uint32_t i = 0; i < node.partitions; ++i) spec.partition.push_back(children[next++]);
+        while (next < children.size()) spec.order.push_back(children[next++]);
+        spec.descending = node.descending;
+        spec.type = result;
+        for (const Ref ref : children)
+            if (dependsOnWindow(ref)) return fail(node.range, "One OVER (…) cannot stand inside another.");
+        Instruction instruction{Op::Window, result};
+        instruction.index = static_cast<std::uint32_t>(program_.windows.size());
+        instruction.range = node.range;
+        program_.windows.push_back(std::move(spec));
+        return add(std::move(instruction));
+    }
+    bool dependsOnWindow(Ref root) const {
+        std::vector<Ref> todo{root};
+        std::vector<bool> seen(program_.code.size());
+        while (!todo.empty()) {
+            const Ref ref = todo.back();
+            todo.pop_back();
+            if (seen[ref]) continue;
+            seen[ref] = true;
+            if (program_.code[ref].op == Op::Window) return true;
+            todo.insert(todo.end(), program_.code[ref].operands.begin(), program_.code[ref].operands.end());
+        }
+        return false;
+    }
+
+    const TableSchema& schema_;
+    const RuleVocabulary& vocabulary_;
+    const BindOptions& options_;
+    Program program_;
+    const Scope* scope_ = nullptr;
+    int expansions_ = 0;
+};
+
+}  // namespace
+
+std::optional<FieldIndex> findField(const TableSchema& schema, std::string_view name, bool quoted) {
+    if (const auto exact = schema.find(name)) return exact;
+    if (quoted) return std::nullopt;
+    for (std::size_t i = 0; i < schema.fields.size(); ++i)
+        if (sameName(schema.fields[i].name, name)) return static_cast<FieldIndex>(i);
+    return std::nullopt;
+}
+
+Result<std::shared_ptr<const Program>> bindRule(const Syntax& syntax, const TableSchema& schema,
+                                                const RuleVocabulary& vocabulary, const BindOptions& options) {
+    return Binder(schema, vocabulary, options).run(syntax);
+}
+
+Result<std::shared_ptr<const Program>> compileRule(std::string_view text, const TableSchema& schema,
+                                                   const RuleVocabulary& vocabulary, const BindOptions& options) {
+    const auto syntax = parseRule(text, options.limits);
+    if (!syntax) return syntax.error();
+    return bindRule(*syntax, schema, vocabulary, options);
+}
+
+std::string Program::dump() const {
+    std::string out;
+    for (std::size_t i = 0; i < code.size(); ++i) {
+        const Instruction& c = code[i];
+        out += fmt::format("%{} = {}", i, name(c.op));
+        if (c.op == Op::Load || c.op == Op::Parameter || c.op == Op::Window || c.op == Op::External)
+            out += fmt::format(" #{}", c.index);
+        if (c.op == Op::Constant) out.append(" ").append(constantText(c.constant));
+        if (c.op == Op::Extract) out += fmt::format(" {}", name(c.part));
+        for (const std::uint32_t ref : c.operands) out += fmt::format(" %{}", ref);
+        out += fmt::format(" : {}", name(c.type.kind));
+        if (c.type.kind == RuleKind::Decimal)
+            out += c.type.scale == RuleType::kVaries ? "(*)" : fmt::format("({})", c.type.scale);
+        out += '\n';
+    }
+    return out;
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,185 @@
+// SPDX-License-Identifier: MIT
+#include "core/rules/conversion.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <charconv>
+#include <cmath>
+#include <cstdlib>
+
+#include "core/columns/civil.h"
+
+namespace jollyrow {
+namespace {
+
+std::string_view trimmed(std::string_view text) {
+    const auto blank = [](char c) { return c == ' ' || (c >= '\t' && c <= '\r'); };
+    while (!text.empty() && blank(text.front())) text.remove_prefix(1);
+    while (!text.empty() && blank(text.back())) text.remove_suffix(1);
+    return text;
+}
+
+}  // namespace
+
+bool canConvert(RuleKind from, RuleKind to) {
+    using K = RuleKind;
+    if (from == to || from == K::Null || from == K::Text || to == K::Text) return to != K::Null;
+    if (isNumber(from) && isNumber(to)) return true;
+    if ((from == K::Boolean && to == K::Integer) || (from == K::Integer && to == K::Boolean)) return true;
+    if (from == K::Date) return to == K::Timestamp;
+    if (from == K::Timestamp) return to == K::Date || to == K::Time;
+    return (from == K::Time && to == K::Interval) || (from == K::Interval && to == K::Time);
+}
+
+std::optional<std::int64_t> integerFromText(std::string_view text) {
+    text = trimmed(text);
+    if (!text.empty() && text[0] == '+') {
+        text.remove_prefix(1);
+        if (!text.empty() && text[0] == '-') return std::nullopt;
+    }
+    std::int64_t value = 0;
+    const auto [end, failure] = std::from_chars(text.data(), text.data() + text.size(), value);
+    if (failure != std::errc{} || end != text.data() + text.size()) return std::nullopt;
+    return value;
+}
+
+std::optional<double> realFromText(std::string_view text) {
+    text = trimmed(text);
+    if (!text.empty() && text[0] == '+') {
+        text.remove_prefix(1);
+        if (!text.empty() && text[0] == '-') return std::nullopt;
+    }
+    double value = 0;
+    const auto [end, failure] = std::from_chars(text.data(), text.data() + text.size(), value);
+    if (failure != std::errc{} || end != text.data() + text.size() || !std::isfinite(value)) return std::nullopt;
+    return value;
+}
+
+std::optional<bool> booleanFromText(std::string_view text) {
+    std::string lower(trimmed(text));
+    std::transform(lower.begin(), lower.end(), lower.begin(),
+                   [](char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c + 32) : c; });
+    if (lower.empty()) return std::nullopt;
+    const auto starts = [&](std::string_view word, std::size_t least) {
+        return lower.size() >= least && word.substr(0, lower.size()) == lower;
+    };
+    if (starts("true", 1) || starts("yes", 1) || lower == "on" || lower == "1") return true;
+    if (starts("false", 1) || starts("no", 1) || starts("off", 2) || lower == "0") return false;
+    return std::nullopt;
+}
+
+std::optional<std::int32_t> dateFromText(std::string_view text) { return parseIsoDate(trimmed(text)); }
+std::optional<std::int64_t> timeFromText(std::string_view text) { return parseIsoTime(trimmed(text)); }
+std::optional<std::int64_t> timestampFromText(std::string_view text) { return parseIsoTimestamp(trimmed(text)); }
+
+std::string textOfReal(double value) {
+    if (std::isnan(value)) return "NaN";
+    if (std::isinf(value)) return value > 0 ? "Infinity" : "-Infinity";
+    if (value == 0) return std::signbit(value) ? "-0" : "0";
+    std::array<char, 64> buffer{};
+    const auto scientific =
+        std::to_chars(buffer.data(), buffer.data() + buffer.size(), value, std::chars_format::scientific);
+    const std::string_view text(buffer.data(), static_cast<std::size_t>(scientific.ptr - buffer.data()));
+    const std::size_t e = text.find('e');
+    const int exponent = std::atoi(std::string(text.substr(e + 1)).c_str());
+    if (exponent < -4 || exponent >= 15) return std::string(text);
+    std::array<char, 64> fixed{};
+    const auto written = std::to_chars(fixed.data(), fixed.data() + fixed.size(), value, std::chars_format::fixed);
+    return {fixed.data(), written.ptr};
+}
+
+std::string textOfTimestamp(std::int64_t micros) {
+    std::string out;
+    appendIsoTimestamp(out, micros);
+    if (const std::size_t t = out.find('T'); t != std::string::npos) out[t] = ' ';
+    return out;
+}
+
+std::string textOfTime(std::int64_t micros) {
+    std::string out;
+    appendIsoTime(out, micros);
+    return out;
+}
+
+std::string textOfDate(std::int32_t days) {
+    std::string out;
+    appendIsoDate(out, days);
+    return out;
+}
+
+std::string textOf(const RuleValue& value) {
+    struct Write {
+        std::string operator()(Empty) const { return {}; }
+        std::string operator()(bool v) const { return v ? "true" : "false"; }
+        std::string operator()(std::int64_t v) const { return std::to_string(v); }
+        std::string operator()(const WideDecimal& v) const { return toString(v); }
+        std::string operator()(double v) const { return textOfReal(v); }
+        std::string operator()(const std::string& v) const { return v; }
+        std::string operator()(Date v) const { return textOfDate(v.days); }
+        std::string operator()(Time v) const { return textOfTime(v.micros); }
+        std::string operator()(Timestamp v) const { return textOfTimestamp(v.micros); }
+        std::string operator()(const Interval& v) const { return toString(v); }
+    };
+    return std::visit(Write{}, value);
+}
+
+std::optional<RuleValue> convertedConstant(const RuleValue& value, RuleKind to) {
+    const auto wrap = [](auto parsed, auto make) -> std::optional<RuleValue> {
+        return parsed ? std::optional<RuleValue>(make(*parsed)) : std::nullopt;
+    };
+    const auto same = [](auto v) { return RuleValue(v); };
+    if (std::holds_alternative<Empty>(value) || kindOf(value) == to) return value;
+    if (to == RuleKind::Text) return textOf(value);
+    if (const auto* text = std::get_if<std::string>(&value)) {
+        switch (to) {
+            case RuleKind::Boolean: return wrap(booleanFromText(*text), same);
+            case RuleKind::Integer: return wrap(integerFromText(*text), same);
+            case RuleKind::Decimal: return wrap(parseWideDecimal(*text), same);
+            case RuleKind::Real: return wrap(realFromText(*text), same);
+            case RuleKind::Date: return wrap(dateFromText(*text), [](std::int32_t v) { return RuleValue(Date{v}); });
+            case RuleKind::Time: return wrap(timeFromText(*text), [](std::int64_t v) { return RuleValue(Time{v}); });
+            case RuleKind::Timestamp:
+                return wrap(timestampFromText(*text), [](std::int64_t v) { return RuleValue(Timestamp{v}); });
+            case RuleKind::Interval: return wrap(parseInterval(trimmed(*text)), same);
+            case RuleKind::Text:
+            case RuleKind::Null: return value;
+        }
+    }
+    if (const auto* whole = std::get_if<std::int64_t>(&value)) {
+        if (to == RuleKind::Decimal) return WideDecimal{*whole, 0};
+        if (to == RuleKind::Real) return static_cast<double>(*whole);
+    }
+    if (const auto* decimal = std::get_if<WideDecimal>(&value); decimal && to == RuleKind::Real)
+        return toReal(*decimal);
+    if (const auto* date = std::get_if<Date>(&value); date && to == RuleKind::Timestamp)
+        return Timestamp{date->days * kMicrosPerDay};
+    return std::nullopt;
+}
+
+std::string constantText(const RuleValue& value) {
+    const auto quoted = [](std::string_view text) {
+        std::string out = "'";
+        for (const char c : text) {
+            if (c == '\'') out += c;
+            out += c;
+        }
+        return out + "'";
+    };
+    switch (kindOf(value)) {
+        case RuleKind::Null: return "NULL";
+        case RuleKind::Boolean: return std::get<bool>(value) ? "TRUE" : "FALSE";
+        case RuleKind::Integer:
+        case RuleKind::Decimal: return textOf(value);
+        case RuleKind::Real: return fmt::format("CAST({} AS DOUBLE PRECISION)", quoted(textOf(value)));
+        case RuleKind::Text: return quoted(std::get<std::string>(value));
+        case RuleKind::Date: return "DATE " + quoted(textOf(value));
+        case RuleKind::Time: return "TIME " + quoted(textOf(value));
+        case RuleKind::Timestamp: return "TIMESTAMP " + quoted(textOf(value));
+        case RuleKind::Interval: return "INTERVAL " + quoted(textOf(value));
+    }
+    return {};
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,40 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Conversions between the kinds of the rule language, one value at a time, as CAST does them (ISO/IEC 9075-2, 6.13;
+// texts of numbers, dates and yes/no as PostgreSQL reads and writes them).
+
+#include <optional>
+#include <string>
+#include <string_view>
+
+#include "core/rules/rule_type.h"
+
+namespace jollyrow {
+
+/// May CAST go from one to the other at all?
+bool canConvert(RuleKind from, RuleKind to);
+
+// Texts to values; blanks around are allowed. nullopt when it is not that.
+std::optional<std::int64_t> integerFromText(std::string_view text);
+std::optional<double> realFromText(std::string_view text);
+std::optional<bool> booleanFromText(std::string_view text);
+std::optional<std::int32_t> dateFromText(std::string_view text);
+std::optional<std::int64_t> timeFromText(std::string_view text);
+std::optional<std::int64_t> timestampFromText(std::string_view text);
+
+/// Shortest digits that read back: "0.1", "1e+20".
+std::string textOfReal(double value);
+/// "2026-11-24 08:00:00".
+std::string textOfTimestamp(std::int64_t micros);
+/// "08:00:00".
+std::string textOfTime(std::int64_t micros);
+std::string textOfDate(std::int32_t days);
+/// As CAST(… AS TEXT) has it; "" for empty.
+std::string textOf(const RuleValue& value);
+
+/// A literal beside another kind: texts are read as that kind, whole numbers widen, NULL stays. nullopt when not.
+std::optional<RuleValue> convertedConstant(const RuleValue& value, RuleKind to);
+/// As the language writes it: DATE '2026-11-24'.
+std::string constantText(const RuleValue& value);
+
+}  // namespace jollyrow

@@ -1,0 +1,408 @@
+// SPDX-License-Identifier: MIT
+// A batch is kBatch records: its vectors stay in the cache while instruction after instruction runs over them. Columns
+// of 64-bit values are lent, others widened; edits not yet in the table are written over what was loaded. Instructions
+// that depend on one dictionary column alone were computed for each distinct text beforehand (lifting.cpp) and are
+// gathered by code. Covered by tests/rules/evaluator_test.cpp and postgres_oracle_test.cpp.
+#include "core/rules/evaluator.h"
+
+#include <algorithm>
+#include <array>
+#include <cassert>
+
+#include "core/rules/evaluation_parts.h"
+#include "core/rules/kernels.h"
+
+namespace jollyrow {
+namespace {
+
+/// Empty bits of [begin, begin + count) as states; null when none is empty.
+void loadStates(std::span<const std::uint64_t> validity, std::size_t begin, std::size_t count, Vector& out) {
+    out.states = nullptr;
+    if (validity.empty()) return;
+    bool all = true;
+    for (std::size_t i = begin; i < begin + count && all; ++i) {
+        if ((i & 63) == 0 && i + 64 <= begin + count && validity[i >> 6] == ~std::uint64_t{0}) {
+            i += 63;
+            continue;
+        }
+        all = ((validity[i >> 6] >> (i & 63)) & 1) != 0;
+    }
+    if (all) return;
+    std::uint8_t* states = out.makeStates();
+    for (std::size_t i = 0; i < count; ++i) {
+        const std::size_t row = begin + i;
+        states[i] = static_cast<std::uint8_t>(((validity[row >> 6] >> (row & 63)) & 1) ^ 1);
+    }
+}
+
+template <class T>
+void widen(const T* from, std::size_t count, std::int64_t* to) {
+    for (std::size_t i = 0; i < count; ++i) to[i] = from[i];
+}
+
+struct LoadBatch {
+    Vector& out;
+    std::size_t begin, count;
+    bool isBoolean;
+    void operator()(const SharedSpan<std::int8_t>& s) const {
+        if (isBoolean)
+            out.booleans = s.data() + begin;
+        else
+            widen(s.data() + begin, count, out.makeIntegers());
+    }
+    void operator()(const SharedSpan<std::int32_t>& s) const { integers(s.data() + begin); }
+    void operator()(const SharedSpan<std::int64_t>& s) const {
+        if (isBoolean)
+            integers(s.data() + begin);
+        else
+            out.integers = s.data() + begin;
+    }
+    template <class T>
+    void integers(const T* from) const {
+        if (!isBoolean) return widen(from, count, out.makeIntegers());
+        std::int8_t* to = out.makeBooleans();
+        for (std::size_t i = 0; i < count; ++i) to[i] = from[i] != 0 ? 1 : 0;
+    }
+    void operator()(const SharedSpan<double>& s) const { out.reals = s.data() + begin; }
+    void operator()(const TextDictionary& d) const {
+        std::string_view* to = out.makeTexts();
+        for (std::size_t i = 0; i < count; ++i)
+            to[i] = d.distinct.size() == 0 ? std::string_view() : d.distinct.at(d.codes[begin + i]);
+    }
+    void operator()(const TextArena& a) const {
+        std::string_view* to = out.makeTexts();
+        for (std::size_t i = 0; i < count; ++i) to[i] = a.at(begin + i);
+    }
+};
+
+}  // namespace
+
+Runner::Runner(std::shared_ptr<const Evaluation> evaluation)
+    : keep_(std::move(evaluation)),
+      evaluation_(*keep_),
+      target_(static_cast<std::uint32_t>(keep_->program_->code.size() - 1)),
+      domain_(nullptr),
+      order_(evaluation_.orderFor(target_)),
+      vectors_(evaluation_.program_->code.size()) {}
+
+Runner::Runner(const Evaluation& evaluation, std::uint32_t target, const Domain* domain)
+    : evaluation_(evaluation),
+      target_(target),
+      domain_(domain),
+      order_(evaluation.orderFor(target)),
+      vectors_(evaluation.program_->code.size()) {}
+
+Runner::~Runner() = default;
+
+const Vector& Runner::run(std::size_t begin, std::size_t count) { return runOrder(begin, count); }
+
+const Vector& Runner::runOrder(std::size_t begin, std::size_t count) {
+    for (const std::uint32_t at : order_) execute(at, begin, count);
+    return vectors_[target_];
+}
+
+void Runner::execute(std::uint32_t at, std::size_t begin, std::size_t count) {
+    const Instruction& code = evaluation_.program_->code[at];
+    Vector& out = vectors_[at];
+    if (out.constant && out.kind == code.type.kind) return;  // made with the first batch
+    out.kind = code.type.kind;
+    if (!domain_) {
+        if (const auto& lift = evaluation_.lifts_.empty() ? nullptr : evaluation_.lifts_[at].get(); lift)
+            return gather(*lift, begin, count, out);
+    }
+    switch (code.op) {
+        case Op::Constant: return constant(code.constant, code.type.kind, out);
+        case Op::Load:
+            if (domain_) return loadDomain(begin, count, out);
+            return load(code, begin, count, out);
+        case Op::Parameter: {
+            const auto& parameters = evaluation_.input_.parameters;
+            const auto found = parameters.find(evaluation_.program_->parameters[code.index].name);
+            return constant(found == parameters.end() ? RuleValue(Empty{}) : found->second, code.type.kind, out);
+        }
+        case Op::CurrentDate: return constant(Date{evaluation_.input_.today}, code.type.kind, out);
+        case Op::CurrentTimestamp: return constant(Timestamp{evaluation_.input_.now}, code.type.kind, out);
+        case Op::Window: return loadWindow(code, begin, count, out);
+        default: break;
+    }
+    bool allConstant = true;
+    for (const std::uint32_t ref : code.operands) allConstant = allConstant && vectors_[ref].constant;
+    // A function of the application may give another value each time.
+    out.constant = allConstant && code.op != Op::External;
+    compute(code, out.constant ? 1 : count, out);
+}
+
+void Runner::compute(const Instruction& code, std::size_t n, Vector& out) {
+    std::array<const Vector*, 8> few{};
+    std::vector<const Vector*> many;
+    const std::size_t arity = code.operands.size();
+    const Vector** in = few.data();
+    if (arity > few.size()) {
+        many.resize(arity);
+        in = many.data();
+    }
+    for (std::size_t k = 0; k < arity; ++k) in[k] = &vectors_[code.operands[k]];
+    const Operands all(in, arity);
+    switch (code.op) {
+        case Op::And:
+        case Op::Or: return runAndOr(code.op == Op::And, all, n, out);
+        case Op::Not: return runNot(*in[0], n, out);
+        case Op::IsNull: return runIsNull(*in[0], n, out);
+        case Op::IsTrue:
+        case Op::IsFalse: return runIs(code.op == Op::IsTrue, *in[0], n, out);
+        case Op::Equal:
+        case Op::NotEqual:
+        case Op::Less:
+        case Op::LessEqual:
+        case Op::Greater:
+        case Op::GreaterEqual:
+        case Op::Distinct: return runComparison(code.op, *in[0], *in[1], n, out);
+        case Op::In: return runIn(all, n, out);
+        case Op::Case: return runCase(all, n, out);
+        case Op::Coalesce: return runCoalesce(all, n, out);
+        case Op::Greatest:
+        case Op::Least: return runExtreme(code.op == Op::Greatest, all, n, out);
+        case Op::Add:
+        case Op::Subtract:
+        case Op::Multiply:
+        case Op::Divide:
+        case Op::Modulo:
+            if (in[0]->kind >= RuleKind::Date || in[1]->kind >= RuleKind::Date)
+                return runCalendar(code.op, *in[0], *in[1], n, out);
+            return runArithmetic(code.op, *in[0], *in[1], n, out);
+        case Op::Negate: return runNegate(*in[0], n, out);
+        case Op::Abs:
+        case Op::Sign:
+        case Op::Floor:
+        case Op::Ceiling:
+        case Op::Round:
+        case Op::Truncate: return runRounding(code.op, all, n, out);
+        case Op::SquareRoot:
+        case Op::Power:
+        case Op::Exponential:
+        case Op::Logarithm: return runRealFunction(code.op, all, n, out);
+        case Op::Extract: return runExtract(code.part, *in[0], n, out);
+        case Op::Cast: return runCast(code, *in[0], n, out);
+        case Op::External: return runExternal(code, n, out);
+        default: return runText(code.op, all, n, out);
+    }
+}
+
+void Runner::constant(const RuleValue& value, RuleKind kind, Vector& out) {
+    makeRoom(out, kind);
+    out.constant = true;
+    if (std::holds_alternative<Empty>(value)) {
+        out.makeStates()[0] = static_cast<std::uint8_t>(CellState::Empty);
+        if (kind == RuleKind::Text || kind == RuleKind::Null) out.textStore[0] = {};
+        return;
+    }
+    if (kind == RuleKind::Decimal) {
+        const auto& wide = std::get<WideDecimal>(value);
+        if (const auto narrow = narrowed(wide); narrow && narrow->scale == wide.scale) {
+            out.integerStore[0] = narrow->mantissa;
+            out.scale = narrow->scale;
+            return;
+        }
+        out.wide = true;
+        out.makeWides();
+    }
+    unbox(value, out, 0);
+}
+
+void Runner::load(const Instruction& code, std::size_t begin, std::size_t count, Vector& out) {
+    const Column& column = *evaluation_.input_.table->columns[code.index];
+    loadStates(column.validity(), begin, count, out);
+    out.wide = false;
+    out.scale = column.scale();
+    const bool isBoolean = code.type.kind == RuleKind::Boolean;
+    std::visit(LoadBatch{out, begin, count, isBoolean}, column.storage());
+    if (!evaluation_.edited_.empty()) patchEdits(code.index, begin, count, out);
+}
+
+namespace {
+
+/// A stored value in the form of the vector's kind; Empty when it has another.
+RuleValue valueFor(const Value& value, const Vector& out) {
+    RuleValue boxedValue = ruleValue(value);
+    if (kindOf(boxedValue) != out.kind) return Empty{};
+    if (const auto* decimal = std::get_if<WideDecimal>(&boxedValue)) {
+        const auto fitted = rounded(*decimal, out.scale);
+        return fitted && toInteger({fitted->mantissa, 0}) ? RuleValue(*fitted) : RuleValue(Empty{});
+    }
+    return boxedValue;
+}
+
+}  // namespace
+
+void Runner::patchEdits(std::uint32_t field, std::size_t begin, std::size_t count, Vector& out) {
+    const Evaluation::EditedField* edits = evaluation_.editsOf(field);
+    if (!edits) return;
+    auto at = std::lower_bound(edits->cells.begin(), edits->cells.end(), begin,
+                               [](const auto& cell, std::size_t row) { return cell.first < row; });
+    if (at == edits->cells.end() || at->first >= begin + count) return;
+    // The lent array becomes the vector's own.
+    const auto own = [count](auto& store, const auto*& pointer) {
+        if (pointer == store.data()) return;
+        if (store.size() < kBatch) store.resize(kBatch);
+        std::copy(pointer, pointer + count, store.begin());
+        pointer = store.data();
+    };
+    if (isIntegral(out.kind) || out.kind == RuleKind::Decimal) own(out.integerStore, out.integers);
+    if (out.kind == RuleKind::Real) own(out.realStore, out.reals);
+    if (out.kind == RuleKind::Boolean) own(out.booleanStore, out.booleans);
+    std::uint8_t* states = out.writableStates(count);
+    for (; at != edits->cells.end() && at->first < begin + count; ++at) {
+        const std::size_t i = at->first - begin;
+        const RuleValue value = valueFor(*at->second, out);
+        states[i] = 0;
+        if (const auto* decimal = std::get_if<WideDecimal>(&value))
+            out.integerStore[i] = static_cast<std::int64_t>(decimal->mantissa);
+        else if (const auto* text = std::get_if<std::string>(at->second); text && out.kind == RuleKind::Text)
+            out.textStore[i] = *text;
+        else
+            unbox(value, out, i);
+    }
+}
+
+void Runner::loadDomain(std::size_t begin, std::size_t count, Vector& out) {
+    std::string_view* texts = out.makeTexts();
+    out.states = nullptr;
+    const std::size_t distinct = domain_->distinct();
+    for (std::size_t i = 0; i < count; ++i) {
+        const std::size_t at = begin + i;
+        texts[i] = {};
+        if (at < distinct) {
+            texts[i] = domain_->dictionary->distinct.at(at);
+            continue;
+        }
+        const Value* edited = at == distinct ? nullptr : domain_->edits->cells[at - distinct - 1].second;
+        if (const auto* text = edited ? std::get_if<std::string>(edited) : nullptr)
+            texts[i] = *text;
+        else
+            out.writableStates(count)[i] = static_cast<std::uint8_t>(CellState::Empty);
+    }
+}
+
+void Runner::gather(const Evaluation::Lift& lift, std::size_t begin, std::size_t count, Vector& out) {
+    std::array<std::uint32_t, kBatch> codes;
+    const std::uint32_t* stored = lift.domain.dictionary->codes.data() + begin;
+    const Column& column = *lift.domain.column;
+    std::copy(stored, stored + count, codes.begin());
+    const auto empty = static_cast<std::uint32_t>(lift.domain.distinct());
+    if (const auto validity = column.validity(); !validity.empty())
+        for (std::size_t i = 0; i < count; ++i) {
+            const std::size_t row = begin + i;
+            codes[i] = ((validity[row >> 6] >> (row & 63)) & 1) != 0 ? codes[i] : empty;
+        }
+    if (const auto* edits = lift.domain.edits) {
+        auto at = std::lower_bound(edits->cells.begin(), edits->cells.end(), begin,
+                                   [](const auto& cell, std::size_t row) { return cell.first < row; });
+        for (; at != edits->cells.end() && at->first < begin + count; ++at)
+            codes[at->first - begin] = empty + 1 + static_cast<std::uint32_t>(at - edits->cells.begin());
+    }
+    makeRoom(out, lift.kind);
+    out.scale = lift.scale;
+    const auto pick = [&](const auto& values, auto& store) {
+        for (std::size_t i = 0; i < count; ++i) store[i] = values[codes[i]];
+    };
+    switch (lift.kind) {
+        case RuleKind::Boolean: pick(lift.booleans, out.booleanStore); break;
+        case RuleKind::Real: pick(lift.reals, out.realStore); break;
+        case RuleKind::Null:
+        case RuleKind::Text: pick(lift.texts, out.textStore); break;
+        case RuleKind::Interval: pick(lift.intervals, out.intervalStore); break;
+        case RuleKind::Decimal:
+            if (lift.wide) {
+                out.wide = true;
+                out.makeWides();
+                pick(lift.wides, out.wideStore);
+                break;
+            }
+            [[fallthrough]];
+        default: pick(lift.integers, out.integerStore); break;
+    }
+    if (lift.allFilled) return;
+    std::uint8_t* states = out.makeStates();
+    for (std::size_t i = 0; i < count; ++i) states[i] = lift.states[codes[i]];
+}
+
+void Runner::loadWindow(const Instruction& code, std::size_t begin, std::size_t count, Vector& out) {
+    const Evaluation::WindowResult& window = *evaluation_.windows_[code.index];
+    if (!window.ranks.empty()) {
+        out.states = nullptr;
+        out.integers = window.ranks.data() + begin;
+        return;
+    }
+    if (!window.percents.empty()) {
+        out.states = nullptr;
+        out.reals = window.percents.data() + begin;
+        return;
+    }
+    makeRoom(out, code.type.kind);
+    if (code.type.kind == RuleKind::Decimal) {
+        out.wide = true;
+        out.makeWides();
+    }
+    if (window.groups.empty()) return;
+    out.made.clear();
+    out.constant = window.groupOf.empty();
+    std::uint8_t* states = out.makeStates();
+    for (std::size_t i = 0; i < (out.constant ? 1 : count); ++i) {
+        const EvaluatedCell& cell = window.groups[out.constant ? 0 : window.groupOf[begin + i]];
+        states[i] = static_cast<std::uint8_t>(cell.state);
+        if (cell.state != CellState::Filled) continue;
+        if (const auto* text = std::get_if<std::string>(&cell.value))
+            out.textStore[i] = *text;
+        else
+            unbox(cell.value, out, i);
+    }
+}
+
+void Runner::runExternal(const Instruction& code, std::size_t n, Vector& out) {
+    const ExternalFunction& function = *evaluation_.program_->externals[code.index];
+    out.made.clear();
+    makeRoom(out, code.type.kind);
+    if (code.type.kind == RuleKind::Decimal) {
+        out.wide = true;
+        out.makeWides();
+    }
+    std::uint8_t* states = out.makeStates();
+    std::vector<RuleValue> arguments(code.operands.size());
+    for (std::size_t i = 0; i < n; ++i) {
+        states[i] = 0;
+        bool anyEmpty = false;
+        for (std::size_t k = 0; k < arguments.size(); ++k) {
+            const Vector& in = vectors_[code.operands[k]];
+            const CellState state = in.state(i);
+            if (isError(state) && !isError(static_cast<CellState>(states[i])))
+                states[i] = static_cast<std::uint8_t>(state);
+            anyEmpty = anyEmpty || state == CellState::Empty;
+            arguments[k] = state == CellState::Filled ? boxed(in, i) : RuleValue(Empty{});
+        }
+        if (states[i] != 0) continue;
+        if (anyEmpty && !function.takesEmpties) {
+            states[i] = static_cast<std::uint8_t>(CellState::Empty);
+            continue;
+        }
+        const auto value = function.call(arguments);
+        if (!value || (kindOf(*value) != code.type.kind && !std::holds_alternative<Empty>(*value)))
+            states[i] = static_cast<std::uint8_t>(CellState::FunctionFailed);
+        else
+            unbox(*value, out, i);
+    }
+}
+
+EvaluatedCell cellOf(const Vector& vector, std::size_t i) {
+    const CellState state = vector.state(i);
+    return {state, state == CellState::Filled ? boxed(vector, i) : RuleValue(Empty{})};
+}
+
+Result<EvaluatedCell> evaluateOne(const std::shared_ptr<const Program>& program, const EvaluationInput& input,
+                                  SourceRow row) {
+    auto evaluation = Evaluation::prepare(program, input, Cancel());
+    if (!evaluation) return evaluation.error();
+    Runner runner(*evaluation);
+    return cellOf(runner.run(raw(row), 1), 0);
+}
+
+}  // namespace jollyrow

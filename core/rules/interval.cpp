@@ -1,0 +1,240 @@
+// SPDX-License-Identifier: MIT
+#include "core/rules/interval.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <cstdlib>
+#include <limits>
+
+#include "core/columns/civil.h"
+#include "core/columns/decimal.h"
+
+namespace jollyrow {
+namespace {
+
+constexpr std::int64_t kMicrosPerHour = 3'600'000'000;
+
+Int128 comparable(const Interval& v) {
+    return (static_cast<Int128>(v.months) * 30 + v.days) * kMicrosPerDay + v.micros;
+}
+
+enum class Unit { Year, Month, Week, Day, Hour, Minute, Second };
+
+std::optional<Unit> unitFromName(std::string_view word) {
+    std::string lower(word);
+    std::transform(lower.begin(), lower.end(), lower.begin(),
+                   [](char c) { return static_cast<char>(std::tolower(static_cast<unsigned char>(c))); });
+    if (lower.size() > 1 && lower.back() == 's') lower.pop_back();
+    static constexpr std::array<std::pair<std::string_view, Unit>, 10> kNames = {{{"year", Unit::Year},
+                                                                                  {"month", Unit::Month},
+                                                                                  {"mon", Unit::Month},
+                                                                                  {"week", Unit::Week},
+                                                                                  {"day", Unit::Day},
+                                                                                  {"hour", Unit::Hour},
+                                                                                  {"minute", Unit::Minute},
+                                                                                  {"min", Unit::Minute},
+                                                                                  {"second", Unit::Second},
+                                                                                  {"sec", Unit::Second}}};
+    for (const auto& [name, unit] : kNames)
+        if (name == lower) return unit;
+    return std::nullopt;
+}
+
+std::optional<std::int32_t> narrow32(Int128 v) {
+    if (v > std::numeric_limits<std::int32_t>::max() || v < std::numeric_limits<std::int32_t>::min())
+        return std::nullopt;
+    return static_cast<std::int32_t>(v);
+}
+std::optional<std::int64_t> narrow64(Int128 v) {
+    if (v > std::numeric_limits<std::int64_t>::max() || v < std::numeric_limits<std::int64_t>::min())
+        return std::nullopt;
+    return static_cast<std::int64_t>(v);
+}
+
+std::optional<Interval> made(Int128 months, Int128 days, Int128 micros) {
+    const auto m = narrow32(months), d = narrow32(days);
+    const auto u = narrow64(micros);
+    if (!m || !d || !u) return std::nullopt;
+    return Interval{*m, *d, *u};
+}
+
+struct Parts {
+    Int128 months = 0, days = 0, micros = 0;
+
+    /// Only hours and below may have a fraction.
+    bool add(Decimal number, Unit unit) {
+        const bool whole = rescaledExactly(number, 0).has_value();
+        const auto n = rescaledExactly(number, 0).value_or(Decimal{}).mantissa;
+        switch (unit) {
+            case Unit::Year: months += static_cast<Int128>(n) * 12; return whole;
+            case Unit::Month: months += n; return whole;
+            case Unit::Week: days += static_cast<Int128>(n) * 7; return whole;
+            case Unit::Day: days += n; return whole;
+            case Unit::Hour: return addTime(number, kMicrosPerHour);
+            case Unit::Minute: return addTime(number, 60'000'000);
+            case Unit::Second: return addTime(number, 1'000'000);
+        }
+        return false;
+    }
+    bool addTime(Decimal number, std::int64_t unit) {
+        const Int128 scaled = static_cast<Int128>(number.mantissa) * unit;
+        const std::int64_t power = powerOfTen(number.scale);
+        micros += scaled / power;
+        return scaled % power == 0;
+    }
+};
+
+/// "04:05:06.25", "4:05"
+std::optional<std::int64_t> clockTime(std::string_view word) {
+    bool negative = false;
+    if (!word.empty() && (word[0] == '-' || word[0] == '+')) {
+        negative = word[0] == '-';
+        word.remove_prefix(1);
+    }
+    const std::size_t first = word.find(':');
+    if (first == std::string_view::npos) return std::nullopt;
+    const std::size_t second = word.find(':', first + 1);
+    const auto hours = parseDecimal(word.substr(0, first));
+    const auto minutes =
+        parseDecimal(word.substr(first + 1, second == std::string_view::npos ? second : second - first - 1));
+    const auto seconds =
+        second == std::string_view::npos ? std::optional(Decimal{}) : parseDecimal(word.substr(second + 1));
+    if (!hours || !minutes || !seconds || hours->scale != 0 || minutes->scale != 0 || seconds->scale > 6 ||
+        hours->mantissa > 1'000'000 || minutes->mantissa > 59 || *seconds >= Decimal{60, 0})
+        return std::nullopt;
+    const std::int64_t micros = hours->mantissa * kMicrosPerHour + minutes->mantissa * 60'000'000 +
+                                seconds->mantissa * powerOfTen(6 - seconds->scale);
+    return negative ? -micros : micros;
+}
+
+}  // namespace
+
+std::strong_ordering operator<=>(const Interval& a, const Interval& b) {
+    const Int128 left = comparable(a), right = comparable(b);
+    return left < right   ? std::strong_ordering::less
+           : left > right ? std::strong_ordering::greater
+                          : std::strong_ordering::equal;
+}
+
+std::optional<Interval> parseInterval(std::string_view text, std::string_view unit) {
+    Parts parts;
+    // "YEAR TO MONTH": '1-2'
+    if (unit.find(" TO ") != std::string_view::npos && unit.starts_with("YEAR")) {
+        const std::size_t dash = text.find('-', 1);
+        if (dash == std::string_view::npos) return std::nullopt;
+        const auto years = parseDecimal(text.substr(0, dash)), months = parseDecimal(text.substr(dash + 1));
+        if (!years || !months || years->scale != 0 || months->scale != 0 || months->mantissa > 11) return std::nullopt;
+        const int sign = text[0] == '-' ? -1 : 1;
+        return made(static_cast<Int128>(years->mantissa) * 12 + sign * months->mantissa, 0, 0);
+    }
+    const std::string_view bareUnit = unit.substr(0, unit.find(' '));
+    bool any = false;
+    std::size_t at = 0;
+    const auto word = [&] {
+        while (at < text.size() && text[at] == ' ') ++at;
+        const std::size_t start = at;
+        while (at < text.size() && text[at] != ' ') ++at;
+        return text.substr(start, at - start);
+    };
+    for (std::string_view next = word(); !next.empty(); next = word()) {
+        any = true;
+        if (const auto time = clockTime(next)) {
+            parts.micros += *time;
+            continue;
+        }
+        std::size_t digits = 0;
+        while (digits < next.size() && std::string_view("+-.0123456789").find(next[digits]) != std::string_view::npos)
+            ++digits;
+        const auto number = parseDecimal(next.substr(0, digits));
+        if (!number || number->mantissa > std::int64_t{1} << 52 || number->mantissa < -(std::int64_t{1} << 52))
+            return std::nullopt;
+        std::string_view unitWord = next.substr(digits);
+        if (unitWord.empty()) {
+            const std::size_t back = at;
+            unitWord = word();
+            if (!unitWord.empty() && !unitFromName(unitWord) && !bareUnit.empty()) {
+                at = back;
+                unitWord = bareUnit;
+            }
+            if (unitWord.empty()) unitWord = bareUnit;
+        }
+        const auto meant = unitFromName(unitWord);
+        if (!meant || !parts.add(*number, *meant)) return std::nullopt;
+    }
+    return any ? made(parts.months, parts.days, parts.micros) : std::nullopt;
+}
+
+std::string toString(const Interval& value) {
+    std::string out;
+    bool afterNegative = false;
+    const auto part = [&](std::int64_t n, std::string_view unit) {
+        if (n == 0) return;
+        if (!out.empty()) out += ' ';
+        out += fmt::format("{}{} {}{}", afterNegative && n > 0 ? "+" : "", n, unit, n == 1 ? "" : "s");
+        afterNegative = n < 0;
+    };
+    part(value.months / 12, "year");
+    part(value.months % 12, "mon");
+    part(value.days, "day");
+    if (value.micros == 0 && !out.empty()) return out;
+    if (!out.empty()) out += ' ';
+    const UnsignedInt128 all =
+        value.micros < 0 ? -static_cast<UnsignedInt128>(value.micros) : static_cast<UnsignedInt128>(value.micros);
+    const auto micros = static_cast<std::uint64_t>(all);
+    if (value.micros < 0)
+        out += '-';
+    else if (afterNegative)
+        out += '+';
+    out += fmt::format("{:02}:{:02}:{:02}", micros / kMicrosPerHour, micros / 60'000'000 % 60, micros / 1'000'000 % 60);
+    if (const std::uint64_t fraction = micros % 1'000'000; fraction != 0) {
+        out += fmt::format(".{:06}", fraction);
+        while (out.back() == '0') out.pop_back();
+    }
+    return out;
+}
+
+std::optional<Interval> added(const Interval& a, const Interval& b) {
+    return made(static_cast<Int128>(a.months) + b.months, static_cast<Int128>(a.days) + b.days,
+                static_cast<Int128>(a.micros) + b.micros);
+}
+
+std::optional<Interval> negated(const Interval& a) {
+    return made(-static_cast<Int128>(a.months), -static_cast<Int128>(a.days), -static_cast<Int128>(a.micros));
+}
+
+std::optional<Interval> multiplied(const Interval& a, std::int64_t times) {
+    return made(static_cast<Int128>(a.months) * times, static_cast<Int128>(a.days) * times,
+                static_cast<Int128>(a.micros) * times);
+}
+
+std::optional<std::int64_t> addedToTimestamp(std::int64_t micros, const Interval& interval) {
+    std::int64_t days = micros / kMicrosPerDay, rest = micros % kMicrosPerDay;
+    if (rest < 0) {
+        rest += kMicrosPerDay;
+        --days;
+    }
+    if (interval.months != 0) {
+        CivilDate date = civilFromDays(static_cast<std::int32_t>(days));
+        const std::int64_t month = static_cast<std::int64_t>(date.year) * 12 + (date.month - 1) + interval.months;
+        if (month < 12 || month >= 10000 * 12) return std::nullopt;
+        date.year = static_cast<int>(month / 12);
+        date.month = static_cast<unsigned>(month % 12) + 1;
+        for (auto moved = daysFromCivil(date);; moved = daysFromCivil(date)) {
+            if (moved) {
+                days = *moved;
+                break;
+            }
+            --date.day;
+        }
+    }
+    const Int128 sum = (static_cast<Int128>(days) + interval.days) * kMicrosPerDay + rest + interval.micros;
+    static const Int128 kLeast = static_cast<Int128>(*daysFromCivil({1, 1, 1})) * kMicrosPerDay;
+    static const Int128 kMost = (static_cast<Int128>(*daysFromCivil({9999, 12, 31})) + 1) * kMicrosPerDay;
+    if (sum < kLeast || sum >= kMost) return std::nullopt;
+    return static_cast<std::int64_t>(sum);
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,296 @@
+// SPDX-License-Identifier: MIT
+// Functions of texts, record by record: characters are code points, case is Unicode's simple mapping. Results are kept
+// by the vector they belong to; parts of an operand's text are views of it. Covered by
+// tests/rules/postgres_oracle_test.cpp and tests/rules/like_test.cpp.
+#include <unicode/uchar.h>
+#include <unicode/utf8.h>
+
+#include <algorithm>
+
+#include "core/rules/kernels.h"
+#include "core/rules/like_pattern.h"
+#include "core/rules/utf8.h"
+
+namespace jollyrow {
+namespace {
+
+std::string mapped(std::string_view text, bool upper) {
+    std::string out;
+    out.reserve(text.size());
+    for (std::size_t at = 0; at < text.size();) {
+        const auto byte = static_cast<unsigned char>(text[at]);
+        if (byte < 0x80) {
+            const char c = text[at++];
+            out += upper ? (c >= 'a' && c <= 'z' ? static_cast<char>(c - 32) : c)
+                         : (c >= 'A' && c <= 'Z' ? static_cast<char>(c + 32) : c);
+            continue;
+        }
+        const std::size_t start = at;
+        auto next = static_cast<std::int64_t>(at);
+        UChar32 c = 0;
+        U8_NEXT(text.data(), next, static_cast<std::int64_t>(text.size()), c);
+        at = static_cast<std::size_t>(next);
+        if (c < 0) {
+            out.append(text.substr(start, at - start));
+            continue;
+        }
+        const UChar32 to = upper ? u_toupper(c) : u_tolower(c);
+        char bytes[4];
+        std::int32_t length = 0;
+        U8_APPEND_UNSAFE(bytes, length, to);
+        out.append(bytes, static_cast<std::size_t>(length));
+    }
+    return out;
+}
+
+/// Is any code point of `set` the one that starts at `at`?
+bool contains(std::string_view set, std::string_view c) {
+    for (std::size_t at = 0; at < set.size(); at += codePointBytes(set, at))
+        if (set.substr(at, codePointBytes(set, at)) == c) return true;
+    return false;
+}
+
+std::string_view trimmed(std::string_view text, std::string_view set, bool leading, bool trailing) {
+    while (leading && !text.empty()) {
+        const std::size_t bytes = codePointBytes(text, 0);
+        if (!contains(set, text.substr(0, bytes))) break;
+        text.remove_prefix(bytes);
+    }
+    while (trailing && !text.empty()) {
+        std::size_t start = text.size() - 1;
+        while (start > 0 && (static_cast<unsigned char>(text[start]) & 0xC0) == 0x80) --start;
+        if (!contains(set, text.substr(start))) break;
+        text.remove_suffix(text.size() - start);
+    }
+    return text;
+}
+
+std::int64_t position(std::string_view part, std::string_view text) {
+    const std::size_t at = text.find(part);
+    return at == std::string_view::npos ? 0 : static_cast<std::int64_t>(codePointCount(text.substr(0, at))) + 1;
+}
+
+/// From the 1-based `start`, which may lie before the text, `length` characters.
+std::string_view substring(std::string_view text, std::int64_t start, std::int64_t length) {
+    const Int128 end = static_cast<Int128>(start) + length;
+    const std::int64_t first = std::max<std::int64_t>(start, 1);
+    if (end <= first) return {};
+    const std::size_t from = codePointOffset(text, static_cast<std::size_t>(first - 1));
+    const std::string_view rest = text.substr(from);
+    const Int128 count = end - first;
+    return count >= static_cast<Int128>(rest.size())
+               ? rest
+               : rest.substr(0, codePointOffset(rest, static_cast<std::size_t>(count)));
+}
+
+/// The first n characters; a negative n leaves out that many at the end.
+std::string_view leftPart(std::string_view text, std::int64_t n) {
+    if (n < 0)
+        n = std::max<std::int64_t>(
+            0, static_cast<std::int64_t>(codePointCount(text)) + std::max<std::int64_t>(n, -(std::int64_t{1} << 40)));
+    return text.substr(0, codePointOffset(text, static_cast<std::size_t>(n)));
+}
+std::string_view rightPart(std::string_view text, std::int64_t n) {
+    const auto count = static_cast<std::int64_t>(codePointCount(text));
+    const std::int64_t skip = n < 0 ? std::min(count, -std::max<std::int64_t>(n, -(std::int64_t{1} << 40)))
+                                    : std::max<std::int64_t>(0, count - n);
+    return text.substr(codePointOffset(text, static_cast<std::size_t>(skip)));
+}
+
+std::string replaced(std::string_view text, std::string_view part, std::string_view with) {
+    std::string out;
+    if (part.empty()) return std::string(text);
+    std::size_t at = 0;
+    for (std::size_t found = text.find(part); found != std::string_view::npos; found = text.find(part, at)) {
+        out.append(text.substr(at, found - at)).append(with);
+        if (out.size() > kMostTextBytes) break;
+        at = found + part.size();
+    }
+    return out.append(text.substr(at));
+}
+
+std::string reversed(std::string_view text) {
+    std::string out(text.size(), '\0');
+    std::size_t end = text.size();
+    for (std::size_t at = 0; at < text.size();) {
+        const std::size_t bytes = codePointBytes(text, at);
+        end -= bytes;
+        std::copy_n(text.begin() + static_cast<std::ptrdiff_t>(at), bytes,
+                    out.begin() + static_cast<std::ptrdiff_t>(end));
+        at += bytes;
+    }
+    return out;
+}
+
+/// Both forms of padding, as PostgreSQL has them: cuts what is too long, an empty fill pads nothing.
+std::optional<std::string> padded(std::string_view text, std::int64_t length, std::string_view fill, bool left) {
+    length = std::max<std::int64_t>(length, 0);
+    const auto have = static_cast<std::int64_t>(codePointCount(text));
+    if (have >= length || fill.empty()) return std::string(leftPart(text, length));
+    if (length > static_cast<std::int64_t>(kMostTextBytes)) return std::nullopt;
+    std::string padding;
+    std::size_t at = 0;
+    for (std::int64_t i = have; i < length; ++i) {
+        const std::size_t bytes = codePointBytes(fill, at);
+        padding.append(fill.substr(at, bytes));
+        at = (at + bytes) % fill.size();
+        if (padding.size() > kMostTextBytes) return std::nullopt;
+    }
+    return left ? padding.append(text) : std::string(text) + padding;
+}
+
+struct Arguments {
+    Operands in;
+    std::size_t i;
+    std::string_view text(std::size_t k) const { return in[k]->texts[in[k]->at(i)]; }
+    std::int64_t number(std::size_t k) const { return in[k]->integers[in[k]->at(i)]; }
+    bool has(std::size_t k) const { return k < in.size(); }
+};
+
+/// One text result, or the state that stands instead.
+struct TextResult {
+    std::string_view view = {};
+    CellState state = CellState::Filled;
+};
+
+class TextMaker {
+  public:
+    TextMaker(Op op, Vector& out) : op_(op), out_(out) {}
+
+    TextResult operator()(const Arguments& a) {
+        switch (op_) {
+            case Op::Upper: return kept(mapped(a.text(0), true));
+            case Op::Lower: return kept(mapped(a.text(0), false));
+            case Op::Reverse: return kept(reversed(a.text(0)));
+            case Op::Concatenate: {
+                const std::string_view x = a.text(0), y = a.text(1);
+                if (x.size() + y.size() > kMostTextBytes) return {{}, CellState::TextTooLong};
+                std::string both;
+                both.reserve(x.size() + y.size());
+                return kept(both.append(x).append(y));
+            }
+            case Op::Trim: return {trimmed(a.text(0), a.has(1) ? a.text(1) : " ", true, true)};
+            case Op::TrimLeading: return {trimmed(a.text(0), a.has(1) ? a.text(1) : " ", true, false)};
+            case Op::TrimTrailing: return {trimmed(a.text(0), a.has(1) ? a.text(1) : " ", false, true)};
+            case Op::Substring:
+                if (a.has(2) && a.number(2) < 0) return {{}, CellState::NegativeLength};
+                return {substring(a.text(0), a.number(1),
+                                  a.has(2) ? a.number(2) : std::numeric_limits<std::int64_t>::max())};
+            case Op::Left: return {leftPart(a.text(0), a.number(1))};
+            case Op::Right: return {rightPart(a.text(0), a.number(1))};
+            case Op::Replace: return kept(replaced(a.text(0), a.text(1), a.text(2)));
+            case Op::Repeat: {
+                const std::int64_t times = std::max<std::int64_t>(0, a.number(1));
+                if (!a.text(0).empty() && static_cast<Int128>(times) * static_cast<Int128>(a.text(0).size()) >
+                                              static_cast<Int128>(kMostTextBytes))
+                    return {{}, CellState::TextTooLong};
+                std::string all;
+                for (std::int64_t k = 0; k < times && !a.text(0).empty(); ++k) all.append(a.text(0));
+                return kept(std::move(all));
+            }
+            case Op::PadLeft:
+            case Op::PadRight: {
+                auto text = padded(a.text(0), a.number(1), a.has(2) ? a.text(2) : " ", op_ == Op::PadLeft);
+                return text ? kept(std::move(*text)) : TextResult{{}, CellState::TextTooLong};
+            }
+            case Op::Overlay: {
+                const std::int64_t start = a.number(2);
+                if (start <= 0) return {{}, CellState::NegativeLength};
+                const std::int64_t length =
+                    a.has(3) ? a.number(3) : static_cast<std::int64_t>(codePointCount(a.text(1)));
+                const Int128 after = static_cast<Int128>(start) + length;
+                std::string all(substring(a.text(0), 1, start - 1));
+                all.append(a.text(1));
+                all.append(substring(a.text(0),
+                                     static_cast<std::int64_t>(
+                                         std::clamp<Int128>(after, -(std::int64_t{1} << 60), std::int64_t{1} << 60)),
+                                     std::int64_t{1} << 61));
+                return kept(std::move(all));
+            }
+            default: return {{}, CellState::FunctionFailed};
+        }
+    }
+
+  private:
+    TextResult kept(std::string text) {
+        if (text.size() > kMostTextBytes) return {{}, CellState::TextTooLong};
+        return {out_.keep(std::move(text))};
+    }
+    Op op_;
+    Vector& out_;
+};
+
+void runLike(Operands in, std::size_t n, Vector& out) {
+    joinStates(in, n, out);
+    std::int8_t* result = out.makeBooleans();
+    const bool constant = in[1]->constant && (in.size() < 3 || in[2]->constant);
+    const auto patternOf = [&](std::size_t i) {
+        return LikePattern::make(in[1]->texts[in[1]->at(i)], in.size() < 3 ? "\\" : in[2]->texts[in[2]->at(i)]);
+    };
+    if (constant && !out.prepared && in[1]->state(0) == CellState::Filled &&
+        (in.size() < 3 || in[2]->state(0) == CellState::Filled)) {
+        if (auto made = patternOf(0)) out.pattern = std::make_shared<const LikePattern>(std::move(*made));
+        out.prepared = true;
+    }
+    for (std::size_t i = 0; i < n; ++i) {
+        result[i] = 0;
+        if (out.states && out.states[i] != 0) continue;
+        if (constant && out.pattern) {
+            result[i] = out.pattern->matches(in[0]->texts[in[0]->at(i)]);
+        } else if (const auto pattern = constant ? std::nullopt : patternOf(i)) {
+            result[i] = pattern->matches(in[0]->texts[in[0]->at(i)]);
+        } else {
+            setState(out, n, i, CellState::BadPattern);
+        }
+    }
+}
+
+/// CONCAT leaves empties out and is never empty itself.
+void runConcat(Operands in, std::size_t n, Vector& out) {
+    std::string_view* result = out.makeTexts();
+    out.states = nullptr;
+    for (std::size_t i = 0; i < n; ++i) {
+        std::string all;
+        CellState failed = CellState::Filled;
+        for (const Vector* v : in) {
+            const CellState state = v->state(i);
+            if (isError(state) && !isError(failed)) failed = state;
+            if (state == CellState::Filled) all.append(v->texts[v->at(i)]);
+            if (all.size() > kMostTextBytes && !isError(failed)) failed = CellState::TextTooLong;
+        }
+        result[i] = isError(failed) ? std::string_view() : out.keep(std::move(all));
+        if (isError(failed)) setState(out, n, i, failed);
+    }
+}
+
+}  // namespace
+
+void runText(Op op, Operands in, std::size_t n, Vector& out) {
+    out.made.clear();
+    if (op == Op::Like) return runLike(in, n, out);
+    if (op == Op::Concat) return runConcat(in, n, out);
+    joinStates(in, n, out);
+    if (op == Op::CharLength || op == Op::OctetLength || op == Op::Position) {
+        std::int64_t* result = out.makeIntegers();
+        for (std::size_t i = 0; i < n; ++i) {
+            result[i] = 0;
+            if (out.states && out.states[i] != 0) continue;
+            const Arguments a{in, i};
+            result[i] = op == Op::Position     ? position(a.text(0), a.text(1))
+                        : op == Op::CharLength ? static_cast<std::int64_t>(codePointCount(a.text(0)))
+                                               : static_cast<std::int64_t>(a.text(0).size());
+        }
+        return;
+    }
+    std::string_view* result = out.makeTexts();
+    TextMaker make(op, out);
+    for (std::size_t i = 0; i < n; ++i) {
+        result[i] = {};
+        if (out.states && out.states[i] != 0) continue;
+        const TextResult made = make({in, i});
+        result[i] = made.view;
+        if (made.state != CellState::Filled) setState(out, n, i, made.state);
+    }
+}
+
+}  // namespace jollyrow

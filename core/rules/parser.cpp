@@ -1,0 +1,752 @@
+// SPDX-License-Identifier: MIT
+// Recursive descent, one function a level of precedence, lowest first: OR, AND, NOT, IS, comparison, BETWEEN/IN/LIKE,
+// ||, + -, * / %, sign. Nodes are appended as they are complete, so children stand before parents. Depth is counted
+// where brackets and prefixes recurse; chains of binary operators are loops. Example: `a + 1 > 2 AND NOT b` ->
+// ((a + 1) > 2) AND (NOT b). Covered by tests/rules/parser_test.cpp.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+
+#include "core/columns/civil.h"
+#include "core/rules/conversion.h"
+#include "core/rules/lexer.h"
+#include "core/rules/syntax.h"
+#include "core/rules/utf8.h"
+
+namespace jollyrow {
+namespace {
+
+using Node = std::uint32_t;
+
+std::string upper(std::string_view text) {
+    std::string out(text);
+    std::transform(out.begin(), out.end(), out.begin(),
+                   [](char c) { return c >= 'a' && c <= 'z' ? static_cast<char>(c - 32) : c; });
+    return out;
+}
+
+/// Words that cannot name a column unless quoted.
+bool isReserved(const Token& token) {
+    static constexpr std::array<std::string_view, 41> kWords = {
+        "ALL",  "AND",      "AS",   "ASC",    "BETWEEN", "BOTH", "CASE",  "CAST",  "COLLATE", "CREATE", "DELETE",
+        "DESC", "ELSE",     "END",  "ESCAPE", "FALSE",   "FOR",  "FROM",  "GROUP", "HAVING",  "IN",     "INSERT",
+        "IS",   "LEADING",  "LIKE", "LIMIT",  "NOT",     "NULL", "ON",    "OR",    "ORDER",   "SELECT", "THEN",
+        "TO",   "TRAILING", "TRUE", "UNION",  "UPDATE",  "WHEN", "WHERE", "WITH"};
+    return token.kind == TokenKind::Name &&
+           std::any_of(kWords.begin(), kWords.end(), [&](std::string_view w) { return token.isWord(w); });
+}
+
+class Parser {
+  public:
+    Parser(std::vector<Token> tokens, const SyntaxLimits& limits) : tokens_(std::move(tokens)), limits_(limits) {}
+
+    Result<Syntax> whole() {
+        if (peek().kind == TokenKind::End) return Error{ErrorCode::InvalidInput, "A rule is expected.", peek().range};
+        auto root = expression();
+        if (!root) return root.error();
+        if (peek().isSymbol(";")) return fail(peek(), "A rule is one expression: nothing can follow it.");
+        if (peek().kind != TokenKind::End) return fail(peek(), unexpected());
+        return take(*root);
+    }
+
+    Result<std::vector<SyntaxSortKey>> sortKeys() {
+        std::vector<SyntaxSortKey> keys;
+        if (peek().kind == TokenKind::End) return keys;
+        for (;;) {
+            const std::size_t start = peek().range.offset;
+            auto root = expression();
+            if (!root) return root.error();
+            SyntaxSortKey key;
+            key.range = {start, tokens_[at_ - 1].range.offset + tokens_[at_ - 1].range.length - start};
+            if (!accept("ASC")) key.descending = key.emptiesFirst = accept("DESC");
+            if (accept("NULLS")) {
+                if (!peek().isWord("FIRST") && !peek().isWord("LAST"))
+                    return fail(peek(), "FIRST or LAST is expected after NULLS.");
+                key.emptiesFirst = peek().isWord("FIRST");
+                ++at_;
+            }
+            auto tree = take(*root);
+            if (!tree) return tree.error();
+            key.expression = std::move(*tree);
+            keys.push_back(std::move(key));
+            if (peek().kind == TokenKind::End) return keys;
+            if (!acceptSymbol(","))
+                return fail(peek(), fmt::format("\"{}\" is not expected here: ASC, DESC, NULLS, a comma or the end is.",
+                                                peek().text));
+        }
+    }
+
+  private:
+    // ---- tokens
+    const Token& peek(std::size_t ahead = 0) const { return tokens_[std::min(at_ + ahead, tokens_.size() - 1)]; }
+    bool accept(std::string_view word) {
+        if (!peek().isWord(word)) return false;
+        ++at_;
+        return true;
+    }
+    bool acceptSymbol(std::string_view symbol) {
+        if (!peek().isSymbol(symbol)) return false;
+        ++at_;
+        return true;
+    }
+    static Error fail(const Token& token, std::string message) {
+        return {ErrorCode::InvalidInput, std::move(message), token.range};
+    }
+    std::string unexpected() const {
+        const Token& token = peek();
+        if (token.kind == TokenKind::End)
+            return "The rule breaks off here: a column, a value or a function is expected.";
+        if (token.isWord("SELECT") || token.isWord("INSERT") || token.isWord("UPDATE") || token.isWord("DELETE") ||
+            token.isWord("DROP") || token.isWord("CREATE"))
+            return "A rule is an expression over one record; statements are not part of the language.";
+        return fmt::format("\"{}\" is not expected here.", token.text.substr(0, 40));
+    }
+    Result<void> expect(std::string_view word) {
+        if (accept(word)) return {};
+        return fail(peek(), fmt::format("{} is expected here.", word));
+    }
+    Result<void> expectSymbol(std::string_view symbol) {
+        if (acceptSymbol(symbol)) return {};
+        return fail(peek(), peek().kind == TokenKind::End ? fmt::format("{} is missing at the end.", symbol)
+                                                          : fmt::format("{} is expected here.", symbol));
+    }
+
+    // ---- nodes
+    Result<Node> add(SyntaxNode node) {
+        if (nodes_.size() >= limits_.nodes)
+            return Error{ErrorCode::InvalidInput, fmt::format("This rule has more than {} parts.", limits_.nodes),
+                         node.range};
+        nodes_.push_back(std::move(node));
+        return static_cast<Node>(nodes_.size() - 1);
+    }
+    TextRange rangeFrom(std::size_t start) const {
+        const TextRange last = tokens_[at_ == 0 ? 0 : at_ - 1].range;
+        return {start, last.offset + last.length - start};
+    }
+    Result<Node> operation(Op op, std::vector<Node> children, std::size_t start) {
+        SyntaxNode node{SyntaxKind::Operation, op};
+        node.children = std::move(children);
+        node.range = rangeFrom(start);
+        return add(std::move(node));
+    }
+    Result<Node> call(std::string name, std::vector<Node> children, std::size_t start) {
+        SyntaxNode node{SyntaxKind::Call};
+        node.text = std::move(name);
+        node.children = std::move(children);
+        node.range = rangeFrom(start);
+        return add(std::move(node));
+    }
+    Result<Node> literal(RuleValue value, std::size_t start) {
+        SyntaxNode node{SyntaxKind::Literal};
+        node.literal = std::move(value);
+        node.range = rangeFrom(start);
+        return add(std::move(node));
+    }
+    /// The nodes of one expression, which end with its root; what comes next starts afresh.
+    Result<Syntax> take(Node root) {
+        Syntax out;
+        if (root != nodes_.size() - 1) nodes_.resize(root + 1);
+        out.nodes = std::move(nodes_);
+        nodes_.clear();
+        return out;
+    }
+
+    struct Deeper {
+        explicit Deeper(int& d) : depth(d) { ++depth; }
+        ~Deeper() { --depth; }
+        int& depth;
+    };
+
+    // ---- levels of precedence
+    Result<Node> expression() {
+        const Deeper deeper(depth_);
+        if (depth_ > limits_.depth)
+            return fail(peek(), fmt::format("This is nested deeper than {} levels.", limits_.depth));
+        return disjunction();
+    }
+
+    Result<Node> disjunction() {
+        const std::size_t start = peek().range.offset;
+        auto left = conjunction();
+        while (left && accept("OR")) {
+            auto right = conjunction();
+            if (!right) return right;
+            left = operation(Op::Or, {*left, *right}, start);
+        }
+        return left;
+    }
+
+    Result<Node> conjunction() {
+        const std::size_t start = peek().range.offset;
+        auto left = negation();
+        while (left && accept("AND")) {
+            auto right = negation();
+            if (!right) return right;
+            left = operation(Op::And, {*left, *right}, start);
+        }
+        return left;
+    }
+
+    Result<Node> negation() {
+        const std::size_t start = peek().range.offset;
+        int count = 0;
+        while (accept("NOT")) ++count;
+        if (count > limits_.depth)
+            return fail(peek(), fmt::format("This is nested deeper than {} levels.", limits_.depth));
+        auto inner = test();
+        for (; inner && count > 0; --count) inner = operation(Op::Not, {*inner}, start);
+        return inner;
+    }
+
+    Result<Node> test() {
+        const std::size_t start = peek().range.offset;
+        auto left = comparison();
+        while (left && accept("IS")) {
+            const bool isNegated = accept("NOT");
+            if (accept("NULL") || accept("UNKNOWN")) {
+                left = operation(Op::IsNull, {*left}, start);
+            } else if (accept("TRUE")) {
+                left = operation(Op::IsTrue, {*left}, start);
+            } else if (accept("FALSE")) {
+                left = operation(Op::IsFalse, {*left}, start);
+            } else if (accept("DISTINCT")) {
+                if (auto from = expect("FROM"); !from) return from.error();
+                auto right = comparison();
+                if (!right) return right;
+                left = operation(Op::Distinct, {*left, *right}, start);
+            } else {
+                return fail(peek(), "NULL, TRUE, FALSE, UNKNOWN or DISTINCT FROM is expected after IS.");
+            }
+            if (left && isNegated) left = operation(Op::Not, {*left}, start);
+        }
+        return left;
+    }
+
+    Result<Node> comparison() {
+        const std::size_t start = peek().range.offset;
+        auto left = membership();
+        if (!left) return left;
+        static constexpr std::array<std::pair<std::string_view, Op>, 7> kSigns = {{{"=", Op::Equal},
+                                                                                   {"<>", Op::NotEqual},
+                                                                                   {"!=", Op::NotEqual},
+                                                                                   {"<", Op::Less},
+                                                                                   {"<=", Op::LessEqual},
+                                                                                   {">", Op::Greater},
+                                                                                   {">=", Op::GreaterEqual}}};
+        bool compared = false;
+        for (;;) {
+            const auto sign =
+                std::find_if(kSigns.begin(), kSigns.end(), [&](const auto& s) { return peek().isSymbol(s.first); });
+            if (peek().isSymbol("==")) return fail(peek(), "Equality is written with one =.");
+            if (sign == kSigns.end()) return left;
+            if (compared) return fail(peek(), "Comparisons do not chain: join two of them with AND, or use BETWEEN.");
+            ++at_;
+            auto right = membership();
+            if (!right) return right;
+            left = operation(sign->second, {*left, *right}, start);
+            if (!left) return left;
+            compared = true;
+        }
+    }
+
+    /// BETWEEN, IN and LIKE, each with NOT before it.
+    Result<Node> membership() {
+        const std::size_t start = peek().range.offset;
+        auto left = concatenation();
+        while (left) {
+            const bool isNegated =
+                peek().isWord("NOT") && (peek(1).isWord("BETWEEN") || peek(1).isWord("IN") || peek(1).isWord("LIKE"));
+            if (isNegated) ++at_;
+            if (accept("BETWEEN"))
+                left = between(*left, start);
+            else if (accept("IN"))
+                left = inList(*left, start);
+            else if (accept("LIKE"))
+                left = like(*left, start);
+            else
+                return left;
+            if (left && isNegated) left = operation(Op::Not, {*left}, start);
+        }
+        return left;
+    }
+
+    Result<Node> between(Node value, std::size_t start) {
+        auto low = concatenation();
+        if (!low) return low;
+        if (auto joined = expect("AND"); !joined) return joined.error();
+        auto high = concatenation();
+        if (!high) return high;
+        auto above = operation(Op::GreaterEqual, {value, *low}, start);
+        if (!above) return above;
+        auto below = operation(Op::LessEqual, {value, *high}, start);
+        if (!below) return below;
+        return operation(Op::And, {*above, *below}, start);
+    }
+
+    Result<Node> inList(Node value, std::size_t start) {
+        if (auto open = expectSymbol("("); !open) return open.error();
+        if (peek().isSymbol(")")) return fail(peek(), "IN needs at least one value between its brackets.");
+        std::vector<Node> children{value};
+        do {
+            auto item = expression();
+            if (!item) return item;
+            children.push_back(*item);
+        } while (acceptSymbol(","));
+        if (auto closed = expectSymbol(")"); !closed) return closed.error();
+        return operation(Op::In, std::move(children), start);
+    }
+
+    Result<Node> like(Node value, std::size_t start) {
+        auto pattern = concatenation();
+        if (!pattern) return pattern;
+        std::vector<Node> children{value, *pattern};
+        if (accept("ESCAPE")) {
+            auto escape = concatenation();
+            if (!escape) return escape;
+            children.push_back(*escape);
+        }
+        return operation(Op::Like, std::move(children), start);
+    }
+
+    Result<Node> concatenation() {
+        const std::size_t start = peek().range.offset;
+        auto left = sum();
+        while (left && acceptSymbol("||")) {
+            auto right = sum();
+            if (!right) return right;
+            left = operation(Op::Concatenate, {*left, *right}, start);
+        }
+        return left;
+    }
+
+    Result<Node> sum() {
+        const std::size_t start = peek().range.offset;
+        auto left = product();
+        while (left && (peek().isSymbol("+") || peek().isSymbol("-"))) {
+            const Op op = tokens_[at_++].text == "+" ? Op::Add : Op::Subtract;
+            auto right = product();
+            if (!right) return right;
+            left = operation(op, {*left, *right}, start);
+        }
+        return left;
+    }
+
+    Result<Node> product() {
+        const std::size_t start = peek().range.offset;
+        auto left = sign();
+        while (left && (peek().isSymbol("*") || peek().isSymbol("/") || peek().isSymbol("%"))) {
+            const char c = tokens_[at_++].text[0];
+            auto right = sign();
+            if (!right) return right;
+            left = operation(c == '*' ? Op::Multiply : c == '/' ? Op::Divide : Op::Modulo, {*left, *right}, start);
+        }
+        return left;
+    }
+
+    Result<Node> sign() {
+        const std::size_t start = peek().range.offset;
+        int minuses = 0;
+        for (int signs = 0; peek().isSymbol("+") || peek().isSymbol("-"); ++signs, ++at_) {
+            if (signs > limits_.depth)
+                return fail(peek(), fmt::format("This is nested deeper than {} levels.", limits_.depth));
+            minuses += peek().isSymbol("-") ? 1 : 0;
+        }
+        // The least whole number exists with its sign only.
+        if (minuses > 0 && peek().kind == TokenKind::Number && peek().text == "9223372036854775808") {
+            ++at_;
+            --minuses;
+            auto value = literal(std::numeric_limits<std::int64_t>::min(), start);
+            for (; value && minuses > 0; --minuses) value = operation(Op::Negate, {*value}, start);
+            return value;
+        }
+        auto value = primary();
+        for (; value && minuses > 0; --minuses) value = operation(Op::Negate, {*value}, start);
+        return value;
+    }
+
+    // ---- primaries
+    Result<Node> primary() {
+        const Token& token = peek();
+        const std::size_t start = token.range.offset;
+        switch (token.kind) {
+            case TokenKind::Number: return number();
+            case TokenKind::String: {
+                std::string text = token.text;
+                ++at_;
+                return literal(std::move(text), start);
+            }
+            case TokenKind::QuotedName: return column();
+            case TokenKind::Symbol:
+                if (acceptSymbol("(")) {
+                    auto inner = expression();
+                    if (!inner) return inner;
+                    if (peek().isSymbol(",")) return fail(peek(), "Only one expression stands between these brackets.");
+                    if (auto closed = expectSymbol(")"); !closed) return closed.error();
+                    return inner;
+                }
+                if (token.isSymbol(":")) return parameter();
+                return fail(token,
+                            token.isSymbol("::") ? "A conversion is written CAST(value AS type)." : unexpected());
+            case TokenKind::End: return fail(token, unexpected());
+            case TokenKind::Name: return named();
+        }
+        return fail(token, unexpected());
+    }
+
+    Result<Node> number() {
+        const Token token = tokens_[at_++];
+        const auto wide = parseWideDecimal(token.text);
+        if (!wide) return fail(token, "This number has more than 38 digits.");
+        const bool isWhole = token.text.find_first_of(".eE") == std::string::npos;
+        if (isWhole && wide->mantissa <= std::numeric_limits<std::int64_t>::max())
+            return literal(static_cast<std::int64_t>(wide->mantissa), token.range.offset);
+        return literal(*wide, token.range.offset);
+    }
+
+    Result<Node> parameter() {
+        const std::size_t start = tokens_[at_++].range.offset;
+        const Token& name = peek();
+        if ((name.kind != TokenKind::Name && name.kind != TokenKind::QuotedName) || name.range.offset != start + 1)
+            return fail(name, "A parameter's name is expected straight after the colon.");
+        ++at_;
+        SyntaxNode node{SyntaxKind::Parameter};
+        node.text = name.text;
+        node.range = rangeFrom(start);
+        return add(std::move(node));
+    }
+
+    Result<Node> column() {
+        const std::size_t start = peek().range.offset;
+        SyntaxNode node{SyntaxKind::Column};
+        node.quoted = peek().kind == TokenKind::QuotedName;
+        node.text = tokens_[at_++].text;
+        while (peek().isSymbol(".")) {
+            ++at_;
+            if (peek().kind != TokenKind::Name && peek().kind != TokenKind::QuotedName)
+                return fail(peek(), "A column's name is expected after the point.");
+            node.quoted = node.quoted || peek().kind == TokenKind::QuotedName;
+            node.text += "." + tokens_[at_++].text;
+        }
+        node.range = rangeFrom(start);
+        return add(std::move(node));
+    }
+
+    Result<Node> named() {
+        const Token& token = peek();
+        const std::size_t start = token.range.offset;
+        const std::string word = upper(token.text);
+        if (word == "TRUE" || word == "FALSE") return ++at_, literal(word == "TRUE", start);
+        if (word == "NULL" || (word == "UNKNOWN" && !peek(1).isSymbol("("))) return ++at_, literal(Empty{}, start);
+        if (word == "CASE") return caseExpression();
+        if (word == "CURRENT_DATE") return ++at_, operation(Op::CurrentDate, {}, start);
+        if (word == "LOCALTIMESTAMP" || word == "CURRENT_TIMESTAMP")
+            return ++at_, operation(Op::CurrentTimestamp, {}, start);
+        if (peek(1).kind == TokenKind::String &&
+            (word == "DATE" || word == "TIME" || word == "TIMESTAMP" || word == "INTERVAL"))
+            return typedLiteral(word);
+        if (peek(1).isSymbol("(")) {
+            if (word == "CAST") return cast();
+            if (word == "EXTRACT") return extract();
+            if (!isReserved(token) || word == "LEFT" || word == "RIGHT") return function(word);
+        }
+        if (isReserved(token)) return fail(token, unexpected());
+        return column();
+    }
+
+    Result<Node> typedLiteral(const std::string& word) {
+        const std::size_t start = tokens_[at_++].range.offset;
+        const Token text = tokens_[at_++];
+        if (word == "DATE") {
+            const auto days = parseIsoDate(text.text);
+            return days ? literal(Date{*days}, start)
+                        : fail(text,
+                               fmt::format("'{}' is not a date: it is written 'YYYY-MM-DD', and the day must exist.",
+                                           text.text));
+        }
+        if (word == "TIME") {
+            const auto micros = parseIsoTime(text.text);
+            return micros ? literal(Time{*micros}, start)
+                          : fail(text, fmt::format("'{}' is not a time: it is written 'HH:MM:SS'.", text.text));
+        }
+        if (word == "TIMESTAMP") {
+            const auto micros = parseIsoTimestamp(text.text);
+            return micros ? literal(Timestamp{*micros}, start)
+                          : fail(text, fmt::format("'{}' is not a date and time: it is written 'YYYY-MM-DD HH:MM:SS'.",
+                                                   text.text));
+        }
+        std::string unit;
+        if (isIntervalUnit(peek())) {
+            unit = upper(tokens_[at_++].text);
+            if (peek().isWord("TO") && isIntervalUnit(peek(1))) {
+                unit += " TO " + upper(peek(1).text);
+                at_ += 2;
+            }
+        }
+        const auto interval = parseInterval(text.text, unit);
+        return interval
+                   ? literal(*interval, start)
+                   : fail(text, fmt::format("'{}' is not a span of time: write INTERVAL '3 days' or INTERVAL '3' DAY.",
+                                            text.text));
+    }
+    static bool isIntervalUnit(const Token& token) {
+        for (const std::string_view unit : {"YEAR", "MONTH", "WEEK", "DAY", "HOUR", "MINUTE", "SECOND"})
+            if (token.isWord(unit)) return true;
+        return false;
+    }
+
+    Result<Node> caseExpression() {
+        const std::size_t start = tokens_[at_++].range.offset;
+        std::optional<Node> operand;
+        if (!peek().isWord("WHEN")) {
+            auto value = expression();
+            if (!value) return value;
+            operand = *value;
+        }
+        std::vector<Node> children;
+        while (accept("WHEN")) {
+            const std::size_t when = peek().range.offset;
+            auto condition = expression();
+            if (condition && operand) condition = operation(Op::Equal, {*operand, *condition}, when);
+            if (!condition) return condition;
+            if (auto then = expect("THEN"); !then) return then.error();
+            auto value = expression();
+            if (!value) return value;
+            children.push_back(*condition);
+            children.push_back(*value);
+        }
+        if (children.empty()) return fail(peek(), "WHEN is expected after CASE.");
+        if (accept("ELSE")) {
+            auto value = expression();
+            if (!value) return value;
+            children.push_back(*value);
+        }
+        if (auto closed = expect("END"); !closed) return closed.error();
+        if (children.size() % 2 == 0) {
+            auto nothing = literal(Empty{}, start);
+            if (!nothing) return nothing;
+            children.push_back(*nothing);
+        }
+        return operation(Op::Case, std::move(children), start);
+    }
+
+    Result<Node> cast() {
+        const std::size_t start = peek().range.offset;
+        at_ += 2;
+        auto value = expression();
+        if (!value) return value;
+        if (auto as = expect("AS"); !as) return as.error();
+        SyntaxNode node{SyntaxKind::Cast};
+        node.children = {*value};
+        if (peek().kind != TokenKind::Name) return fail(peek(), "A type is expected after AS.");
+        const std::size_t typeStart = at_;
+        node.text = upper(tokens_[at_++].text);
+        if (node.text == "DOUBLE" && accept("PRECISION")) node.text = "DOUBLE PRECISION";
+        if ((node.text == "CHARACTER" || node.text == "CHAR") && accept("VARYING")) node.text = "VARCHAR";
+        if (node.text == "TIMESTAMP" && accept("WITHOUT")) {
+            if (!accept("TIME") || !accept("ZONE")) return fail(peek(), "TIME ZONE is expected after WITHOUT.");
+        }
+        if (acceptSymbol("(")) {
+            if (auto read = typeNumber(node.precision); !read) return read.error();
+            if (acceptSymbol(","))
+                if (auto read = typeNumber(node.scale); !read) return read.error();
+            if (auto closed = expectSymbol(")"); !closed) return closed.error();
+        }
+        node.range = {tokens_[typeStart].range.offset,
+                      tokens_[at_ - 1].range.offset + tokens_[at_ - 1].range.length - tokens_[typeStart].range.offset};
+        if (auto closed = expectSymbol(")"); !closed) return closed.error();
+        (void)start;
+        return add(std::move(node));
+    }
+    Result<void> typeNumber(int& out) {
+        const Token& token = peek();
+        const auto value = token.kind == TokenKind::Number ? parseDecimal(token.text) : std::nullopt;
+        if (!value || value->scale != 0 || value->mantissa > 10'000'000)
+            return fail(token, "A whole number is expected here.");
+        out = static_cast<int>(value->mantissa);
+        ++at_;
+        return {};
+    }
+
+    Result<Node> extract() {
+        const std::size_t start = peek().range.offset;
+        at_ += 2;
+        if (peek().kind != TokenKind::Name) return fail(peek(), "YEAR, MONTH, DAY or another part is expected here.");
+        SyntaxNode node{SyntaxKind::Extract};
+        node.text = upper(tokens_[at_++].text);
+        const TextRange part = tokens_[at_ - 1].range;
+        if (auto from = expect("FROM"); !from) return from.error();
+        auto value = expression();
+        if (!value) return value;
+        if (auto closed = expectSymbol(")"); !closed) return closed.error();
+        if (!datePartFromName(node.text))
+            return Error{ErrorCode::InvalidInput,
+                         fmt::format("{} is no part of a date or time. YEAR, QUARTER, MONTH, WEEK, DAY, DOY, ISODOW, "
+                                     "ISOYEAR, HOUR, MINUTE and SECOND are.",
+                                     node.text),
+                         part};
+        node.children = {*value};
+        node.range = rangeFrom(start);
+        return add(std::move(node));
+    }
+
+    Result<Node> function(const std::string& word) {
+        const std::size_t start = peek().range.offset;
+        at_ += 2;
+        if (word == "TRIM") return trim(start);
+        std::vector<Node> children;
+        std::string name = word;
+        if (peek().isSymbol("*") && word == "COUNT") {
+            ++at_;
+        } else if (!peek().isSymbol(")")) {
+            if (auto read = arguments(word, children); !read) return read.error();
+        }
+        if (auto closed = expectSymbol(")"); !closed) return closed.error();
+        if (peek().isWord("OVER") && peek(1).isSymbol("(")) return window(name, std::move(children), start);
+        return call(std::move(name), std::move(children), start);
+    }
+
+    /// The words of the standard between arguments are as good as commas: SUBSTRING(x FROM 1 FOR 3).
+    Result<void> arguments(const std::string& word, std::vector<Node>& children) {
+        for (;;) {
+            // IN would be taken for a condition.
+            auto value = word == "POSITION" && children.empty() ? concatenation() : expression();
+            if (!value) return value.error();
+            children.push_back(*value);
+            if (acceptSymbol(",")) continue;
+            if (word == "POSITION" && children.size() == 1 && accept("IN")) continue;
+            if (word == "OVERLAY" && children.size() == 1 && accept("PLACING")) continue;
+            if (word == "OVERLAY" && children.size() == 2 && accept("FROM")) continue;
+            if (word == "OVERLAY" && children.size() == 3 && accept("FOR")) continue;
+            if (word == "SUBSTRING" && children.size() == 1 && accept("FROM")) continue;
+            if (word == "SUBSTRING" && children.size() == 2 && accept("FOR")) continue;
+            return {};
+        }
+    }
+
+    Result<Node> trim(std::size_t start) {
+        std::string name = "TRIM";
+        if (accept("LEADING"))
+            name = "LTRIM";
+        else if (accept("TRAILING"))
+            name = "RTRIM";
+        else
+            accept("BOTH");
+        std::vector<Node> children;
+        if (!accept("FROM")) {
+            auto first = expression();
+            if (!first) return first;
+            children.push_back(*first);
+            if (accept("FROM")) {
+                auto text = expression();
+                if (!text) return text;
+                children.insert(children.begin(), *text);
+            } else if (acceptSymbol(",")) {
+                auto characters = expression();
+                if (!characters) return characters;
+                children.push_back(*characters);
+            }
+        } else {
+            auto text = expression();
+            if (!text) return text;
+            children.push_back(*text);
+        }
+        if (auto closed = expectSymbol(")"); !closed) return closed.error();
+        return call(std::move(name), std::move(children), start);
+    }
+
+    Result<Node> window(const std::string& name, std::vector<Node> children, std::size_t start) {
+        at_ += 2;
+        SyntaxNode node{SyntaxKind::Window};
+        node.text = name;
+        node.arguments = static_cast<std::uint32_t>(children.size());
+        const std::size_t before = children.size();
+        if (accept("PARTITION")) {
+            if (auto by = expect("BY"); !by) return by.error();
+            do {
+                auto value = expression();
+                if (!value) return value;
+                children.push_back(*value);
+            } while (acceptSymbol(","));
+        }
+        node.partitions = static_cast<std::uint32_t>(children.size() - before);
+        if (accept("ORDER")) {
+            if (auto by = expect("BY"); !by) return by.error();
+            do {
+                auto value = expression();
+                if (!value) return value;
+                children.push_back(*value);
+                node.descending.push_back(accept("DESC"));
+                if (!node.descending.back()) accept("ASC");
+            } while (acceptSymbol(","));
+        }
+        if (auto closed = expectSymbol(")"); !closed) return closed.error();
+        node.children = std::move(children);
+        node.range = rangeFrom(start);
+        return add(std::move(node));
+    }
+
+    std::vector<Token> tokens_;
+    SyntaxLimits limits_;
+    std::size_t at_ = 0;
+    int depth_ = 0;
+    std::vector<SyntaxNode> nodes_;
+};
+
+Result<Parser> parserFor(std::string_view text, const SyntaxLimits& limits) {
+    if (const auto broken = firstBrokenUtf8(text))
+        return Error{ErrorCode::InvalidInput, "The text is not valid UTF-8 here.", TextRange{*broken, 1}};
+    auto tokens = tokensOf(text);
+    if (!tokens) return tokens.error();
+    return Parser(std::move(*tokens), limits);
+}
+
+}  // namespace
+
+std::string Syntax::dump() const {
+    std::vector<std::string> texts;
+    for (const SyntaxNode& node : nodes) {
+        std::string out;
+        switch (node.kind) {
+            case SyntaxKind::Literal: out = constantText(node.literal); break;
+            case SyntaxKind::Column: out = node.text; break;
+            case SyntaxKind::Parameter: out = ":" + node.text; break;
+            default: {
+                out = "(" + (node.kind == SyntaxKind::Operation ? std::string(name(node.op))
+                             : node.kind == SyntaxKind::Extract ? "EXTRACT " + node.text
+                             : node.kind == SyntaxKind::Cast    ? "CAST " + node.text
+                             : node.kind == SyntaxKind::Window  ? node.text + " OVER"
+                                                                : node.text);
+                for (const std::uint32_t child : node.children) out += " " + texts[child];
+                out += ")";
+            }
+        }
+        texts.push_back(std::move(out));
+    }
+    return texts.back();
+}
+
+Result<Syntax> parseRule(std::string_view text, const SyntaxLimits& limits) {
+    auto parser = parserFor(text, limits);
+    if (!parser) return parser.error();
+    return parser->whole();
+}
+
+Result<std::vector<SyntaxSortKey>> parseSortKeys(std::string_view text, const SyntaxLimits& limits) {
+    auto parser = parserFor(text, limits);
+    if (!parser) return parser.error();
+    return parser->sortKeys();
+}
+
+std::vector<std::string> columnsNamed(std::string_view rule) {
+    std::vector<std::string> names;
+    const auto syntax = parseRule(rule);
+    if (!syntax) return names;
+    for (const SyntaxNode& node : syntax->nodes)
+        if (node.kind == SyntaxKind::Column && std::find(names.begin(), names.end(), node.text) == names.end())
+            names.push_back(node.text);
+    return names;
+}
+
+}  // namespace jollyrow

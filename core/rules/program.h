@@ -1,0 +1,100 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Program: a rule met with a schema: names resolved, types settled, conversions written in. The instructions stand in
+// the order of evaluation, each naming earlier ones as its operands. Immutable, so any thread may run it.
+
+#include <cstdint>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/result.h"
+#include "core/columns/schema.h"
+#include "core/rules/op.h"
+#include "core/rules/rule_type.h"
+#include "core/rules/syntax.h"
+
+namespace jollyrow {
+
+/// A function of the application, called once a record with boxed values. Called from any thread, several at once.
+struct ExternalFunction {
+    std::string name;  ///< how rules call it; its case does not matter
+    std::vector<RuleKind> arguments;
+    RuleKind result = RuleKind::Boolean;
+    /// Calls with an empty argument give empty without asking, unless this is set.
+    bool takesEmpties = false;
+    std::function<Result<RuleValue>(std::span<const RuleValue>)> call;
+};
+
+/// A rule with arguments, called by name in other rules: `is_even(hours)` with the rule `MOD(value, 2) = 0`.
+struct RuleFunction {
+    std::string name;
+    std::vector<std::string> arguments;  ///< by these names its rule speaks of them
+    std::string rule;
+};
+
+/// What a rule may name besides columns.
+struct RuleVocabulary {
+    std::vector<std::shared_ptr<const ExternalFunction>> externals;
+    std::vector<RuleFunction> functions;
+    struct Parameter {
+        std::string name;
+        RuleKind kind = RuleKind::Text;
+    };
+    std::vector<Parameter> parameters;
+};
+
+struct Instruction {
+    Op op{};
+    RuleType type;
+    std::vector<std::uint32_t> operands = {};
+    TextRange range = {};
+    RuleValue constant = {};  ///< of Constant
+    std::uint32_t index = 0;  ///< of Load: the field; of Parameter, External, Window: which one
+    DatePart part{};          ///< of Extract
+    int precision = -1;       ///< of a Cast to DECIMAL(p, s) or VARCHAR(p); -1 = without
+};
+
+/// An aggregate over all records, by instruction numbers.
+struct WindowSpec {
+    Aggregate aggregate{};
+    RuleType type;
+    std::optional<std::uint32_t> argument;
+    std::vector<std::uint32_t> partition;
+    std::vector<std::uint32_t> order;
+    std::vector<bool> descending;
+};
+
+struct Program {
+    std::vector<Instruction> code;  ///< the last one gives the result
+    std::vector<WindowSpec> windows;
+    std::vector<std::shared_ptr<const ExternalFunction>> externals;
+    std::vector<RuleVocabulary::Parameter> parameters;  ///< those that are used
+    std::vector<FieldIndex> fields;                     ///< those that are read, each once
+
+    RuleType type() const { return code.back().type; }
+    /// One instruction a line: "%2 = > %0 %1 : boolean".
+    std::string dump() const;
+};
+
+struct BindOptions {
+    std::optional<RuleKind> expected;  ///< the result must be of this kind (Boolean for a condition)
+    SyntaxLimits limits = {};
+};
+
+/// Text to program. Errors name the place, the expected type and near names. Unquoted names ignore case.
+/// O(length + fields).
+Result<std::shared_ptr<const Program>> compileRule(std::string_view text, const TableSchema& schema,
+                                                   const RuleVocabulary& vocabulary = {},
+                                                   const BindOptions& options = {});
+Result<std::shared_ptr<const Program>> bindRule(const Syntax& syntax, const TableSchema& schema,
+                                                const RuleVocabulary& vocabulary = {}, const BindOptions& options = {});
+
+/// The field a name in a rule means; unquoted ones ignore case.
+std::optional<FieldIndex> findField(const TableSchema& schema, std::string_view name, bool quoted);
+
+}  // namespace jollyrow

@@ -1,0 +1,363 @@
+// SPDX-License-Identifier: MIT
+// Each instruction becomes a text over the texts of its operands. PostgreSQL is given the types we compute with
+// (CASTs around constants, 64-bit whole numbers, doubles for SQRT and its like, a named collation where texts are
+// ordered). SQLite is given only what it computes the same: no arithmetic (it turns overflow into doubles and keeps
+// decimals as doubles), our own functions for LIKE and case. Covered by tests/rules/postgres_oracle_test.cpp and
+// tests/sources/sqlite_rules_test.cpp.
+#include "core/rules/sql_writer.h"
+
+#include <fmt/format.h>
+
+#include "core/rules/conversion.h"
+
+namespace jollyrow {
+namespace {
+
+constexpr std::size_t kMostSql = std::size_t{1} << 20;
+constexpr std::string_view kPostgresOrder = " COLLATE \"und-x-icu\"";
+
+std::string quotedName(std::string_view name) {
+    std::string out = "\"";
+    for (const char c : name) {
+        if (c == '"') out += c;
+        if (c == '.')
+            out += "\".\"";
+        else
+            out += c;
+    }
+    return out + "\"";
+}
+
+std::string_view postgresType(RuleKind kind) {
+    switch (kind) {
+        case RuleKind::Null:
+        case RuleKind::Text: return "TEXT";
+        case RuleKind::Boolean: return "BOOLEAN";
+        case RuleKind::Integer: return "BIGINT";
+        case RuleKind::Decimal: return "NUMERIC";
+        case RuleKind::Real: return "DOUBLE PRECISION";
+        case RuleKind::Date: return "DATE";
+        case RuleKind::Time: return "TIME";
+        case RuleKind::Timestamp: return "TIMESTAMP";
+        case RuleKind::Interval: return "INTERVAL";
+    }
+    return "TEXT";
+}
+
+bool ordersTexts(Op op) {
+    return op == Op::Less || op == Op::LessEqual || op == Op::Greater || op == Op::GreaterEqual || op == Op::Greatest ||
+           op == Op::Least;
+}
+
+class Writer {
+  public:
+    Writer(const Program& program, const TableSchema& schema, SqlDialect dialect, const SqlOptions& options)
+        : program_(program), schema_(schema), postgres_(dialect == SqlDialect::PostgreSql), options_(options) {}
+
+    Result<SqlRule> run() {
+        std::size_t size = 0;
+        for (const Instruction& code : program_.code) {
+            auto text = postgres_ ? postgres(code) : sqlite(code);
+            if (!text) return text.error();
+            size += text->size();
+            if (size > kMostSql)
+                return Error{ErrorCode::Unsupported, "The SQL of this rule is longer than 1 MiB.", code.range};
+            texts_.push_back(std::move(*text));
+        }
+        out_.text = texts_.back();
+        return std::move(out_);
+    }
+
+  private:
+    const std::string& arg(const Instruction& code, std::size_t k) const { return texts_[code.operands[k]]; }
+    const Instruction& operand(const Instruction& code, std::size_t k) const { return program_.code[code.operands[k]]; }
+    RuleKind kind(const Instruction& code, std::size_t k) const { return operand(code, k).type.kind; }
+
+    std::string list(const Instruction& code, std::size_t from, std::string_view between = ", ") const {
+        std::string out;
+        for (std::size_t k = from; k < code.operands.size(); ++k) {
+            if (k != from) out += between;
+            out += arg(code, k);
+        }
+        return out;
+    }
+
+    std::string bound(const RuleValue& value) {
+        out_.values.push_back(value);
+        return fmt::format("{}{}", postgres_ ? '$' : '?', out_.values.size());
+    }
+    std::string field(const Instruction& code) const {
+        const auto index = static_cast<FieldIndex>(code.index);
+        return options_.field ? options_.field(index) : quotedName(schema_.field(index).name);
+    }
+    RuleValue parameter(const Instruction& code) const {
+        const auto found = options_.parameters.find(program_.parameters[code.index].name);
+        return found == options_.parameters.end() ? RuleValue(Empty{}) : found->second;
+    }
+    std::string caseText(const Instruction& code) const {
+        std::string out = "CASE";
+        for (std::size_t k = 0; k + 1 < code.operands.size(); k += 2)
+            out += fmt::format(" WHEN {} THEN {}", arg(code, k), arg(code, k + 1));
+        return out + fmt::format(" ELSE {} END", arg(code, code.operands.size() - 1));
+    }
+
+    // ---- PostgreSQL
+    std::string typed(const RuleValue& value, RuleKind kind) {
+        return fmt::format("CAST({} AS {})", bound(value), postgresType(kind));
+    }
+    /// A whole-number operand of arithmetic: a column may be of 16 or 32 bits there.
+    std::string wide(const Instruction& code, std::size_t k) const {
+        const bool column = operand(code, k).op == Op::Load && kind(code, k) == RuleKind::Integer;
+        return column ? fmt::format("CAST({} AS BIGINT)", arg(code, k)) : arg(code, k);
+    }
+    std::string count(const Instruction& code, std::size_t k) const {
+        return fmt::format("CAST({} AS INTEGER)", arg(code, k));
+    }
+    std::string collated(const Instruction& code, std::size_t k) const {
+        return kind(code, k) == RuleKind::Text ? fmt::format("({}{})", arg(code, k), kPostgresOrder) : arg(code, k);
+    }
+    std::string plainCall(const Instruction& code) const { return fmt::format("{}({})", name(code.op), list(code, 0)); }
+
+    Result<std::string> postgres(const Instruction& code) {
+        switch (code.op) {
+            case Op::Constant: return typed(code.constant, code.type.kind);
+            case Op::Parameter: return typed(parameter(code), code.type.kind);
+            case Op::CurrentDate: return typed(Date{options_.today}, RuleKind::Date);
+            case Op::CurrentTimestamp: return typed(Timestamp{options_.now}, RuleKind::Timestamp);
+            case Op::Load: return field(code);
+            case Op::And:
+            case Op::Or: return fmt::format("({} {} {})", arg(code, 0), name(code.op), arg(code, 1));
+            case Op::Not: return fmt::format("(NOT {})", arg(code, 0));
+            case Op::IsNull:
+            case Op::IsTrue:
+            case Op::IsFalse: return fmt::format("({} {})", arg(code, 0), name(code.op));
+            case Op::Equal:
+            case Op::NotEqual:
+            case Op::Distinct: return fmt::format("({} {} {})", arg(code, 0), name(code.op), arg(code, 1));
+            case Op::Less:
+            case Op::LessEqual:
+            case Op::Greater:
+            case Op::GreaterEqual: return fmt::format("({} {} {})", collated(code, 0), name(code.op), arg(code, 1));
+            case Op::In: return fmt::format("({} IN ({}))", arg(code, 0), list(code, 1));
+            case Op::Case: return caseText(code);
+            case Op::Coalesce: return plainCall(code);
+            case Op::Greatest:
+            case Op::Least: {
+                std::string out = fmt::format("{}(", name(code.op));
+                for (std::size_t k = 0; k < code.operands.size(); ++k)
+                    out.append(k == 0 ? "" : ", ").append(k == 0 ? collated(code, k) : arg(code, k));
+                return out + ")";
+            }
+            case Op::Add:
+            case Op::Subtract:
+            case Op::Multiply:
+            case Op::Divide:
+            case Op::Modulo: return postgresArithmetic(code);
+            case Op::Negate: return fmt::format("(- {})", wide(code, 0));
+            case Op::Abs: return fmt::format("ABS({})", wide(code, 0));
+            case Op::Sign:
+            case Op::Round:
+            case Op::Truncate: return postgresRounding(code);
+            case Op::Floor:
+            case Op::Ceiling: return plainCall(code);
+            case Op::SquareRoot:
+            case Op::Power:
+            case Op::Exponential:
+            case Op::Logarithm:
+            case Op::Concat:
+            case Op::Upper:
+            case Op::Lower:
+            case Op::Replace:
+            case Op::Reverse: return plainCall(code);
+            case Op::Concatenate: return fmt::format("({} || {})", arg(code, 0), arg(code, 1));
+            case Op::Like:
+                return fmt::format("({} LIKE {} ESCAPE {})", arg(code, 0), arg(code, 1),
+                                   code.operands.size() > 2 ? arg(code, 2) : typed(std::string("\\"), RuleKind::Text));
+            case Op::CharLength:
+            case Op::OctetLength: return fmt::format("CAST({} AS BIGINT)", plainCall(code));
+            case Op::Position: return fmt::format("CAST(POSITION({} IN {}) AS BIGINT)", arg(code, 0), arg(code, 1));
+            case Op::Trim: return fmt::format("BTRIM({})", list(code, 0));
+            case Op::TrimLeading:
+            case Op::TrimTrailing: return plainCall(code);
+            case Op::Substring:
+            case Op::Left:
+            case Op::Right:
+            case Op::Repeat:
+                return fmt::format("{}({}, {}{})", name(code.op), arg(code, 0), count(code, 1),
+                                   code.operands.size() > 2 ? ", " + count(code, 2) : "");
+            case Op::PadLeft:
+            case Op::PadRight:
+                return fmt::format("{}({}, {}{})", name(code.op), arg(code, 0), count(code, 1),
+                                   code.operands.size() > 2 ? ", " + arg(code, 2) : "");
+            case Op::Overlay:
+                return fmt::format("OVERLAY({} PLACING {} FROM {}{})", arg(code, 0), arg(code, 1), count(code, 2),
+                                   code.operands.size() > 3 ? " FOR " + count(code, 3) : "");
+            case Op::Extract: {
+                const std::string part = fmt::format("EXTRACT({} FROM {})", name(code.part), arg(code, 0));
+                return code.part == DatePart::Second ? part : fmt::format("CAST({} AS BIGINT)", part);
+            }
+            case Op::Cast: return postgresCast(code);
+            case Op::External: return refuse(code, "a function of the application is computed here");
+            case Op::Window: return window(code);
+            case Op::NullIf: break;  // the binder writes it as CASE
+        }
+        return refuse(code, "this has no SQL");
+    }
+
+    Result<std::string> postgresArithmetic(const Instruction& code) const {
+        const RuleKind a = kind(code, 0), b = kind(code, 1);
+        if (a == RuleKind::Date && b == RuleKind::Integer)
+            return fmt::format("({} {} {})", arg(code, 0), name(code.op), count(code, 1));
+        if (a == RuleKind::Date && b == RuleKind::Date)
+            return fmt::format("CAST(({} - {}) AS BIGINT)", arg(code, 0), arg(code, 1));
+        if (a == RuleKind::Interval && b == RuleKind::Integer)
+            return fmt::format("({} * CAST({} AS DOUBLE PRECISION))", arg(code, 0), arg(code, 1));
+        return fmt::format("({} {} {})", wide(code, 0), name(code.op), wide(code, 1));
+    }
+
+    Result<std::string> postgresRounding(const Instruction& code) const {
+        const bool whole = kind(code, 0) == RuleKind::Integer;
+        const std::string value = whole ? fmt::format("CAST({} AS NUMERIC)", arg(code, 0)) : arg(code, 0);
+        const std::string call =
+            fmt::format("{}({}{})", name(code.op), value, code.operands.size() > 1 ? ", " + count(code, 1) : "");
+        return whole ? fmt::format("CAST({} AS BIGINT)", call) : call;
+    }
+
+    Result<std::string> postgresCast(const Instruction& code) const {
+        const RuleKind from = kind(code, 0), to = code.type.kind;
+        if (from == RuleKind::Boolean && to == RuleKind::Integer)
+            return fmt::format("CAST(CAST({} AS INTEGER) AS BIGINT)", arg(code, 0));
+        if (from == RuleKind::Integer && to == RuleKind::Boolean) return fmt::format("({} <> 0)", arg(code, 0));
+        std::string type(postgresType(to));
+        if (code.precision >= 0)
+            type = to == RuleKind::Text ? fmt::format("VARCHAR({})", code.precision)
+                                        : fmt::format("NUMERIC({}, {})", code.precision, code.type.scale);
+        std::string text = fmt::format("CAST({} AS {})", arg(code, 0), type);
+        return to == RuleKind::Text && code.precision >= 0 ? fmt::format("CAST({} AS TEXT)", text) : text;
+    }
+
+    Result<std::string> window(const Instruction& code) const {
+        const WindowSpec& spec = program_.windows[code.index];
+        const auto ordered = [&](std::uint32_t ref) {
+            return program_.code[ref].type.kind == RuleKind::Text && postgres_
+                       ? fmt::format("({}{})", texts_[ref], kPostgresOrder)
+                       : texts_[ref];
+        };
+        std::string out = fmt::format("{}({}) OVER (", name(spec.aggregate),
+                                      spec.argument                        ? ordered(*spec.argument)
+                                      : spec.aggregate == Aggregate::Count ? "*"
+                                                                           : "");
+        for (std::size_t k = 0; k < spec.partition.size(); ++k)
+            out.append(k == 0 ? "PARTITION BY " : ", ").append(texts_[spec.partition[k]]);
+        for (std::size_t k = 0; k < spec.order.size(); ++k)
+            out.append(k == 0 ? " ORDER BY " : ", ")
+                .append(ordered(spec.order[k]))
+                .append(spec.descending[k] ? " DESC NULLS FIRST" : " ASC NULLS LAST");
+        return out + ")";
+    }
+
+    Error refuse(const Instruction& code, std::string_view why) const {
+        return {ErrorCode::Unsupported, fmt::format("{} stays here: {}.", name(code.op), why), code.range};
+    }
+
+    // ---- SQLite
+    Result<std::string> sqlite(const Instruction& code) {
+        constexpr std::string_view kNumbers = "SQLite turns overflow and decimals into doubles";
+        switch (code.op) {
+            case Op::Constant: return sqliteValue(code, code.constant);
+            case Op::Parameter: return sqliteValue(code, parameter(code));
+            case Op::CurrentDate: return bound(Date{options_.today});
+            case Op::CurrentTimestamp: return bound(Timestamp{options_.now});
+            case Op::Load: return sqliteField(code);
+            case Op::And:
+            case Op::Or: return fmt::format("({} {} {})", arg(code, 0), name(code.op), arg(code, 1));
+            case Op::Not: return fmt::format("(NOT {})", arg(code, 0));
+            case Op::IsNull: return fmt::format("({} IS NULL)", arg(code, 0));
+            case Op::IsTrue: return fmt::format("({} IS TRUE)", arg(code, 0));
+            case Op::IsFalse: return fmt::format("({} IS FALSE)", arg(code, 0));
+            case Op::Equal:
+            case Op::NotEqual:
+            case Op::Distinct:
+            case Op::Less:
+            case Op::LessEqual:
+            case Op::Greater:
+            case Op::GreaterEqual:
+                if (kind(code, 0) == RuleKind::Decimal) return refuse(code, "SQLite keeps decimals as doubles");
+                if (kind(code, 0) == RuleKind::Timestamp)
+                    return refuse(code, "SQLite compares timestamps as they are written");
+                return fmt::format("({}{} {} {})", arg(code, 0),
+                                   kind(code, 0) == RuleKind::Text && ordersTexts(code.op) ? " COLLATE jollyrow" : "",
+                                   name(code.op), arg(code, 1));
+            case Op::In:
+                if (kind(code, 0) == RuleKind::Decimal || kind(code, 0) == RuleKind::Timestamp)
+                    return refuse(code, "SQLite keeps such values in several forms");
+                return fmt::format("({} IN ({}))", arg(code, 0), list(code, 1));
+            case Op::Case: return caseText(code);
+            case Op::Coalesce:
+                return code.operands.size() == 1 ? Result<std::string>(arg(code, 0))
+                                                 : fmt::format("COALESCE({})", list(code, 0));
+            case Op::Concatenate: return fmt::format("({} || {})", arg(code, 0), arg(code, 1));
+            case Op::Like:
+                return fmt::format("jollyrow_like({}, {}, {})", arg(code, 0), arg(code, 1),
+                                   code.operands.size() > 2 ? arg(code, 2) : bound(std::string("\\")));
+            case Op::Upper: return fmt::format("jollyrow_upper({})", arg(code, 0));
+            case Op::Lower: return fmt::format("jollyrow_lower({})", arg(code, 0));
+            case Op::CharLength: return fmt::format("LENGTH({})", arg(code, 0));
+            case Op::Position: return fmt::format("INSTR({}, {})", arg(code, 1), arg(code, 0));
+            case Op::Trim: return fmt::format("TRIM({})", list(code, 0));
+            case Op::TrimLeading: return fmt::format("LTRIM({})", list(code, 0));
+            case Op::TrimTrailing: return fmt::format("RTRIM({})", list(code, 0));
+            case Op::Replace: return fmt::format("REPLACE({})", list(code, 0));
+            case Op::Extract: {
+                if (kind(code, 0) != RuleKind::Date) return refuse(code, "SQLite reads times as they are written");
+                if (code.part == DatePart::Year) return strftime(code, 'Y');
+                if (code.part == DatePart::Month) return strftime(code, 'm');
+                if (code.part == DatePart::Day) return strftime(code, 'd');
+                if (code.part == DatePart::DayOfYear) return strftime(code, 'j');
+                return refuse(code, "SQLite has no such part of a date");
+            }
+            case Op::Greatest:
+            case Op::Least: return refuse(code, "SQLite's MAX and MIN of several values are empty when one is");
+            case Op::Window:
+            case Op::Cast:
+            case Op::Substring:
+            case Op::Overlay:
+            case Op::Left:
+            case Op::Right:
+            case Op::PadLeft:
+            case Op::PadRight:
+            case Op::Repeat:
+            case Op::Reverse:
+            case Op::OctetLength:
+            case Op::Concat: return refuse(code, "SQLite has no function that gives the same");
+            case Op::External: return refuse(code, "a function of the application is computed here");
+            default: return refuse(code, kNumbers);
+        }
+    }
+    Result<std::string> strftime(const Instruction& code, char part) const {
+        return fmt::format("CAST(STRFTIME('%{}', {}) AS INTEGER)", part, arg(code, 0));
+    }
+    Result<std::string> sqliteValue(const Instruction& code, const RuleValue& value) {
+        if (std::holds_alternative<Interval>(value)) return refuse(code, "SQLite has no spans of time");
+        return std::holds_alternative<Empty>(value) ? std::string("NULL") : bound(value);
+    }
+    Result<std::string> sqliteField(const Instruction& code) { return field(code); }
+
+    const Program& program_;
+    const TableSchema& schema_;
+    bool postgres_;
+    const SqlOptions& options_;
+    std::vector<std::string> texts_;
+    SqlRule out_;
+};
+
+}  // namespace
+
+std::string_view name(SqlDialect dialect) { return dialect == SqlDialect::PostgreSql ? "PostgreSQL" : "SQLite"; }
+
+Result<SqlRule> sqlOf(const Program& program, const TableSchema& schema, SqlDialect dialect,
+                      const SqlOptions& options) {
+    return Writer(program, schema, dialect, options).run();
+}
+
+}  // namespace jollyrow
