@@ -58,16 +58,32 @@ std::vector<Figure> benchSorting(const Setting& setting) {
     const auto field = [&](const char* name) { return *table->schema.find(name); };
     MemoryJobs memory(setting.database);
     // A Rowline of its own each time: nothing kept but, where it says warm, the ranks of text.
-    const auto cold = [&](std::vector<SortKey> keys) {
+    struct SortKey {
+        FieldIndex field;
+        Direction direction;
+        Empties empties;
+    };
+    const auto inputFor = [&](const std::vector<SortKey>& keys) {
+        RowlineInput input;
+        input.table = table;
+        for (const SortKey& key : keys) {
+            SortTerm& term = input.sort.emplace_back();
+            term.field = key.field;
+            term.direction = key.direction;
+            term.empties = key.empties;
+        }
+        return input;
+    };
+    const auto cold = [&](const std::vector<SortKey>& keys) {
         return timed([&] {
             Rowline rowline;
-            (void)rowline.run({table, nullptr, std::move(keys), 0, 1}, Cancel());
+            (void)rowline.run(inputFor(keys), Cancel());
         });
     };
     Rowline warmed;
     const auto warm = [&](const std::vector<SortKey>& keys) {
-        (void)warmed.run({table, nullptr, {{field("number"), Direction::Descending, Empties::Last}}, 0, 1}, Cancel());
-        return timed([&] { (void)warmed.run({table, nullptr, keys, 0, 1}, Cancel()); });
+        (void)warmed.run(inputFor({{field("number"), Direction::Descending, Empties::Last}}), Cancel());
+        return timed([&] { (void)warmed.run(inputFor(keys), Cancel()); });
     };
     const SortKey byInteger{field("shuffled"), Direction::Ascending, Empties::Last};
     std::vector<std::uint64_t> packed(table->rows), work;

@@ -96,4 +96,11 @@ Result<Opened> open(const What& what) {
     return opened;
 }
 
+std::string withPlace(const Error& error, const std::string& text) {
+    if (!error.where) return error.message;
+    const std::size_t at = std::min(error.where->offset, text.size());
+    return fmt::format("{}\n  {}\n  {}{}", error.message, text, std::string(at, ' '),
+                       std::string(std::max<std::size_t>(1, error.where->length), '^'));
+}
+
 }  // namespace jollyrow::commands

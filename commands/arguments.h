@@ -36,6 +36,8 @@ struct What {
     std::string source;  ///< a database instead of the design's
 };
 Result<Opened> open(const What& what);
+/// The message, and the place of the error underlined in a text of one line.
+std::string withPlace(const Error& error, const std::string& text);
 bool isDesignPath(const std::string& path);
 
 }  // namespace jollyrow::commands

@@ -14,6 +14,7 @@ inline constexpr int kFailed = 1;
 inline constexpr int kUsage = 2;
 
 int rows(const QStringList& arguments);
+int rule(const QStringList& arguments);
 int makeNew(const QStringList& arguments);
 int check(const QStringList& arguments);
 int demoData(const QStringList& arguments);

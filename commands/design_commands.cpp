@@ -101,6 +101,7 @@ void printHelp() {
         "Designs native data grids for business forms on real database records.\n\n"
         "Verbs (each has --help):\n"
         "  rows WHAT         print the records of a design, table or SELECT\n"
+        "  rule RULE         say what a rule gives, and its SQL\n"
         "  new WHAT          write the design that a table gets by itself\n"
         "  check DESIGN      check a design against its database\n"
         "  picture DESIGN    draw the grid of a design into a PNG\n"

@@ -12,10 +12,13 @@
 #include "commands/arguments.h"
 #include "commands/commands.h"
 #include "core/base/near_name.h"
+#include "core/columns/civil.h"
 #include "core/design/plan.h"
 #include "core/exports/row_writer.h"
 #include "core/rows/rowline.h"
+#include "core/rules/conversion.h"
 #include "core/rules/sort_list.h"
+#include "core/rules/syntax.h"
 #include "core/session/schema_for.h"
 
 namespace jollyrow::commands {
@@ -27,14 +30,6 @@ double peakRssMb() {
     for (std::string line; std::getline(status, line);)
         if (line.starts_with("VmHWM:")) return static_cast<double>(std::strtol(line.c_str() + 6, nullptr, 10)) / 1024.0;
     return 0;
-}
-
-/// Underlines the place of an error in a text of one line.
-std::string withPlace(const Error& error, const std::string& text) {
-    if (!error.where) return error.message;
-    const std::size_t at = std::min(error.where->offset, text.size());
-    return fmt::format("{}\n  {}\n  {}{}", error.message, text, std::string(at, ' '),
-                       std::string(std::max<std::size_t>(1, error.where->length), '^'));
 }
 
 /// Keeps only the columns named, in the order named, hidden or not.
@@ -58,6 +53,41 @@ Result<void> chooseColumns(Design& design, const TableSchema& schema, const QStr
         chosen.push_back(std::move(column));
     }
     design.columns = std::move(chosen);
+    return {};
+}
+
+/// Takes in related fields that the arguments name.
+void widen(Opened& opened, const QStringList& columns, const std::string& where, const std::string& sort) {
+    if (opened.schema.isView) return;
+    Binding wider = bindingFor(opened.design, opened.schema);
+    const auto add = [&](const std::string& name) {
+        if (name.find('.') != std::string::npos) wider.related.push_back(name);
+    };
+    for (const QString& given : columns) add(given.trimmed().toStdString());
+    for (const std::string& name : columnsNamed(where)) add(name);
+    if (const auto keys = parseSortKeys(sort))
+        for (const SyntaxSortKey& key : *keys)
+            for (const SyntaxNode& node : key.expression.nodes)
+                if (node.kind == SyntaxKind::Column) add(node.text);
+    if (auto schema = opened.source->schema(wider)) opened.schema = std::move(*schema);
+}
+
+Result<void> readParameters(const QStringList& given, const Design& design, std::map<std::string, RuleValue>& out) {
+    for (const QString& one : given) {
+        const std::string text = one.toStdString();
+        const std::size_t sign = text.find('=');
+        const std::string name = text.substr(0, sign);
+        const auto known = std::find_if(design.parameters.begin(), design.parameters.end(),
+                                        [&](const ParameterDesign& p) { return p.name == name; });
+        if (sign == std::string::npos || known == design.parameters.end())
+            return Error{ErrorCode::InvalidInput,
+                         fmt::format("--set: the design has no parameter \"{}\". It is written name=value.", name)};
+        const auto value = convertedConstant(text.substr(sign + 1), ruleKindOf(known->type));
+        if (!value)
+            return Error{ErrorCode::InvalidInput,
+                         fmt::format("--set: \"{}\" is not {}.", text.substr(sign + 1), article(known->type))};
+        out.insert_or_assign(name, *value);
+    }
     return {};
 }
 
@@ -85,14 +115,18 @@ int rows(const QStringList& arguments) {
     QCommandLineParser parser;
     parser.setApplicationDescription("\nPrints the records of a design, a table or a SELECT.");
     parser.addPositionalArgument("WHAT", "A design (.jrow) or an SQLite database file.");
-    parser.addOptions({{"table", "The table or view, when WHAT is a database.", "T"},
-                       {"query", "A SELECT to take the records from instead.", "SELECT"},
-                       {"source", "A database to use instead of the design's.", "FILE"},
-                       {"columns", "Only these columns, in this order.", "a,b,…"},
-                       {"sort", "A SQL sort list, e.g. \"due_on DESC NULLS LAST, number\".", "LIST"},
-                       {"limit", "At most N lines.", "N"},
-                       {"format", "text (default), csv or jsonl.", "FORMAT", "text"},
-                       {"timings", "Print what each stage took, as JSON on stderr."}});
+    parser.addOptions(
+        {{"table", "The table or view, when WHAT is a database.", "T"},
+         {"query", "A SELECT to take the records from instead.", "SELECT"},
+         {"source", "A database to use instead of the design's.", "FILE"},
+         {"columns", "Only these columns, in this order.", "a,b,…"},
+         {"where", "Only records for which this condition holds, e.g. \"hours > 2 AND vessel.name LIKE 'O%'\".",
+          "RULE"},
+         {"set", "The value of a parameter: name=value. May stand several times.", "NAME=VALUE"},
+         {"sort", "A SQL sort list, e.g. \"due_on DESC NULLS LAST, EXTRACT(MONTH FROM booked_on)\".", "LIST"},
+         {"limit", "At most N lines.", "N"},
+         {"format", "text (default), csv or jsonl.", "FORMAT", "text"},
+         {"timings", "Print what each stage took, as JSON on stderr."}});
     if (const auto code = parse(parser, "rows", arguments, 1)) return *code;
 
     RowWriting writing;
@@ -114,22 +148,30 @@ int rows(const QStringList& arguments) {
     auto opened = open({parser.positionalArguments().first().toStdString(), parser.value("table").toStdString(),
                         parser.value("query").toStdString(), parser.value("source").toStdString()});
     if (!opened) return complain(withPlace(opened.error(), parser.value("query").toStdString())), kFailed;
-    if (parser.isSet("columns") && !opened->schema.isView) {
-        Binding wider = bindingFor(opened->design, opened->schema);
-        for (const QString& given : parser.value("columns").split(','))
-            if (given.contains('.')) wider.related.push_back(given.trimmed().toStdString());
-        if (auto schema = opened->source->schema(wider)) opened->schema = std::move(*schema);
-    }
+    const std::string where = parser.value("where").toStdString(), sort = parser.value("sort").toStdString();
+    widen(*opened, parser.isSet("columns") ? parser.value("columns").split(',') : QStringList(), where, sort);
     if (parser.isSet("columns"))
         if (auto chosen = chooseColumns(opened->design, opened->schema, parser.value("columns").split(',')); !chosen)
             return complain(chosen.error().message), kUsage;
     ViewPlan plan = planOf(opened->design, opened->schema);
     for (const Finding& finding : plan.findings) complain(finding.message);
+    const RuleVocabulary vocabulary = vocabularyOf(opened->design);
+    if (parser.isSet("where")) {
+        BindOptions condition;
+        condition.expected = RuleKind::Boolean;
+        auto program = compileRule(where, opened->schema, vocabulary, condition);
+        if (!program) return complain("--where: " + withPlace(program.error(), where)), kUsage;
+        plan.filter.push_back({where, *program});
+    }
     if (parser.isSet("sort")) {
-        auto keys = parseSortList(parser.value("sort").toStdString(), opened->schema);
-        if (!keys) return complain("--sort: " + withPlace(keys.error(), parser.value("sort").toStdString())), kUsage;
+        auto keys = parseSortList(sort, opened->schema, vocabulary);
+        if (!keys) return complain("--sort: " + withPlace(keys.error(), sort)), kUsage;
+        for (SortTerm& term : *keys) term.text.locale = opened->design.locale;
         plan.sort = *keys;
     }
+    auto parameters = parametersOf(opened->design);
+    if (auto read = readParameters(parser.values("set"), opened->design, parameters); !read)
+        return complain(read.error().message), kUsage;
 
     LoadRequest request;
     request.binding = bindingFor(opened->design, opened->schema);
@@ -142,8 +184,24 @@ int rows(const QStringList& arguments) {
     if (!table) return complain(table.error().message), kFailed;
     const double loadMs = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
     Rowline rowline;
-    auto snapshot = rowline.run({*table, nullptr, plan.sort, loadMs, 1}, cancel);
+    RowlineInput input;
+    input.table = *table;
+    // An empty parameter restricts nothing.
+    for (const FilterTerm& term : plan.filter)
+        if (std::all_of(term.program->parameters.begin(), term.program->parameters.end(),
+                        [&](const auto& used) { return parameters.contains(used.name); }))
+            input.filter.push_back(term);
+    input.sort = plan.sort;
+    input.parameters = std::move(parameters);
+    input.today = today();
+    input.now = static_cast<std::int64_t>(input.today) * kMicrosPerDay;
+    input.loadMilliseconds = loadMs;
+    input.generation = 1;
+    auto snapshot = rowline.run(input, cancel);
     if (!snapshot) return complain(snapshot.error().message), kFailed;
+    if (const auto& filter = (*snapshot)->filter; filter.failed != 0)
+        complain(fmt::format("{} records were left out because a condition failed on them: {}.", filter.failed,
+                             words(filter.failure)));
     if (auto written = writeRows(**snapshot, plan.columns, writing, toStdout, cancel); !written)
         return complain(written.error().message), kFailed;
     if (std::fflush(stdout) != 0)

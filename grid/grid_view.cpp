@@ -334,11 +334,10 @@ HeadingState GridPrivate::headingState() const {
     HeadingState state;
     const ViewPlan& plan = session->plan();
     state.sorts.resize(plan.columns.size());
-    state.severalKeys = plan.sort.size() > 1;
-    for (std::size_t k = 0; k < plan.sort.size(); ++k)
+    state.severalKeys = session->design().sort.size() > 1;
+    for (const ViewPlan::SortMark& mark : plan.sortMarks)
         for (std::size_t i = 0; i < plan.columns.size(); ++i)
-            if (plan.columns[i].field == plan.sort[k].field || plan.columns[i].label == plan.sort[k].field)
-                state.sorts[i] = {static_cast<int>(k) + 1, plan.sort[k].direction};
+            if (plan.columns[i].field == mark.field) state.sorts[i] = {mark.rank, mark.direction};
     if (hoveredHeading) {
         state.hoveredColumn = hoveredHeading->column;
         state.hoveredTier = hoveredHeading->tier;

@@ -36,6 +36,7 @@ int main(int argc, char** argv) {
         int (*run)(const QStringList&);
     };
     constexpr Verb kVerbs[] = {{"rows", commands::rows},
+                               {"rule", commands::rule},
                                {"new", commands::makeNew},
                                {"check", commands::check},
                                {"demo-data", commands::demoData}};

@@ -16,6 +16,22 @@ ColumnDesign* Design::column(std::string_view field) {
     return const_cast<ColumnDesign*>(std::as_const(*this).column(field));
 }
 
+const FilterDesign* Design::filterAt(std::string_view field) const {
+    const auto found =
+        std::find_if(filter.begin(), filter.end(), [field](const FilterDesign& part) { return part.field == field; });
+    return found == filter.end() ? nullptr : &*found;
+}
+
+FilterDesign* Design::filterAt(std::string_view field) {
+    return const_cast<FilterDesign*>(std::as_const(*this).filterAt(field));
+}
+
+const SortRuleDesign* Design::sortRule(std::string_view name) const {
+    const auto found =
+        std::find_if(sortRules.begin(), sortRules.end(), [name](const SortRuleDesign& r) { return r.name == name; });
+    return found == sortRules.end() ? nullptr : &*found;
+}
+
 const TierDesign* Design::findTier(std::string_view name) const {
     const auto found = std::find_if(tiers.begin(), tiers.end(), [name](const TierDesign& t) { return t.name == name; });
     return found == tiers.end() ? nullptr : &*found;

@@ -53,6 +53,8 @@ struct ColumnDesign {
     Alignment alignment = Alignment::Automatic;
     Width width;
     FormatSpec format;
+    std::string rule = {};    ///< of a computed column: the expression whose value it shows; "" = a field of the source
+    std::string sortBy = {};  ///< name of the sort rule that clicking its heading uses; "" = its own values
     std::string label;    ///< of a look-up: field of the other table that stands for the record; "" = found by itself
     std::string hint;     ///< stands in the entry while it is empty
     std::string toolTip;  ///< of the heading
@@ -83,11 +85,54 @@ struct TierDesign {
     bool operator==(const TierDesign&) const = default;
 };
 
+/// One key to sort by: a field, a rule's value, or all keys of a named sort rule.
 struct SortDesign {
     std::string field;
     Direction direction = Direction::Ascending;
     Empties empties = Empties::Last;
+    std::string rule = {};   ///< an expression, instead of `field`
+    std::string by = {};     ///< name of a sort rule, instead of both; `direction` turns all its keys around
+    std::string title = {};  ///< what a rule's key is called; "" = its text
+    bool natural = false;    ///< digits by the number they make: "B2" before "B10"
+    TextStrength strength = TextStrength::Exact;
+    std::vector<std::string> values = {};  ///< a stated order, in plain form; what is not named stands last
+    std::string comparator = {};           ///< name of a comparator of the application
     bool operator==(const SortDesign&) const = default;
+};
+
+/// A named way to sort, which several columns may share.
+struct SortRuleDesign {
+    std::string name;
+    std::vector<SortDesign> keys;  ///< most important first; `by` is not followed in them
+    bool operator==(const SortRuleDesign&) const = default;
+};
+
+/// One condition of what is shown; all that are on must hold.
+struct FilterDesign {
+    std::string rule;   ///< a condition of the rule language
+    std::string field;  ///< the column it was made at, "" when it stands for itself
+    std::string entry;  ///< as typed in that column's filter row; "" when it was made otherwise
+    bool on = true;
+    bool operator==(const FilterDesign&) const = default;
+};
+
+/// An operator of the builder's own: a condition over a column's `value` and further arguments, called by its name.
+struct OperatorDesign {
+    std::string name;                    ///< as rules call it: is_even(hours)
+    std::string title;                   ///< as menus say it: "is even"
+    std::vector<std::string> arguments;  ///< beyond the column's value, by the names that `rule` uses
+    std::string rule;                    ///< "MOD(value, 2) = 0"
+    std::vector<Type> types;             ///< of the columns it is offered for; none = all
+    bool operator==(const OperatorDesign&) const = default;
+};
+
+/// A value that rules name as `:name` and the form shows as an entry above the grid.
+struct ParameterDesign {
+    std::string name;
+    std::string heading;
+    Type type = Type::Text;
+    std::string value;  ///< at opening, in plain form; "" = empty, which restricts nothing
+    bool operator==(const ParameterDesign&) const = default;
 };
 
 struct SourceDesign {
@@ -123,6 +168,8 @@ struct GridDesign {
     LineHeight lineHeight = LineHeight::Fixed;
     int mostLines = 6;  ///< lines of text a cell takes at most when the height is automatic
     GridTheme theme = GridTheme::Automatic;
+    bool filterRow = false;     ///< entries for conditions stand under the headings
+    bool resortAtOnce = false;  ///< records move as soon as an edit is saved, not when asked
     std::vector<PinnedRecord> pinnedRecords;
     bool operator==(const GridDesign&) const = default;
 };
@@ -137,7 +184,11 @@ struct Design {
     SourceDesign source;
     std::vector<TierDesign> tiers;      ///< in no particular order: the columns say where they stand
     std::vector<ColumnDesign> columns;  ///< in display order, hidden ones included
+    std::vector<FilterDesign> filter;   ///< all that are on must hold
     std::vector<SortDesign> sort;       ///< most important first; empty = the bound order
+    std::vector<SortRuleDesign> sortRules;
+    std::vector<OperatorDesign> operators;
+    std::vector<ParameterDesign> parameters;
     GridDesign grid;
     std::string unknown;
     bool operator==(const Design&) const = default;
@@ -145,6 +196,10 @@ struct Design {
     /// nullptr when there is none. Valid until `columns` changes.
     ColumnDesign* column(std::string_view field);
     const ColumnDesign* column(std::string_view field) const;
+    /// What is filtered at a column by its filter row or pick list.
+    FilterDesign* filterAt(std::string_view field);
+    const FilterDesign* filterAt(std::string_view field) const;
+    const SortRuleDesign* sortRule(std::string_view name) const;
     /// The same for tiers.
     TierDesign* findTier(std::string_view name);
     const TierDesign* findTier(std::string_view name) const;

@@ -23,6 +23,10 @@ constexpr std::array<EnumName<WidthMode>, 3> kWidthModes = {
 constexpr std::array<EnumName<Direction>, 2> kDirections = {
     {{Direction::Ascending, "ascending"}, {Direction::Descending, "descending"}}};
 constexpr std::array<EnumName<Empties>, 2> kEmpties = {{{Empties::First, "first"}, {Empties::Last, "last"}}};
+constexpr std::array<EnumName<TextStrength>, 4> kStrengths = {{{TextStrength::Exact, "exact"},
+                                                               {TextStrength::IgnoreCase, "ignoreCase"},
+                                                               {TextStrength::IgnoreAccents, "ignoreAccents"},
+                                                               {TextStrength::Letters, "letters"}}};
 constexpr std::array<EnumName<FormatStyle>, 6> kStyles = {{{FormatStyle::Automatic, "automatic"},
                                                            {FormatStyle::Pattern, "pattern"},
                                                            {FormatStyle::Message, "message"},
@@ -100,11 +104,67 @@ Json jsonOf(const ColumnDesign& column) {
                     {"minimum", column.width.minimum},
                     {"maximum", column.width.maximum}};
     if (column.format != usual.format) out["format"] = jsonOf(column.format);
+    put(out, "rule", column.rule, usual.rule);
+    put(out, "sortBy", column.sortBy, usual.sortBy);
     put(out, "label", column.label, usual.label);
     put(out, "hint", column.hint, usual.hint);
     put(out, "toolTip", column.toolTip, usual.toolTip);
     addUnknown(out, column.unknown);
     return out;
+}
+
+Json jsonOf(const SortDesign& key) {
+    const SortDesign usual;
+    Json out = Json::object();
+    put(out, "field", key.field, usual.field);
+    put(out, "rule", key.rule, usual.rule);
+    put(out, "by", key.by, usual.by);
+    put(out, "title", key.title, usual.title);
+    out["direction"] = nameOf(kDirections, key.direction);
+    out["empties"] = nameOf(kEmpties, key.empties);
+    put(out, "natural", key.natural, usual.natural);
+    put(out, "strength", key.strength, usual.strength, kStrengths);
+    put(out, "values", key.values, usual.values);
+    put(out, "comparator", key.comparator, usual.comparator);
+    return out;
+}
+
+Json jsonOf(const SortRuleDesign& rule) {
+    Json out = {{"name", rule.name}, {"keys", Json::array()}};
+    for (const SortDesign& key : rule.keys) out["keys"].push_back(jsonOf(key));
+    return out;
+}
+
+Json jsonOf(const FilterDesign& part) {
+    const FilterDesign usual;
+    Json out = {{"rule", part.rule}};
+    put(out, "field", part.field, usual.field);
+    put(out, "entry", part.entry, usual.entry);
+    put(out, "on", part.on, usual.on);
+    return out;
+}
+
+Json jsonOf(const OperatorDesign& op) {
+    Json out = {{"name", op.name}, {"title", op.title}, {"rule", op.rule}};
+    put(out, "arguments", op.arguments, {});
+    std::vector<std::string> types;
+    for (const Type type : op.types) types.emplace_back(name(type));
+    put(out, "types", types, {});
+    return out;
+}
+
+Json jsonOf(const ParameterDesign& parameter) {
+    Json out = {{"name", parameter.name}, {"heading", parameter.heading}, {"type", std::string(name(parameter.type))}};
+    put(out, "value", parameter.value, std::string());
+    return out;
+}
+
+/// A list that is written when it holds something.
+template <class T>
+void putList(Json& out, const char* key, const std::vector<T>& list) {
+    if (list.empty()) return;
+    out[key] = Json::array();
+    for (const T& item : list) out[key].push_back(jsonOf(item));
 }
 
 Json jsonOf(const TierDesign& tier) {
@@ -132,6 +192,8 @@ Json jsonOf(const GridDesign& grid) {
     put(out, "lineHeight", grid.lineHeight, usual.lineHeight, kLineHeights);
     put(out, "mostLines", grid.mostLines, usual.mostLines);
     put(out, "theme", grid.theme, usual.theme, kThemes);
+    put(out, "filterRow", grid.filterRow, usual.filterRow);
+    put(out, "resortAtOnce", grid.resortAtOnce, usual.resortAtOnce);
     for (const PinnedRecord& record : grid.pinnedRecords)
         out["pinnedRecords"].push_back({{"key", record.key}, {"edge", nameOf(kEdges, record.edge)}});
     return out;
@@ -183,6 +245,8 @@ ColumnDesign columnFrom(const Json& json, const std::string& where, std::vector<
         inner.unknown();
     }
     readFormat(reader, column.format, findings);
+    reader.read("rule", column.rule);
+    reader.read("sortBy", column.sortBy);
     reader.read("label", column.label);
     reader.read("hint", column.hint);
     reader.read("toolTip", column.toolTip);
@@ -239,22 +303,96 @@ void readTiers(const Json& list, Design& design, std::vector<Finding>& findings)
     }
 }
 
-void readSort(const Json& list, Design& design, std::vector<Finding>& findings) {
+SortDesign sortFrom(const Json& json, const std::string& where, std::vector<Finding>& findings) {
+    SortDesign key;
+    ObjectReader reader(json, where, findings);
+    reader.read("field", key.field);
+    reader.read("rule", key.rule);
+    reader.read("by", key.by);
+    reader.read("title", key.title);
+    reader.read("direction", key.direction, kDirections);
+    reader.read("empties", key.empties, kEmpties);
+    reader.read("natural", key.natural);
+    reader.read("strength", key.strength, kStrengths);
+    reader.read("values", key.values);
+    reader.read("comparator", key.comparator);
+    reader.unknown();
+    return key;
+}
+
+void readSort(const Json& list, const std::string& path, std::vector<SortDesign>& sort,
+              std::vector<Finding>& findings) {
     for (std::size_t i = 0; i < list.size(); ++i) {
-        const std::string where = fmt::format("sort/{}", i);
+        const std::string where = fmt::format("{}/{}", path, i);
         SortDesign key;
-        if (list[i].is_object()) {
-            ObjectReader reader(list[i], where, findings);
-            reader.read("field", key.field);
-            reader.read("direction", key.direction, kDirections);
-            reader.read("empties", key.empties, kEmpties);
-            reader.unknown();
-        }
-        if (key.field.empty())
+        if (list[i].is_object()) key = sortFrom(list[i], where, findings);
+        if (key.field.empty() && key.rule.empty() && key.by.empty())
             findings.push_back({Severity::Problem, where, where + " names no field; it is left out.", ""});
         else
-            design.sort.push_back(key);
+            sort.push_back(std::move(key));
     }
+}
+
+/// Objects of a list that must have a text in `key`; others become findings.
+template <class Read>
+void readNamed(ObjectReader& outer, const char* list, const char* key, std::vector<Finding>& findings,
+               const Read& read) {
+    const Json* json = outer.array(list);
+    if (!json) return;
+    for (std::size_t i = 0; i < json->size(); ++i) {
+        const std::string where = fmt::format("{}/{}", list, i);
+        const Json& item = (*json)[i];
+        if (!item.is_object() || !item.contains(key) || !item[key].is_string() ||
+            item[key].get<std::string>().empty()) {
+            findings.push_back(
+                {Severity::Problem, where, fmt::format("{} has no {}; it is left out.", where, key), ""});
+            continue;
+        }
+        ObjectReader reader(item, where, findings);
+        read(item, reader);
+        reader.unknown();
+    }
+}
+
+void readRules(ObjectReader& reader, Design& design, std::vector<Finding>& findings) {
+    readNamed(reader, "filter", "rule", findings, [&](const Json&, ObjectReader& inner) {
+        FilterDesign part;
+        inner.read("rule", part.rule);
+        inner.read("field", part.field);
+        inner.read("entry", part.entry);
+        inner.read("on", part.on);
+        design.filter.push_back(std::move(part));
+    });
+    readNamed(reader, "sortRules", "name", findings, [&](const Json&, ObjectReader& inner) {
+        SortRuleDesign rule;
+        inner.read("name", rule.name);
+        if (const Json* keys = inner.array("keys")) readSort(*keys, inner.path("keys"), rule.keys, findings);
+        design.sortRules.push_back(std::move(rule));
+    });
+    readNamed(reader, "operators", "name", findings, [&](const Json&, ObjectReader& inner) {
+        OperatorDesign op;
+        inner.read("name", op.name);
+        op.title = op.name;
+        inner.read("title", op.title);
+        inner.read("rule", op.rule);
+        inner.read("arguments", op.arguments);
+        std::vector<std::string> types;
+        inner.read("types", types);
+        for (const std::string& type : types)
+            if (const auto known = typeFromName(type)) op.types.push_back(*known);
+        design.operators.push_back(std::move(op));
+    });
+    readNamed(reader, "parameters", "name", findings, [&](const Json&, ObjectReader& inner) {
+        ParameterDesign parameter;
+        inner.read("name", parameter.name);
+        parameter.heading = parameter.name;
+        inner.read("heading", parameter.heading);
+        std::string type = "text";
+        inner.read("type", type);
+        parameter.type = typeFromName(type).value_or(Type::Text);
+        inner.read("value", parameter.value);
+        design.parameters.push_back(std::move(parameter));
+    });
 }
 
 void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings) {
@@ -268,6 +406,8 @@ void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings
     inner.read("lineHeight", grid.lineHeight, kLineHeights);
     inner.read("mostLines", grid.mostLines, 1, 40);
     inner.read("theme", grid.theme, kThemes);
+    inner.read("filterRow", grid.filterRow);
+    inner.read("resortAtOnce", grid.resortAtOnce);
     if (const Json* records = inner.array("pinnedRecords"))
         for (std::size_t i = 0; i < std::min<std::size_t>(records->size(), 20); ++i) {
             const std::string where = fmt::format("grid/pinnedRecords/{}", i);
@@ -325,10 +465,11 @@ std::string toJson(const Design& design) {
     if (!design.source.query.empty()) out["source"]["query"] = design.source.query;
     out["grid"] = jsonOf(design.grid);
     out["sort"] = Json::array();
-    for (const SortDesign& key : design.sort)
-        out["sort"].push_back({{"field", key.field},
-                               {"direction", nameOf(kDirections, key.direction)},
-                               {"empties", nameOf(kEmpties, key.empties)}});
+    for (const SortDesign& key : design.sort) out["sort"].push_back(jsonOf(key));
+    putList(out, "filter", design.filter);
+    putList(out, "sortRules", design.sortRules);
+    putList(out, "operators", design.operators);
+    putList(out, "parameters", design.parameters);
     if (!design.tiers.empty()) out["tiers"] = Json::array();
     for (const TierDesign& tier : design.tiers) out["tiers"].push_back(jsonOf(tier));
     out["columns"] = Json::array();
@@ -377,7 +518,8 @@ Result<ReadDesign> designFromJson(std::string_view text) {
     if (const Json* grid = reader.object("grid")) readGrid(*grid, out.design.grid, out.findings);
     if (const Json* tiers = reader.array("tiers")) readTiers(*tiers, out.design, out.findings);
     if (const Json* columns = reader.array("columns")) readColumns(*columns, out.design, out.findings);
-    if (const Json* sort = reader.array("sort")) readSort(*sort, out.design, out.findings);
+    if (const Json* sort = reader.array("sort")) readSort(*sort, "sort", out.design.sort, out.findings);
+    readRules(reader, out.design, out.findings);
     out.design.unknown = reader.unknown();
     const std::vector<Finding> settled = settleTiers(out.design);
     out.findings.insert(out.findings.end(), settled.begin(), settled.end());

@@ -24,6 +24,7 @@ std::string mendingWords(const Finding& finding) {
         case Mending::RemoveColumn: return fmt::format("Take {} out", finding.subject);
         case Mending::RemoveSort: return fmt::format("Stop sorting by {}", finding.subject);
         case Mending::DropFormat: return fmt::format("Show {} by type", finding.subject);
+        case Mending::RemoveFilter: return "Take the condition away";
         case Mending::RemoveTier: return fmt::format("Take {} away", finding.subject);
     }
     return {};
@@ -41,6 +42,9 @@ void renameField(Design& design, const std::string& from, const std::string& to)
     }
     for (TierDesign& tier : design.tiers) rename(tier.lead);
     for (SortDesign& key : design.sort) rename(key.field);
+    for (FilterDesign& part : design.filter) rename(part.field);
+    for (SortRuleDesign& rule : design.sortRules)
+        for (SortDesign& key : rule.keys) rename(key.field);
 }
 
 }  // namespace
@@ -57,13 +61,19 @@ bool mend(Design& design, const Finding& finding) {
             removeColumns(design, {subject});
             break;
         case Mending::RemoveSort:
-            std::erase_if(design.sort, [&](const SortDesign& key) { return key.field == subject; });
+            std::erase_if(design.sort, [&](const SortDesign& key) {
+                return key.field == subject || (!key.rule.empty() && key.rule == subject) ||
+                       (!key.by.empty() && key.by == subject);
+            });
             break;
         case Mending::DropFormat:
             if (ColumnDesign* column = design.column(subject)) {
                 column->format.style = FormatStyle::Automatic;
                 column->format.pattern.clear();
             }
+            break;
+        case Mending::RemoveFilter:
+            std::erase_if(design.filter, [&](const FilterDesign& part) { return part.rule == subject; });
             break;
         case Mending::RemoveTier: dissolveTier(design, subject); break;
     }

@@ -22,6 +22,7 @@ enum class Mending {
     RemoveSort,    ///< stop sorting by `subject`
     DropFormat,    ///< show the column `subject` by type
     RemoveTier,    ///< take the tier `subject` away
+    RemoveFilter,  ///< take the condition whose rule is `subject` away
 };
 
 struct Finding {

@@ -13,6 +13,8 @@
 
 #include "core/base/near_name.h"
 #include "core/design/tier_tree.h"
+#include "core/rules/conversion.h"
+#include "core/rules/syntax.h"
 
 namespace jollyrow {
 namespace {
@@ -26,8 +28,8 @@ Alignment naturalAlignment(const PlannedColumn& column, Type type) {
 
 class Planner {
   public:
-    Planner(const Design& design, const TableSchema& schema, const ViewPlan* previous)
-        : design_(design), schema_(schema) {
+    Planner(const Design& design, const TableSchema& schema, const ViewPlan* previous, const Registered* registered)
+        : design_(design), schema_(schema), registered_(registered) {
         for (std::size_t i = 0; i < schema.fields.size(); ++i)
             fields_.emplace(schema.fields[i].name, static_cast<FieldIndex>(i));
         if (previous)
@@ -43,7 +45,8 @@ class Planner {
         for (const ColumnDesign& column : design_.columns) addColumn(column);
         placeBeneath();
         addTiers();
-        for (const SortDesign& key : design_.sort) addSort(key);
+        for (std::size_t i = 0; i < design_.sort.size(); ++i) addSort(design_.sort[i], static_cast<int>(i) + 1);
+        for (std::size_t i = 0; i < design_.filter.size(); ++i) addFilter(i);
         return std::move(plan_);
     }
 
@@ -214,36 +217,60 @@ class Planner {
         }
     }
 
-    void addSort(const SortDesign& key) {
-        auto field = find(key.field);
-        if (!field) {
+    void addSort(const SortDesign& key, int rank) {
+        const std::string& subject = !key.by.empty() ? key.by : !key.rule.empty() ? key.rule : key.field;
+        if (key.by.empty() && key.rule.empty() && !find(key.field)) {
             const auto column = designed_.find(key.field);
             return missing("sort/" + key.field, key.field,
                            column == designed_.end() ? std::nullopt : column->second->type, Mending::RemoveSort);
         }
-        // A look-up sorts as it reads: by the label.
-        if (const auto link = foreignKeyOf(schema_, key.field)) {
-            const auto column = designed_.find(key.field);
-            const std::string label = column != designed_.end() && !column->second->label.empty()
-                                          ? column->second->label
-                                          : schema_.foreignKeys[*link].label;
-            if (const auto labelled = label.empty() ? std::nullopt : find(key.field + "." + label)) field = labelled;
-        }
-        const Type type = schema_.field(*field).type;
-        if (type == Type::Binary || type == Type::NumberList)
+        auto terms = sortTermsOf(design_, key, schema_, registered_);
+        if (!terms) {
             plan_.findings.push_back(
-                {Severity::Problem,
-                 "sort/" + key.field,
-                 fmt::format("{} holds {}, which has no order; it does not sort.", key.field, article(type)),
-                 {},
-                 Mending::RemoveSort,
-                 key.field});
-        else
-            plan_.sort.push_back({*field, key.direction, key.empties});
+                {Severity::Problem, "sort/" + subject, terms.error().message, {}, Mending::RemoveSort, subject});
+            return;
+        }
+        plan_.sort.insert(plan_.sort.end(), terms->begin(), terms->end());
+        const std::string& shown = !key.field.empty() ? key.field : fieldSortedBy(key);
+        if (const auto field = find(shown)) plan_.sortMarks.push_back({*field, rank, key.direction});
+    }
+
+    /// The column whose heading sorts by this key's rule.
+    const std::string& fieldSortedBy(const SortDesign& key) const {
+        static const std::string kNone;
+        for (const ColumnDesign& column : design_.columns)
+            if (!key.by.empty() && column.sortBy == key.by) return column.field;
+        return kNone;
+    }
+
+    void addFilter(std::size_t index) {
+        const FilterDesign& part = design_.filter[index];
+        if (!part.on) return;
+        FilterTerm term{part.rule, nullptr};
+        BindOptions options;
+        options.expected = RuleKind::Boolean;
+        auto program = compileRule(part.rule, schema_, vocabularyOf(design_, registered_), options);
+        if (!program) {
+            plan_.findings.push_back({Severity::Problem,
+                                      fmt::format("filter/{}", index),
+                                      fmt::format("The condition {} cannot be used and filters nothing. {}", part.rule,
+                                                  program.error().message),
+                                      {},
+                                      Mending::RemoveFilter,
+                                      part.rule});
+            return;
+        }
+        term.program = std::move(*program);
+        for (const FieldIndex field : term.program->fields)
+            if (std::find(plan_.filterMarks.begin(), plan_.filterMarks.end(), field) == plan_.filterMarks.end())
+                plan_.filterMarks.push_back(field);
+        plan_.filter.push_back(std::move(term));
+        plan_.filterParts.push_back(index);
     }
 
     const Design& design_;
     const TableSchema& schema_;
+    const Registered* registered_;
     std::unordered_map<std::string, FieldIndex> fields_;
     std::unordered_map<std::string, const PlannedColumn*> known_;
     std::unordered_map<std::string, const ColumnDesign*> designed_;
@@ -316,10 +343,20 @@ std::vector<std::string> relatedFields(const Design& design, const TableSchema& 
                 if (!typed) add(labelOf(design, schema, name));
             });
     }
-    for (const SortDesign& key : design.sort) {
+    const auto addRule = [&](const std::string& rule) {
+        if (rule.empty()) return;
+        for (const std::string& name : columnsNamed(rule)) add(name);
+    };
+    const auto addKey = [&](const SortDesign& key) {
         add(key.field);
         add(labelOf(design, schema, key.field));
-    }
+        addRule(key.rule);
+    };
+    for (const SortDesign& key : design.sort) addKey(key);
+    for (const SortRuleDesign& rule : design.sortRules)
+        for (const SortDesign& key : rule.keys) addKey(key);
+    for (const FilterDesign& part : design.filter) addRule(part.rule);
+    for (const ColumnDesign& column : design.columns) addRule(column.rule);
     return related;
 }
 
@@ -329,11 +366,90 @@ void addFieldsRead(const ViewPlan& plan, std::vector<bool>& wanted) {
         if (column.label) wanted[raw(*column.label)] = true;
         for (const FieldIndex field : column.formatter->fieldsRead()) wanted[raw(field)] = true;
     }
-    for (const SortKey& key : plan.sort) wanted[raw(key.field)] = true;
+    for (const SortTerm& term : plan.sort)
+        for (const FieldIndex field : fieldsOf(term)) wanted[raw(field)] = true;
+    for (const FilterTerm& term : plan.filter)
+        for (const FieldIndex field : term.program->fields) wanted[raw(field)] = true;
 }
 
-ViewPlan planOf(const Design& design, const TableSchema& schema, const ViewPlan* previous) {
-    return Planner(design, schema, previous).run();
+namespace {
+
+/// One key that is a field or a rule.
+Result<SortTerm> plainTerm(const Design& design, const SortDesign& key, const TableSchema& schema,
+                           const Registered* registered) {
+    SortTerm term;
+    term.direction = key.direction;
+    term.empties = key.empties;
+    term.text = {key.natural, key.strength, design.locale};
+    term.values = key.values;
+    if (!key.rule.empty()) {
+        auto program = compileRule(key.rule, schema, vocabularyOf(design, registered));
+        if (!program)
+            return Error{program.error().code,
+                         fmt::format("The sort key {} cannot be used. {}", key.rule, program.error().message),
+                         program.error().where};
+        term.program = std::move(*program);
+        term.rule = key.rule;
+    } else {
+        term.field = schema.find(key.field);
+        if (!term.field) return Error{ErrorCode::NotFound, fmt::format("{} has no column {}.", schema.name, key.field)};
+        // A look-up sorts as it reads: by the label.
+        const std::string label = key.values.empty() ? labelOf(design, schema, key.field) : std::string();
+        if (const auto labelled = label.empty() ? std::nullopt : schema.find(label)) term.field = labelled;
+        const Type type = schema.field(*term.field).type;
+        if (type == Type::Binary || type == Type::NumberList)
+            return Error{ErrorCode::Unsupported,
+                         fmt::format("{} holds {}, which has no order; it does not sort.", key.field, article(type))};
+    }
+    if (!key.comparator.empty()) {
+        const auto* known = registered ? &registered->comparators : nullptr;
+        for (std::size_t i = 0; known && i < known->size(); ++i)
+            if ((*known)[i]->name == key.comparator) term.comparator = (*known)[i];
+        if (!term.comparator)
+            return Error{ErrorCode::NotFound,
+                         fmt::format("The application has registered no comparator {}.", key.comparator)};
+    }
+    return term;
+}
+
+}  // namespace
+
+Result<std::vector<SortTerm>> sortTermsOf(const Design& design, const SortDesign& key, const TableSchema& schema,
+                                          const Registered* registered) {
+    std::string by = key.by;
+    if (by.empty() && key.rule.empty())
+        if (const ColumnDesign* column = design.column(key.field)) by = column->sortBy;
+    std::vector<SortDesign> keys{key};
+    if (!by.empty()) {
+        const SortRuleDesign* rule = design.sortRule(by);
+        if (!rule) return Error{ErrorCode::NotFound, fmt::format("There is no sort rule called {}.", by)};
+        keys = rule->keys;
+        if (key.direction == Direction::Descending)
+            for (SortDesign& one : keys)
+                one.direction = one.direction == Direction::Ascending ? Direction::Descending : Direction::Ascending;
+    }
+    std::vector<SortTerm> terms;
+    for (const SortDesign& one : keys) {
+        auto term = plainTerm(design, one, schema, registered);
+        if (!term) return term.error();
+        terms.push_back(std::move(*term));
+    }
+    return terms;
+}
+
+std::map<std::string, RuleValue> parametersOf(const Design& design) {
+    std::map<std::string, RuleValue> values;
+    for (const ParameterDesign& parameter : design.parameters) {
+        if (parameter.value.empty()) continue;
+        const auto value = convertedConstant(parameter.value, ruleKindOf(parameter.type));
+        if (value) values.emplace(parameter.name, *value);
+    }
+    return values;
+}
+
+ViewPlan planOf(const Design& design, const TableSchema& schema, const ViewPlan* previous,
+                const Registered* registered) {
+    return Planner(design, schema, previous, registered).run();
 }
 
 }  // namespace jollyrow

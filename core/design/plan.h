@@ -10,10 +10,11 @@
 #include <vector>
 
 #include "core/columns/schema.h"
-#include "core/columns/sort_key.h"
 #include "core/design/design.h"
 #include "core/design/finding.h"
+#include "core/design/operators.h"
 #include "core/formats/formatter.h"
+#include "core/rows/rowline.h"
 
 namespace jollyrow {
 
@@ -47,8 +48,18 @@ struct ViewPlan {
     std::vector<PlannedTier> tiers;      ///< level by level, in the order of their columns
     int tierLevels = 0;
     int recordLines = 1;
-    std::vector<SortKey> sort;
-    std::vector<bool> wanted;  ///< by field: must be loaded
+    std::vector<SortTerm> sort;
+    std::vector<FilterTerm> filter;        ///< of the parts that are on and make sense
+    std::vector<std::size_t> filterParts;  ///< by term: its index in the design's filter
+    /// What headings show: the field of each key of the design's sort that is one, with its number and direction.
+    struct SortMark {
+        FieldIndex field{};
+        int rank = 1;
+        Direction direction = Direction::Ascending;
+    };
+    std::vector<SortMark> sortMarks;
+    std::vector<FieldIndex> filterMarks;  ///< fields that some condition reads
+    std::vector<bool> wanted;             ///< by field: must be loaded
     std::vector<Finding> findings;
 };
 
@@ -56,13 +67,20 @@ struct ViewPlan {
 /// wrong format becomes one, and the column is shown by type. Formatters of `previous` are used again where they fit.
 /// Requires: the design's tiers are settled (settleTiers), else columns of one tier may be shown apart. O(columns *
 /// tiers).
-ViewPlan planOf(const Design& design, const TableSchema& schema, const ViewPlan* previous = nullptr);
+ViewPlan planOf(const Design& design, const TableSchema& schema, const ViewPlan* previous = nullptr,
+                const Registered* registered = nullptr);
 
 /// Related fields ("vessel.name") that a design shows, sorts by or writes into messages, labels of its look-ups
 /// included; each once, in the order met. `schema` is the table's own.
 std::vector<std::string> relatedFields(const Design& design, const TableSchema& schema);
 
-/// Marks the fields that a plan's columns and sort keys read. Requires: `wanted` has one entry a field.
+/// The terms of one key of a design: several for a named rule. The error says what is wrong.
+Result<std::vector<SortTerm>> sortTermsOf(const Design& design, const SortDesign& key, const TableSchema& schema,
+                                          const Registered* registered = nullptr);
+/// Parameters at opening, read by their types; those that cannot be read are left out.
+std::map<std::string, RuleValue> parametersOf(const Design& design);
+
+/// Marks the fields that a plan's columns, conditions and sort keys read. Requires: `wanted` has one entry a field.
 void addFieldsRead(const ViewPlan& plan, std::vector<bool>& wanted);
 
 /// The foreign key of one field, as an index into schema.foreignKeys.

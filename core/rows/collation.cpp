@@ -23,12 +23,22 @@ struct KeyRef {
     std::uint32_t index = 0;
 };
 
+UCollator* opened(const TextOrder& order) {
+    UErrorCode status = U_ZERO_ERROR;
+    UCollator* collator = ucol_open(order.locale.c_str(), &status);
+    if (U_FAILURE(status)) return nullptr;
+    status = U_ZERO_ERROR;
+    if (order.natural) ucol_setAttribute(collator, UCOL_NUMERIC_COLLATION, UCOL_ON, &status);
+    if (order.strength == TextStrength::IgnoreCase) ucol_setStrength(collator, UCOL_SECONDARY);
+    if (order.strength == TextStrength::Letters || order.strength == TextStrength::IgnoreAccents)
+        ucol_setStrength(collator, UCOL_PRIMARY);
+    if (order.strength == TextStrength::IgnoreAccents) ucol_setAttribute(collator, UCOL_CASE_LEVEL, UCOL_ON, &status);
+    return collator;
+}
+
 class Collator {
   public:
-    Collator() {
-        UErrorCode status = U_ZERO_ERROR;
-        collator_ = ucol_open("", &status);
-    }
+    explicit Collator(const TextOrder& order) : collator_(opened(order)) {}
     ~Collator() { ucol_close(collator_); }
     Collator(const Collator&) = delete;
     Collator& operator=(const Collator&) = delete;
@@ -61,10 +71,10 @@ std::uint64_t prefixOf(std::string_view key) {
 
 }  // namespace
 
-Result<std::shared_ptr<const TextRanks>> rankText(const Column& column, const Cancel& cancel) {
+Result<std::shared_ptr<const TextRanks>> rankText(const Column& column, const TextOrder& order, const Cancel& cancel) {
     const auto* dictionary = std::get_if<TextDictionary>(&column.storage());
     const TextArena& arena = dictionary ? dictionary->distinct : std::get<TextArena>(column.storage());
-    const Collator collator;
+    const Collator collator(order);
     if (!collator.usable()) return Error{ErrorCode::Io, "The text collation data of this system could not be opened."};
     std::string keys;
     std::vector<KeyRef> refs(arena.size());
@@ -92,15 +102,29 @@ Result<std::shared_ptr<const TextRanks>> rankText(const Column& column, const Ca
     return std::shared_ptr<const TextRanks>(std::move(result));
 }
 
-Result<std::shared_ptr<const TextRanks>> RankCache::ranksOf(const Column& column, const Cancel& cancel) {
+TextComparator::TextComparator(const TextOrder& order) : collator_(opened(order)) {}
+TextComparator::~TextComparator() { ucol_close(static_cast<UCollator*>(collator_)); }
+
+int TextComparator::compare(std::string_view a, std::string_view b) const {
+    if (!collator_) return a.compare(b);
+    UErrorCode status = U_ZERO_ERROR;
+    const auto length = [](std::string_view text) {
+        return static_cast<std::int32_t>(std::min<std::size_t>(text.size(), 1 << 20));
+    };
+    return ucol_strcollUTF8(static_cast<UCollator*>(collator_), a.data(), length(a), b.data(), length(b), &status);
+}
+
+Result<std::shared_ptr<const TextRanks>> RankCache::ranksOf(const Column& column, const TextOrder& order,
+                                                            const Cancel& cancel) {
+    const std::pair key(column.id(), order);
     {
         const std::lock_guard lock(mutex_);
-        if (const auto found = byColumn_.find(column.id()); found != byColumn_.end()) return found->second;
+        if (const auto found = byColumn_.find(key); found != byColumn_.end()) return found->second;
     }
-    auto ranks = rankText(column, cancel);
+    auto ranks = rankText(column, order, cancel);
     if (!ranks) return ranks;
     const std::lock_guard lock(mutex_);
-    byColumn_.insert_or_assign(column.id(), *ranks);
+    byColumn_.insert_or_assign(key, *ranks);
     if (byColumn_.size() > kKept) byColumn_.erase(byColumn_.begin());
     return ranks;
 }

@@ -117,7 +117,7 @@ Result<KeyCodes> codesOf(const SortColumn& key, std::size_t rows, RankCache& cac
             },
             column.storage());
     } else {
-        auto ranks = cache.ranksOf(column, cancel);
+        auto ranks = cache.ranksOf(column, key.text, cancel);
         if (!ranks) return ranks.error();
         codes.ranks = *ranks;
         codes.high = codes.ranks->distinct == 0 ? 0 : codes.ranks->distinct - 1;

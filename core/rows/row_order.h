@@ -24,6 +24,7 @@ struct SortColumn {
     std::shared_ptr<const Column> column;
     Direction direction = Direction::Ascending;
     Empties empties = Empties::Last;
+    TextOrder text = {};
 };
 
 /// Stable: records equal on all keys keep their bound order, in either direction.

@@ -1,61 +1,104 @@
 // SPDX-License-Identifier: MIT
+// Filter and Sort commute, so both work on all records: conditions give sets, keys give one order, and the lines are
+// the records of that order that are in the sets. A keystroke in a filter then costs its condition and one pass over
+// the kept order; a changed key costs the sort. Covered by tests/rows/filter_test.cpp and order_test.cpp.
 #include "core/rows/rowline.h"
-
-#include <fmt/format.h>
 
 #include <algorithm>
 #include <chrono>
 
-#include "core/columns/column_builder.h"
-
 namespace jollyrow {
 namespace {
 
-void addValue(ColumnChunk& chunk, const Value& value) {
-    struct Adder {
-        ColumnChunk& chunk;
-        void operator()(Empty) const { chunk.addEmpty(); }
-        void operator()(bool v) const { chunk.addInteger(v ? 1 : 0); }
-        void operator()(std::int64_t v) const { chunk.addInteger(v); }
-        void operator()(Decimal v) const {
-            const auto fitted = rescaledExactly(v, chunk.scale);
-            fitted ? chunk.addInteger(fitted->mantissa) : chunk.addMisfit(toString(v));
-        }
-        void operator()(double v) const { chunk.addReal(v); }
-        void operator()(const std::string& v) const { chunk.addText(v); }
-        void operator()(Date v) const { chunk.addInteger(v.days); }
-        void operator()(Time v) const { chunk.addInteger(v.micros); }
-        void operator()(Timestamp v) const { chunk.addInteger(v.micros); }
-        void operator()(const Bytes& v) const { chunk.addText(v.data); }
-    };
-    std::visit(Adder{chunk}, value);
-}
-
-bool touches(const Edits* edits, FieldIndex field) {
-    if (!edits) return false;
-    return std::any_of(edits->cells().begin(), edits->cells().end(),
-                       [field](const auto& cell) { return cell.first.second == field; });
+double millisecondsSince(std::chrono::steady_clock::time_point begun) {
+    return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
 }
 
 }  // namespace
 
-std::shared_ptr<const Column> Rowline::edited(const Table& table, const Edits* edits, FieldIndex field) {
-    const auto& column = table.columns[raw(field)];
-    if (!touches(edits, field)) return column;
-    constexpr std::size_t kChunk = 16384;
-    ColumnBuilder builder(column->type(), column->scale());
-    builder.reserve(column->size());
-    ColumnChunk chunk;
-    for (std::size_t start = 0; start < column->size(); start += kChunk) {
-        chunk.reset(column->type(), column->scale(), builder.prefersArena());
-        for (std::size_t i = start; i < std::min(start + kChunk, column->size()); ++i) {
-            const auto row = static_cast<SourceRow>(i);
-            const CellEdit* edit = edits->find(row, field);
-            addValue(chunk, edit ? edit->value : column->value(row));
+EvaluationInput Rowline::evaluationInput(const RowlineInput& input) {
+    EvaluationInput out;
+    out.table = input.table;
+    out.edits = input.edits;
+    out.parameters = input.parameters;
+    out.today = input.today;
+    out.now = input.now;
+    out.folds = &folds_;
+    return out;
+}
+
+Result<std::shared_ptr<const RecordSet>> Rowline::setFor(const FilterTerm& term, const RowlineInput& input,
+                                                         const Cancel& cancel) {
+    std::vector<std::uint64_t> columns;
+    for (const FieldIndex field : term.program->fields)
+        columns.push_back(input.table->column(field) ? input.table->column(field)->id() : 0);
+    std::map<std::string, RuleValue> parameters;
+    for (const auto& parameter : term.program->parameters)
+        if (const auto found = input.parameters.find(parameter.name); found != input.parameters.end())
+            parameters.insert(*found);
+    const auto kept = std::find_if(sets_.begin(), sets_.end(), [&](const KeptSet& k) {
+        return k.term == term && k.columns == columns && k.parameters == parameters && k.today == input.today &&
+               k.rows == input.table->rows;
+    });
+    if (kept != sets_.end()) {
+        const auto changed = changedRecords(kept->edits.get(), input.edits.get(), term.program->fields);
+        if (!changed.empty() && (changed.size() > 1000 || !term.program->windows.empty())) {
+            sets_.erase(kept);
+        } else {
+            if (!changed.empty()) {
+                filterDidWork_ = true;
+                auto again = rowsWhereAgain(*kept->set, changed, term.program, evaluationInput(input));
+                if (!again) return again.error();
+                kept->set = std::move(*again);
+            }
+            kept->edits = input.edits;
+            sets_.splice(sets_.begin(), sets_, kept);
+            return sets_.front().set;
         }
-        builder.append(chunk);
     }
-    return builder.share();
+    filterDidWork_ = true;
+    auto made = rowsWhere(term.program, evaluationInput(input), cancel);
+    if (!made) return made.error();
+    sets_.push_front(
+        {term, std::move(columns), std::move(parameters), input.today, input.table->rows, input.edits, *made});
+    if (sets_.size() > kKeptSets) sets_.pop_back();
+    return made;
+}
+
+Result<std::vector<std::shared_ptr<const RecordSet>>> Rowline::setsFor(const RowlineInput& input,
+                                                                       std::optional<std::size_t> leftOut,
+                                                                       const Cancel& cancel) {
+    std::vector<std::shared_ptr<const RecordSet>> sets;
+    for (std::size_t i = 0; i < input.filter.size(); ++i) {
+        if (leftOut == i) continue;
+        auto set = setFor(input.filter[i], input, cancel);
+        if (!set) return set.error();
+        sets.push_back(std::move(*set));
+    }
+    return sets;
+}
+
+Result<std::shared_ptr<const RecordSet>> Rowline::rowsWithout(const RowlineInput& input,
+                                                              std::optional<std::size_t> leftOut,
+                                                              const Cancel& cancel) {
+    auto sets = setsFor(input, leftOut, cancel);
+    if (!sets) return sets.error();
+    return intersection(*sets, input.table->rows);
+}
+
+Result<std::shared_ptr<const PickList>> Rowline::pickList(const RowlineInput& input, FieldIndex field,
+                                                          std::optional<std::size_t> leftOut, const TextOrder& order,
+                                                          const Cancel& cancel) {
+    const Column* column = input.table->column(field);
+    if (!column) return Error{ErrorCode::NotFound, "This column is not loaded yet."};
+    const bool all = input.filter.empty() || (input.filter.size() == 1 && leftOut == 0);
+    std::shared_ptr<const RecordSet> set;
+    if (!all) {
+        auto rows = rowsWithout(input, leftOut, cancel);
+        if (!rows) return rows.error();
+        set = std::move(*rows);
+    }
+    return pickListOf(*column, field, input.edits.get(), set.get(), order, pickRanks_, cancel);
 }
 
 Result<std::shared_ptr<const Snapshot>> Rowline::run(const RowlineInput& input, const Cancel& cancel) {
@@ -65,41 +108,50 @@ Result<std::shared_ptr<const Snapshot>> Rowline::run(const RowlineInput& input, 
     snapshot->edits = input.edits;
     const auto rows = static_cast<std::int64_t>(input.table->rows);
     snapshot->source = {rows, rows, input.loadMilliseconds};
-    snapshot->filter = snapshot->sort = snapshot->group = snapshot->summaries = {rows, rows, 0};
-    if (input.sort.empty()) return std::shared_ptr<const Snapshot>(std::move(snapshot));
 
-    std::vector<std::uint64_t> ids;
-    bool editsMatter = false;
-    for (const SortKey& key : input.sort) {
-        const Column* column = input.table->column(key.field);
-        const FieldSchema& field = input.table->schema.field(key.field);
-        if (!column || field.type == Type::Binary || field.type == Type::NumberList)
-            return Error{ErrorCode::Unsupported,
-                         fmt::format("{} holds {}, which has no order.", field.name, article(field.type))};
-        ids.push_back(column->id());
-        editsMatter = editsMatter || touches(input.edits.get(), key.field);
+    std::shared_ptr<const RecordSet> set;
+    snapshot->filter = {rows, rows, 0};
+    if (!input.filter.empty()) {
+        const auto begun = std::chrono::steady_clock::now();
+        filterDidWork_ = false;
+        auto sets = setsFor(input, std::nullopt, cancel);
+        if (!sets) return sets.error();
+        // The very same sets as last time give the very same lines.
+        set = sets->size() == 1 ? sets->front() : intersection(*sets, input.table->rows);
+        if (sets->size() > 1 && shownSet_ && shownSet_->bits == set->bits) set = shownSet_;
+        snapshot->filter.rowsOut = static_cast<std::int64_t>(set->count);
+        snapshot->filter.failed = static_cast<std::int64_t>(set->failed);
+        snapshot->filter.firstFailed = set->firstFailed;
+        snapshot->filter.failure = set->failure;
+        if (filterDidWork_) filterReport_.milliseconds = millisecondsSince(begun);
+        snapshot->filter.milliseconds = filterReport_.milliseconds;
     }
-    const bool sameEdits = !editsMatter || keptEdits_ == input.edits;
-    if (keptOrder_ && keptSort_ == input.sort && keptColumns_ == ids && sameEdits && keptRows_ == input.table->rows) {
-        snapshot->order = keptOrder_;
-        snapshot->sort = keptReport_;
-        return std::shared_ptr<const Snapshot>(std::move(snapshot));
-    }
+    const std::int64_t left = snapshot->filter.rowsOut;
+    snapshot->sort = snapshot->group = snapshot->summaries = {left, left, 0};
+
     const auto begun = std::chrono::steady_clock::now();
-    std::vector<SortColumn> columns;
-    for (const SortKey& key : input.sort)
-        columns.push_back({edited(*input.table, input.edits.get(), key.field), key.direction, key.empties});
-    auto order = sortRows(columns, input.table->rows, ranks_, cancel);
-    if (!order) return order.error();
-    snapshot->order = *order;
-    snapshot->sort.milliseconds =
-        std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
-    keptSort_ = input.sort;
-    keptColumns_ = std::move(ids);
-    keptEdits_ = editsMatter ? input.edits : nullptr;
-    keptRows_ = input.table->rows;
-    keptOrder_ = *order;
-    keptReport_ = snapshot->sort;
+    std::shared_ptr<const RowOrder> order;
+    bool sorted = false;
+    if (!input.sort.empty()) {
+        auto made = sort_.run(input.sort, evaluationInput(input), cancel);
+        if (!made) return made.error();
+        order = std::move(*made);
+        sorted = sort_.didWork();
+    }
+    if (set) {
+        if (!shown_ || shownSet_ != set || shownFrom_ != order) {
+            shown_ = chosen(order.get(), *set);
+            shownSet_ = set;
+            shownFrom_ = order;
+        }
+        snapshot->order = shown_;
+    } else {
+        snapshot->order = order;
+    }
+    if (!input.sort.empty()) {
+        if (sorted) sortReport_.milliseconds = millisecondsSince(begun);
+        snapshot->sort.milliseconds = sortReport_.milliseconds;
+    }
     return std::shared_ptr<const Snapshot>(std::move(snapshot));
 }
 

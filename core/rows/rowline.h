@@ -3,40 +3,83 @@
 // Rowline: the path of the rows, Source -> Filter -> Sort -> Group -> Summaries, as pure stages whose products are kept
 // and recomputed from the first one whose input changed. Confined to the thread that calls run(), one at a time.
 
+#include <list>
+#include <map>
 #include <memory>
+#include <string>
 #include <vector>
 
 #include "core/base/cancel.h"
 #include "core/base/result.h"
-#include "core/columns/sort_key.h"
+#include "core/rows/pick_list.h"
+#include "core/rows/record_set.h"
 #include "core/rows/snapshot.h"
+#include "core/rows/sort_stage.h"
+#include "core/rules/sort_term.h"
 
 namespace jollyrow {
+
+/// One condition that records must meet.
+struct FilterTerm {
+    std::string rule;                        ///< its text, which names it
+    std::shared_ptr<const Program> program;  ///< never null, Boolean
+    bool operator==(const FilterTerm& other) const { return rule == other.rule; }
+};
 
 struct RowlineInput {
     std::shared_ptr<const Table> table;
     std::shared_ptr<const Edits> edits;
-    std::vector<SortKey> sort;
+    std::vector<FilterTerm> filter;  ///< all must hold
+    std::vector<SortTerm> sort;
+    std::map<std::string, RuleValue> parameters;
+    std::int32_t today = 0;
+    std::int64_t now = 0;
     double loadMilliseconds = 0;
     std::uint64_t generation = 0;
 };
 
 class Rowline final {
   public:
-    /// Fails only when cancelled or when a key has no order; the kept products stay as they were.
+    /// Fails only when cancelled, when a column is not loaded, or when a key has no order; the kept products stay.
     Result<std::shared_ptr<const Snapshot>> run(const RowlineInput& input, const Cancel& cancel);
+    /// The records that meet all conditions but the given one (an index into the filter of the input); all of them
+    /// for nullopt. What run() kept is used again.
+    Result<std::shared_ptr<const RecordSet>> rowsWithout(const RowlineInput& input, std::optional<std::size_t> leftOut,
+                                                         const Cancel& cancel);
+    /// The distinct values of a column under all conditions but one, for its pick list.
+    Result<std::shared_ptr<const PickList>> pickList(const RowlineInput& input, FieldIndex field,
+                                                     std::optional<std::size_t> leftOut, const TextOrder& order,
+                                                     const Cancel& cancel);
+    /// Rows evaluated for what follows, e.g. a preview: shares the folded texts.
+    EvaluationInput evaluationInput(const RowlineInput& input);
 
   private:
-    /// A column with the edits of its field written in; the column itself when there are none.
-    static std::shared_ptr<const Column> edited(const Table& table, const Edits* edits, FieldIndex field);
+    struct KeptSet {
+        FilterTerm term;
+        std::vector<std::uint64_t> columns;
+        std::map<std::string, RuleValue> parameters;
+        std::int32_t today = 0;
+        std::size_t rows = 0;
+        std::shared_ptr<const Edits> edits;
+        std::shared_ptr<const RecordSet> set;
+    };
+    Result<std::shared_ptr<const RecordSet>> setFor(const FilterTerm& term, const RowlineInput& input,
+                                                    const Cancel& cancel);
+    Result<std::vector<std::shared_ptr<const RecordSet>>> setsFor(const RowlineInput& input,
+                                                                  std::optional<std::size_t> leftOut,
+                                                                  const Cancel& cancel);
 
-    RankCache ranks_;
-    std::vector<SortKey> keptSort_;
-    std::vector<std::uint64_t> keptColumns_;  ///< ids of the columns the kept order was made from
-    std::shared_ptr<const Edits> keptEdits_;
-    std::size_t keptRows_ = 0;
-    std::shared_ptr<const RowOrder> keptOrder_;
-    StageReport keptReport_;
+    static constexpr std::size_t kKeptSets = 12;  ///< 1/8 byte a row each
+    FoldCache folds_;
+    RankCache pickRanks_;
+    std::list<KeptSet> sets_;  ///< the latest used first
+    bool filterDidWork_ = false;
+    StageReport filterReport_, sortReport_;
+    SortStage sort_;
+    // The last lines made: of these records in this order.
+    std::shared_ptr<const RecordSet> shownSet_;
+    std::shared_ptr<const RowOrder> shownFrom_;
+    std::shared_ptr<const RowOrder> shown_;
 };
 
 }  // namespace jollyrow

@@ -11,6 +11,7 @@
 #include "core/columns/edits.h"
 #include "core/columns/table.h"
 #include "core/rows/row_order.h"
+#include "core/rules/rule_type.h"
 
 namespace jollyrow {
 
@@ -22,6 +23,9 @@ struct StageReport {
     std::int64_t rowsIn = 0;
     std::int64_t rowsOut = 0;
     double milliseconds = 0;  ///< 0 when the stage passed its rows on untouched
+    std::int64_t failed = 0;  ///< records for which a rule of the stage gave an error
+    std::optional<SourceRow> firstFailed = std::nullopt;
+    CellState failure = CellState::Filled;  ///< what went wrong with the first of them
 };
 
 /// What stands on a line.

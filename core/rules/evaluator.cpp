@@ -399,7 +399,9 @@ EvaluatedCell cellOf(const Vector& vector, std::size_t i) {
 
 Result<EvaluatedCell> evaluateOne(const std::shared_ptr<const Program>& program, const EvaluationInput& input,
                                   SourceRow row) {
-    auto evaluation = Evaluation::prepare(program, input, Cancel());
+    EvaluationInput few = input;
+    few.forFew = true;
+    auto evaluation = Evaluation::prepare(program, few, Cancel());
     if (!evaluation) return evaluation.error();
     Runner runner(*evaluation);
     return cellOf(runner.run(raw(row), 1), 0);

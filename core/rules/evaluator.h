@@ -46,6 +46,7 @@ struct EvaluationInput {
     std::int32_t today = 0;                       ///< CURRENT_DATE, days since 1970-01-01
     std::int64_t now = 0;                         ///< LOCALTIMESTAMP
     FoldCache* folds = nullptr;
+    bool forFew = false;  ///< only a few records will be asked for: nothing is made ready for each distinct text
 };
 
 class Evaluation final {

@@ -64,6 +64,7 @@ std::vector<std::uint32_t> Evaluation::orderFor(std::uint32_t target) const {
 }
 
 Result<void> Evaluation::makeLifts(const Cancel& cancel) {
+    if (input_.forFew) return {};
     const auto& code = program_->code;
     std::vector<std::int64_t> source(code.size(), kNothing);
     for (std::size_t at = 0; at < code.size(); ++at) {

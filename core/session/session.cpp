@@ -7,7 +7,10 @@
 #include <fmt/format.h>
 
 #include <chrono>
+#include <ctime>
 
+#include "core/columns/civil.h"
+#include "core/rules/conversion.h"
 #include "core/session/schema_for.h"
 #include "core/session/worker.h"
 
@@ -87,6 +90,7 @@ Session::Session(Post post, SessionListener listener)
 Session::~Session() {
     cancelLoad_.request();
     cancelCompute_.request();
+    cancelPick_.request();
     cancelLookUp_.request();
     threads_->store.finish();
     threads_.reset();
@@ -103,7 +107,9 @@ Result<void> Session::open(Design design, const std::string& sourcePath) {
     schema_ = std::move(*schema);
     design_ = std::move(design);
     sourcePath_ = sourcePath;
-    plan_ = std::make_shared<ViewPlan>(planOf(design_, schema_));
+    plan_ = std::make_shared<ViewPlan>(planOf(design_, schema_, nullptr, registered_.get()));
+    parameters_ = parametersOf(design_);
+    bypassed_.clear();
     edits_ = std::make_shared<Edits>();
     serials_.clear();
     auto side = std::make_shared<StoreSide>();
@@ -128,20 +134,96 @@ Result<void> Session::open(Design design, const std::string& sourcePath) {
 
 void Session::setDesign(Design design) {
     if (design == design_) return;
+    const bool parametersChanged = design.parameters != design_.parameters;
     design_ = std::move(design);
+    if (parametersChanged) parameters_ = parametersOf(design_);
     const bool related = takeRelated();
-    auto plan = std::make_shared<ViewPlan>(planOf(design_, schema_, plan_.get()));
+    auto plan = std::make_shared<ViewPlan>(planOf(design_, schema_, plan_.get(), registered_.get()));
     bool missing = false;
     for (std::size_t i = 0; i < plan->wanted.size(); ++i)
         missing = missing || (plan->wanted[i] && !table_->columns[i] && table_->rows != 0);
-    // A key whose values are still to come sorts when they are there.
-    const bool keysLoaded = std::all_of(plan->sort.begin(), plan->sort.end(),
-                                        [&](const SortKey& key) { return table_->column(key.field) != nullptr; });
-    const bool sortChanged = plan->sort != plan_->sort;
+    const bool rowsChanged = plan->sort != plan_->sort || plan->filter != plan_->filter || parametersChanged;
     plan_ = std::move(plan);
     if (related && loading_) cancelLoad_.request();
     if (related || (missing && !loading_)) beginLoad(!table_->complete);
-    if (sortChanged && keysLoaded) recompute();
+    if (rowsChanged) recompute();
+}
+
+void Session::setParameter(const std::string& name, const Value& value) {
+    const auto known = std::find_if(design_.parameters.begin(), design_.parameters.end(),
+                                    [&](const ParameterDesign& p) { return p.name == name; });
+    if (known == design_.parameters.end()) return;
+    const RuleValue boxed = ruleValue(value);
+    const auto before = parameters_;
+    if (isEmpty(value))
+        parameters_.erase(name);
+    else if (const auto fitted = convertedConstant(boxed, ruleKindOf(known->type)))
+        parameters_.insert_or_assign(name, *fitted);
+    if (parameters_ != before) recompute();
+}
+
+void Session::setBypassed(Stage stage, bool bypassed) {
+    if (isBypassed(stage) == bypassed) return;
+    bypassed ? void(bypassed_.insert(stage)) : void(bypassed_.erase(stage));
+    recompute();
+}
+
+EvaluationInput Session::evaluationInput() const {
+    EvaluationInput input;
+    input.table = snapshot_ ? snapshot_->table : table_;
+    input.edits = edits_;
+    input.parameters = parameters_;
+    input.today = today();
+    input.now = now_;
+    return input;
+}
+
+/// The conditions and keys of a plan as far as they can be had now: a column that is still to come filters and sorts
+/// when it is there; an empty parameter restricts nothing.
+RowlineInput Session::rowlineInput(std::shared_ptr<const Table> table, std::shared_ptr<const Edits> edits,
+                                   const ViewPlan& plan) {
+    const auto loaded = [&](const std::vector<FieldIndex>& fields) {
+        return std::all_of(fields.begin(), fields.end(),
+                           [&](FieldIndex f) { return raw(f) < table->columns.size() && table->column(f); });
+    };
+    RowlineInput input;
+    for (const FilterTerm& term : plan.filter) {
+        const auto& used = term.program->parameters;
+        const bool bound =
+            std::all_of(used.begin(), used.end(), [&](const auto& p) { return parameters_.contains(p.name); });
+        if (!isBypassed(Stage::Filter) && bound && loaded(term.program->fields)) input.filter.push_back(term);
+    }
+    for (const SortTerm& term : plan.sort)
+        if (!isBypassed(Stage::Sort) && loaded(fieldsOf(term))) input.sort.push_back(term);
+    input.table = std::move(table);
+    input.edits = std::move(edits);
+    input.parameters = parameters_;
+    input.today = today();
+    input.now = now_;
+    input.loadMilliseconds = loadMilliseconds_;
+    return input;
+}
+
+void Session::pickList(FieldIndex field, std::optional<std::size_t> leftOut,
+                       std::function<void(const Result<std::shared_ptr<const PickList>>&)> done) {
+    RowlineInput input = rowlineInput(table_, edits_, *plan_);
+    // The part of the design as an index into the terms that are there.
+    std::optional<std::size_t> term;
+    if (leftOut && *leftOut < design_.filter.size())
+        for (std::size_t i = 0; i < input.filter.size(); ++i)
+            if (input.filter[i].rule == design_.filter[*leftOut].rule) term = i;
+    TextOrder order;
+    order.locale = design_.locale;
+    cancelPick_.request();
+    cancelPick_ = Cancel();
+    threads_->compute.run([this, input = std::move(input), field, term, order, cancel = cancelPick_,
+                           number = ++pickNumber_, done = std::move(done)] {
+        if (cancel.requested()) return;
+        auto list = threads_->rowline.pickList(input, field, term, order, cancel);
+        post_([this, number, list = std::move(list), done] {
+            if (number == pickNumber_) done(list);
+        });
+    });
 }
 
 Binding Session::binding() const { return bindingFor(design_, schema_); }
@@ -180,6 +262,12 @@ void Session::beginLoad(bool showParts) {
     cancelLoad_ = Cancel();
     loading_ = true;
     progress_ = {};
+    now_ = static_cast<std::int64_t>(today()) * kMicrosPerDay;
+    if (const std::time_t clock = std::time(nullptr); clock != std::time_t(-1)) {
+        std::tm local{};
+        localtime_r(&clock, &local);
+        now_ += (static_cast<std::int64_t>(local.tm_hour) * 3600 + local.tm_min * 60 + local.tm_sec) * 1'000'000;
+    }
     LoadRequest request;
     request.binding = binding();
     request.wanted = plan_->wanted;
@@ -224,7 +312,7 @@ void Session::take(std::shared_ptr<const Table> table, const LoadProgress& progr
         table_ = std::move(table);
         if (table_->schema.fields != schema_.fields) {
             schema_ = table_->schema;
-            plan_ = std::make_shared<const ViewPlan>(planOf(design_, schema_));
+            plan_ = std::make_shared<const ViewPlan>(planOf(design_, schema_, nullptr, registered_.get()));
         }
     }
     recompute();
@@ -259,9 +347,12 @@ void Session::recompute() {
     if (incoming_ && incoming_->schema.fields == schema_.fields)
         incomingPlan_ = plan_;  // the design may have changed
     else if (incoming_)
-        incomingPlan_ = std::make_shared<const ViewPlan>(planOf(design_, incoming_->schema));
-    const RowlineInput input{incoming_ ? incoming_ : table_, incoming_ ? carriedEdits(*incoming_, ignored) : edits_,
-                             (incoming_ ? incomingPlan_ : plan_)->sort, loadMilliseconds_, ++generation_};
+        incomingPlan_ =
+            std::make_shared<const ViewPlan>(planOf(design_, incoming_->schema, nullptr, registered_.get()));
+    RowlineInput input =
+        rowlineInput(incoming_ ? incoming_ : table_, incoming_ ? carriedEdits(*incoming_, ignored) : edits_,
+                     *(incoming_ ? incomingPlan_ : plan_));
+    input.generation = ++generation_;
     threads_->compute.run([this, input, cancel = cancelCompute_] {
         if (cancel.requested()) return;
         auto made = threads_->rowline.run(input, cancel);
@@ -323,7 +414,11 @@ void Session::edit(SourceRow row, FieldIndex field, Value value, std::string lab
     if (snapshot_->value(row, field) == value && (!existing || existing->state != EditState::Refused)) return;
     const Column* column = table_->column(field);
     if (!existing && column && column->misfit(row) && isEmpty(value)) return;
-    for (const SortKey& key : plan_->sort) orderIsStale_ = orderIsStale_ || key.field == field;
+    const auto reads = [field](const std::vector<FieldIndex>& fields) {
+        return std::find(fields.begin(), fields.end(), field) != fields.end();
+    };
+    for (const SortTerm& term : plan_->sort) orderIsStale_ = orderIsStale_ || reads(fieldsOf(term));
+    for (const FilterTerm& term : plan_->filter) orderIsStale_ = orderIsStale_ || reads(term.program->fields);
     CellEdit edit{std::move(value), stored(row, field), EditState::Saving, {}, std::move(label)};
     setEdits(edits_->with(row, field, std::move(edit)));
     send(row, field);
@@ -388,6 +483,7 @@ void Session::answered(std::uint64_t serial, const Result<WriteAnswer>& answer) 
         }
         setEdits(edits_->with(row, field, next));
         if (answer) readRelatedAgain(row, field);
+        if (answer && design_.grid.resortAtOnce && orderIsStale_) resort();
         if (listener_.onEditAnswered) listener_.onEditAnswered(row, field, next);
         return;
     }

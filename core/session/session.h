@@ -11,6 +11,7 @@
 #include <map>
 #include <memory>
 #include <optional>
+#include <set>
 #include <string>
 
 #include "core/base/cancel.h"
@@ -69,9 +70,26 @@ class Session final {
     void putBack(SourceRow row, FieldIndex field);
     /// Saves a refused edit again.
     void retry(SourceRow row, FieldIndex field);
-    /// True when edits have moved records out of the sort order; they stay until resort().
+    /// True when edits have moved records out of the sort order or the filter; they stay until resort().
     bool orderIsStale() const { return orderIsStale_; }
     void resort();
+
+    /// Functions for rules and comparators for sort keys, to be named in the design. Call before open().
+    void setRegistered(std::shared_ptr<const Registered> registered) { registered_ = std::move(registered); }
+    const Registered* registered() const { return registered_.get(); }
+    /// The value of `:name` in rules; Empty lifts the conditions that use it. Ignored when the design has no such
+    /// parameter or the value is of another type.
+    void setParameter(const std::string& name, const Value& value);
+    const std::map<std::string, RuleValue>& parameters() const { return parameters_; }
+    /// Leaves a stage (Filter or Sort) out for a moment, to compare; the design stays as it is.
+    void setBypassed(Stage stage, bool bypassed);
+    bool isBypassed(Stage stage) const { return bypassed_.contains(stage); }
+    /// The distinct values of a column under all conditions but that of `leftOut` (an index into the design's filter),
+    /// computed on a worker; `done` is called on the owner's thread. A newer request takes an older one's place.
+    void pickList(FieldIndex field, std::optional<std::size_t> leftOut,
+                  std::function<void(const Result<std::shared_ptr<const PickList>>&)> done);
+    /// What rules of the present design are evaluated with, for previews. The records are the snapshot's.
+    EvaluationInput evaluationInput() const;
     /// Edits not in the store: being saved, or refused.
     std::size_t unsavedEdits() const;
     /// The record with this key in the present table. O(rows).
@@ -96,6 +114,8 @@ class Session final {
     void answered(std::uint64_t serial, const Result<WriteAnswer>& answer);
     std::shared_ptr<const Edits> carriedEdits(const Table& to, std::map<Edits::Place, std::uint64_t>& serials) const;
     Value stored(SourceRow row, FieldIndex field) const;
+    RowlineInput rowlineInput(std::shared_ptr<const Table> table, std::shared_ptr<const Edits> edits,
+                              const ViewPlan& plan);
     bool takeRelated();
     void readRelatedAgain(SourceRow row, FieldIndex changed);
     Binding binding() const;
@@ -117,6 +137,12 @@ class Session final {
     std::uint64_t nextSerial_ = 1;
     std::shared_ptr<const Snapshot> snapshot_;
     bool orderIsStale_ = false;
+    std::shared_ptr<const Registered> registered_;
+    std::map<std::string, RuleValue> parameters_;
+    std::set<Stage> bypassed_;
+    std::int64_t now_ = 0;  ///< LOCALTIMESTAMP of rules: when the records were loaded
+    Cancel cancelPick_;
+    std::uint64_t pickNumber_ = 0;
 
     bool loading_ = false;
     bool loadIsWhole_ = false;  ///< all records are here, their snapshot is not yet

@@ -167,8 +167,10 @@ class OrderTest : public QObject {
         table->columns = {builder.share()};
         table->rows = 3;
         Rowline rowline;
-        RowlineInput input{
-            table, std::make_shared<Edits>(), {{FieldIndex{0}, Direction::Ascending, Empties::Last}}, 0, 1};
+        RowlineInput input;
+        input.table = table;
+        input.edits = std::make_shared<Edits>();
+        input.sort.emplace_back().field = FieldIndex{0};
         const auto first = rowline.run(input, Cancel());
         QCOMPARE(*(*first)->order, (RowOrder{1, 2, 0}));
         input.edits =

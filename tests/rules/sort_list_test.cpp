@@ -37,9 +37,11 @@ class SortListTest : public QObject {
         QTest::newRow("two words") << "work hours"
                                    << "!5 not expected";
         QTest::newRow("trailing comma") << "work,"
-                                        << "!5 column name is expected";
-        QTest::newRow("expression") << "hours + 1"
-                                    << "!6 not expected";
+                                        << "!5 a column, a value or a function is expected";
+        QTest::newRow("expression") << "CHAR_LENGTH(work) DESC NULLS LAST, number"
+                                    << "(CHAR_LENGTH(work)) down last; number up last";
+        QTest::newRow("wrong expression") << "number, hours + 1"
+                                          << "!8 takes a number";
         QTest::newRow("statement") << "work; DROP TABLE jobs"
                                    << "!4 not expected";
         QTest::newRow("nulls what") << "work NULLS DESC"
@@ -71,8 +73,8 @@ class SortListTest : public QObject {
         }
         QVERIFY2(parsed.ok(), parsed.ok() ? "" : parsed.error().message.c_str());
         QStringList written;
-        for (const SortKey& key : *parsed)
-            written << QString::fromStdString(schema.field(key.field).name) +
+        for (const SortTerm& key : *parsed)
+            written << QString::fromStdString(key.field ? schema.field(*key.field).name : "(" + key.rule + ")") +
                            (key.direction == Direction::Ascending ? " up" : " down") +
                            (key.empties == Empties::First ? " first" : " last");
         QCOMPARE(written.join("; "), keys);

@@ -154,7 +154,7 @@ class RandomWalkTest : public QObject {
         const auto& sort = grid.session().plan().sort;
         if (sort.empty()) return grid.snapshot()->order == nullptr;
         if (!grid.snapshot()->order) return false;
-        const Column* column = grid.snapshot()->table->column(sort[0].field);
+        const Column* column = grid.snapshot()->table->column(*sort[0].field);
         const auto rank = [&](std::int64_t line) -> std::pair<int, std::int64_t> {
             const SourceRow row = grid.snapshot()->line(static_cast<ViewLine>(line)).row;
             if (column->isEmpty(row)) return {1, 0};

@@ -1,0 +1,122 @@
+// SPDX-License-Identifier: MIT
+#include "core/rows/computed_column.h"
+
+#include <algorithm>
+
+#include "core/columns/civil.h"
+#include "core/columns/column_builder.h"
+#include "core/rules/conversion.h"
+
+namespace jollyrow {
+namespace {
+
+/// The largest scale, at most 18, at which every value fits 64 bits.
+int sharedScale(const std::vector<WideDecimal>& values) {
+    int scale = 0;
+    Int128 largest = 0;  // whole part
+    for (const WideDecimal& v : values) {
+        scale = std::max(scale, v.scale);
+        const Int128 whole = v.mantissa / widePower(v.scale);
+        largest = std::max(largest, whole < 0 ? -whole : whole);
+    }
+    scale = std::min(scale, Decimal::kMaxScale);
+    while (scale > 0 && largest >= widePower(18 - scale)) --scale;
+    return scale;
+}
+
+}  // namespace
+
+void addValue(ColumnChunk& chunk, const Value& value) {
+    struct Adder {
+        ColumnChunk& chunk;
+        void operator()(Empty) const { chunk.addEmpty(); }
+        void operator()(bool v) const { chunk.addInteger(v ? 1 : 0); }
+        void operator()(std::int64_t v) const { chunk.addInteger(v); }
+        void operator()(Decimal v) const {
+            const auto fitted = rescaledExactly(v, chunk.scale);
+            fitted ? chunk.addInteger(fitted->mantissa) : chunk.addMisfit(toString(v));
+        }
+        void operator()(double v) const { chunk.addReal(v); }
+        void operator()(const std::string& v) const { chunk.addText(v); }
+        void operator()(Date v) const { chunk.addInteger(v.days); }
+        void operator()(Time v) const { chunk.addInteger(v.micros); }
+        void operator()(Timestamp v) const { chunk.addInteger(v.micros); }
+        void operator()(const Bytes& v) const { chunk.addText(v.data); }
+    };
+    std::visit(Adder{chunk}, value);
+}
+
+Result<std::shared_ptr<const Column>> computedColumn(const std::shared_ptr<const Program>& program,
+                                                     const EvaluationInput& input, const Cancel& cancel) {
+    auto evaluation = Evaluation::prepare(program, input, cancel);
+    if (!evaluation) return evaluation.error();
+    Runner runner(*evaluation);
+    const RuleType type = program->type();
+    const std::size_t rows = input.table->rows;
+    const bool isSpan = type.kind == RuleKind::Interval;
+    const Type stored = isSpan ? Type::Integer : columnTypeOf(type.kind);
+    const bool varies =
+        type.kind == RuleKind::Decimal && (type.scale == RuleType::kVaries || type.scale > Decimal::kMaxScale);
+    std::vector<WideDecimal> wides;
+    std::vector<std::uint8_t> filled;
+    ColumnBuilder builder(stored, varies ? 0 : type.scale);
+    ColumnChunk chunk;
+    for (std::size_t begin = 0; begin < rows; begin += kBatch) {
+        if (cancel.requested()) return Error{ErrorCode::Cancelled, "Computing a column was cancelled."};
+        const std::size_t count = std::min(kBatch, rows - begin);
+        const Vector& v = runner.run(begin, count);
+        if (varies) {
+            for (std::size_t i = 0; i < count; ++i) {
+                filled.push_back(v.state(i) == CellState::Filled ? 1 : 0);
+                wides.push_back(filled.back() != 0 ? v.decimal(i) : WideDecimal{});
+            }
+            continue;
+        }
+        chunk.reset(stored, type.kind == RuleKind::Decimal ? type.scale : 0, builder.prefersArena());
+        for (std::size_t i = 0; i < count; ++i) {
+            if (v.state(i) != CellState::Filled) {
+                chunk.addEmpty();
+                continue;
+            }
+            const std::size_t at = v.at(i);
+            switch (type.kind) {
+                case RuleKind::Boolean: chunk.addInteger(v.booleans[at]); break;
+                case RuleKind::Real: chunk.addReal(v.reals[at]); break;
+                case RuleKind::Null:
+                case RuleKind::Text: chunk.addText(v.texts[at]); break;
+                case RuleKind::Interval: {
+                    const Interval& span = v.intervals[at];
+                    chunk.addInteger((static_cast<std::int64_t>(span.months) * 30 + span.days) * kMicrosPerDay +
+                                     span.micros);
+                    break;
+                }
+                case RuleKind::Decimal: {
+                    const auto fitted = rounded(v.decimal(i), type.scale);
+                    const auto whole = fitted ? toInteger({fitted->mantissa, 0}) : std::nullopt;
+                    whole ? chunk.addInteger(*whole) : chunk.addMisfit(toString(v.decimal(i)));
+                    break;
+                }
+                default: chunk.addInteger(v.integers[at]); break;
+            }
+        }
+        builder.append(chunk);
+    }
+    if (!varies) return builder.share();
+    const int scale = sharedScale(wides);
+    ColumnBuilder decimals(Type::Decimal, scale);
+    chunk.reset(Type::Decimal, scale, false);
+    for (std::size_t i = 0; i < rows; ++i) {
+        const auto fitted = filled[i] != 0 ? rounded(wides[i], scale) : std::nullopt;
+        const auto whole = fitted ? toInteger({fitted->mantissa, 0}) : std::nullopt;
+        if (whole)
+            chunk.addInteger(*whole);
+        else if (filled[i] != 0)
+            chunk.addMisfit(toString(wides[i]));
+        else
+            chunk.addEmpty();
+    }
+    decimals.append(chunk);
+    return decimals.share();
+}
+
+}  // namespace jollyrow

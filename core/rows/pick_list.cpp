@@ -1,0 +1,161 @@
+// SPDX-License-Identifier: MIT
+// A dictionary column is counted by code and ordered by the ranks that sorting keeps anyway; other columns are counted
+// in a hash table of their values. Covered by tests/rows/filter_test.cpp; cost in docs/bench.md.
+#include "core/rows/pick_list.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <unordered_map>
+
+#include "core/rules/conversion.h"
+
+namespace jollyrow {
+namespace {
+
+/// Calls visit(row) for each record of the set.
+template <class Visit>
+void forEachRow(const RecordSet* set, std::size_t rows, const Visit& visit) {
+    if (!set) {
+        for (std::size_t i = 0; i < rows; ++i) visit(i);
+        return;
+    }
+    for (std::size_t w = 0; w < set->bits.size(); ++w)
+        for (std::uint64_t word = set->bits[w]; word != 0; word &= word - 1)
+            visit(w * 64 + static_cast<std::size_t>(__builtin_ctzll(word)));
+}
+
+bool before(const Value& a, const Value& b) {
+    if (a.index() != b.index()) return a.index() < b.index();
+    if (const auto* v = std::get_if<std::int64_t>(&a)) return *v < std::get<std::int64_t>(b);
+    if (const auto* v = std::get_if<Decimal>(&a)) return *v < std::get<Decimal>(b);
+    if (const auto* v = std::get_if<double>(&a)) return *v < std::get<double>(b);
+    if (const auto* v = std::get_if<bool>(&a)) return *v < std::get<bool>(b);
+    if (const auto* v = std::get_if<Date>(&a)) return v->days < std::get<Date>(b).days;
+    if (const auto* v = std::get_if<Time>(&a)) return v->micros < std::get<Time>(b).micros;
+    if (const auto* v = std::get_if<Timestamp>(&a)) return v->micros < std::get<Timestamp>(b).micros;
+    return false;
+}
+
+void countDictionary(const Column& column, const TextDictionary& dictionary, const RecordSet* set,
+                     const TextRanks& ranks, PickList& out) {
+    std::vector<std::int64_t> counts(dictionary.distinct.size());
+    const std::uint32_t* codes = dictionary.codes.data();
+    if (column.emptyCount() == 0) {
+        forEachRow(set, column.size(), [&](std::size_t row) { ++counts[codes[row]]; });
+    } else {
+        forEachRow(set, column.size(), [&](std::size_t row) {
+            if (column.isEmpty(static_cast<SourceRow>(row)))
+                ++out.empties;
+            else
+                ++counts[codes[row]];
+        });
+    }
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> order;  // rank, code
+    order.reserve(counts.size());
+    for (std::uint32_t code = 0; code < counts.size(); ++code)
+        if (counts[code] != 0) order.emplace_back(ranks.ranks[code], code);
+    std::sort(order.begin(), order.end());
+    out.entries.reserve(order.size());
+    for (const auto& [rank, code] : order)
+        out.entries.push_back({std::string(dictionary.distinct.at(code)), counts[code]});
+}
+
+template <class Map>
+void countNumbers(const Column& column, const RecordSet* set, PickList& out) {
+    Map counts;
+    forEachRow(set, column.size(), [&](std::size_t i) {
+        const auto row = static_cast<SourceRow>(i);
+        if (column.isEmpty(row))
+            ++out.empties;
+        else if constexpr (std::is_same_v<typename Map::key_type, double>)
+            ++counts[column.real(row)];
+        else if constexpr (std::is_same_v<typename Map::key_type, std::string_view>)
+            ++counts[column.text(row)];
+        else
+            ++counts[column.integer(row)];
+    });
+    out.entries.reserve(counts.size());
+    for (const auto& [key, count] : counts) {
+        Value value;
+        if constexpr (std::is_same_v<typename Map::key_type, double>) {
+            value = key;
+        } else if constexpr (std::is_same_v<typename Map::key_type, std::string_view>) {
+            value = std::string(key);
+        } else {
+            switch (column.type()) {
+                case Type::Boolean: value = key != 0; break;
+                case Type::Decimal: value = Decimal{key, column.scale()}; break;
+                case Type::Date: value = Date{static_cast<std::int32_t>(key)}; break;
+                case Type::Time: value = Time{key}; break;
+                case Type::Timestamp: value = Timestamp{key}; break;
+                default: value = key; break;
+            }
+        }
+        out.entries.push_back({std::move(value), count});
+    }
+}
+
+/// Moves the counts of edited cells from what the table holds to what they show.
+void applyEdits(const Column& column, FieldIndex field, const Edits& edits, const RecordSet* set, PickList& out,
+                bool& unordered) {
+    for (const auto& [place, edit] : edits.cells()) {
+        if (place.second != field || raw(place.first) >= column.size()) continue;
+        if (set && !set->contains(raw(place.first))) continue;
+        const auto move = [&](const Value& value, std::int64_t by) {
+            if (isEmpty(value)) {
+                out.empties += by;
+                return;
+            }
+            const auto found = std::find_if(out.entries.begin(), out.entries.end(),
+                                            [&](const PickEntry& e) { return e.value == value; });
+            if (found != out.entries.end()) {
+                found->count += by;
+            } else if (by > 0) {
+                out.entries.push_back({value, by});
+                unordered = true;
+            }
+        };
+        move(column.value(place.first), -1);
+        move(edit.value, 1);
+    }
+    std::erase_if(out.entries, [](const PickEntry& e) { return e.count <= 0; });
+}
+
+}  // namespace
+
+Result<std::shared_ptr<const PickList>> pickListOf(const Column& column, FieldIndex field, const Edits* edits,
+                                                   const RecordSet* set, const TextOrder& order, RankCache& ranks,
+                                                   const Cancel& cancel) {
+    auto out = std::make_shared<PickList>();
+    out->records = static_cast<std::int64_t>(set ? set->count : column.size());
+    const auto* dictionary = std::get_if<TextDictionary>(&column.storage());
+    bool unordered = !dictionary;
+    if (dictionary) {
+        auto ranked = ranks.ranksOf(column, order, cancel);
+        if (!ranked) return ranked.error();
+        countDictionary(column, *dictionary, set, **ranked, *out);
+    } else if (column.type() == Type::Real) {
+        countNumbers<std::unordered_map<double, std::int64_t>>(column, set, *out);
+    } else if (isBytes(column.type())) {
+        countNumbers<std::unordered_map<std::string_view, std::int64_t>>(column, set, *out);
+    } else {
+        countNumbers<std::unordered_map<std::int64_t, std::int64_t>>(column, set, *out);
+    }
+    if (cancel.requested()) return Error{ErrorCode::Cancelled, "Stopped."};
+    if (edits) applyEdits(column, field, *edits, set, *out, unordered);
+    if (unordered) {
+        if (isBytes(column.type())) {
+            const TextComparator compare(order);
+            std::sort(out->entries.begin(), out->entries.end(), [&](const PickEntry& a, const PickEntry& b) {
+                return compare.compare(std::get<std::string>(a.value), std::get<std::string>(b.value)) < 0;
+            });
+        } else {
+            std::sort(out->entries.begin(), out->entries.end(),
+                      [](const PickEntry& a, const PickEntry& b) { return before(a.value, b.value); });
+        }
+    }
+    return std::shared_ptr<const PickList>(std::move(out));
+}
+
+}  // namespace jollyrow
