@@ -6,6 +6,10 @@
 #include "core/design/design_file.h"
 #include "core/design/tier_tree.h"
 #include "grid/grid_accessible.h"
+#include <QComboBox>
+
+#include "core/design/filter_entry.h"
+#include "grid/filter_row.h"
 #include "grid/grid_p.h"
 
 namespace jollyrow {
@@ -77,6 +81,60 @@ void Grid::changeDesign(const std::function<void(Design&)>& change) {
     change(next);
     setDesign(next);
 }
+
+Result<void> Grid::setFilter(const QString& name, const QString& rule) {
+    const std::string field = (QLatin1Char(':') + name).toStdString();  // no column is called so
+    Design next = design();
+    std::erase_if(next.filter, [&](const FilterDesign& part) { return part.field == field; });
+    if (!rule.trimmed().isEmpty()) {
+        BindOptions condition;
+        condition.expected = RuleKind::Boolean;
+        const auto program = compileRule(rule.toStdString(), d->session->schema(), vocabularyOf(next, d->session->registered()), condition);
+        if (!program) return program.error();
+        next.filter.push_back({rule.toStdString(), field, {}, true});
+    }
+    setDesign(next);
+    return {};
+}
+
+Result<void> Grid::setFilterEntry(const QString& field, const QString& entry) {
+    const auto condition = conditionFromEntry(entry.toStdString(), design(), d->session->schema(), field.toStdString());
+    if (!condition) return condition.error();
+    Design next = design();
+    std::erase_if(next.filter, [&](const FilterDesign& part) { return part.field == field.toStdString(); });
+    const std::string rule = ruleOf(*condition, d->session->schema());
+    if (!rule.empty()) next.filter.push_back({rule, field.toStdString(), entry.trimmed().toStdString(), true});
+    setDesign(next);
+    return {};
+}
+
+void Grid::filterBy(QComboBox* box, const QString& field) {
+    const auto apply = [this, field, control = QPointer<QComboBox>(box)] {
+        if (!control) return;
+        const QString value = control->currentIndex() <= 0 ? QString() : control->currentText();
+        if (const auto done = setFilterEntry(field, value.isEmpty() ? value : QStringLiteral("= ") + value); !done)
+            Q_EMIT failed(QString::fromStdString(done.error().message));
+    };
+    connect(box, &QComboBox::currentIndexChanged, this, apply);
+    apply();
+}
+
+void Grid::filterBy(QLineEdit* entry, const QString& field) {
+    const auto apply = [this, field, control = QPointer<QLineEdit>(entry)] {
+        if (!control) return;
+        if (const auto done = setFilterEntry(field, control->text()); !done)
+            Q_EMIT failed(QString::fromStdString(done.error().message));
+    };
+    connect(entry, &QLineEdit::textChanged, this, apply);
+    apply();
+}
+
+void Grid::clearFilters() { d->clearFilters(); }
+bool Grid::focusFilter(const QString& field) { return d->focusFilter(field); }
+void Grid::openPickList(const QString& field) { d->openPickList(field); }
+bool Grid::isTypingFilter() const { return d->typingFilter; }
+void Grid::setParameter(const QString& name, const Value& value) { d->session->setParameter(name.toStdString(), value); }
+QRect Grid::filterRect(const QString& field) const { return d->filterRow && d->filterRow->isVisibleTo(this) ? d->filterRow->cellRect(field) : QRect(); }
 
 GridColumn Grid::column(const QString& field) { return {*this, field.toStdString()}; }
 GridTier Grid::tier(const QString& name) { return {*this, name.toStdString()}; }

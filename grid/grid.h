@@ -55,6 +55,25 @@ class Grid : public QAbstractScrollArea {
     void setDesign(const Design& design);
     /// Sorts by these keys, most important first; empty for the bound order. Emits nothing.
     void setSort(const std::vector<SortDesign>& keys);
+    /// Shows only records that meet a condition of the rule language, besides what else is filtered; "" for none.
+    /// `name` tells it from other conditions set so: a combo box and an entry may each set their own. Fails, changing
+    /// nothing, when the condition makes no sense. Emits nothing.
+    Result<void> setFilter(const QString& name, const QString& rule);
+    /// What would be typed into the filter row of a column: `> 4`, `Otter*`; "" for none.
+    Result<void> setFilterEntry(const QString& field, const QString& entry);
+    /// Keeps a control's choice as the filter of a column: `grid.filterBy(box, "status")`. The first entry of a combo
+    /// box, and an empty line edit, filter nothing. The control is not owned; it may go at any time.
+    void filterBy(class QComboBox* box, const QString& field);
+    void filterBy(class QLineEdit* entry, const QString& field);
+    void clearFilters();
+    /// Puts the keys into the filter row at a column, showing the row when it is hidden.
+    bool focusFilter(const QString& field);
+    /// Opens the list of a column's values to pick from.
+    void openPickList(const QString& field);
+    /// True while designEdited() comes from typing in the filter row, so that undo takes it as one step.
+    bool isTypingFilter() const;
+    /// The value of `:name` in rules; an empty Value restricts nothing.
+    void setParameter(const QString& name, const Value& value);
     /// Changes the design in one go. Emits nothing.
     void changeDesign(const std::function<void(Design&)>& change);
     /// A column or header tier to be set: `grid.column("due_on").setFormat("EEE d MMM")`.
@@ -122,6 +141,8 @@ class Grid : public QAbstractScrollArea {
     /// The mark on a tier that folds it.
     QRect foldRect(const QString& name) const;
     QRect cellRect(std::int64_t line, const QString& field) const;
+    /// The entry of a column in the filter row.
+    QRect filterRect(const QString& field) const;
 
     QSize sizeHint() const override;
 

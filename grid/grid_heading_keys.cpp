@@ -219,6 +219,10 @@ void GridPrivate::fillColumnMenu(QMenu& menu, int column) {
             changeDesign(std::move(design), Grid::tr("Stop sorting"));
         });
     menu.addSeparator();
+    fillFilterMenu(*menu.addMenu(Grid::tr("Filter")), QString::fromStdString(field));
+    if (!session->design().grid.filterRow)
+        menu.addAction(Grid::tr("Show the filter row"), &grid, [this, field] { focusFilter(QString::fromStdString(field)); });
+    menu.addSeparator();
     menu.addAction(Grid::tr("Fit width exactly"), &grid, [this, field] { fitExactly({field}); });
     menu.addAction(Grid::tr("Pin left up to here"), &grid, [this, column] { pinUpTo(column, false); });
     menu.addAction(Grid::tr("Pin right from here"), &grid, [this, column] { pinUpTo(column, true); });

@@ -3,7 +3,7 @@
 // The inside of Grid. Not installed, no promise. One class, its work in one file per subject:
 // grid_view.cpp (layout, scrolling, frames), grid_fits.cpp (widths that contents need), grid_input.cpp (cells by mouse
 // and keys), grid_headings.cpp (headings by mouse), grid_heading_keys.cpp (headings by keys, menus, renaming),
-// grid_editing.cpp (editors and messages).
+// grid_editing.cpp (editors and messages), grid_filters.cpp (filter row and menus), grid_pick.cpp (pick lists).
 
 #include <QElapsedTimer>
 #include <QLineEdit>
@@ -11,6 +11,7 @@
 #include <QPointer>
 #include <QTimer>
 
+#include <map>
 #include <memory>
 #include <unordered_map>
 
@@ -22,9 +23,13 @@
 #include "grid/heading_landing.h"
 #include "grid/heading_painter.h"
 #include "grid/message_strip.h"
+#include "grid/pick_popup.h"
 #include "grid/visited_records.h"
 
 namespace jollyrow {
+
+class FilterRow;
+class PickPopup;
 
 class GridPrivate final {
   public:
@@ -47,7 +52,8 @@ class GridPrivate final {
     /// Of one line of a record, and of a record whose height is not automatic.
     int rowHeight() const;
     int recordHeight() const { return rowHeight() * std::max(1, session->plan().recordLines); }
-    int headerHeight() const { return headingLayout().height(); }
+    /// Headings and filter row.
+    int headerHeight() const { return headingLayout().height() + filterRowHeight(); }
     int bodyTop() const;
     int bodyBottom() const;
     bool hasAutomaticHeights() const;
@@ -121,6 +127,23 @@ class GridPrivate final {
         if (ColumnDesign* column = design.column(field)) change(*column);
         changeDesign(std::move(design), label.arg(headingOfField(session->design(), field)));
     }
+
+    // grid_filters.cpp
+    int filterRowHeight() const;
+    void layoutFilterRow();
+    void takeFilterEntry(const QString& field, const QString& text);
+    void setFilterAt(const QString& field, const std::string& rule, const std::string& entry);
+    void showFilterProblem();
+    void moveFilterFocus(const QString& field, int step);
+    /// Shows the row when it is hidden; false when the column is not shown.
+    bool focusFilter(const QString& field);
+    void fillFilterMenu(QMenu& menu, const QString& field);
+    void openFilterMenu(const QString& field, const QPoint& global);
+    void openFilterRowMenu(const QPoint& global);
+    void clearFilters();
+
+    // grid_pick.cpp
+    void openPickList(const QString& field);
 
     // grid_editing.cpp
     bool canEdit(int column) const;
@@ -204,6 +227,15 @@ class GridPrivate final {
     FieldIndex editorField{};
     QString editorLabel;  ///< of a look-up, as it was
     MessageStrip* strip = nullptr;
+
+    struct WrongEntry {
+        QString text, problem;
+    };
+    FilterRow* filterRow = nullptr;
+    std::map<std::string, WrongEntry> wrongEntries;  ///< by field: typed in the filter row and not understood
+    MessageStrip* filterProblem = nullptr;
+    bool typingFilter = false;
+    QPointer<PickPopup> pickPopup;
     QPointer<GoToEntry> goTo;
     VisitedRecords visited;
     bool revisiting = false;

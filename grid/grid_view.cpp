@@ -220,6 +220,8 @@ void GridPrivate::relayout() {
     placeEditor();
     showRefusal();
     grid.viewport()->update();
+    layoutFilterRow();
+    showFilterProblem();
 }
 
 void GridPrivate::syncBars() {
@@ -242,6 +244,7 @@ void GridPrivate::setScrollX(int x) {
     if (x == scrollX) return;
     scrollX = x;
     syncBars();
+    layoutFilterRow();
     placeEditor();
     showRefusal();
     grid.viewport()->update();
@@ -295,6 +298,9 @@ QString GridPrivate::emptyMessage() const {
     if (session->plan().columns.empty())
         return session->design().columns.empty() ? Grid::tr("Nothing is bound to this grid yet.")
                                                  : Grid::tr("No column is shown.");
+    const Snapshot& snapshot = *session->snapshot();
+    if (snapshot.source.rowsOut != 0 && snapshot.filter.rowsOut == 0)
+        return Grid::tr("None of %L1 records meets the conditions.").arg(snapshot.source.rowsOut);
     return Grid::tr("There are no records in %1.").arg(QString::fromStdString(session->schema().name));
 }
 

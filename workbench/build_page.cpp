@@ -7,11 +7,14 @@
 #include <QTimer>
 #include <QVBoxLayout>
 
+#include "core/design/condition.h"
 #include "core/design/make_design.h"
 #include "core/design/plan.h"
 #include "core/formats/text_format.h"
+#include "grid/filter_words.h"
 #include "grid/heading_landing.h"
 #include "workbench/columns_outline.h"
+#include "workbench/filter_popover.h"
 #include "workbench/fittings.h"
 #include "workbench/look.h"
 #include "workbench/rowline_bar.h"
@@ -41,6 +44,7 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
       rowline_(new RowlineBar(this)),
       outline_(new ColumnsOutline(this)),
       grid_(new Grid(this)),
+      words_(new FilterWords(*grid_, this)),
       fittings_(new Fittings(this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
@@ -52,7 +56,12 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     fittings_->setFixedWidth(kFittingsWidth);
     panels->addWidget(outline_);
     panels->addWidget(hairline(this));
-    panels->addWidget(grid_, 1);
+    auto* middle = new QVBoxLayout;
+    middle->setSpacing(0);
+    words_->setBuilderOffered(true);
+    middle->addWidget(words_);
+    middle->addWidget(grid_, 1);
+    panels->addLayout(middle, 1);
     panels->addWidget(hairline(this));
     panels->addWidget(fittings_);
     layout->addLayout(panels, 1);
@@ -62,8 +71,12 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     connect(&document_, &Document::cellWanted, this, &BuildPage::writeCell);
 
     connect(grid_, &Grid::designEdited, this,
-            [this](const QString& label) { document_.apply(grid_->design(), label); });
+            [this](const QString& label) {
+                document_.apply(grid_->design(), label, grid_->isTypingFilter() ? Joining::WithLastOfSameName : Joining::OwnStep);
+            });
     grid_->setDesigning(true);
+    connect(words_, &FilterWords::edited, this, [this](const QString& label) { document_.apply(grid_->design(), label); });
+    connect(words_, &FilterWords::builderWanted, this, [this] { openStation(Stage::Filter); });
     connect(grid_, &Grid::headingClicked, this, &BuildPage::extendSelection);
     connect(grid_, &Grid::tierClicked, this, &BuildPage::selectTier);
     connect(grid_, &Grid::headingDragged, this, [this](const QString& field, const QPoint& at) {
@@ -138,6 +151,7 @@ void BuildPage::documentChanged() {
     grid_->setDesignSelection(selected_, selectedTier_);
     outline_->setSelected(selected_, selectedTier_);
     if (sortPopover_) sortPopover_->setDesign(document_.design());
+    if (filterPopover_) filterPopover_->setDesign(document_.design());
     refreshOutline();
     refreshRowline();
     refreshFittings();
@@ -162,20 +176,42 @@ void BuildPage::refreshRowline() {
                                         : snapshot.source.rowsOut;
     source.milliseconds = snapshot.source.milliseconds;
 
+    const TableSchema& schema = grid_->session().schema();
+    Station filter;
+    filter.stage = Stage::Filter;
+    filter.rowsOut = snapshot.filter.rowsOut;
+    filter.milliseconds = snapshot.filter.milliseconds;
+    filter.isBypassed = grid_->session().isBypassed(Stage::Filter);
+    for (const FilterDesign& part : design.filter) {
+        if (!part.on) continue;
+        const Condition condition = conditionFrom(part.rule, schema, design);
+        filter.sentence += (filter.sentence.isEmpty() ? QString() : tr(", ")) + QString::fromStdString(sentenceOf(condition, schema, design));
+        const QString heading = headingOf(QString::fromStdString(part.field.empty() ? condition.field : part.field));
+        filter.words.push_back(heading);
+        filter.fields.push_back(QString::fromStdString(part.field.empty() ? condition.field : part.field));
+    }
+    filter.isIdle = filter.sentence.isEmpty();
+    if (filter.isIdle) filter.sentence = tr("every row");
+
     Station sort;
     sort.stage = Stage::Sort;
+    sort.isBypassed = grid_->session().isBypassed(Stage::Sort);
     sort.rowsOut = snapshot.sort.rowsOut;
     sort.milliseconds = snapshot.sort.milliseconds;
     sort.isIdle = design.sort.empty();
     sort.sentence = sort.isIdle ? tr("in the order of the database") : tr("by ");
     for (std::size_t i = 0; i < design.sort.size(); ++i) {
-        const QString heading = headingOf(QString::fromStdString(design.sort[i].field));
+        const SortDesign& key = design.sort[i];
+        const QString heading = !key.by.empty()     ? QString::fromStdString(key.by)
+                                : !key.title.empty() ? QString::fromStdString(key.title)
+                                : !key.rule.empty()  ? QString::fromStdString(key.rule)
+                                                     : headingOf(QString::fromStdString(key.field));
         sort.sentence += (i == 0 ? QString() : tr(", then ")) + heading +
                          (design.sort[i].direction == Direction::Descending ? tr(" downwards") : QString());
         sort.words.push_back(heading);
         sort.fields.push_back(QString::fromStdString(design.sort[i].field));
     }
-    rowline_->setStations({source, sort});
+    rowline_->setStations({source, filter, sort});
     rowline_->setDesignColumn(selectedColumn());
 }
 
@@ -355,6 +391,11 @@ void BuildPage::addColumn(const QString& field) {
 void BuildPage::takeDrop(const QString& field, const QPoint& globalPosition) {
     const auto taken = rowline_->dragOver(globalPosition, {});
     rowline_->dragEnd();
+    if (taken == Stage::Filter) {
+        grid_->focusFilter(field);
+        grid_->openPickList(field);
+        return;
+    }
     if (taken != Stage::Sort) return;
     const auto index = grid_->session().schema().find(field.toStdString());
     const Type type = index ? grid_->session().schema().field(*index).type : Type::Text;
@@ -408,13 +449,31 @@ void BuildPage::openStation(Stage stage) {
     closePopover();
     if (wasOpen || !document_.isOpen()) return;
     if (stage == Stage::Source) return openSource();
-    sortPopover_ = new SortPopover(this, document_.design(), grid_->session().schema());
+    if (stage == Stage::Filter) {
+        filterPopover_ = new FilterPopover(this, document_.design(), grid_->session());
+        connect(filterPopover_, &FilterPopover::changed, this, [this](const Design& next, const QString& label) {
+            Design merged = document_.design();
+            merged.filter = next.filter;
+            document_.apply(merged, label, Joining::WithLastOfSameName);
+        });
+        connect(filterPopover_, &FilterPopover::bypassed, this, [this](bool on) {
+            grid_->session().setBypassed(Stage::Filter, on);
+            refreshRowline();
+        });
+        return showPopover(filterPopover_, stage, 700);
+    }
+    sortPopover_ = new SortPopover(this, document_.design(), *grid_);
     connect(sortPopover_, &SortPopover::changed, this, [this](const Design& next, const QString& label) {
         Design merged = document_.design();
         merged.sort = next.sort;
-        document_.apply(merged, label);
+        merged.sortRules = next.sortRules;
+        document_.apply(merged, label, Joining::WithLastOfSameName);
     });
-    showPopover(sortPopover_, stage, 600);
+    connect(sortPopover_, &SortPopover::bypassed, this, [this](bool on) {
+        grid_->session().setBypassed(Stage::Sort, on);
+        refreshRowline();
+    });
+    showPopover(sortPopover_, stage, 760);
 }
 
 void BuildPage::openSource() {

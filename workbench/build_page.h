@@ -20,6 +20,8 @@ namespace jollyrow {
 class ColumnsOutline;
 class Fittings;
 class RowlineBar;
+class FilterPopover;
+class FilterWords;
 class SortPopover;
 class SourcePopover;
 class Popover;
@@ -31,6 +33,7 @@ class BuildPage final : public QWidget {
     ~BuildPage() override;
     Grid& grid() { return *grid_; }
     RowlineBar& rowline() { return *rowline_; }
+    FilterWords& words() { return *words_; }
     ColumnsOutline& outline() { return *outline_; }
     Fittings& fittings() { return *fittings_; }
     /// Opens the editor of a station, or closes it when it is the open one.
@@ -79,6 +82,7 @@ class BuildPage final : public QWidget {
     RowlineBar* rowline_;
     ColumnsOutline* outline_;
     Grid* grid_;
+    FilterWords* words_;
     Fittings* fittings_;
     std::vector<QString> selected_;
     std::optional<QString> selectedTier_;
@@ -86,6 +90,7 @@ class BuildPage final : public QWidget {
     std::uint64_t extremesOf_ = 0;  ///< id of the column they were found in, or are being
     std::unique_ptr<Worker> finder_;
     QPointer<SortPopover> sortPopover_;
+    QPointer<FilterPopover> filterPopover_;
     QPointer<Popover> popover_;
     std::optional<Stage> openStage_;
 };

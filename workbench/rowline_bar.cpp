@@ -176,11 +176,11 @@ QRect RowlineBar::stationRect(Stage stage) const {
 
 std::optional<Stage> RowlineBar::dragOver(const QPoint& globalPosition, const QString& words) {
     const int at = stationAt(mapFromGlobal(globalPosition));
-    const bool takes = at >= 0 && stations_[static_cast<std::size_t>(at)].stage == Stage::Sort;
+    const bool takes = at >= 0 && stations_[static_cast<std::size_t>(at)].stage != Stage::Source;
     dropOn_ = takes ? at : -1;
-    dropWords_ = words;
+    dropWords_ = takes && stations_[static_cast<std::size_t>(at)].stage == Stage::Filter ? tr("pick values") : words;
     update();
-    return takes ? std::optional(Stage::Sort) : std::nullopt;
+    return takes ? std::optional(stations_[static_cast<std::size_t>(at)].stage) : std::nullopt;
 }
 
 void RowlineBar::dragEnd() {
@@ -293,7 +293,7 @@ void RowlineBar::paintStation(QPainter& painter, int index) {
     painter.setFont(sized(11, QFont::DemiBold));
     painter.setPen(isOpen || isDrop ? t.brassText : t.tealText);
     painter.drawText(QRectF(left, top + 8, span.x1 - left, 16), Qt::AlignLeft | Qt::AlignVCenter,
-                     QString::fromUtf8(name(station.stage).data()));
+                     QString::fromUtf8(name(station.stage).data()) + (station.isBypassed ? tr(" · bypassed") : QString()));
     painter.setPen(QPen(isOpen ? t.brassText : t.ink3, 1.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     const QPointF c(span.x1 - 16, top + 16);
     const QPointF chevron[] = {c + QPointF(-3.5, -1.8), c + QPointF(0, 1.8), c + QPointF(3.5, -1.8)};
@@ -318,12 +318,13 @@ void RowlineBar::paintStation(QPainter& painter, int index) {
 
 void RowlineBar::paintSentence(QPainter& painter, const Station& station, const QRectF& room) {
     const Tokens& t = look();
-    const QFont font = sized(12);
+    QFont font = sized(12);
+    font.setStrikeOut(station.isBypassed);
     QTextLayout layout(station.sentence, font);
     layout.beginLayout();
     double y = 0;
     const double lineHeight = 16;
-    painter.setPen(station.isIdle ? t.ink2 : t.ink);
+    painter.setPen(station.isIdle || station.isBypassed ? t.ink2 : t.ink);
     painter.setFont(font);
     for (int line = 0; line < 2; ++line) {
         QTextLine text = layout.createLine();

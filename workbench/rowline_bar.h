@@ -19,6 +19,7 @@ struct Station {
     QString sentence;  ///< "jobs in kelpie-quay.db"
     std::int64_t rowsOut = 0;
     double milliseconds = 0;
+    bool isBypassed = false;      ///< left out for a moment
     bool isIdle = false;          ///< passes its rows on untouched
     std::vector<QString> words;   ///< parts of the sentence that name a column, with…
     std::vector<QString> fields;  ///< …the field each of them names

@@ -4,16 +4,24 @@
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMenu>
 #include <QPainter>
+#include <QPointer>
 #include <QPushButton>
 #include <QTimer>
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "core/design/condition.h"
+#include "core/rules/conversion.h"
+#include "core/session/session.h"
+#include "grid/grid.h"
 #include "workbench/controls.h"
 #include "workbench/icons.h"
 #include "workbench/look.h"
+#include "workbench/rule_entry.h"
 #include "workbench/segmented_switch.h"
+#include "workbench/sort_preview.h"
 
 namespace jollyrow {
 namespace {
@@ -49,16 +57,63 @@ bool hasOrder(const FieldSchema& field) { return field.type != Type::Binary && f
 
 }  // namespace
 
-SortPopover::SortPopover(QWidget* window, const Design& design, const TableSchema& schema)
-    : Popover(tr("Sort"), window), design_(design), schema_(schema) {
+SortPopover::SortPopover(QWidget* window, const Design& design, Grid& grid)
+    : Popover(tr("Sort"), window), design_(design), grid_(grid), schema_(grid.session().schema()) {
+    auto* hint = new QLabel(tr("Keys are tried from the top until two records differ; equal ones keep the order they came in."), this);
+    hint->setForegroundRole(QPalette::PlaceholderText);
+    body()->addWidget(hint);
+    cards_ = new QWidget(this);
+    body()->addWidget(cards_);
+    auto* preview = new SortPreview(grid, this);
+    body()->addWidget(preview);
+    auto* foot = new QHBoxLayout;
+    time_ = new QLabel(this);
+    time_->setForegroundRole(QPalette::PlaceholderText);
+    foot->addWidget(time_);
+    foot->addStretch();
+    auto* bypass = new CheckBox(tr("Bypass for a moment"), this);
+    bypass->setChecked(grid.session().isBypassed(Stage::Sort));
+    connect(bypass, &QCheckBox::toggled, this, &SortPopover::bypassed);
+    foot->addWidget(bypass);
+    auto* others = new QPushButton(tr("Other records"), this);
+    others->setFlat(true);
+    connect(others, &QPushButton::clicked, preview, &SortPreview::chooseOthers);
+    foot->addWidget(others);
+    body()->addLayout(foot);
+    connect(&grid, &Grid::snapshotChanged, this, &SortPopover::showTime);
+    showTime();
     rebuild();
+}
+
+void SortPopover::showTime() {
+    const auto& snapshot = grid_.snapshot();
+    if (!snapshot || design_.sort.empty()) return time_->setText({});
+    time_->setText(tr("%1 ms for %2 records").arg(snapshot->sort.milliseconds, 0, 'f', 1).arg(grouped(snapshot->sort.rowsOut)));
 }
 
 void SortPopover::setDesign(const Design& design) {
     if (design.sort == design_.sort && design.columns == design_.columns) return;
     design_ = design;
+    if (typing_) return;
     rebuild();
-    fitHeight();
+}
+
+QString SortPopover::titleOf(const SortDesign& key) const {
+    if (!key.by.empty()) return QString::fromStdString(key.by);
+    if (!key.title.empty()) return QString::fromStdString(key.title);
+    return key.rule.empty() ? headingOf(key.field) : tr("Rule");
+}
+
+/// A date's month and day when there is one, else the length of a text.
+std::string SortPopover::firstRule() const {
+    for (const FieldSchema& field : schema_.fields)
+        if (field.type == Type::Date && field.join == 0) {
+            const std::string name = fieldInRule(field.name);
+            return "EXTRACT(MONTH FROM " + name + ") * 100 + EXTRACT(DAY FROM " + name + ")";
+        }
+    for (const FieldSchema& field : schema_.fields)
+        if (field.type == Type::Text) return "CHAR_LENGTH(" + fieldInRule(field.name) + ")";
+    return schema_.fields.empty() ? std::string("1") : fieldInRule(schema_.fields.front().name);
 }
 
 QString SortPopover::headingOf(const std::string& field) const {
@@ -73,7 +128,6 @@ void SortPopover::setKeys(std::vector<SortDesign> keys, const QString& label) {
     QTimer::singleShot(0, this, [this, next, label] {
         design_ = next;
         rebuild();
-        fitHeight();
         Q_EMIT changed(next, label);
     });
 }
@@ -82,16 +136,20 @@ QWidget* SortPopover::keyCard(std::size_t index) {
     const SortDesign key = design_.sort[index];
     const auto field = schema_.find(key.field);
     auto* card = new Card(cards_);
-    auto* row = new QHBoxLayout(card);
-    row->setContentsMargins(12, 8, 8, 8);
+    auto* column = new QVBoxLayout(card);
+    column->setContentsMargins(12, 8, 8, 8);
+    column->setSpacing(6);
+    auto* row = new QHBoxLayout;
     row->setSpacing(10);
+    column->addLayout(row);
     auto* rank = new QLabel(QString::number(index + 1), card);
     rank->setFont(sized(13, QFont::DemiBold));
     rank->setForegroundRole(QPalette::Link);
     row->addWidget(rank);
-    auto* what = new QLabel(headingOf(key.field), card);
+    auto* what = new QLabel(titleOf(key), card);
     what->setFont(sized(13, QFont::DemiBold));
     row->addWidget(what, 1);
+    if (field && key.rule.empty() && key.values.empty() && schema_.field(*field).type == Type::Text) addTextOrder(*row, index);
     auto* direction = new SegmentedSwitch(directionsFor(field ? schema_.field(*field).type : Type::Text), card);
     direction->setCurrent(key.direction == Direction::Ascending ? 0 : 1);
     row->addWidget(direction);
@@ -131,16 +189,120 @@ QWidget* SortPopover::keyCard(std::size_t index) {
         keys.erase(keys.begin() + static_cast<std::ptrdiff_t>(index));
         setKeys(std::move(keys), tr("Stop sorting by %1").arg(heading));
     });
+    if (!key.rule.empty() || (key.field.empty() && key.by.empty())) addRule(*column, index);
+    if (!key.values.empty()) addValues(*column, index);
     return card;
 }
 
-void SortPopover::rebuild() {
-    if (cards_) {
-        body()->removeWidget(cards_);
-        cards_->hide();
-        cards_->deleteLater();
+void SortPopover::addTextOrder(QHBoxLayout& row, std::size_t index) {
+    auto* natural = new CheckBox(tr("B2 before B10"), cards_);
+    natural->setToolTip(tr("Digits are ordered by the number they make"));
+    natural->setChecked(design_.sort[index].natural);
+    connect(natural, &QCheckBox::toggled, this, [this, index](bool on) {
+        auto keys = design_.sort;
+        keys[index].natural = on;
+        setKeys(std::move(keys), tr("Order of %1").arg(titleOf(design_.sort[index])));
+    });
+    row.addWidget(natural);
+    auto* stated = new QPushButton(tr("State the order…"), cards_);
+    stated->setFlat(true);
+    stated->setToolTip(tr("Put the values into an order of your own"));
+    connect(stated, &QPushButton::clicked, this, [this, index] { askForValues(index); });
+    row.addWidget(stated);
+}
+
+/// Begins a stated order with the values there are, as they stand now.
+void SortPopover::askForValues(std::size_t index) {
+    constexpr std::size_t kMost = 40;
+    const std::string tested = testedField(design_, schema_, design_.sort[index].field);
+    const auto field = schema_.find(tested);
+    if (!field) return;
+    grid_.session().pickList(*field, std::nullopt, [this, index, target = QPointer<SortPopover>(this)](const Result<std::shared_ptr<const PickList>>& list) {
+        if (!target || !list || index >= design_.sort.size()) return;
+        auto keys = design_.sort;
+        for (const PickEntry& entry : (*list)->entries) {
+            if (keys[index].values.size() == kMost) break;
+            keys[index].values.push_back(textOf(ruleValue(entry.value)));
+        }
+        setKeys(std::move(keys), tr("Order of %1").arg(titleOf(design_.sort[index])));
+    });
+}
+
+void SortPopover::addValues(QVBoxLayout& card, std::size_t index) {
+    auto* flow = new QWidget(cards_);
+    auto* lines = new QVBoxLayout(flow);
+    lines->setContentsMargins(24, 0, 0, 0);
+    lines->setSpacing(4);
+    QHBoxLayout* line = nullptr;
+    int used = 0;
+    const auto& values = design_.sort[index].values;
+    const auto change = [this, index](auto act) {
+        auto keys = design_.sort;
+        act(keys[index].values);
+        setKeys(std::move(keys), tr("Order of %1").arg(titleOf(design_.sort[index])));
+    };
+    for (std::size_t i = 0; i < values.size(); ++i) {
+        auto* chip = new QToolButton(flow);
+        chip->setText(QString::fromStdString(values[i]));
+        chip->setPopupMode(QToolButton::InstantPopup);
+        chip->setToolTip(tr("Move or take away; also by the arrow keys and Delete"));
+        auto* menu = new QMenu(chip);
+        if (i > 0) menu->addAction(tr("Earlier"), this, [change, i] { change([i](auto& v) { std::swap(v[i], v[i - 1]); }); });
+        if (i > 0) menu->addAction(tr("First"), this, [change, i] { change([i](auto& v) { std::rotate(v.begin(), v.begin() + static_cast<std::ptrdiff_t>(i), v.begin() + static_cast<std::ptrdiff_t>(i) + 1); }); });
+        if (i + 1 < values.size()) menu->addAction(tr("Later"), this, [change, i] { change([i](auto& v) { std::swap(v[i], v[i + 1]); }); });
+        menu->addAction(tr("Leave it to the end"), this, [change, i] { change([i](auto& v) { v.erase(v.begin() + static_cast<std::ptrdiff_t>(i)); }); });
+        chip->setMenu(menu);
+        const int wide = chip->sizeHint().width() + 22;
+        if (!line || used + wide > 640) {
+            line = new QHBoxLayout;
+            line->setSpacing(5);
+            lines->addLayout(line);
+            used = 0;
+        }
+        line->addWidget(chip);
+        used += wide;
+        if (i + 1 < values.size()) {
+            auto* then = new QLabel(QStringLiteral("›"), flow);
+            then->setForegroundRole(QPalette::PlaceholderText);
+            line->addWidget(then);
+        }
     }
-    cards_ = new QWidget(this);
+    if (line) line->addStretch();
+    auto* rest = new QHBoxLayout;
+    auto* last = new QLabel(tr("this order, anything else last"), flow);
+    last->setForegroundRole(QPalette::PlaceholderText);
+    rest->addWidget(last);
+    rest->addStretch();
+    auto* back = new QPushButton(tr("By the alphabet again"), flow);
+    back->setFlat(true);
+    connect(back, &QPushButton::clicked, this, [change] { change([](auto& v) { v.clear(); }); });
+    rest->addWidget(back);
+    lines->addLayout(rest);
+    card.addWidget(flow);
+}
+
+void SortPopover::addRule(QVBoxLayout& card, std::size_t index) {
+    QStringList names;
+    for (const FieldSchema& field : schema_.fields) names << QString::fromStdString(fieldInRule(field.name));
+    auto* entry = new RuleEntry(
+        names, [this](const std::string& text) { return compileRule(text, schema_, vocabularyOf(design_, grid_.session().registered())); }, cards_);
+    entry->setText(QString::fromStdString(design_.sort[index].rule));
+    entry->setObjectName(QStringLiteral("sortRule"));
+    connect(entry, &RuleEntry::changed, this, [this, index](const QString& text) {
+        if (index >= design_.sort.size()) return;
+        Design next = design_;
+        next.sort[index].rule = text.toStdString();
+        design_ = next;
+        typing_ = true;
+        Q_EMIT changed(next, tr("Change a sort rule"));
+        typing_ = false;
+    });
+    card.addWidget(entry);
+    if (design_.sort[index].rule.empty()) QTimer::singleShot(0, entry, [entry] { entry->setFocus(); });
+}
+
+void SortPopover::rebuild() {
+    auto* old = std::exchange(cards_, new QWidget(this));
     auto* list = new QVBoxLayout(cards_);
     list->setContentsMargins(0, 0, 0, 0);
     list->setSpacing(8);
@@ -154,6 +316,8 @@ void SortPopover::rebuild() {
     add->setAccessibleName(tr("Add a key"));
     add->setMinimumWidth(150);
     add->addItem(design_.sort.empty() ? tr("Sort by…") : tr("Then by…"));
+    add->addItem(tr("A rule…"));
+    for (const SortRuleDesign& rule : design_.sortRules) add->addItem(tr("Rule: %1").arg(QString::fromStdString(rule.name)), QStringLiteral("\x1f") + QString::fromStdString(rule.name));
     for (const FieldSchema& field : schema_.fields) {
         const bool used = std::any_of(design_.sort.begin(), design_.sort.end(),
                                       [&](const SortDesign& key) { return key.field == field.name; });
@@ -162,7 +326,21 @@ void SortPopover::rebuild() {
     connect(add, &QComboBox::activated, this, [this, add](int index) {
         if (index <= 0) return;
         auto keys = design_.sort;
-        const std::string field = add->itemData(index).toString().toStdString();
+        const QString chosen = add->itemData(index).toString();
+        if (index == 1) {
+            // It sorts by something at once, so that one sees what a rule does.
+            SortDesign key;
+            key.rule = firstRule();
+            keys.push_back(key);
+            return setKeys(std::move(keys), tr("Sort by a rule"));
+        }
+        if (chosen.startsWith(QChar(0x1f))) {
+            SortDesign key;
+            key.by = chosen.mid(1).toStdString();
+            keys.push_back(key);
+            return setKeys(std::move(keys), tr("Sort by %1").arg(chosen.mid(1)));
+        }
+        const std::string field = chosen.toStdString();
         keys.push_back({field, Direction::Ascending, Empties::Last});
         setKeys(std::move(keys), tr("Sort by %1").arg(headingOf(field)));
     });
@@ -176,8 +354,11 @@ void SortPopover::rebuild() {
         foot->addWidget(clear);
     }
     list->addLayout(foot);
-    body()->addWidget(cards_);
+    body()->replaceWidget(old, cards_);
+    old->hide();
+    old->deleteLater();
     cards_->show();
+    fitHeight();
 }
 
 }  // namespace jollyrow

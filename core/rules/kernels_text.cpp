@@ -265,6 +265,8 @@ void runConcat(Operands in, std::size_t n, Vector& out) {
 
 }  // namespace
 
+std::string lowered(std::string_view text) { return mapped(text, false); }
+
 void runText(Op op, Operands in, std::size_t n, Vector& out) {
     out.made.clear();
     if (op == Op::Like) return runLike(in, n, out);

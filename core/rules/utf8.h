@@ -5,6 +5,7 @@
 
 #include <cstddef>
 #include <optional>
+#include <string>
 #include <string_view>
 
 namespace jollyrow {
@@ -19,6 +20,8 @@ inline std::size_t codePointBytes(std::string_view text, std::size_t at) {
     while (end < text.size() && end - at < most && (static_cast<unsigned char>(text[end]) & 0xC0) == 0x80) ++end;
     return end - at;
 }
+/// Lower case by Unicode's simple mapping, as LOWER() has it.
+std::string lowered(std::string_view text);
 std::size_t codePointCount(std::string_view text);
 /// Byte offset of the n-th code point, text.size() when there are fewer.
 std::size_t codePointOffset(std::string_view text, std::size_t n);
