@@ -3,10 +3,10 @@
 
 #include <QScrollBar>
 
+#include <QComboBox>
 #include "core/design/design_file.h"
 #include "core/design/tier_tree.h"
 #include "grid/grid_accessible.h"
-#include <QComboBox>
 
 #include "core/design/filter_entry.h"
 #include "grid/filter_row.h"
@@ -89,7 +89,8 @@ Result<void> Grid::setFilter(const QString& name, const QString& rule) {
     if (!rule.trimmed().isEmpty()) {
         BindOptions condition;
         condition.expected = RuleKind::Boolean;
-        const auto program = compileRule(rule.toStdString(), d->session->schema(), vocabularyOf(next, d->session->registered()), condition);
+        const auto program = compileRule(rule.toStdString(), d->session->schema(),
+                                         vocabularyOf(next, d->session->registered()), condition);
         if (!program) return program.error();
         next.filter.push_back({rule.toStdString(), field, {}, true});
     }
@@ -132,9 +133,14 @@ void Grid::filterBy(QLineEdit* entry, const QString& field) {
 void Grid::clearFilters() { d->clearFilters(); }
 bool Grid::focusFilter(const QString& field) { return d->focusFilter(field); }
 void Grid::openPickList(const QString& field) { d->openPickList(field); }
+void Grid::openFind(const QString& text) { d->openFind(text); }
 bool Grid::isTypingFilter() const { return d->typingFilter; }
-void Grid::setParameter(const QString& name, const Value& value) { d->session->setParameter(name.toStdString(), value); }
-QRect Grid::filterRect(const QString& field) const { return d->filterRow && d->filterRow->isVisibleTo(this) ? d->filterRow->cellRect(field) : QRect(); }
+void Grid::setParameter(const QString& name, const Value& value) {
+    d->session->setParameter(name.toStdString(), value);
+}
+QRect Grid::filterRect(const QString& field) const {
+    return d->filterRow && d->filterRow->isVisibleTo(this) ? d->filterRow->cellRect(field) : QRect();
+}
 
 GridColumn Grid::column(const QString& field) { return {*this, field.toStdString()}; }
 GridTier Grid::tier(const QString& name) { return {*this, name.toStdString()}; }

@@ -70,6 +70,8 @@ class Grid : public QAbstractScrollArea {
     bool focusFilter(const QString& field);
     /// Opens the list of a column's values to pick from.
     void openPickList(const QString& field);
+    /// Opens the bar that finds records by what they show (Ctrl+F), with this text when there is one.
+    void openFind(const QString& text = {});
     /// True while designEdited() comes from typing in the filter row, so that undo takes it as one step.
     bool isTypingFilter() const;
     /// The value of `:name` in rules; an empty Value restricts nothing.

@@ -161,6 +161,20 @@ void GridPrivate::moveCurrent(std::int64_t byLines, int byColumns, SelectHow how
 bool GridPrivate::key(QKeyEvent& event) {
     const bool shift = event.modifiers() & Qt::ShiftModifier, control = event.modifiers() & Qt::ControlModifier;
     const SelectHow how = shift ? SelectHow::Extend : control ? SelectHow::MoveOnly : SelectHow::Replace;
+    if (control && event.key() == Qt::Key_F) {
+        if (shift) {
+            if (selection.current() || columns.count() > 0)
+                focusFilter(QString::fromStdString(
+                    planned(selection.current() ? selection.current()->column : 0).design.field));
+        } else {
+            openFind({});
+        }
+        return true;
+    }
+    if (event.key() == Qt::Key_F3 && foundSet) {
+        stepFound(shift ? -1 : 1);
+        return true;
+    }
     const std::int64_t page = hasAutomaticHeights()
                                   ? std::max<std::int64_t>(1, places().end() - places().first() - 2)
                                   : std::max<std::int64_t>(1, (bodyBottom() - bodyTop()) / recordHeight() - 1);

@@ -3,7 +3,8 @@
 // The inside of Grid. Not installed, no promise. One class, its work in one file per subject:
 // grid_view.cpp (layout, scrolling, frames), grid_fits.cpp (widths that contents need), grid_input.cpp (cells by mouse
 // and keys), grid_headings.cpp (headings by mouse), grid_heading_keys.cpp (headings by keys, menus, renaming),
-// grid_editing.cpp (editors and messages), grid_filters.cpp (filter row and menus), grid_pick.cpp (pick lists).
+// grid_editing.cpp (editors and messages), grid_filters.cpp (filter row and menus), grid_pick.cpp (pick lists),
+// grid_find.cpp (finding).
 
 #include <QElapsedTimer>
 #include <QLineEdit>
@@ -17,6 +18,7 @@
 
 #include "core/session/session.h"
 #include "grid/cell_editor.h"
+#include "grid/find_bar.h"
 #include "grid/go_to_entry.h"
 #include "grid/grid.h"
 #include "grid/grid_painter.h"
@@ -29,7 +31,6 @@
 namespace jollyrow {
 
 class FilterRow;
-class PickPopup;
 
 class GridPrivate final {
   public:
@@ -142,6 +143,13 @@ class GridPrivate final {
     void openFilterRowMenu(const QPoint& global);
     void clearFilters();
 
+    // grid_find.cpp
+    void openFind(const QString& text);
+    void closeFind();
+    void find(const QString& text);
+    void stepFound(int by);
+    void showFoundCount();
+
     // grid_pick.cpp
     void openPickList(const QString& field);
 
@@ -236,6 +244,9 @@ class GridPrivate final {
     MessageStrip* filterProblem = nullptr;
     bool typingFilter = false;
     QPointer<PickPopup> pickPopup;
+    QPointer<FindBar> findBar;
+    FindQuery findQueryNow;
+    std::shared_ptr<const RecordSet> foundSet;
     QPointer<GoToEntry> goTo;
     VisitedRecords visited;
     bool revisiting = false;

@@ -4,6 +4,8 @@
 // raster engine draws ten times faster than lines. Bench: bench/paint_bench.cpp.
 #include "grid/grid_painter.h"
 
+#include "core/rules/utf8.h"
+
 #include <QPainterPath>
 
 namespace jollyrow {
@@ -215,6 +217,11 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
         painter.drawRect(rect.adjusted(0, 0, -1, -2));
     } else if (frame.selection.mode() == SelectionMode::Cells && frame.selection.isCellSelected(place)) {
         painter.fillRect(rect.adjusted(0, 0, 0, -1), t.tealPale);
+    } else if (frame.find && !cell_.isEmpty &&
+               frame.find->marks(static_cast<std::size_t>(place.column), lowered(cell_.text))) {
+        painter.setPen(QPen(t.tealPaleEdge, 1));
+        painter.setBrush(t.tealPale);
+        painter.drawRect(rect.adjusted(1, 2, -2, -4));
     }
     if (frame.selection.current() == place && frame.hasFocus) {
         painter.setPen(QPen(t.teal, 1));

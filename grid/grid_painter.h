@@ -10,6 +10,7 @@
 #include <optional>
 #include <vector>
 
+#include "core/design/find.h"
 #include "core/design/plan.h"
 #include "grid/column_layout.h"
 #include "grid/glyph_text.h"
@@ -48,7 +49,8 @@ struct GridFrame {
     std::vector<int> designColumns = {};    ///< selected for design: tinted brass
     std::vector<int> selectedColumns = {};  ///< selected by the form's user
     std::vector<PinnedLine> pinnedTop = {}, pinnedBottom = {};
-    QString message = {};  ///< shown when there are no lines
+    const FindQuery* find = nullptr;  ///< cells it marks are tinted; may be null
+    QString message = {};             ///< shown when there are no lines
 
     /// Where a cell stands in the viewport, among the scrolled records.
     QRect cellRect(CellPlace place) const;

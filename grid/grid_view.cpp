@@ -332,6 +332,7 @@ GridFrame GridPrivate::frame() const {
     y = f.bodyBottom + 1;
     for (const std::int64_t line : pinnedBottom)
         f.pinnedBottom.push_back({line, std::exchange(y, y + recordHeight()), recordHeight()});
+    if (!findQueryNow.empty()) f.find = &findQueryNow;
     if (!lines || lines->lineCount() == 0) f.message = emptyMessage();
     return f;
 }
@@ -344,6 +345,15 @@ HeadingState GridPrivate::headingState() const {
     for (const ViewPlan::SortMark& mark : plan.sortMarks)
         for (std::size_t i = 0; i < plan.columns.size(); ++i)
             if (plan.columns[i].field == mark.field) state.sorts[i] = {mark.rank, mark.direction};
+    state.filtered.resize(plan.columns.size());
+    for (std::size_t i = 0; i < plan.columns.size(); ++i) {
+        const auto reads = [&](FieldIndex field) {
+            return std::find(plan.filterMarks.begin(), plan.filterMarks.end(), field) != plan.filterMarks.end();
+        };
+        // With the filter row in sight its cells say it.
+        state.filtered[i] = !session->design().grid.filterRow &&
+                            (reads(plan.columns[i].field) || (plan.columns[i].label && reads(*plan.columns[i].label)));
+    }
     if (hoveredHeading) {
         state.hoveredColumn = hoveredHeading->column;
         state.hoveredTier = hoveredHeading->tier;

@@ -198,6 +198,16 @@ void HeadingPainter::paintColumn(QPainter& painter, const GridFrame& frame, cons
         markLeft = place.right() + 3;
     }
     text_.flush(painter, {isDesigned ? t.brassText : t.ink, t.ink2, t.buoyText, t.onTeal});
+    if (static_cast<std::size_t>(column) < state.filtered.size() && state.filtered[static_cast<std::size_t>(column)]) {
+        // A small funnel in the corner.
+        const QPointF at(rect.right() - 11, room.top() + 4);
+        painter.setRenderHint(QPainter::Antialiasing, true);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(t.tealText);
+        painter.drawPolygon(QPolygonF({at, at + QPointF(7.5, 0), at + QPointF(4.8, 3.4), at + QPointF(4.8, 7),
+                                       at + QPointF(2.7, 5.8), at + QPointF(2.7, 3.4)}));
+        painter.setRenderHint(QPainter::Antialiasing, false);
+    }
     if (sort.rank == 0) return;
     drawArrow(painter, QPointF(markLeft + kSortMarkPx / 2.0, room.center().y() + 0.5), sort.direction, t.tealText);
     if (!state.severalKeys) return;

@@ -70,12 +70,13 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     connect(&document_, &Document::designChanged, this, &BuildPage::documentChanged);
     connect(&document_, &Document::cellWanted, this, &BuildPage::writeCell);
 
-    connect(grid_, &Grid::designEdited, this,
-            [this](const QString& label) {
-                document_.apply(grid_->design(), label, grid_->isTypingFilter() ? Joining::WithLastOfSameName : Joining::OwnStep);
-            });
+    connect(grid_, &Grid::designEdited, this, [this](const QString& label) {
+        document_.apply(grid_->design(), label,
+                        grid_->isTypingFilter() ? Joining::WithLastOfSameName : Joining::OwnStep);
+    });
     grid_->setDesigning(true);
-    connect(words_, &FilterWords::edited, this, [this](const QString& label) { document_.apply(grid_->design(), label); });
+    connect(words_, &FilterWords::edited, this,
+            [this](const QString& label) { document_.apply(grid_->design(), label); });
     connect(words_, &FilterWords::builderWanted, this, [this] { openStation(Stage::Filter); });
     connect(grid_, &Grid::headingClicked, this, &BuildPage::extendSelection);
     connect(grid_, &Grid::tierClicked, this, &BuildPage::selectTier);
@@ -87,6 +88,7 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     connect(grid_, &Grid::snapshotChanged, this, [this] {
         refreshRowline();
         refreshFittings();
+        if (filterPopover_) filterPopover_->showCount();
     });
     connect(grid_, &Grid::loadProgressed, this, &BuildPage::refreshRowline);
     connect(grid_, &Grid::loadEnded, this, &BuildPage::refreshOutline);  // the table may have other columns now
@@ -185,7 +187,8 @@ void BuildPage::refreshRowline() {
     for (const FilterDesign& part : design.filter) {
         if (!part.on) continue;
         const Condition condition = conditionFrom(part.rule, schema, design);
-        filter.sentence += (filter.sentence.isEmpty() ? QString() : tr(", ")) + QString::fromStdString(sentenceOf(condition, schema, design));
+        filter.sentence += (filter.sentence.isEmpty() ? QString() : tr(", ")) +
+                           QString::fromStdString(sentenceOf(condition, schema, design));
         const QString heading = headingOf(QString::fromStdString(part.field.empty() ? condition.field : part.field));
         filter.words.push_back(heading);
         filter.fields.push_back(QString::fromStdString(part.field.empty() ? condition.field : part.field));
@@ -202,7 +205,7 @@ void BuildPage::refreshRowline() {
     sort.sentence = sort.isIdle ? tr("in the order of the database") : tr("by ");
     for (std::size_t i = 0; i < design.sort.size(); ++i) {
         const SortDesign& key = design.sort[i];
-        const QString heading = !key.by.empty()     ? QString::fromStdString(key.by)
+        const QString heading = !key.by.empty()      ? QString::fromStdString(key.by)
                                 : !key.title.empty() ? QString::fromStdString(key.title)
                                 : !key.rule.empty()  ? QString::fromStdString(key.rule)
                                                      : headingOf(QString::fromStdString(key.field));

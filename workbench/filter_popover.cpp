@@ -35,18 +35,28 @@ struct TestWords {
 std::vector<TestWords> testsFor(Type type) {
     std::vector<TestWords> out;
     if (type == Type::Text)
-        out = {{Test::Contains, QT_TRANSLATE_NOOP("FilterPopover", "contains")}, {Test::Contains, QT_TRANSLATE_NOOP("FilterPopover", "does not contain"), true},
-               {Test::StartsWith, QT_TRANSLATE_NOOP("FilterPopover", "begins with")}, {Test::EndsWith, QT_TRANSLATE_NOOP("FilterPopover", "ends with")},
-               {Test::Equal, QT_TRANSLATE_NOOP("FilterPopover", "is exactly")}, {Test::NotEqual, QT_TRANSLATE_NOOP("FilterPopover", "is not")},
-               {Test::Is, QT_TRANSLATE_NOOP("FilterPopover", "is, in any case")}, {Test::OneOf, QT_TRANSLATE_NOOP("FilterPopover", "is one of"), false, -1}};
+        out = {{Test::Contains, QT_TRANSLATE_NOOP("FilterPopover", "contains")},
+               {Test::Contains, QT_TRANSLATE_NOOP("FilterPopover", "does not contain"), true},
+               {Test::StartsWith, QT_TRANSLATE_NOOP("FilterPopover", "begins with")},
+               {Test::EndsWith, QT_TRANSLATE_NOOP("FilterPopover", "ends with")},
+               {Test::Equal, QT_TRANSLATE_NOOP("FilterPopover", "is exactly")},
+               {Test::NotEqual, QT_TRANSLATE_NOOP("FilterPopover", "is not")},
+               {Test::Is, QT_TRANSLATE_NOOP("FilterPopover", "is, in any case")},
+               {Test::OneOf, QT_TRANSLATE_NOOP("FilterPopover", "is one of"), false, -1}};
     else if (type == Type::Boolean)
-        out = {{Test::IsTrue, QT_TRANSLATE_NOOP("FilterPopover", "is yes"), false, 0}, {Test::IsFalse, QT_TRANSLATE_NOOP("FilterPopover", "is no"), false, 0}};
+        out = {{Test::IsTrue, QT_TRANSLATE_NOOP("FilterPopover", "is yes"), false, 0},
+               {Test::IsFalse, QT_TRANSLATE_NOOP("FilterPopover", "is no"), false, 0}};
     else if (type != Type::Binary && type != Type::NumberList)
-        out = {{Test::Equal, QT_TRANSLATE_NOOP("FilterPopover", "is")}, {Test::NotEqual, QT_TRANSLATE_NOOP("FilterPopover", "is not")},
-               {Test::Greater, QT_TRANSLATE_NOOP("FilterPopover", "is over")}, {Test::GreaterEqual, QT_TRANSLATE_NOOP("FilterPopover", "is at least")},
-               {Test::Less, QT_TRANSLATE_NOOP("FilterPopover", "is under")}, {Test::LessEqual, QT_TRANSLATE_NOOP("FilterPopover", "is at most")},
-               {Test::Between, QT_TRANSLATE_NOOP("FilterPopover", "is from … to"), false, 2}, {Test::OneOf, QT_TRANSLATE_NOOP("FilterPopover", "is one of"), false, -1}};
-    if (type == Type::Date || type == Type::Timestamp) out.push_back({Test::Period, QT_TRANSLATE_NOOP("FilterPopover", "is in"), false, 1});
+        out = {{Test::Equal, QT_TRANSLATE_NOOP("FilterPopover", "is")},
+               {Test::NotEqual, QT_TRANSLATE_NOOP("FilterPopover", "is not")},
+               {Test::Greater, QT_TRANSLATE_NOOP("FilterPopover", "is over")},
+               {Test::GreaterEqual, QT_TRANSLATE_NOOP("FilterPopover", "is at least")},
+               {Test::Less, QT_TRANSLATE_NOOP("FilterPopover", "is under")},
+               {Test::LessEqual, QT_TRANSLATE_NOOP("FilterPopover", "is at most")},
+               {Test::Between, QT_TRANSLATE_NOOP("FilterPopover", "is from … to"), false, 2},
+               {Test::OneOf, QT_TRANSLATE_NOOP("FilterPopover", "is one of"), false, -1}};
+    if (type == Type::Date || type == Type::Timestamp)
+        out.push_back({Test::Period, QT_TRANSLATE_NOOP("FilterPopover", "is in"), false, 1});
     out.push_back({Test::IsEmpty, QT_TRANSLATE_NOOP("FilterPopover", "is empty"), false, 0});
     out.push_back({Test::IsEmpty, QT_TRANSLATE_NOOP("FilterPopover", "is not empty"), true, 0});
     return out;
@@ -71,13 +81,15 @@ FilterPopover::FilterPopover(QWidget* window, const Design& design, Session& ses
     body()->addWidget(sentence_);
     QStringList names;
     for (const FieldSchema& field : session_.schema().fields) names << QString::fromStdString(fieldInRule(field.name));
-    for (const RuleFunction& function : vocabularyOf(design_, session_.registered()).functions) names << QString::fromStdString(function.name);
+    for (const RuleFunction& function : vocabularyOf(design_, session_.registered()).functions)
+        names << QString::fromStdString(function.name);
     rule_ = new RuleEntry(
         names,
         [this](const std::string& text) -> Result<std::shared_ptr<const Program>> {
             BindOptions options;
             options.expected = RuleKind::Boolean;
-            return compileRule(text.empty() ? "TRUE" : text, session_.schema(), vocabularyOf(design_, session_.registered()), options);
+            return compileRule(text.empty() ? "TRUE" : text, session_.schema(),
+                               vocabularyOf(design_, session_.registered()), options);
         },
         this);
     connect(rule_, &RuleEntry::changed, this, [this](const QString& text) {
@@ -123,7 +135,9 @@ void FilterPopover::setDesign(const Design& design) {
     root_ = Condition{};
     for (const FilterDesign& part : design_.filter)
         if (part.on) root_.children.push_back(conditionFrom(part.rule, session_.schema(), design_));
-    if (root_.children.size() == 1 && root_.children[0].kind != ConditionKind::Test && root_.children[0].kind != ConditionKind::Rule) root_ = Condition(root_.children[0]);
+    if (root_.children.size() == 1 && root_.children[0].kind != ConditionKind::Test &&
+        root_.children[0].kind != ConditionKind::Rule)
+        root_ = Condition(root_.children[0]);
     rebuild();
 }
 
@@ -170,13 +184,16 @@ Condition FilterPopover::newTest() const {
 /// Back into the parts of the design.
 void FilterPopover::take(const QString& label) {
     std::vector<Condition> parts;
-    if (root_.kind == ConditionKind::All) parts = root_.children;
-    else parts = {root_};
+    if (root_.kind == ConditionKind::All)
+        parts = root_.children;
+    else
+        parts = {root_};
     std::vector<FilterDesign> filter;
     for (const Condition& part : parts) {
         const std::string rule = ruleOf(part, session_.schema());
         if (rule.empty()) continue;
-        const auto known = std::find_if(design_.filter.begin(), design_.filter.end(), [&](const FilterDesign& f) { return f.rule == rule; });
+        const auto known = std::find_if(design_.filter.begin(), design_.filter.end(),
+                                        [&](const FilterDesign& f) { return f.rule == rule; });
         filter.push_back(known != design_.filter.end() ? *known : FilterDesign{rule, {}, {}, true});
     }
     // Those switched off are not part of the tree; they stay.
@@ -193,7 +210,8 @@ void FilterPopover::take(const QString& label) {
 void FilterPopover::showSentence() {
     sentence_->setText(root_.children.empty() && root_.kind == ConditionKind::All
                            ? tr("Every record is shown. Add a condition, or type a rule.")
-                           : tr("Shown are records where %1.").arg(QString::fromStdString(sentenceOf(root_, session_.schema(), design_))));
+                           : tr("Shown are records where %1.")
+                                 .arg(QString::fromStdString(sentenceOf(root_, session_.schema(), design_))));
 }
 
 void FilterPopover::addButtons(QHBoxLayout& into, const Path& path, int depth) {
@@ -247,7 +265,8 @@ void FilterPopover::addGroup(QVBoxLayout& into, const Path& path, int depth) {
         connect(away, &QToolButton::clicked, this, [this, path] {
             later([this, path] {
                 Path up(path.begin(), path.end() - 1);
-                if (Condition* c = at(up); c && path.back() < c->children.size()) c->children.erase(c->children.begin() + static_cast<std::ptrdiff_t>(path.back()));
+                if (Condition* c = at(up); c && path.back() < c->children.size())
+                    c->children.erase(c->children.begin() + static_cast<std::ptrdiff_t>(path.back()));
                 take(tr("Change the filter"));
                 rebuild();
             });
@@ -259,8 +278,10 @@ void FilterPopover::addGroup(QVBoxLayout& into, const Path& path, int depth) {
         Path inner = path;
         inner.push_back(i);
         const ConditionKind kindOfChild = group.children[i].kind;
-        if (kindOfChild == ConditionKind::Test || kindOfChild == ConditionKind::Rule) addTest(into, inner, depth + 1);
-        else addGroup(into, inner, depth + 1);
+        if (kindOfChild == ConditionKind::Test || kindOfChild == ConditionKind::Rule)
+            addTest(into, inner, depth + 1);
+        else
+            addGroup(into, inner, depth + 1);
     }
 }
 
@@ -285,7 +306,8 @@ void FilterPopover::addTest(QVBoxLayout& into, const Path& path, int depth) {
         field->setFixedWidth(150);
         field->setAccessibleName(tr("Column"));
         for (const std::string& name : fieldsOffered()) field->addItem(headingOf(name), QString::fromStdString(name));
-        if (field->findData(QString::fromStdString(c.field)) < 0) field->addItem(headingOf(c.field), QString::fromStdString(c.field));
+        if (field->findData(QString::fromStdString(c.field)) < 0)
+            field->addItem(headingOf(c.field), QString::fromStdString(c.field));
         field->setCurrentIndex(field->findData(QString::fromStdString(c.field)));
         connect(field, &QComboBox::activated, this, [this, field, change](int index) {
             const std::string name = field->itemData(index).toString().toStdString();
@@ -308,7 +330,8 @@ void FilterPopover::addTest(QVBoxLayout& into, const Path& path, int depth) {
         int current = -1;
         for (std::size_t i = 0; i < tests.size(); ++i) {
             test->addItem(tr(tests[i].words));
-            if (tests[i].test == c.test && tests[i].negated == c.negated && c.test != Test::Operator) current = static_cast<int>(i);
+            if (tests[i].test == c.test && tests[i].negated == c.negated && c.test != Test::Operator)
+                current = static_cast<int>(i);
         }
         for (std::size_t i = 0; i < own.size(); ++i) {
             test->addItem(QString::fromStdString(own[i].title));
@@ -326,7 +349,8 @@ void FilterPopover::addTest(QVBoxLayout& into, const Path& path, int depth) {
                 if (i < tests.size()) {
                     target.test = tests[i].test;
                     target.negated = tests[i].negated;
-                    const std::size_t wanted = tests[i].values < 0 ? std::max<std::size_t>(1, before.size()) : static_cast<std::size_t>(tests[i].values);
+                    const std::size_t wanted = tests[i].values < 0 ? std::max<std::size_t>(1, before.size())
+                                                                   : static_cast<std::size_t>(tests[i].values);
                     target.values.resize(wanted, before.empty() ? neutralValue(type) : before.back());
                     if (target.test == Test::Period) target.values = {periodNames().front()};
                     if (target.values.size() != 1) target.toField = false;
@@ -334,7 +358,8 @@ void FilterPopover::addTest(QVBoxLayout& into, const Path& path, int depth) {
                     const OperatorDesign& op = own[i - tests.size()];
                     target = Condition::of(Test::Operator, target.field);
                     target.name = op.name;
-                    for (const std::string& argument : op.arguments) target.values.push_back(argument == "day" ? "2026-01-01" : "10");
+                    for (const std::string& argument : op.arguments)
+                        target.values.push_back(argument == "day" ? "2026-01-01" : "10");
                 }
             });
         });
@@ -353,10 +378,13 @@ void FilterPopover::addTest(QVBoxLayout& into, const Path& path, int depth) {
             for (std::size_t k = 0; k < count; ++k) {
                 if (c.toField) {
                     auto* other = new PickBox(tree_);
-                    for (const std::string& name : fieldsOffered()) other->addItem(headingOf(name), QString::fromStdString(name));
+                    for (const std::string& name : fieldsOffered())
+                        other->addItem(headingOf(name), QString::fromStdString(name));
                     other->setCurrentIndex(other->findData(QString::fromStdString(c.values[0])));
                     connect(other, &QComboBox::activated, this, [other, change](int) {
-                        change([name = other->currentData().toString().toStdString()](Condition& target) { target.values = {name}; });
+                        change([name = other->currentData().toString().toStdString()](Condition& target) {
+                            target.values = {name};
+                        });
                     });
                     row->addWidget(other, 1);
                     continue;
@@ -371,39 +399,51 @@ void FilterPopover::addTest(QVBoxLayout& into, const Path& path, int depth) {
                 value->setText(text);
                 value->setAccessibleName(tr("Value"));
                 value->setMinimumWidth(70);
-                connect(value, &QLineEdit::textEdited, this, [this, path, k, list, type, value, isOperator = c.test == Test::Operator](const QString& typed) {
-                    std::vector<std::string> values;
-                    bool sound = true;
-                    for (const QString& one : list ? typed.split(',') : QStringList(typed)) {
-                        const std::string plain = list ? one.trimmed().toStdString() : one.toStdString();
-                        if (type == Type::Text || isOperator) {
-                            values.push_back(plain);
-                            continue;
+                connect(
+                    value, &QLineEdit::textEdited, this,
+                    [this, path, k, list, type, value, isOperator = c.test == Test::Operator](const QString& typed) {
+                        std::vector<std::string> values;
+                        bool sound = true;
+                        for (const QString& one : list ? typed.split(',') : QStringList(typed)) {
+                            const std::string plain = list ? one.trimmed().toStdString() : one.toStdString();
+                            if (type == Type::Text || isOperator) {
+                                values.push_back(plain);
+                                continue;
+                            }
+                            // Read as the filter row reads it.
+                            const Condition* target = at(path);
+                            const auto read =
+                                target ? conditionFromEntry("= " + plain, design_, session_.schema(), target->field)
+                                       : Result<Condition>(Condition{});
+                            sound = sound && read && read->values.size() == 1;
+                            if (sound) values.push_back(read->values[0]);
                         }
-                        // Read as the filter row reads it.
-                        const Condition* target = at(path);
-                        const auto read = target ? conditionFromEntry("= " + plain, design_, session_.schema(), target->field) : Result<Condition>(Condition{});
-                        sound = sound && read && read->values.size() == 1;
-                        if (sound) values.push_back(read->values[0]);
-                    }
-                    QPalette colours = value->palette();
-                    colours.setColor(QPalette::Text, sound ? look().ink : look().buoyText);
-                    value->setPalette(colours);
-                    value->setToolTip(sound ? QString() : tr("This is not %1.").arg(QString::fromUtf8(article(type).data(), static_cast<qsizetype>(article(type).size()))));
-                    Condition* target = at(path);
-                    if (!sound || !target) return;
-                    if (list) target->values = values;
-                    else if (k < target->values.size()) target->values[k] = values.front();
-                    take(tr("Change the filter"));
-                    rule_->setText(QString::fromStdString(ruleOf(root_, session_.schema())));
-                });
+                        QPalette colours = value->palette();
+                        colours.setColor(QPalette::Text, sound ? look().ink : look().buoyText);
+                        value->setPalette(colours);
+                        value->setToolTip(
+                            sound ? QString()
+                                  : tr("This is not %1.")
+                                        .arg(QString::fromUtf8(article(type).data(),
+                                                               static_cast<qsizetype>(article(type).size()))));
+                        Condition* target = at(path);
+                        if (!sound || !target) return;
+                        if (list)
+                            target->values = values;
+                        else if (k < target->values.size())
+                            target->values[k] = values.front();
+                        take(tr("Change the filter"));
+                        rule_->setText(QString::fromStdString(ruleOf(root_, session_.schema())));
+                    });
                 row->addWidget(value, 1);
             }
-            const bool single = c.test == Test::Equal || c.test == Test::NotEqual || c.test == Test::Less || c.test == Test::LessEqual || c.test == Test::Greater || c.test == Test::GreaterEqual;
+            const bool single = c.test == Test::Equal || c.test == Test::NotEqual || c.test == Test::Less ||
+                                c.test == Test::LessEqual || c.test == Test::Greater || c.test == Test::GreaterEqual;
             if (single) {
                 auto* side = new QToolButton(tree_);
                 side->setText(c.toField ? tr("a value") : tr("a column"));
-                side->setToolTip(c.toField ? tr("Compare with a value instead") : tr("Compare with another column instead"));
+                side->setToolTip(c.toField ? tr("Compare with a value instead")
+                                           : tr("Compare with another column instead"));
                 connect(side, &QToolButton::clicked, this, [type, change] {
                     change([type](Condition& target) {
                         target.toField = !target.toField;
@@ -423,8 +463,10 @@ void FilterPopover::addTest(QVBoxLayout& into, const Path& path, int depth) {
     connect(away, &QToolButton::clicked, this, [this, path] {
         later([this, path] {
             Path up(path.begin(), path.end() - 1);
-            if (path.empty()) root_ = Condition{};
-            else if (Condition* group = at(up); group && path.back() < group->children.size()) group->children.erase(group->children.begin() + static_cast<std::ptrdiff_t>(path.back()));
+            if (path.empty())
+                root_ = Condition{};
+            else if (Condition* group = at(up); group && path.back() < group->children.size())
+                group->children.erase(group->children.begin() + static_cast<std::ptrdiff_t>(path.back()));
             take(tr("Change the filter"));
             rebuild();
         });
@@ -454,7 +496,15 @@ void FilterPopover::rebuild() {
     fresh->show();
     if (!rule_->edit().hasFocus()) rule_->setText(QString::fromStdString(ruleOf(root_, session_.schema())));
     showSentence();
+    showCount();
     fitHeight();
+}
+
+void FilterPopover::showCount() {
+    const auto& snapshot = session_.snapshot();
+    if (snapshot)
+        rule_->setNote(
+            tr("%1 of %2 records").arg(grouped(snapshot->filter.rowsOut), grouped(snapshot->source.rowsOut)));
 }
 
 }  // namespace jollyrow

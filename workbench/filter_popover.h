@@ -18,6 +18,8 @@ class FilterPopover final : public Popover {
     FilterPopover(QWidget* window, const Design& design, Session& session);
     void setDesign(const Design& design);
     RuleEntry& rule() { return *rule_; }
+    /// How many records the present filter leaves; after each new snapshot.
+    void showCount();
 
   Q_SIGNALS:
     void changed(const jollyrow::Design& next, const QString& label);

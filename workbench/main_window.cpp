@@ -128,6 +128,30 @@ void MainWindow::addActions() {
                    [this] { return document_.isOpen(); }});
     actions_->add({tr("Choose the source"), QKeySequence(tr("Ctrl+Shift+O")),
                    [this] { build_->openStation(Stage::Source); }, building});
+    actions_->add({tr("Set what is filtered"), QKeySequence(tr("Ctrl+Shift+I")),
+                   [this] { build_->openStation(Stage::Filter); }, building});
+    actions_->add({tr("Show or hide the filter row"),
+                   {},
+                   [this] {
+                       Design next = document_.design();
+                       next.grid.filterRow = !next.grid.filterRow;
+                       document_.apply(next,
+                                       next.grid.filterRow ? tr("Show the filter row") : tr("Hide the filter row"));
+                   },
+                   building});
+    actions_->add({tr("Filter the selected column in its row"),
+                   {},
+                   [this] { build_->grid().focusFilter(*build_->selectedColumn()); },
+                   onColumn});
+    actions_->add({tr("Pick values of the selected column"),
+                   {},
+                   [this] { build_->grid().openPickList(*build_->selectedColumn()); },
+                   onColumn});
+    actions_->add({tr("Clear all filters"),
+                   {},
+                   [this] { build_->grid().clearFilters(); },
+                   [this, building] { return building() && !document_.design().filter.empty(); }});
+    actions_->add({tr("Find records"), QKeySequence::Find, [this] { build_->grid().openFind(); }, building});
     actions_->add({tr("Set the sort order"), QKeySequence(tr("Ctrl+Shift+R")),
                    [this] { build_->openStation(Stage::Sort); }, building});
     actions_->add(

@@ -4,8 +4,10 @@
 #include <QAbstractItemView>
 #include <QCompleter>
 #include <QFontDatabase>
+#include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
+#include <QPainter>
 #include <QScrollBar>
 #include <QStringListModel>
 #include <QSyntaxHighlighter>
@@ -30,7 +32,9 @@ class RuleColours final : public QSyntaxHighlighter {
     void highlightBlock(const QString& block) override {
         const Tokens& t = look();
         const QByteArray bytes = block.toUtf8();
-        const auto charsBefore = [&](std::size_t byte) { return static_cast<int>(QString::fromUtf8(bytes.left(static_cast<qsizetype>(byte))).size()); };
+        const auto charsBefore = [&](std::size_t byte) {
+            return static_cast<int>(QString::fromUtf8(bytes.left(static_cast<qsizetype>(byte))).size());
+        };
         if (const auto tokens = tokensOf(std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())))) {
             for (const Token& token : *tokens) {
                 QTextCharFormat format;
@@ -50,7 +54,8 @@ class RuleColours final : public QSyntaxHighlighter {
         }
         if (!wrong) return;
         // Blocks are lines; the range counts bytes of the whole text.
-        const auto start = static_cast<std::size_t>(document()->toPlainText().left(currentBlock().position()).toUtf8().size());
+        const auto start =
+            static_cast<std::size_t>(document()->toPlainText().left(currentBlock().position()).toUtf8().size());
         const std::size_t end = wrong->offset + std::max<std::size_t>(1, wrong->length);
         if (end <= start || wrong->offset > start + static_cast<std::size_t>(bytes.size())) return;
         const int from = charsBefore(wrong->offset > start ? wrong->offset - start : 0);
@@ -66,9 +71,13 @@ class RuleColours final : public QSyntaxHighlighter {
 
   private:
     static bool isLanguage(const Token& token) {
-        static const QStringList kWords = QStringLiteral("AND OR NOT IS NULL TRUE FALSE UNKNOWN IN LIKE ESCAPE BETWEEN CASE WHEN THEN ELSE END CAST AS DISTINCT FROM FOR EXTRACT YEAR MONTH DAY HOUR MINUTE SECOND WEEK QUARTER DOY "
-                                                         "ISODOW ISOYEAR DATE TIME TIMESTAMP INTERVAL CURRENT_DATE OVER PARTITION BY ORDER ASC DESC BOTH LEADING TRAILING PLACING INTEGER DECIMAL TEXT")
-                                              .split(' ');
+        static const QStringList kWords =
+            QStringLiteral(
+                "AND OR NOT IS NULL TRUE FALSE UNKNOWN IN LIKE ESCAPE BETWEEN CASE WHEN THEN ELSE END CAST AS DISTINCT "
+                "FROM FOR EXTRACT YEAR MONTH DAY HOUR MINUTE SECOND WEEK QUARTER DOY "
+                "ISODOW ISOYEAR DATE TIME TIMESTAMP INTERVAL CURRENT_DATE OVER PARTITION BY ORDER ASC DESC BOTH "
+                "LEADING TRAILING PLACING INTEGER DECIMAL TEXT")
+                .split(' ');
         const QString word = QString::fromStdString(token.text).toUpper();
         return kWords.contains(word) || findFunction(word.toStdString()) || aggregateFromName(word.toStdString());
     }
@@ -77,11 +86,20 @@ class RuleColours final : public QSyntaxHighlighter {
 }  // namespace
 
 RuleEntry::RuleEntry(QStringList names, Compile compile, QWidget* parent)
-    : QWidget(parent), edit_(new QPlainTextEdit(this)), label_(new QLabel(this)), completer_(new QCompleter(this)), compile_(std::move(compile)) {
+    : QWidget(parent),
+      edit_(new QPlainTextEdit(this)),
+      label_(new QLabel(this)),
+      completer_(new QCompleter(this)),
+      compile_(std::move(compile)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
-    layout->setSpacing(3);
-    layout->addWidget(edit_);
+    layout->setSpacing(4);
+    auto* room = new QHBoxLayout;
+    room->setContentsMargins(7, 4, 5, 4);
+    room->addWidget(edit_);
+    layout->addLayout(room);
+    edit_->setFrameShape(QFrame::NoFrame);
+    edit_->document()->setDocumentMargin(1);
     layout->addWidget(label_);
     QFont mono = QFontDatabase::systemFont(QFontDatabase::FixedFont);
     mono.setPixelSize(sized(12).pixelSize());
@@ -89,12 +107,14 @@ RuleEntry::RuleEntry(QStringList names, Compile compile, QWidget* parent)
     edit_->setTabChangesFocus(true);
     edit_->setAccessibleName(tr("Rule"));
     edit_->setVerticalScrollBarPolicy(Qt::ScrollBarAsNeeded);
-    edit_->setFixedHeight(2 * edit_->fontMetrics().lineSpacing() + 14);
+    edit_->setFixedHeight(2 * edit_->fontMetrics().lineSpacing() + 4);
     label_->setWordWrap(true);
     label_->setTextFormat(Qt::PlainText);
     new RuleColours(edit_->document());
-    for (const FunctionShape& shape : FunctionList{}) names << QString::fromUtf8(shape.name.data(), static_cast<qsizetype>(shape.name.size()));
-    names << QStringLiteral("CURRENT_DATE") << QStringLiteral("EXTRACT") << QStringLiteral("CAST") << QStringLiteral("CASE WHEN") << QStringLiteral("BETWEEN") << QStringLiteral("INTERVAL");
+    for (const FunctionShape& shape : FunctionList{})
+        names << QString::fromUtf8(shape.name.data(), static_cast<qsizetype>(shape.name.size()));
+    names << QStringLiteral("CURRENT_DATE") << QStringLiteral("EXTRACT") << QStringLiteral("CAST")
+          << QStringLiteral("CASE WHEN") << QStringLiteral("BETWEEN") << QStringLiteral("INTERVAL");
     names.removeDuplicates();
     completer_->setModel(new QStringListModel(names, completer_));
     completer_->setCaseSensitivity(Qt::CaseInsensitive);
@@ -112,6 +132,16 @@ RuleEntry::RuleEntry(QStringList names, Compile compile, QWidget* parent)
     edit_->installEventFilter(this);
     setFocusProxy(edit_);
     check();
+}
+
+void RuleEntry::paintEvent(QPaintEvent*) {
+    const Tokens& t = look();
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const bool wrong = error_ && !text().isEmpty(), keyed = edit_->hasFocus();
+    painter.setPen(QPen(wrong ? t.buoy : keyed ? t.teal : t.hair, wrong || keyed ? 1.4 : 1));
+    painter.setBrush(t.paper);
+    painter.drawRoundedRect(QRectF(edit_->geometry()).adjusted(-6.5, -3.5, 4.5, 3.5), 4, 4);
 }
 
 void RuleEntry::setText(const QString& text) {
@@ -139,17 +169,23 @@ void RuleEntry::check() {
         rule->rehighlight();
     }
     showMessage();
+    update();
 }
 
 void RuleEntry::showMessage() {
     QPalette colours = label_->palette();
-    colours.setColor(QPalette::WindowText, error_ && !text().isEmpty() ? look().buoyText : program_ ? look().tealText : look().ink2);
+    colours.setColor(QPalette::WindowText, error_ && !text().isEmpty() ? look().buoyText
+                                           : program_                  ? look().tealText
+                                                                       : look().ink2);
     label_->setPalette(colours);
     if (program_) {
         const std::string_view type = article(program_->type().kind);
-        label_->setText(QString::fromUtf8(type.data(), static_cast<qsizetype>(type.size())) + (note_.isEmpty() ? QString() : QStringLiteral(" · ") + note_));
+        label_->setText(QString::fromUtf8(type.data(), static_cast<qsizetype>(type.size())) +
+                        (note_.isEmpty() ? QString() : QStringLiteral(" · ") + note_));
     } else {
-        label_->setText(text().isEmpty() ? tr("An expression over the columns of one record. Ctrl+Space lists what can stand here.") : QString::fromStdString(error_->message));
+        label_->setText(text().isEmpty()
+                            ? tr("An expression over the columns of one record. Ctrl+Space lists what can stand here.")
+                            : QString::fromStdString(error_->message));
     }
 }
 
@@ -157,7 +193,8 @@ QString RuleEntry::wordBefore() const {
     const QTextCursor cursor = edit_->textCursor();
     const QString line = cursor.block().text().left(cursor.positionInBlock());
     qsizetype start = line.size();
-    while (start > 0 && (line[start - 1].isLetterOrNumber() || line[start - 1] == '_' || line[start - 1] == '.')) --start;
+    while (start > 0 && (line[start - 1].isLetterOrNumber() || line[start - 1] == '_' || line[start - 1] == '.'))
+        --start;
     return line.mid(start);
 }
 
@@ -168,7 +205,8 @@ void RuleEntry::complete(bool asked) {
         return;
     }
     completer_->setCompletionPrefix(word);
-    const bool onlyItself = completer_->completionCount() == 1 && completer_->currentCompletion().compare(word, Qt::CaseInsensitive) == 0;
+    const bool onlyItself =
+        completer_->completionCount() == 1 && completer_->currentCompletion().compare(word, Qt::CaseInsensitive) == 0;
     if (completer_->completionCount() == 0 || onlyItself) {
         completer_->popup()->hide();
         return;
@@ -182,12 +220,14 @@ void RuleEntry::complete(bool asked) {
 void RuleEntry::insertCompletion(const QString& word) {
     QTextCursor cursor = edit_->textCursor();
     cursor.movePosition(QTextCursor::Left, QTextCursor::KeepAnchor, static_cast<int>(wordBefore().size()));
-    const bool isFunction = findFunction(word.toStdString()) != nullptr || word == QLatin1String("EXTRACT") || word == QLatin1String("CAST");
+    const bool isFunction = findFunction(word.toStdString()) != nullptr || word == QLatin1String("EXTRACT") ||
+                            word == QLatin1String("CAST");
     cursor.insertText(isFunction ? word + QStringLiteral("(") : word);
     edit_->setTextCursor(cursor);
 }
 
 bool RuleEntry::eventFilter(QObject* watched, QEvent* event) {
+    if (watched == edit_ && (event->type() == QEvent::FocusIn || event->type() == QEvent::FocusOut)) update();
     if (watched != edit_ || event->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, event);
     auto* key = static_cast<QKeyEvent*>(event);
     if (completer_->popup()->isVisible()) {
@@ -206,9 +246,11 @@ bool RuleEntry::eventFilter(QObject* watched, QEvent* event) {
         complete(true);
         return true;
     }
-    const bool types = !key->text().isEmpty() && key->text().at(0).isPrint() && !(key->modifiers() & Qt::ControlModifier);
+    const bool types =
+        !key->text().isEmpty() && key->text().at(0).isPrint() && !(key->modifiers() & Qt::ControlModifier);
     if (types || key->key() == Qt::Key_Backspace)
-        QMetaObject::invokeMethod(this, [this] { complete(false); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this, [this] { complete(false); }, Qt::QueuedConnection);
     return false;
 }
 

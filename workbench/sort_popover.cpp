@@ -59,7 +59,8 @@ bool hasOrder(const FieldSchema& field) { return field.type != Type::Binary && f
 
 SortPopover::SortPopover(QWidget* window, const Design& design, Grid& grid)
     : Popover(tr("Sort"), window), design_(design), grid_(grid), schema_(grid.session().schema()) {
-    auto* hint = new QLabel(tr("Keys are tried from the top until two records differ; equal ones keep the order they came in."), this);
+    auto* hint = new QLabel(
+        tr("Keys are tried from the top until two records differ; equal ones keep the order they came in."), this);
     hint->setForegroundRole(QPalette::PlaceholderText);
     body()->addWidget(hint);
     cards_ = new QWidget(this);
@@ -88,7 +89,8 @@ SortPopover::SortPopover(QWidget* window, const Design& design, Grid& grid)
 void SortPopover::showTime() {
     const auto& snapshot = grid_.snapshot();
     if (!snapshot || design_.sort.empty()) return time_->setText({});
-    time_->setText(tr("%1 ms for %2 records").arg(snapshot->sort.milliseconds, 0, 'f', 1).arg(grouped(snapshot->sort.rowsOut)));
+    time_->setText(
+        tr("%1 ms for %2 records").arg(snapshot->sort.milliseconds, 0, 'f', 1).arg(grouped(snapshot->sort.rowsOut)));
 }
 
 void SortPopover::setDesign(const Design& design) {
@@ -96,6 +98,15 @@ void SortPopover::setDesign(const Design& design) {
     design_ = design;
     if (typing_) return;
     rebuild();
+}
+
+Type SortPopover::typeOf(const SortDesign& key) const {
+    if (!key.rule.empty()) {
+        const auto program = compileRule(key.rule, schema_, vocabularyOf(design_, grid_.session().registered()));
+        return program ? columnTypeOf((*program)->type().kind) : Type::Integer;
+    }
+    const auto field = schema_.find(testedField(design_, schema_, key.field));
+    return field ? schema_.field(*field).type : Type::Text;
 }
 
 QString SortPopover::titleOf(const SortDesign& key) const {
@@ -149,8 +160,9 @@ QWidget* SortPopover::keyCard(std::size_t index) {
     auto* what = new QLabel(titleOf(key), card);
     what->setFont(sized(13, QFont::DemiBold));
     row->addWidget(what, 1);
-    if (field && key.rule.empty() && key.values.empty() && schema_.field(*field).type == Type::Text) addTextOrder(*row, index);
-    auto* direction = new SegmentedSwitch(directionsFor(field ? schema_.field(*field).type : Type::Text), card);
+    if (field && key.rule.empty() && key.values.empty() && schema_.field(*field).type == Type::Text)
+        addTextOrder(*row, index);
+    auto* direction = new SegmentedSwitch(directionsFor(typeOf(key)), card);
     direction->setCurrent(key.direction == Direction::Ascending ? 0 : 1);
     row->addWidget(direction);
     auto* emptiesLabel = new QLabel(tr("empties"), card);
@@ -217,15 +229,17 @@ void SortPopover::askForValues(std::size_t index) {
     const std::string tested = testedField(design_, schema_, design_.sort[index].field);
     const auto field = schema_.find(tested);
     if (!field) return;
-    grid_.session().pickList(*field, std::nullopt, [this, index, target = QPointer<SortPopover>(this)](const Result<std::shared_ptr<const PickList>>& list) {
-        if (!target || !list || index >= design_.sort.size()) return;
-        auto keys = design_.sort;
-        for (const PickEntry& entry : (*list)->entries) {
-            if (keys[index].values.size() == kMost) break;
-            keys[index].values.push_back(textOf(ruleValue(entry.value)));
-        }
-        setKeys(std::move(keys), tr("Order of %1").arg(titleOf(design_.sort[index])));
-    });
+    grid_.session().pickList(
+        *field, std::nullopt,
+        [this, index, target = QPointer<SortPopover>(this)](const Result<std::shared_ptr<const PickList>>& list) {
+            if (!target || !list || index >= design_.sort.size()) return;
+            auto keys = design_.sort;
+            for (const PickEntry& entry : (*list)->entries) {
+                if (keys[index].values.size() == kMost) break;
+                keys[index].values.push_back(textOf(ruleValue(entry.value)));
+            }
+            setKeys(std::move(keys), tr("Order of %1").arg(titleOf(design_.sort[index])));
+        });
 }
 
 void SortPopover::addValues(QVBoxLayout& card, std::size_t index) {
@@ -247,10 +261,19 @@ void SortPopover::addValues(QVBoxLayout& card, std::size_t index) {
         chip->setPopupMode(QToolButton::InstantPopup);
         chip->setToolTip(tr("Move or take away; also by the arrow keys and Delete"));
         auto* menu = new QMenu(chip);
-        if (i > 0) menu->addAction(tr("Earlier"), this, [change, i] { change([i](auto& v) { std::swap(v[i], v[i - 1]); }); });
-        if (i > 0) menu->addAction(tr("First"), this, [change, i] { change([i](auto& v) { std::rotate(v.begin(), v.begin() + static_cast<std::ptrdiff_t>(i), v.begin() + static_cast<std::ptrdiff_t>(i) + 1); }); });
-        if (i + 1 < values.size()) menu->addAction(tr("Later"), this, [change, i] { change([i](auto& v) { std::swap(v[i], v[i + 1]); }); });
-        menu->addAction(tr("Leave it to the end"), this, [change, i] { change([i](auto& v) { v.erase(v.begin() + static_cast<std::ptrdiff_t>(i)); }); });
+        if (i > 0)
+            menu->addAction(tr("Earlier"), this, [change, i] { change([i](auto& v) { std::swap(v[i], v[i - 1]); }); });
+        if (i > 0)
+            menu->addAction(tr("First"), this, [change, i] {
+                change([i](auto& v) {
+                    std::rotate(v.begin(), v.begin() + static_cast<std::ptrdiff_t>(i),
+                                v.begin() + static_cast<std::ptrdiff_t>(i) + 1);
+                });
+            });
+        if (i + 1 < values.size())
+            menu->addAction(tr("Later"), this, [change, i] { change([i](auto& v) { std::swap(v[i], v[i + 1]); }); });
+        menu->addAction(tr("Leave it to the end"), this,
+                        [change, i] { change([i](auto& v) { v.erase(v.begin() + static_cast<std::ptrdiff_t>(i)); }); });
         chip->setMenu(menu);
         const int wide = chip->sizeHint().width() + 22;
         if (!line || used + wide > 640) {
@@ -285,7 +308,11 @@ void SortPopover::addRule(QVBoxLayout& card, std::size_t index) {
     QStringList names;
     for (const FieldSchema& field : schema_.fields) names << QString::fromStdString(fieldInRule(field.name));
     auto* entry = new RuleEntry(
-        names, [this](const std::string& text) { return compileRule(text, schema_, vocabularyOf(design_, grid_.session().registered())); }, cards_);
+        names,
+        [this](const std::string& text) {
+            return compileRule(text, schema_, vocabularyOf(design_, grid_.session().registered()));
+        },
+        cards_);
     entry->setText(QString::fromStdString(design_.sort[index].rule));
     entry->setObjectName(QStringLiteral("sortRule"));
     connect(entry, &RuleEntry::changed, this, [this, index](const QString& text) {
@@ -317,7 +344,9 @@ void SortPopover::rebuild() {
     add->setMinimumWidth(150);
     add->addItem(design_.sort.empty() ? tr("Sort by…") : tr("Then by…"));
     add->addItem(tr("A rule…"));
-    for (const SortRuleDesign& rule : design_.sortRules) add->addItem(tr("Rule: %1").arg(QString::fromStdString(rule.name)), QStringLiteral("\x1f") + QString::fromStdString(rule.name));
+    for (const SortRuleDesign& rule : design_.sortRules)
+        add->addItem(tr("Rule: %1").arg(QString::fromStdString(rule.name)),
+                     QStringLiteral("\x1f") + QString::fromStdString(rule.name));
     for (const FieldSchema& field : schema_.fields) {
         const bool used = std::any_of(design_.sort.begin(), design_.sort.end(),
                                       [&](const SortDesign& key) { return key.field == field.name; });

@@ -31,6 +31,7 @@ class SortPopover final : public Popover {
     void addTextOrder(class QHBoxLayout& row, std::size_t index);
     void askForValues(std::size_t index);
     void showTime();
+    Type typeOf(const SortDesign& key) const;
     std::string firstRule() const;
     QString titleOf(const SortDesign& key) const;
     QString headingOf(const std::string& field) const;

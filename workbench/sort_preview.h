@@ -39,6 +39,7 @@ class SortPreview final : public QWidget {
     Grid& grid_;
     std::shared_ptr<const Snapshot> before_;
     std::vector<Sample> samples_;
+    bool againstBound_ = false;
     unsigned turn_ = 0;
 };
 

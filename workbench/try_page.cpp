@@ -11,6 +11,7 @@
 #include "core/rows/snapshot.h"
 #include "core/session/session.h"
 #include "core/sources/source.h"
+#include "grid/filter_words.h"
 #include "workbench/controls.h"
 #include "workbench/icons.h"
 #include "workbench/look.h"
@@ -76,6 +77,7 @@ TryPage::TryPage(QWidget* parent)
     inside->setContentsMargins(1, 1, 1, 1);
     inside->setSpacing(0);
     grid_ = new Grid(sheet);
+    layout->addWidget(new FilterWords(*grid_, this));
     inside->addWidget(grid_, 1);
     foot_->setContentsMargins(12, 7, 12, 8);
     foot_->setForegroundRole(QPalette::PlaceholderText);

@@ -75,6 +75,7 @@ Result<std::vector<std::shared_ptr<const RecordSet>>> Rowline::setsFor(const Row
         if (!set) return set.error();
         sets.push_back(std::move(*set));
     }
+    if (input.only && input.only->rows == input.table->rows) sets.push_back(input.only);
     return sets;
 }
 
@@ -91,7 +92,7 @@ Result<std::shared_ptr<const PickList>> Rowline::pickList(const RowlineInput& in
                                                           const Cancel& cancel) {
     const Column* column = input.table->column(field);
     if (!column) return Error{ErrorCode::NotFound, "This column is not loaded yet."};
-    const bool all = input.filter.empty() || (input.filter.size() == 1 && leftOut == 0);
+    const bool all = !input.only && (input.filter.empty() || (input.filter.size() == 1 && leftOut == 0));
     std::shared_ptr<const RecordSet> set;
     if (!all) {
         auto rows = rowsWithout(input, leftOut, cancel);
@@ -111,7 +112,7 @@ Result<std::shared_ptr<const Snapshot>> Rowline::run(const RowlineInput& input, 
 
     std::shared_ptr<const RecordSet> set;
     snapshot->filter = {rows, rows, 0};
-    if (!input.filter.empty()) {
+    if (!input.filter.empty() || (input.only && input.only->rows == input.table->rows)) {
         const auto begun = std::chrono::steady_clock::now();
         filterDidWork_ = false;
         auto sets = setsFor(input, std::nullopt, cancel);

@@ -29,7 +29,8 @@ struct FilterTerm {
 struct RowlineInput {
     std::shared_ptr<const Table> table;
     std::shared_ptr<const Edits> edits;
-    std::vector<FilterTerm> filter;  ///< all must hold
+    std::vector<FilterTerm> filter;         ///< all must hold
+    std::shared_ptr<const RecordSet> only;  ///< besides the filter; may be null
     std::vector<SortTerm> sort;
     std::map<std::string, RuleValue> parameters;
     std::int32_t today = 0;

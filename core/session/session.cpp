@@ -91,6 +91,7 @@ Session::~Session() {
     cancelLoad_.request();
     cancelCompute_.request();
     cancelPick_.request();
+    cancelFind_.request();
     cancelLookUp_.request();
     threads_->store.finish();
     threads_.reset();
@@ -110,6 +111,7 @@ Result<void> Session::open(Design design, const std::string& sourcePath) {
     plan_ = std::make_shared<ViewPlan>(planOf(design_, schema_, nullptr, registered_.get()));
     parameters_ = parametersOf(design_);
     bypassed_.clear();
+    only_.reset();
     edits_ = std::make_shared<Edits>();
     serials_.clear();
     auto side = std::make_shared<StoreSide>();
@@ -195,6 +197,7 @@ RowlineInput Session::rowlineInput(std::shared_ptr<const Table> table, std::shar
     }
     for (const SortTerm& term : plan.sort)
         if (!isBypassed(Stage::Sort) && loaded(fieldsOf(term))) input.sort.push_back(term);
+    if (only_ && table == table_) input.only = only_;
     input.table = std::move(table);
     input.edits = std::move(edits);
     input.parameters = parameters_;
@@ -202,6 +205,25 @@ RowlineInput Session::rowlineInput(std::shared_ptr<const Table> table, std::shar
     input.now = now_;
     input.loadMilliseconds = loadMilliseconds_;
     return input;
+}
+
+void Session::find(FindQuery query, std::function<void(const Result<std::shared_ptr<const RecordSet>>&)> done) {
+    cancelFind_.request();
+    cancelFind_ = Cancel();
+    threads_->look.run([this, query = std::move(query), snapshot = snapshot_, plan = plan_, cancel = cancelFind_,
+                        number = ++findNumber_, done = std::move(done)] {
+        if (cancel.requested()) return;
+        auto found = findRecords(query, *snapshot, *plan, cancel);
+        post_([this, number, found = std::move(found), done] {
+            if (number == findNumber_) done(found);
+        });
+    });
+}
+
+void Session::setOnly(std::shared_ptr<const RecordSet> only) {
+    if (only == only_) return;
+    only_ = std::move(only);
+    recompute();
 }
 
 void Session::pickList(FieldIndex field, std::optional<std::size_t> leftOut,
@@ -373,6 +395,7 @@ void Session::computed(const Result<std::shared_ptr<const Snapshot>>& made) {
         std::map<Edits::Place, std::uint64_t> serials;
         edits_ = carriedEdits(*incoming_, serials);
         serials_ = std::move(serials);
+        only_.reset();  // its records are those of the older table
         table_ = std::exchange(incoming_, nullptr);
         plan_ = std::exchange(incomingPlan_, nullptr);
         schema_ = table_->schema;

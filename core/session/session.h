@@ -16,6 +16,7 @@
 
 #include "core/base/cancel.h"
 #include "core/base/result.h"
+#include "core/design/find.h"
 #include "core/design/plan.h"
 #include "core/rows/rowline.h"
 #include "core/rows/snapshot.h"
@@ -88,6 +89,10 @@ class Session final {
     /// computed on a worker; `done` is called on the owner's thread. A newer request takes an older one's place.
     void pickList(FieldIndex field, std::optional<std::size_t> leftOut,
                   std::function<void(const Result<std::shared_ptr<const PickList>>&)> done);
+    /// Searches the records of the snapshot on a worker; a newer search takes an older one's place.
+    void find(FindQuery query, std::function<void(const Result<std::shared_ptr<const RecordSet>>&)> done);
+    /// Shows only these records besides the filter, e.g. those found; null for all. Lifted when records are read again.
+    void setOnly(std::shared_ptr<const RecordSet> only);
     /// What rules of the present design are evaluated with, for previews. The records are the snapshot's.
     EvaluationInput evaluationInput() const;
     /// Edits not in the store: being saved, or refused.
@@ -143,6 +148,9 @@ class Session final {
     std::int64_t now_ = 0;  ///< LOCALTIMESTAMP of rules: when the records were loaded
     Cancel cancelPick_;
     std::uint64_t pickNumber_ = 0;
+    Cancel cancelFind_;
+    std::uint64_t findNumber_ = 0;
+    std::shared_ptr<const RecordSet> only_;
 
     bool loading_ = false;
     bool loadIsWhole_ = false;  ///< all records are here, their snapshot is not yet

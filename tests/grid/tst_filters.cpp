@@ -1,0 +1,262 @@
+// SPDX-License-Identifier: MIT
+// Filtering and finding on the grid by real mouse and keys: the filter row, its menu, the pick list, the words above
+// the grid, controls of a form, the find bar.
+#include <QtTest>
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLineEdit>
+#include <QMenu>
+
+#include "grid/filter_row.h"
+#include "grid/filter_words.h"
+#include "grid/find_bar.h"
+#include "grid/pick_popup.h"
+#include "tests/grid/grid_fixture.h"
+
+using namespace jollyrow;
+
+class FiltersTest : public QObject {
+    Q_OBJECT
+    std::unique_ptr<GridFixture> f_;
+
+    Grid& grid() { return f_->grid; }
+    std::int64_t lines() { return grid().lineCount(); }
+    QString rule(const char* field) {
+        const FilterDesign* part = grid().design().filterAt(field);
+        return part ? QString::fromStdString(part->rule) : QString();
+    }
+    QLineEdit* entry() { return grid().findChild<FilterRow*>()->entry(); }
+    void clickFilter(const char* field) {
+        const QRect cell = grid().filterRect(field);
+        QVERIFY(!cell.isEmpty());
+        auto* row = grid().findChild<FilterRow*>();
+        QTest::mouseClick(row, Qt::LeftButton, {}, row->mapFrom(grid().viewport(), cell.center()));
+    }
+    PickPopup* pick() { return grid().findChild<PickPopup*>(); }
+    void clickLine(const QString& words, int x = 40) {
+        PickRows& rows = pick()->rows();
+        const int line = rows.lineOf(words);
+        QVERIFY2(line >= 0, qPrintable(words));
+        QTest::mouseClick(rows.viewport(), Qt::LeftButton, {}, QPoint(x, rows.lineRect(line).center().y()));
+    }
+
+  private Q_SLOTS:
+    void init() {
+        f_ = std::make_unique<GridFixture>();
+        f_->design.grid.filterRow = true;
+        QVERIFY(f_->open());
+    }
+    void cleanup() { f_.reset(); }
+
+    void typingFiltersAtOnce() {
+        clickFilter("hours");
+        QTest::keyClicks(entry(), "> 30");
+        QTRY_COMPARE(lines(), 50);  // hours run from 0.5 to 39.5
+        QCOMPARE(rule("hours"), QString("hours > 30"));
+        QTest::keyClick(entry(), Qt::Key_Tab);  // to the next cell
+        QCOMPARE(grid().findChild<FilterRow*>()->focusedField(), std::optional<QString>("paid"));
+        QTest::keyClicks(entry(), "yes");
+        QTRY_VERIFY(lines() < 50 && lines() > 10);
+        QTest::keyClick(entry(), Qt::Key_Backtab);
+        QCOMPARE(entry()->text(), QString("> 30"));
+        QTest::keyClick(entry(), Qt::Key_Escape);  // clears the cell
+        QTRY_COMPARE(rule("hours"), QString());
+        QTest::keyClick(entry(), Qt::Key_Return);  // to the records
+        QVERIFY(grid().hasFocus());
+        QVERIFY(grid().currentCell().has_value());
+        f_->key(Qt::Key_F, Qt::ControlModifier | Qt::ShiftModifier);
+        QVERIFY(entry()->hasFocus());
+        QCOMPARE(grid().findChild<FilterRow*>()->focusedField(), std::optional<QString>("hours"));
+    }
+
+    void aWrongEntryIsSaidAndTheLastGoodOneStays() {
+        clickFilter("hours");
+        QTest::keyClicks(entry(), "> 30");
+        QTRY_COMPARE(lines(), 50);
+        QTest::keyClicks(entry(), "x");
+        QTest::qWait(60);
+        QCOMPARE(lines(), 50);
+        QCOMPARE(rule("hours"), QString("hours > 30"));
+        const auto& cells = grid().findChild<FilterRow*>()->cells();
+        const auto cell =
+            std::find_if(cells.begin(), cells.end(), [](const FilterCell& c) { return c.field == "hours"; });
+        QVERIFY(cell->problem.contains("30x"));
+        QTest::keyClick(entry(), Qt::Key_Backspace);
+        QTRY_COMPARE(lines(), 50);
+        // The cross takes it away.
+        const QRect box = grid().filterRect("hours");
+        auto* row = grid().findChild<FilterRow*>();
+        QTest::mouseClick(row, Qt::LeftButton, {},
+                          row->mapFrom(grid().viewport(), QPoint(box.right() - 7, box.center().y())));
+        QTRY_COMPARE(lines(), 200);
+    }
+
+    void lookUpsAreFilteredByTheirLabel() {
+        QVERIFY(grid().setFilterEntry("vessel", "otter*").ok());
+        QTRY_VERIFY(lines() > 0 && lines() < 60);
+        QCOMPARE(f_->text(0, "vessel"), QString("Otter's Due"));
+        QVERIFY(!grid().setFilterEntry("due", "someday").ok());
+        QVERIFY(!grid().setFilter("mine", "hous > 2").ok());
+        QVERIFY(grid().setFilter("mine", "hours > 20").ok());
+        const std::int64_t both = lines();
+        QTRY_VERIFY(lines() < 60 && lines() <= both);
+        grid().clearFilters();
+        QTRY_COMPARE(lines(), 200);
+    }
+
+    void theMenuOffersByType() {
+        auto* row = grid().findChild<FilterRow*>();
+        const QRect cell = grid().filterRect("due");
+        QTest::mouseClick(row, Qt::RightButton, {}, row->mapFrom(grid().viewport(), cell.center()));
+        QMenu* menu = nullptr;
+        QTRY_VERIFY((menu = grid().findChild<QMenu*>()) && menu->isVisible());
+        QStringList all;
+        for (QAction* action : menu->findChildren<QAction*>()) all << action->text();
+        QVERIFY(all.contains("this week"));
+        QVERIFY(all.contains("is on this day of any year…"));
+        QVERIFY(!all.contains("is even"));
+        for (QAction* action : menu->findChildren<QAction*>())
+            if (action->text() == "is empty") action->trigger();
+        menu->close();
+        QTRY_COMPARE(rule("due"), QString("due IS NULL"));
+        QTRY_COMPARE(lines(), 0);
+        QVERIFY(grid().setFilterEntry("number", "is even").ok());
+        QVERIFY(grid().setFilterEntry("due", "").ok());
+        QTRY_COMPARE(lines(), 100);
+        QVERIFY(grid().setFilterEntry("hours", "top 5").ok());
+        QTRY_COMPARE(lines(), 0);  // the longest jobs have odd numbers
+        QVERIFY(grid().setFilterEntry("number", "").ok());
+        QTRY_COMPARE(lines(), 5);
+    }
+
+    void valuesArePicked() {
+        grid().openPickList("status");
+        QTRY_VERIFY(pick() && pick()->rows().list());
+        QCOMPARE(pick()->rows().list()->entries.size(), std::size_t{3});
+        clickLine("Done");
+        QTRY_VERIFY(lines() < 200);
+        QCOMPARE(rule("status"), QString("status <> 'Done'"));
+        // Another column counts what is left.
+        grid().openPickList("due");
+        QTRY_VERIFY(pick() && pick()->rows().list() && pick()->rows().lineOf("2026") >= 0);
+        QCOMPARE(pick()->rows().list()->records, lines());
+        clickLine("2026", 10);  // the arrow opens the year
+        clickLine("February", 28);
+        const int february = pick()->rows().lineOf("February");
+        QVERIFY(february > 0);
+        const auto before = lines();
+        clickLine("February", 60);  // the check takes the month out
+        QTRY_VERIFY(lines() < before);
+        QVERIFY(rule("due").contains("BETWEEN"));
+        QTest::keyClicks(pick()->searchEntry(), "15 Mar");
+        QTRY_VERIFY(pick()->rows().lineOf("2026") < 0);
+        QTest::keyClick(pick()->searchEntry(), Qt::Key_Escape);
+        QTRY_VERIFY(!pick());
+        // Opened again it shows what is picked.
+        grid().openPickList("status");
+        QTRY_VERIFY(pick() && pick()->rows().list());
+        QTRY_COMPARE(pick()->rows().checkedCount(), std::size_t{2});
+        pick()->rows().setShown(true);
+        QTRY_COMPARE(rule("status"), QString());
+        pick()->rows().setFocus();
+        QTest::keyClick(&pick()->rows(), Qt::Key_Space);
+        QTRY_COMPARE(rule("status"), QString("status <> 'Booked'"));
+    }
+
+    void whatIsFilteredStandsInWords() {
+        FilterWords words(grid());
+        words.resize(800, 40);
+        words.show();
+        QVERIFY(grid().setFilterEntry("hours", "> 30").ok());
+        QVERIFY(grid().setFilterEntry("status", "= Done").ok());
+        QTRY_VERIFY(words.sentence().contains("Hours is over 30 and Status is Done"));
+        const std::int64_t both = lines();
+        QVERIFY(words.isVisible());
+        QTest::mouseClick(&words, Qt::LeftButton, {}, words.partAt(0));  // off
+        QTRY_VERIFY(lines() > both);
+        QVERIFY(!grid().design().filter[0].on);
+        QTest::mouseClick(&words, Qt::LeftButton, {}, words.partAt(0));
+        QTRY_COMPARE(lines(), both);
+        QTest::mouseClick(&words, Qt::LeftButton, {}, words.crossAt(1));
+        QTRY_COMPARE(lines(), 50);
+        words.setFocus();
+        QTest::keyClick(&words, Qt::Key_Delete);
+        QTRY_COMPARE(lines(), 200);
+        QTRY_VERIFY(!words.isVisible());
+    }
+
+    void controlsOfAFormFilter() {
+        QComboBox box;
+        box.addItems({"every status", "Booked", "Done"});
+        QLineEdit line;
+        grid().filterBy(&box, "status");
+        grid().filterBy(&line, "hours");
+        box.setCurrentIndex(2);
+        QTRY_VERIFY(lines() > 0 && lines() < 100);
+        const std::int64_t done = lines();
+        line.setText("> 30");
+        QTRY_VERIFY(lines() < done);
+        box.setCurrentIndex(0);
+        line.clear();
+        QTRY_COMPARE(lines(), 200);
+    }
+
+    void findingMarksAndSteps() {
+        f_->key(Qt::Key_F, Qt::ControlModifier);
+        auto* bar = grid().findChild<FindBar*>();
+        QVERIFY(bar && bar->entry()->hasFocus());
+        QTest::keyClicks(bar->entry(), "work 19");
+        QTRY_COMPARE(bar->count(), QString("1 of 11"));  // 19 and 190 to 199
+        QCOMPARE(grid().currentRecord().plain("work"), QString("work 19"));
+        QTest::keyClick(bar->entry(), Qt::Key_Return);
+        QCOMPARE(grid().currentRecord().plain("work"), QString("work 190"));
+        QCOMPARE(bar->count(), QString("2 of 11"));
+        QTest::keyClick(bar->entry(), Qt::Key_Return, Qt::ShiftModifier);
+        QCOMPARE(grid().currentRecord().plain("work"), QString("work 19"));
+        bar->hideRest()->setChecked(true);
+        QTRY_COMPARE(lines(), 11);
+        bar->entry()->setText("status: done, work: 19");
+        QTRY_VERIFY(lines() < 11 && lines() > 0);
+        QCOMPARE(f_->text(0, "status"), QString("Done"));
+        bar->entry()->setText("no such thing");
+        QTRY_COMPARE(bar->count(), QString("nothing found"));
+        bar->entry()->clear();
+        QTRY_COMPARE(lines(), 200);
+        QTest::keyClick(bar->entry(), Qt::Key_Escape);
+        QTRY_VERIFY(!grid().findChild<FindBar*>());
+        QVERIFY(grid().hasFocus());
+    }
+
+    void editsWaitForAResort() {
+        QVERIFY(grid().setFilterEntry("hours", "> 30").ok());
+        grid().setSort({{"hours", Direction::Ascending, Empties::Last}});
+        QTRY_COMPARE(lines(), 50);
+        const Record first = grid().recordAt(0);
+        grid().setValue(first, "hours", Decimal{100, 2});
+        QTRY_VERIFY(grid().session().orderIsStale());
+        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QCOMPARE(lines(), 50);  // it stays where it is
+        grid().session().resort();
+        QTRY_COMPARE(lines(), 49);
+        grid().changeDesign([](Design& design) { design.grid.resortAtOnce = true; });
+        grid().setValue(grid().recordAt(0), "hours", Decimal{3990, 2});
+        QTRY_COMPARE(grid().recordAt(48).plain("hours"), QString("39.90"));
+    }
+
+    void parametersBindRules() {
+        grid().changeDesign([](Design& design) {
+            design.parameters = {{"least", "At least", Type::Decimal, ""}};
+            design.filter = {{"hours >= :least", "", "", true}};
+        });
+        QTest::qWait(50);
+        QCOMPARE(lines(), 200);  // empty: no restriction
+        grid().setParameter("least", Decimal{3050, 2});
+        QTRY_COMPARE(lines(), 50);
+        grid().setParameter("least", Empty{});
+        QTRY_COMPARE(lines(), 200);
+    }
+};
+
+QTEST_MAIN(FiltersTest)
+#include "tst_filters.moc"
