@@ -70,8 +70,11 @@ int main(int argc, char** argv) {
     std::vector<Figure> figures;
     const auto onlyAt = arguments.indexOf("--only");
     const QString only = onlyAt > 0 ? arguments.value(onlyAt + 1) : QString();
-    constexpr std::pair<const char*, std::vector<Figure> (*)(const Setting&)> kParts[] = {
-        {"loading", benchLoading}, {"sorting", benchSorting}, {"painting", benchPainting}, {"columns", benchColumns}};
+    constexpr std::pair<const char*, std::vector<Figure> (*)(const Setting&)> kParts[] = {{"loading", benchLoading},
+                                                                                          {"sorting", benchSorting},
+                                                                                          {"painting", benchPainting},
+                                                                                          {"columns", benchColumns},
+                                                                                          {"rules", benchRules}};
     for (const auto& [name, run] : kParts) {
         if (!only.isEmpty() && only != QLatin1String(name)) continue;
         const std::vector<Figure> part = run(setting);

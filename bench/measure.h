@@ -34,5 +34,6 @@ std::vector<Figure> benchLoading(const Setting& setting);
 std::vector<Figure> benchSorting(const Setting& setting);
 std::vector<Figure> benchPainting(const Setting& setting);
 std::vector<Figure> benchColumns(const Setting& setting);
+std::vector<Figure> benchRules(const Setting& setting);
 
 }  // namespace jollyrow::bench

@@ -39,6 +39,9 @@ FilterRow::FilterRow(QWidget* viewport) : QWidget(viewport), entry_(new QLineEdi
     setCursor(Qt::IBeamCursor);
     setAccessibleName(tr("Filter row"));
     entry_->setFrame(false);
+    // The row draws the cell around it.
+    entry_->setStyleSheet(QStringLiteral("QLineEdit{border:none;background:transparent;padding:0;margin:0}"));
+    entry_->setMinimumHeight(0);
     entry_->hide();
     entry_->installEventFilter(this);
     connect(entry_, &QLineEdit::textEdited, this, [this](const QString& text) {
@@ -65,7 +68,9 @@ const FilterCell* FilterRow::cellAt(int x) const {
     return nullptr;
 }
 
-QRect FilterRow::boxOf(const FilterCell& cell) const { return {cell.left + kInset, 3, cell.width - 2 * kInset, height() - 7}; }
+QRect FilterRow::boxOf(const FilterCell& cell) const {
+    return {cell.left + kInset, 3, cell.width - 2 * kInset, height() - 7};
+}
 QRect FilterRow::crossOf(const FilterCell& cell) const {
     const QRect box = boxOf(cell);
     return {box.right() - kCross + 1, box.top(), kCross, box.height()};
@@ -80,9 +85,10 @@ void FilterRow::setCells(std::vector<FilterCell> cells) {
     cells_ = std::move(cells);
     if (focused_) {
         const FilterCell* cell = find(*focused_);
-        if (!cell) endEntry();
+        if (!cell || (!entry_->hasFocus() && cell->problem.isEmpty())) endEntry();
         // What is being typed is the person's; only another source of the text replaces it.
-        else if (!entry_->hasFocus() || (cell->problem.isEmpty() && cell->text != entry_->text() && entry_->text().trimmed() != cell->text.trimmed())) {
+        else if (!entry_->hasFocus() || (cell->problem.isEmpty() && cell->text != entry_->text() &&
+                                         entry_->text().trimmed() != cell->text.trimmed())) {
             if (cell->typed) entry_->setText(cell->text);
         }
     }
@@ -119,7 +125,7 @@ void FilterRow::placeEntry() {
     colours.setColor(QPalette::PlaceholderText, t.ink2);
     entry_->setPalette(colours);
     const QRect box = boxOf(*cell);
-    entry_->setGeometry(box.adjusted(4, 2, entry_->text().isEmpty() && !cell->filtered ? -3 : -kCross, -2));
+    entry_->setGeometry(box.adjusted(5, 1, entry_->text().isEmpty() && !cell->filtered ? -3 : -kCross, -1));
     if (!entry_->isVisible() && entry_->hasFocus()) entry_->show();
 }
 
@@ -149,7 +155,8 @@ void FilterRow::paintEvent(QPaintEvent*) {
             painter.setBrush(wrong ? t.buoyPale : editing ? t.paper : cell.on ? t.tealPale : t.page);
             painter.drawRoundedRect(QRectF(box).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
         } else {
-            painter.fillRect(QRect(box.left() + 3, box.bottom(), box.width() - 6, 1), hovered_ == cell.field ? t.teal : t.hair);
+            painter.fillRect(QRect(box.left() + 3, box.bottom(), box.width() - 6, 1),
+                             hovered_ == cell.field ? t.teal : t.hair);
         }
         if (!editing) {
             QRect room = box.adjusted(6, 0, cell.filtered ? -kCross : -4, 0);
@@ -158,7 +165,8 @@ void FilterRow::paintEvent(QPaintEvent*) {
             QFont shown = font();
             shown.setStrikeOut(cell.filtered && !cell.on);
             painter.setFont(shown);
-            painter.drawText(room, Qt::AlignLeft | Qt::AlignVCenter, painter.fontMetrics().elidedText(text, Qt::ElideRight, room.width()));
+            painter.drawText(room, Qt::AlignLeft | Qt::AlignVCenter,
+                             painter.fontMetrics().elidedText(text, Qt::ElideRight, room.width()));
         }
         if (cell.filtered || (editing && !entry_->text().isEmpty())) {
             const QPointF c = QRectF(crossOf(cell)).center();
@@ -186,7 +194,8 @@ void FilterRow::mousePressEvent(QMouseEvent* event) {
         Q_EMIT typed(field, {});
         return;
     }
-    if (!cell->filtered && focused_ != field && event->pos().x() < cell->left + kInset + 6 + fontMetrics().horizontalAdvance(cell->mark) + kMarkGap) {
+    if (!cell->filtered && focused_ != field &&
+        event->pos().x() < cell->left + kInset + 6 + fontMetrics().horizontalAdvance(cell->mark) + kMarkGap) {
         Q_EMIT menuWanted(field, mapToGlobal(QPoint(cell->left + kInset, height() - 2)));
         return;
     }
@@ -217,7 +226,8 @@ bool FilterRow::eventFilter(QObject* watched, QEvent* event) {
         }
         return entryKey(key);
     }
-    if (watched == entry_ && event->type() == QEvent::FocusOut && static_cast<QFocusEvent*>(event)->reason() != Qt::PopupFocusReason) {
+    if (watched == entry_ && event->type() == QEvent::FocusOut &&
+        static_cast<QFocusEvent*>(event)->reason() != Qt::PopupFocusReason) {
         // A wrong text stays in sight until it is mended or taken away.
         const FilterCell* cell = focused_ ? find(*focused_) : nullptr;
         if (!cell || cell->problem.isEmpty()) endEntry();
@@ -241,10 +251,14 @@ bool FilterRow::entryKey(QKeyEvent& event) {
         case Qt::Key_Enter: Q_EMIT left(false); return true;
         case Qt::Key_Up: Q_EMIT left(true); return true;
         case Qt::Key_Down:
-            if (event.modifiers() & Qt::AltModifier) Q_EMIT pickWanted(field);
-            else Q_EMIT left(false);
+            if (event.modifiers() & Qt::AltModifier)
+                Q_EMIT pickWanted(field);
+            else
+                Q_EMIT left(false);
             return true;
-        case Qt::Key_F4: Q_EMIT menuWanted(field, mapToGlobal(QPoint(boxOf(*find(field)).left(), height() - 2))); return true;
+        case Qt::Key_F4:
+            Q_EMIT menuWanted(field, mapToGlobal(QPoint(boxOf(*find(field)).left(), height() - 2)));
+            return true;
         case Qt::Key_Tab: Q_EMIT neighbourWanted(field, 1); return true;
         case Qt::Key_Backtab: Q_EMIT neighbourWanted(field, -1); return true;
         default: return false;
@@ -260,7 +274,12 @@ bool FilterRow::event(QEvent* event) {
         } else if (!cell->problem.isEmpty()) {
             QToolTip::showText(help->globalPos(), cell->problem, this);
         } else {
-            QToolTip::showText(help->globalPos(), cell->filtered ? cell->text : tr("Filter %1: type a value, > 4, 2..8, Otter*, a, b, empty, today.\nThe mark at the left, or F4, lists what can be asked.").arg(cell->heading), this);
+            QToolTip::showText(help->globalPos(),
+                               cell->filtered ? cell->text
+                                              : tr("Filter %1: type a value, > 4, 2..8, Otter*, a, b, empty, "
+                                                   "today.\nThe mark at the left, or F4, lists what can be asked.")
+                                                    .arg(cell->heading),
+                               this);
         }
         return true;
     }

@@ -24,7 +24,7 @@ FindBar::FindBar(QWidget* parent, const Tokens& look)
       hideRest_(new QCheckBox(tr("Hide the rest"), this)) {
     setObjectName(QStringLiteral("findBar"));
     auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(kShadow + 9, 8, kShadow + 7, kShadow + 8);
+    row->setContentsMargins(kShadow + 9, kShadow + 7, kShadow + 7, kShadow + 7);
     row->setSpacing(8);
     entry_->setPlaceholderText(tr("Find, or heading: text"));
     entry_->setMinimumWidth(190);
@@ -55,7 +55,7 @@ FindBar::FindBar(QWidget* parent, const Tokens& look)
 
 void FindBar::openIn(const QRect& room) {
     adjustSize();
-    move(std::max(room.left(), room.right() - width() - 6), room.top());
+    move(std::max(room.left(), room.right() - width() - 4), std::max(room.top(), room.bottom() - height() - 2));
     show();
     raise();
     entry_->setFocus(Qt::OtherFocusReason);
@@ -74,7 +74,7 @@ QString FindBar::count() const { return count_->text(); }
 void FindBar::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
-    const QRectF card = QRectF(rect()).adjusted(kShadow, -6, -kShadow, -kShadow);
+    const QRectF card = QRectF(rect()).adjusted(kShadow, kShadow - 3, -kShadow, -kShadow);
     painter.setPen(Qt::NoPen);
     for (int i = kShadow; i > 0; i -= 2) {
         painter.setBrush(QColor(40, 32, 16, look_.dark ? 22 : 8));

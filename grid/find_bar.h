@@ -17,7 +17,7 @@ class FindBar final : public QFrame {
     Q_OBJECT
   public:
     FindBar(QWidget* parent, const Tokens& look);
-    /// At the top right of `room`.
+    /// At the bottom right of `room`, where it hides no heading.
     void openIn(const QRect& room);
     QLineEdit* entry() const { return entry_; }
     QCheckBox* hideRest() const { return hideRest_; }

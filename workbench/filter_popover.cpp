@@ -46,6 +46,15 @@ std::vector<TestWords> testsFor(Type type) {
     else if (type == Type::Boolean)
         out = {{Test::IsTrue, QT_TRANSLATE_NOOP("FilterPopover", "is yes"), false, 0},
                {Test::IsFalse, QT_TRANSLATE_NOOP("FilterPopover", "is no"), false, 0}};
+    else if (type == Type::Date || type == Type::Timestamp)
+        out = {{Test::Equal, QT_TRANSLATE_NOOP("FilterPopover", "is")},
+               {Test::NotEqual, QT_TRANSLATE_NOOP("FilterPopover", "is not")},
+               {Test::Greater, QT_TRANSLATE_NOOP("FilterPopover", "is after")},
+               {Test::GreaterEqual, QT_TRANSLATE_NOOP("FilterPopover", "is from … on")},
+               {Test::Less, QT_TRANSLATE_NOOP("FilterPopover", "is before")},
+               {Test::LessEqual, QT_TRANSLATE_NOOP("FilterPopover", "is until")},
+               {Test::Between, QT_TRANSLATE_NOOP("FilterPopover", "is from … to"), false, 2},
+               {Test::OneOf, QT_TRANSLATE_NOOP("FilterPopover", "is one of"), false, -1}};
     else if (type != Type::Binary && type != Type::NumberList)
         out = {{Test::Equal, QT_TRANSLATE_NOOP("FilterPopover", "is")},
                {Test::NotEqual, QT_TRANSLATE_NOOP("FilterPopover", "is not")},
@@ -303,7 +312,7 @@ void FilterPopover::addTest(QVBoxLayout& into, const Path& path, int depth) {
         row->addWidget(text, 1);
     } else {
         auto* field = new PickBox(tree_);
-        field->setFixedWidth(150);
+        field->setFixedWidth(140);
         field->setAccessibleName(tr("Column"));
         for (const std::string& name : fieldsOffered()) field->addItem(headingOf(name), QString::fromStdString(name));
         if (field->findData(QString::fromStdString(c.field)) < 0)
@@ -325,7 +334,7 @@ void FilterPopover::addTest(QVBoxLayout& into, const Path& path, int depth) {
         const std::vector<TestWords> tests = testsFor(type);
         const std::vector<OperatorDesign> own = operatorsFor(design_, type);
         auto* test = new PickBox(tree_);
-        test->setFixedWidth(150);
+        test->setFixedWidth(176);
         test->setAccessibleName(tr("Test"));
         int current = -1;
         for (std::size_t i = 0; i < tests.size(); ++i) {

@@ -16,6 +16,9 @@
 #include "core/design/tier_tree.h"
 #include "core/rows/snapshot.h"
 #include "demo/boatyard.h"
+#include "grid/filter_row.h"
+#include "grid/find_bar.h"
+#include "grid/pick_popup.h"
 #include "workbench/build_page.h"
 #include "workbench/look.h"
 #include "workbench/main_window.h"
@@ -106,10 +109,7 @@ class Shots {
         window.document().undo();
         window.buildPage().selectColumn(QString("due_on"));
         settle();
-        window.buildPage().openStation(Stage::Sort);
-        settle();
-        if (!grab(window, "sort")) return false;
-        window.buildPage().closePopover();
+        if (!rules(window, grid)) return false;
         window.openFinder();
         settle();
         if (!grab(window, "find-action")) return false;
@@ -133,6 +133,75 @@ class Shots {
     }
 
   private:
+    static void type(QWidget* into, const QString& text) {
+        for (const QChar c : text) {
+            QKeyEvent press(QEvent::KeyPress, 0, Qt::NoModifier, QString(c));
+            QCoreApplication::sendEvent(into, &press);
+        }
+    }
+
+    /// Filter row with a slip, pick list, builder, sort rule, find.
+    bool rules(MainWindow& window, Grid& grid) {
+        window.buildPage().selectColumn(std::nullopt);
+        Design design = window.document().design();
+        design.grid.filterRow = true;
+        design.filter = {{"status <> 'Done'", "status", "≠ Done", true}, {"hours > 2", "hours", "> 2", true}};
+        window.document().apply(design, QStringLiteral("Filter"));
+        settle(200);
+        grid.focusFilter("labour");
+        settle(60);
+        type(QApplication::focusWidget(), QStringLiteral("> 100 or so"));
+        settle(200);
+        if (!grab(window, "filter-row")) return false;
+        grid.setFocus();
+        if (auto* row = grid.findChild<FilterRow*>()) Q_EMIT row->typed("labour", {});
+        grid.openPickList("due_on");
+        settle(250);
+        if (auto* pick = grid.findChild<PickPopup*>()) {
+            QKeyEvent right(QEvent::KeyPress, Qt::Key_Right, Qt::NoModifier),
+                down(QEvent::KeyPress, Qt::Key_Down, Qt::NoModifier),
+                space(QEvent::KeyPress, Qt::Key_Space, Qt::NoModifier);
+            QKeyEvent end(QEvent::KeyPress, Qt::Key_End, Qt::NoModifier);
+            for (QKeyEvent* key : {&end, &right, &down, &space}) QCoreApplication::sendEvent(&pick->rows(), key);
+            settle(200);
+            if (!grab(window, "pick-list")) return false;
+            pick->close();
+        }
+        window.document().undo();
+        design.filter = {{"status <> 'Done'", "status", "≠ Done", true},
+                         {"hours > 2 OR top(labour, 50)", "", "", true},
+                         {"NOT (LOWER(work) LIKE '%survey%' OR due_on < booked_on)", "", "", true}};
+        window.document().apply(design, QStringLiteral("Filter"));
+        settle(150);
+        window.buildPage().openStation(Stage::Filter);
+        settle(200);
+        if (!grab(window, "conditions")) return false;
+        window.buildPage().closePopover();
+        SortDesign day;
+        day.rule = "EXTRACT(MONTH FROM vessel.insured_until) * 100 + EXTRACT(DAY FROM vessel.insured_until)";
+        day.title = "Insurance day, ignoring the year";
+        SortDesign state;
+        state.field = "status";
+        state.values = {"In hand", "Waiting for parts", "Booked", "Quoted"};
+        Design sorted = design;
+        sorted.filter.resize(1);
+        sorted.sort = {day, state};
+        window.document().apply(sorted, QStringLiteral("Sort"));
+        for (int turn = 0; turn < 300 && grid.isLoading(); ++turn) settle(20);
+        settle(300);
+        window.buildPage().openStation(Stage::Sort);
+        settle(250);
+        if (!grab(window, "sort")) return false;
+        window.buildPage().closePopover();
+        grid.openFind("otter");
+        settle(300);
+        if (!grab(window, "find")) return false;
+        if (auto* bar = grid.findChild<FindBar*>()) Q_EMIT bar->closed();
+        for (int i = 0; i < 3; ++i) window.document().undo();
+        settle(200);
+        return true;
+    }
+
     /// A heading on its way under a tier, another tier folded.
     bool tierDrag(MainWindow& window, Grid& grid) {
         grid.column("work").setWidth(170);

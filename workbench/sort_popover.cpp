@@ -162,7 +162,8 @@ QWidget* SortPopover::keyCard(std::size_t index) {
     row->addWidget(what, 1);
     if (field && key.rule.empty() && key.values.empty() && schema_.field(*field).type == Type::Text)
         addTextOrder(*row, index);
-    auto* direction = new SegmentedSwitch(directionsFor(typeOf(key)), card);
+    auto* direction = new SegmentedSwitch(
+        key.values.empty() ? directionsFor(typeOf(key)) : QStringList{tr("as stated"), tr("turned around")}, card);
     direction->setCurrent(key.direction == Direction::Ascending ? 0 : 1);
     row->addWidget(direction);
     auto* emptiesLabel = new QLabel(tr("empties"), card);
@@ -259,7 +260,13 @@ void SortPopover::addValues(QVBoxLayout& card, std::size_t index) {
         auto* chip = new QToolButton(flow);
         chip->setText(QString::fromStdString(values[i]));
         chip->setPopupMode(QToolButton::InstantPopup);
-        chip->setToolTip(tr("Move or take away; also by the arrow keys and Delete"));
+        chip->setToolTip(tr("Move it or leave it to the end"));
+        chip->setCursor(Qt::PointingHandCursor);
+        chip->setStyleSheet(
+            QStringLiteral("QToolButton{border:1px solid %1;border-radius:4px;background:%2;color:%3;padding:3px "
+                           "8px}QToolButton:hover,QToolButton:focus{border-color:%4}QToolButton::menu-indicator{image:"
+                           "none;width:0}")
+                .arg(look().hair.name(), look().panel.name(), look().ink.name(), look().teal.name()));
         auto* menu = new QMenu(chip);
         if (i > 0)
             menu->addAction(tr("Earlier"), this, [change, i] { change([i](auto& v) { std::swap(v[i], v[i - 1]); }); });

@@ -129,6 +129,35 @@ void ColumnBuilder::appendText(const ColumnChunk& chunk) {
     }
 }
 
+void ColumnBuilder::settle() {
+    constexpr std::size_t kLeastRows = 100'000, kSample = 65'536;
+    if (type_ != Type::Text || usesDictionary_ || rows_ < kLeastRows) return;
+    const auto textAt = [this](std::size_t row) {
+        const std::uint64_t* offsets = arenaOffsets_.data();
+        return std::string_view(arenaBytes_.data() + offsets[row], offsets[row + 1] - offsets[row]);
+    };
+    const auto isFilled = [this](std::size_t row) { return ((validity_[row / 64] >> (row % 64)) & 1) != 0; };
+    StringTable sample;
+    for (std::size_t i = 0; i < kSample; ++i) sample.codeOf(textAt(i * (rows_ / kSample)));
+    if (sample.size() > kSample * 19 / 20) return;
+    StringTable table;
+    GrowBuffer<std::uint32_t> codes;
+    codes.reserve(rows_);
+    for (std::size_t row = 0; row < rows_; ++row) {
+        codes.push(isFilled(row) ? table.codeOf(textAt(row)) : 0);
+        if (table.size() > rows_ / 2) return;
+    }
+    if (table.size() == 0) table.codeOf({});
+    // Spans handed out before keep the blocks they point into.
+    arenaBytes_ = {};
+    arenaOffsets_ = {};
+    arenaOffsets_.push(0);
+    for (std::size_t code = 0; code < table.size(); ++code) appendArena(table.at(code));
+    table_ = std::move(table);
+    codes_ = std::move(codes);
+    usesDictionary_ = true;
+}
+
 void ColumnBuilder::dropDictionary() {
     GrowBuffer<char> bytes;
     GrowBuffer<std::uint64_t> offsets;

@@ -61,6 +61,33 @@ void countDictionary(const Column& column, const TextDictionary& dictionary, con
         out.entries.push_back({std::string(dictionary.distinct.at(code)), counts[code]});
 }
 
+/// An arena, whose texts hardly repeat: records in the order of their ranks, equal texts side by side.
+void countArena(const Column& column, const RecordSet* set, const TextRanks& ranks, PickList& out) {
+    std::vector<std::uint64_t> order;  // rank, row
+    order.reserve(set ? set->count : column.size());
+    forEachRow(set, column.size(), [&](std::size_t i) {
+        if (column.isEmpty(static_cast<SourceRow>(i)))
+            ++out.empties;
+        else
+            order.push_back(static_cast<std::uint64_t>(ranks.ranks[i]) << 32 | i);
+    });
+    std::sort(order.begin(), order.end());
+    for (std::size_t i = 0; i < order.size();) {
+        const std::uint64_t rank = order[i] >> 32;
+        const std::size_t first = out.entries.size();
+        for (; i < order.size() && order[i] >> 32 == rank; ++i) {
+            const std::string_view text = column.text(static_cast<SourceRow>(order[i] & 0xffffffffU));
+            // Texts of one rank may differ by bytes; they are few.
+            auto known = std::find_if(out.entries.begin() + static_cast<std::ptrdiff_t>(first), out.entries.end(),
+                                      [&](const PickEntry& e) { return std::get<std::string>(e.value) == text; });
+            if (known == out.entries.end())
+                out.entries.push_back({std::string(text), 1});
+            else
+                ++known->count;
+        }
+    }
+}
+
 template <class Map>
 void countNumbers(const Column& column, const RecordSet* set, PickList& out) {
     Map counts;
@@ -80,8 +107,6 @@ void countNumbers(const Column& column, const RecordSet* set, PickList& out) {
         Value value;
         if constexpr (std::is_same_v<typename Map::key_type, double>) {
             value = key;
-        } else if constexpr (std::is_same_v<typename Map::key_type, std::string_view>) {
-            value = std::string(key);
         } else {
             switch (column.type()) {
                 case Type::Boolean: value = key != 0; break;
@@ -138,7 +163,10 @@ Result<std::shared_ptr<const PickList>> pickListOf(const Column& column, FieldIn
     } else if (column.type() == Type::Real) {
         countNumbers<std::unordered_map<double, std::int64_t>>(column, set, *out);
     } else if (isBytes(column.type())) {
-        countNumbers<std::unordered_map<std::string_view, std::int64_t>>(column, set, *out);
+        auto ranked = ranks.ranksOf(column, order, cancel);
+        if (!ranked) return ranked.error();
+        countArena(column, set, **ranked, *out);
+        unordered = false;
     } else {
         countNumbers<std::unordered_map<std::int64_t, std::int64_t>>(column, set, *out);
     }

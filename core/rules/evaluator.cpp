@@ -344,7 +344,7 @@ void Runner::loadWindow(const Instruction& code, std::size_t begin, std::size_t 
         out.makeWides();
     }
     if (window.groups.empty()) return;
-    out.made.clear();
+    out.forget();
     out.constant = window.groupOf.empty();
     std::uint8_t* states = out.makeStates();
     for (std::size_t i = 0; i < (out.constant ? 1 : count); ++i) {
@@ -360,7 +360,7 @@ void Runner::loadWindow(const Instruction& code, std::size_t begin, std::size_t 
 
 void Runner::runExternal(const Instruction& code, std::size_t n, Vector& out) {
     const ExternalFunction& function = *evaluation_.program_->externals[code.index];
-    out.made.clear();
+    out.forget();
     makeRoom(out, code.type.kind);
     if (code.type.kind == RuleKind::Decimal) {
         out.wide = true;

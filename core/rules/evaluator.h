@@ -70,6 +70,8 @@ class Evaluation final {
     Evaluation(std::shared_ptr<const Program> program, EvaluationInput input);
     Result<void> makeWindows(const Cancel& cancel);
     Result<void> makeLifts(const Cancel& cancel);
+    static bool containsInAll(const Instruction& like, const std::vector<Instruction>& code, std::uint32_t foldedAt,
+                              const FoldedTexts& folded, Lift& lift);
     const EditedField* editsOf(std::uint32_t field) const;
     /// Instructions to run for this one, in order; stops at what is lifted.
     std::vector<std::uint32_t> orderFor(std::uint32_t target) const;

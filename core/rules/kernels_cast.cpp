@@ -116,7 +116,7 @@ Converted convert(const RuleValue& value, const Instruction& cast) {
 
 void runCast(const Instruction& cast, const Vector& in, std::size_t n, Vector& out) {
     const K from = in.kind, to = cast.type.kind;
-    out.made.clear();
+    out.forget();
     joinStates(std::array{&in}, n, out);
     out.wide = false;
     if (from == K::Integer && to == K::Decimal && cast.precision < 0) {

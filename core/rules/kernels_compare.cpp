@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <cmath>
 #include <cstring>
 #include <memory>
@@ -174,6 +175,23 @@ void runComparison(Op op, const Vector& a, const Vector& b, std::size_t n, Vecto
         case RuleKind::Decimal:
             if (!a.wide && !b.wide && a.scale == b.scale)
                 return compareOrdered(op, a, a.integers, b, b.integers, n, result);
+            if (!a.wide && !b.wide) {
+                // Brought to one scale when that fits 64 bits, as it nearly always does.
+                thread_local std::vector<std::int64_t> scaled(kBatch);
+                const Vector& coarse = a.scale < b.scale ? a : b;
+                const int up = std::abs(a.scale - b.scale);
+                const std::size_t count = coarse.constant ? 1 : n;
+                std::uint64_t all = 0;
+                for (std::size_t i = 0; i < count; ++i)
+                    all |= static_cast<std::uint64_t>(coarse.integers[i] ^ (coarse.integers[i] >> 63));
+                const auto power = static_cast<std::uint64_t>(up <= Decimal::kMaxScale ? powerOfTen(up) : 0);
+                if (power != 0 && std::bit_width(all) + std::bit_width(power) <= 63) {
+                    for (std::size_t i = 0; i < count; ++i)
+                        scaled[i] = coarse.integers[i] * static_cast<std::int64_t>(power);
+                    return &coarse == &a ? compareOrdered(op, a, scaled.data(), b, b.integers, n, result)
+                                         : compareOrdered(op, a, a.integers, b, scaled.data(), n, result);
+                }
+            }
             for (std::size_t i = 0; i < n; ++i) result[i] = holds(op, compareAt(a, i, b, i));
             return;
         case RuleKind::Interval:

@@ -90,6 +90,26 @@ void runAndOr(bool isAnd, Operands in, std::size_t n, Vector& out) {
         return;
     }
     std::uint8_t* states = out.makeStates();
+    if (!a.constant && !b.constant) {
+        // Without errors plain arithmetic on bytes does: what settles the result, else empty when a side is.
+        static constexpr std::uint8_t kNoStates[kBatch] = {};
+        const std::uint8_t* sa = a.states ? a.states : kNoStates;
+        const std::uint8_t* sb = b.states ? b.states : kNoStates;
+        std::uint8_t worst = 0;
+        for (std::size_t i = 0; i < n; ++i) worst |= static_cast<std::uint8_t>(sa[i] | sb[i]);
+        if (worst <= kEmpty) {
+            const std::uint8_t turn = isAnd ? 1 : 0;  // AND is settled by false, OR by true
+            for (std::size_t i = 0; i < n; ++i) {
+                const auto fa = static_cast<std::uint8_t>(sa[i] ^ 1), fb = static_cast<std::uint8_t>(sb[i] ^ 1);
+                const auto va = static_cast<std::uint8_t>(a.booleans[i] ^ turn),
+                           vb = static_cast<std::uint8_t>(b.booleans[i] ^ turn);
+                const auto settled = static_cast<std::uint8_t>((fa & va) | (fb & vb));
+                states[i] = static_cast<std::uint8_t>((settled ^ 1) & ((fa & fb) ^ 1));
+                result[i] = static_cast<std::int8_t>(isAnd ? (settled ^ 1) & (fa & fb) : settled);
+            }
+            return;
+        }
+    }
     const std::uint8_t settles = isAnd ? 0 : 1;
     for (std::size_t i = 0; i < n; ++i) {
         const std::uint8_t x = truthOf(a, i), y = truthOf(b, i);
@@ -156,8 +176,17 @@ void runCase(Operands in, std::size_t n, Vector& out) {
             copyWhere(*values[k], n, out, states, [truths](std::size_t i) { return truths[i] != 0; });
             continue;
         }
-        copyWhere(*values[k], n, out, states, [&condition](std::size_t i) { return truthOf(condition, i) == 1; });
-        for (std::size_t i = 0; i < n; ++i)
+        // True and filled as bytes, once, so that the copies are plain loops.
+        std::int8_t taken[kBatch];
+        bool anyError = false;
+        for (std::size_t i = 0; i < n; ++i) {
+            const std::uint8_t truth = truthOf(condition, i);
+            taken[i] = truth == 1 ? 1 : 0;
+            anyError |= truth > 2;
+        }
+        const std::int8_t* truths = taken;
+        copyWhere(*values[k], n, out, states, [truths](std::size_t i) { return truths[i] != 0; });
+        for (std::size_t i = 0; anyError && i < n; ++i)
             if (const std::uint8_t truth = truthOf(condition, i); truth > 2)
                 states[i] = static_cast<std::uint8_t>(truth - 1);
     }

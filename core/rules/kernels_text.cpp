@@ -14,6 +14,34 @@
 namespace jollyrow {
 namespace {
 
+/// Plain ASCII without a letter of the other case stays as it is.
+bool isFolded(std::string_view text, bool upper) {
+    unsigned other = 0;
+    const auto first = static_cast<unsigned char>(upper ? 'a' : 'A');
+    for (const char c : text) {
+        const auto byte = static_cast<unsigned char>(c);
+        other |=
+            static_cast<unsigned>(byte >= 0x80) | static_cast<unsigned>(static_cast<unsigned char>(byte - first) < 26);
+    }
+    return other == 0;
+}
+
+/// ASCII alone: a loop the compiler vectorises. False when there is more, and nothing is done then.
+bool mapAscii(std::string_view text, bool upper, std::string& out) {
+    const auto first = static_cast<unsigned char>(upper ? 'a' : 'A');
+    const std::size_t start = out.size();
+    out.resize(start + text.size());
+    unsigned beyond = 0;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        const auto byte = static_cast<unsigned char>(text[i]);
+        beyond |= byte;
+        out[start + i] = static_cast<char>(byte ^ (static_cast<unsigned char>(byte - first) < 26 ? 0x20 : 0));
+    }
+    if (beyond < 0x80) return true;
+    out.resize(start);
+    return false;
+}
+
 std::string mapped(std::string_view text, bool upper) {
     std::string out;
     out.reserve(text.size());
@@ -159,8 +187,8 @@ class TextMaker {
 
     TextResult operator()(const Arguments& a) {
         switch (op_) {
-            case Op::Upper: return kept(mapped(a.text(0), true));
-            case Op::Lower: return kept(mapped(a.text(0), false));
+            case Op::Upper:
+            case Op::Lower: return folded(a.text(0), op_ == Op::Upper);
             case Op::Reverse: return kept(reversed(a.text(0)));
             case Op::Concatenate: {
                 const std::string_view x = a.text(0), y = a.text(1);
@@ -212,12 +240,18 @@ class TextMaker {
     }
 
   private:
-    TextResult kept(std::string text) {
+    TextResult folded(std::string_view text, bool upper) {
+        if (isFolded(text, upper)) return {text};
+        scratch_.clear();
+        return {out_.keep(mapAscii(text, upper, scratch_) ? scratch_ : mapped(text, upper))};
+    }
+    TextResult kept(const std::string& text) {
         if (text.size() > kMostTextBytes) return {{}, CellState::TextTooLong};
-        return {out_.keep(std::move(text))};
+        return {out_.keep(text)};
     }
     Op op_;
     Vector& out_;
+    std::string scratch_;
 };
 
 void runLike(Operands in, std::size_t n, Vector& out) {
@@ -258,7 +292,7 @@ void runConcat(Operands in, std::size_t n, Vector& out) {
             if (state == CellState::Filled) all.append(v->texts[v->at(i)]);
             if (all.size() > kMostTextBytes && !isError(failed)) failed = CellState::TextTooLong;
         }
-        result[i] = isError(failed) ? std::string_view() : out.keep(std::move(all));
+        result[i] = isError(failed) ? std::string_view() : out.keep(all);
         if (isError(failed)) setState(out, n, i, failed);
     }
 }
@@ -268,7 +302,7 @@ void runConcat(Operands in, std::size_t n, Vector& out) {
 std::string lowered(std::string_view text) { return mapped(text, false); }
 
 void runText(Op op, Operands in, std::size_t n, Vector& out) {
-    out.made.clear();
+    out.forget();
     if (op == Op::Like) return runLike(in, n, out);
     if (op == Op::Concat) return runConcat(in, n, out);
     joinStates(in, n, out);

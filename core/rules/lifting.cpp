@@ -4,9 +4,11 @@
 // and gathered by code later. Example: LOWER(customer) LIKE '%berber%' over a million records with 183 000 customers
 // searches 183 000 texts. Texts in one case are kept for the next search.
 #include <algorithm>
+#include <cstring>
 
 #include "core/rules/evaluation_parts.h"
 #include "core/rules/kernels.h"
+#include "core/rules/like_pattern.h"
 
 namespace jollyrow {
 namespace {
@@ -61,6 +63,39 @@ std::vector<std::uint32_t> Evaluation::orderFor(std::uint32_t target) const {
     for (std::uint32_t at = 0; at <= target; ++at)
         if (needed[at]) order.push_back(at);
     return order;
+}
+
+/// `LOWER(column) LIKE '%text%'` over the folded texts as one buffer: one search from hit to hit, each hit's text found
+/// by walking on. False when the rule is not that or some cells are edited.
+bool Evaluation::containsInAll(const Instruction& like, const std::vector<Instruction>& code, std::uint32_t foldedAt,
+                               const FoldedTexts& folded, Lift& lift) {
+    if (like.op != Op::Like || like.operands.size() != 2 || like.operands[0] != foldedAt || lift.domain.edits)
+        return false;
+    const Instruction& constant = code[like.operands[1]];
+    const auto* text = constant.op == Op::Constant ? std::get_if<std::string>(&constant.constant) : nullptr;
+    const auto pattern = text ? LikePattern::make(*text, "\\") : std::nullopt;
+    const std::string* part = pattern ? pattern->contained() : nullptr;
+    if (!part || part->empty()) return false;
+    const std::size_t distinct = lift.domain.distinct();
+    lift.kind = RuleKind::Boolean;
+    lift.booleans.assign(distinct + 1, 0);
+    lift.states.assign(distinct + 1, 0);
+    lift.states[distinct] = static_cast<std::uint8_t>(CellState::Empty);
+    lift.allFilled = false;
+    const char* const end = folded.bytes.data() + folded.bytes.size();
+    std::size_t at = 0;
+    for (const char* from = folded.bytes.data(); from < end;) {
+        const auto* hit =
+            static_cast<const char*>(memmem(from, static_cast<std::size_t>(end - from), part->data(), part->size()));
+        if (!hit) break;
+        while (folded.views[at].data() + folded.views[at].size() <= hit) ++at;
+        const char* const textEnd = folded.views[at].data() + folded.views[at].size();
+        // A hit that runs into the next text is none; the next may begin one byte on.
+        const bool inside = hit + part->size() <= textEnd;
+        if (inside) lift.booleans[at] = 1;
+        from = inside ? textEnd : hit + 1;
+    }
+    return true;
 }
 
 Result<void> Evaluation::makeLifts(const Cancel& cancel) {
@@ -138,6 +173,10 @@ Result<void> Evaluation::makeLifts(const Cancel& cancel) {
             }
             foldedAt = inner;
             break;
+        }
+        if (folded && containsInAll(code[at], code, foldedAt, *folded, *lift)) {
+            lifts[at] = std::move(lift);
+            continue;
         }
         const std::size_t size = lift->domain.size();
         const auto append = [](auto& to, const auto* from, std::size_t n, bool constant) {

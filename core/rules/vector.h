@@ -3,6 +3,7 @@
 // Vector: the values of one instruction for a batch of records, and the state of each (filled, empty, an error). Its
 // arrays are its own or lent by a column; a constant has one value that stands for all. Confined to one thread.
 
+#include <algorithm>
 #include <cstdint>
 #include <deque>
 #include <memory>
@@ -19,6 +20,8 @@ namespace jollyrow {
 inline constexpr std::size_t kBatch = 1024;
 /// A text that grows past this becomes an error.
 inline constexpr std::size_t kMostTextBytes = std::size_t{16} << 20;
+
+inline constexpr std::size_t kTextBlock = std::size_t{1} << 16;
 
 class LikePattern;
 
@@ -58,9 +61,25 @@ struct Vector {
         return own;
     }
     /// Keeps a text made here until the next batch.
-    std::string_view keep(std::string text) {
-        made.push_back(std::move(text));
-        return made.back();
+    std::string_view keep(std::string_view text) {
+        // Blocks that are never moved; a text longer than one gets a block of its own.
+        if (made.empty() || made.back().capacity() - made.back().size() < text.size()) {
+            made.emplace_back();
+            made.back().reserve(std::max(kTextBlock, text.size()));
+        }
+        std::string& block = made.back();
+        const std::size_t start = block.size();
+        block.append(text);
+        return std::string_view(block).substr(start);
+    }
+    /// What was kept is gone; one block stays for the next batch.
+    void forget() {
+        while (made.size() > 1) made.pop_back();
+        if (made.empty()) return;
+        if (made.back().capacity() > 4 * kTextBlock)
+            made.clear();
+        else
+            made.back().clear();
     }
 
     std::vector<std::int64_t> integerStore;

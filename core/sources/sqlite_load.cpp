@@ -108,7 +108,10 @@ Result<std::shared_ptr<const Table>> loadSerially(sqlite3* connection, const Tab
         if (cancel.requested()) return Error{ErrorCode::Cancelled, "Loading was cancelled."};
         if (!more) return more.error();
         builder.append(set);
-        if (!*more) return builder.share(true);
+        if (!*more) {
+            builder.settle();
+            return builder.share(true);
+        }
         builder.show(request, std::nullopt);
     }
 }
@@ -147,6 +150,7 @@ class MorselLoad {
 
     Result<std::shared_ptr<const Table>> finish() {
         if (failure_) return *failure_;
+        builder_.settle();
         return builder_.share(true);
     }
 

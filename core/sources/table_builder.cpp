@@ -47,6 +47,10 @@ std::shared_ptr<const Table> TableBuilder::share(bool complete) const {
     return table;
 }
 
+void TableBuilder::settle() {
+    for (ColumnBuilder& builder : builders_) builder.settle();
+}
+
 double TableBuilder::millisecondsSoFar() const {
     return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun_).count();
 }

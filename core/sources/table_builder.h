@@ -25,6 +25,8 @@ class TableBuilder final {
     void prepare(ChunkSet& set) const;
     void append(const ChunkSet& set);
     std::size_t rows() const { return rows_; }
+    /// Once, when all rows are there (ColumnBuilder::settle).
+    void settle();
     std::shared_ptr<const Table> share(bool complete) const;
     /// Calls request.onPart when it is time: at once for the first rows, then at most every 200 ms.
     void show(const LoadRequest& request, std::optional<std::int64_t> total);

@@ -139,6 +139,31 @@ class ColumnTest : public QObject {
             for (const int empty : {0, 1, 5})
                 QTest::addRow("flavour %d, one in %d empty", flavour, empty) << flavour << empty;
     }
+
+    /// The first rows are all different, so the dictionary is dropped; the whole repeats, so it comes back.
+    void textsAreLookedAtAgainAtTheEnd() {
+        ColumnBuilder builder(Type::Text, 0);
+        ColumnChunk chunk;
+        constexpr std::size_t kRows = 400'000, kDistinct = 90'000;
+        for (std::size_t start = 0; start < kRows; start += 10'000) {
+            chunk.reset(Type::Text, 0, builder.prefersArena());
+            for (std::size_t i = start; i < start + 10'000; ++i) {
+                if (i % 97 == 0)
+                    chunk.addEmpty();
+                else
+                    chunk.addText("customer " + std::to_string(i % kDistinct));
+            }
+            builder.append(chunk);
+        }
+        const auto before = builder.share();
+        QVERIFY(std::holds_alternative<TextArena>(before->storage()));
+        builder.settle();
+        const auto after = builder.share();
+        QVERIFY(std::holds_alternative<TextDictionary>(after->storage()));
+        QCOMPARE(std::get<TextDictionary>(after->storage()).distinct.size(), kDistinct);
+        for (std::size_t i = 0; i < kRows; ++i)
+            QVERIFY(before->value(static_cast<SourceRow>(i)) == after->value(static_cast<SourceRow>(i)));
+    }
 };
 
 QTEST_APPLESS_MAIN(ColumnTest)
