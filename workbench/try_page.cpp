@@ -77,7 +77,10 @@ TryPage::TryPage(QWidget* parent)
     inside->setContentsMargins(1, 1, 1, 1);
     inside->setSpacing(0);
     grid_ = new Grid(sheet);
-    layout->addWidget(new FilterWords(*grid_, this));
+    auto* words = new QVBoxLayout;
+    words->setContentsMargins(4, 0, 2, 8);
+    words->addWidget(new FilterWords(*grid_, this));
+    layout->addLayout(words);
     inside->addWidget(grid_, 1);
     foot_->setContentsMargins(12, 7, 12, 8);
     foot_->setForegroundRole(QPalette::PlaceholderText);
@@ -152,6 +155,7 @@ void TryPage::end() {
 void TryPage::refresh() {
     if (!ready_ || !grid_->snapshot()) return;
     count_->setText(tr("<b>%1</b> records").arg(grouped(grid_->lineCount())));
+    count_->setVisible(grid_->design().filter.empty());  // else the words above the grid say it
     QString text = grid_->selectedCount() > 1 ? tr("%1 records selected").arg(grouped(grid_->selectedCount()))
                                               : tr("Double-click or F2 edits a cell; Enter saves it.");
     const std::size_t unsaved = grid_->unsavedEdits();

@@ -46,7 +46,8 @@ std::string periodRule(const std::string& period, const std::string& day) {
         return fmt::format("{} BETWEEN {} + {} AND {} + {}", day, monday, 1 + 7 * shift, monday, 7 + 7 * shift);
     }
     const std::string unit = period.ends_with("month") ? "MONTH" : "YEAR";
-    const std::string moved = shift == 0 ? std::string(today) : fmt::format("{} {} INTERVAL '1' {}", today, shift < 0 ? '-' : '+', unit);
+    const std::string moved =
+        shift == 0 ? std::string(today) : fmt::format("{} {} INTERVAL '1' {}", today, shift < 0 ? '-' : '+', unit);
     const std::string year = fmt::format("EXTRACT(YEAR FROM {}) = EXTRACT(YEAR FROM {})", day, moved);
     if (unit == "YEAR") return year;
     return fmt::format("{} AND EXTRACT(MONTH FROM {}) = EXTRACT(MONTH FROM {})", year, day, moved);
@@ -74,7 +75,8 @@ class Reader {
             // A chain of the same operator is one group; it leans to the left.
             std::vector<std::uint32_t> parts;
             std::uint32_t left = at;
-            while (syntax_.nodes[left].kind == SyntaxKind::Operation && syntax_.nodes[left].op == node.op && !test(left)) {
+            while (syntax_.nodes[left].kind == SyntaxKind::Operation && syntax_.nodes[left].op == node.op &&
+                   !test(left)) {
                 parts.push_back(syntax_.nodes[left].children[1]);
                 left = syntax_.nodes[left].children[0];
             }
@@ -128,19 +130,25 @@ class Reader {
         const SyntaxNode& n = node(at);
         if (n.kind == SyntaxKind::Literal) return plain(n.literal);
         if (n.kind == SyntaxKind::Operation && n.op == Op::Negate && node(n.children[0]).kind == SyntaxKind::Literal)
-            if (const auto inner = plain(node(n.children[0]).literal); inner && !inner->starts_with('-')) return "-" + *inner;
+            if (const auto inner = plain(node(n.children[0]).literal); inner && !inner->starts_with('-'))
+                return "-" + *inner;
         return std::nullopt;
     }
     std::string name(FieldIndex field) const { return schema_.field(field).name; }
 
     std::optional<Condition> test(std::uint32_t at) const {
         const SyntaxNode& n = node(at);
-        if (const auto field = fieldAt(at); field && schema_.field(*field).type == Type::Boolean) return Condition::of(Test::IsTrue, name(*field));
+        if (const auto field = fieldAt(at); field && schema_.field(*field).type == Type::Boolean)
+            return Condition::of(Test::IsTrue, name(*field));
         if (n.kind == SyntaxKind::Call) return operatorCall(n);
         if (auto period = periodTest(at)) return period;
         if (n.kind != SyntaxKind::Operation) return std::nullopt;
-        static constexpr std::array<std::pair<Op, Test>, 6> kSigns = {{{Op::Equal, Test::Equal}, {Op::NotEqual, Test::NotEqual}, {Op::Less, Test::Less},
-                                                                      {Op::LessEqual, Test::LessEqual}, {Op::Greater, Test::Greater}, {Op::GreaterEqual, Test::GreaterEqual}}};
+        static constexpr std::array<std::pair<Op, Test>, 6> kSigns = {{{Op::Equal, Test::Equal},
+                                                                       {Op::NotEqual, Test::NotEqual},
+                                                                       {Op::Less, Test::Less},
+                                                                       {Op::LessEqual, Test::LessEqual},
+                                                                       {Op::Greater, Test::Greater},
+                                                                       {Op::GreaterEqual, Test::GreaterEqual}}};
         for (const auto& [op, sign] : kSigns) {
             if (n.op != op) continue;
             const auto field = fieldAt(n.children[0]);
@@ -163,7 +171,8 @@ class Reader {
 
     std::optional<Condition> between(const SyntaxNode& n) const {
         const SyntaxNode &low = node(n.children[0]), &high = node(n.children[1]);
-        const bool shape = low.kind == SyntaxKind::Operation && high.kind == SyntaxKind::Operation && low.op == Op::GreaterEqual && high.op == Op::LessEqual &&
+        const bool shape = low.kind == SyntaxKind::Operation && high.kind == SyntaxKind::Operation &&
+                           low.op == Op::GreaterEqual && high.op == Op::LessEqual &&
                            low.children[0] == high.children[0];
         if (!shape) return std::nullopt;
         const auto field = fieldAt(low.children[0]);
@@ -198,9 +207,12 @@ class Reader {
             const char c = (*pattern)[i];
             if (c == '_') return std::nullopt;
             if (c == '%') {
-                if (i == 0) start = true;
-                else if (i + 1 == pattern->size()) end = true;
-                else return std::nullopt;
+                if (i == 0)
+                    start = true;
+                else if (i + 1 == pattern->size())
+                    end = true;
+                else
+                    return std::nullopt;
                 continue;
             }
             if (c == '\\' && ++i == pattern->size()) return std::nullopt;
@@ -212,7 +224,8 @@ class Reader {
 
     std::optional<Condition> operatorCall(const SyntaxNode& n) const {
         std::string lower = n.text;
-        std::transform(lower.begin(), lower.end(), lower.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+        std::transform(lower.begin(), lower.end(), lower.begin(),
+                       [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
         const OperatorDesign* known = findOperator(design_, lower);
         if (!known || n.children.size() != known->arguments.size() + 1) return std::nullopt;
         const auto field = fieldAt(n.children[0]);
@@ -268,7 +281,8 @@ std::string testRule(const Condition& c, const TableSchema& schema) {
     const auto pattern = [&](std::string_view before, std::string_view after) {
         // The text keeps the case it was typed in, for reading; it is folded where it is compared.
         const std::string text = quotedText(fmt::format("{}{}{}", before, likeEscaped(value0), after));
-        return lowered(value0) == value0 ? fmt::format("LOWER({}) LIKE {}", field, text) : fmt::format("LOWER({}) LIKE LOWER({})", field, text);
+        return lowered(value0) == value0 ? fmt::format("LOWER({}) LIKE {}", field, text)
+                                         : fmt::format("LOWER({}) LIKE LOWER({})", field, text);
     };
     switch (c.test) {
         case Test::Equal: return fmt::format("{} = {}", field, value(0));
@@ -322,7 +336,8 @@ std::string headingOf(const std::string& field, const Design& design) {
     return field;
 }
 
-std::string shownValue(const std::string& value, const std::string& field, const TableSchema& schema, const Design& design) {
+std::string shownValue(const std::string& value, const std::string& field, const TableSchema& schema,
+                       const Design& design) {
     const auto known = schema.find(field);
     if (!known) return value;
     const FieldSchema& at = schema.field(*known);
@@ -341,19 +356,25 @@ std::string shownValue(const std::string& value, const std::string& field, const
 }  // namespace
 
 const std::vector<std::string>& periodNames() {
-    static const std::vector<std::string> kNames = {"today", "yesterday", "tomorrow", "this week", "last week", "next week", "this month", "last month", "next month", "this year", "last year", "next year"};
+    static const std::vector<std::string> kNames = {"today",      "yesterday", "tomorrow",   "this week",
+                                                    "last week",  "next week", "this month", "last month",
+                                                    "next month", "this year", "last year",  "next year"};
     return kNames;
 }
 
 std::string fieldInRule(std::string_view field) {
     // What reads back as the same column needs no quotes.
     const auto asItIs = parseRule(field);
-    if (asItIs && asItIs->nodes.size() == 1 && asItIs->root().kind == SyntaxKind::Column && asItIs->root().text == field) return std::string(field);
+    if (asItIs && asItIs->nodes.size() == 1 && asItIs->root().kind == SyntaxKind::Column &&
+        asItIs->root().text == field)
+        return std::string(field);
     std::string out = "\"";
     for (const char c : field) {
         if (c == '"') out += c;
-        if (c == '.') out += "\".\"";
-        else out += c;
+        if (c == '.')
+            out += "\".\"";
+        else
+            out += c;
     }
     return out + "\"";
 }
@@ -423,7 +444,8 @@ std::string sentenceOf(const Condition& c, const TableSchema& schema, const Desi
         return c.toField ? headingOf(text, design) : shownValue(text, c.field, schema, design);
     };
     const auto known = schema.find(c.field);
-    const bool isDay = known && (schema.field(*known).type == Type::Date || schema.field(*known).type == Type::Timestamp);
+    const bool isDay =
+        known && (schema.field(*known).type == Type::Date || schema.field(*known).type == Type::Timestamp);
     const std::string is = c.negated ? "is not" : "is";
     switch (c.test) {
         case Test::Equal: return fmt::format("{} {} {}", heading, is, value(0));
@@ -444,22 +466,26 @@ std::string sentenceOf(const Condition& c, const TableSchema& schema, const Desi
             if (c.values.size() > kShown) list += fmt::format(" or {} more", c.values.size() - kShown);
             return fmt::format("{} {} {}", heading, is, c.values.empty() ? "nothing at all" : list);
         }
-        case Test::Contains: return fmt::format("{} {} {}", heading, c.negated ? "does not contain" : "contains", value(0));
-        case Test::StartsWith: return fmt::format("{} {} {}", heading, c.negated ? "does not begin with" : "begins with", value(0));
-        case Test::EndsWith: return fmt::format("{} {} {}", heading, c.negated ? "does not end with" : "ends with", value(0));
+        case Test::Contains:
+            return fmt::format("{} {} {}", heading, c.negated ? "does not contain" : "contains", value(0));
+        case Test::StartsWith:
+            return fmt::format("{} {} {}", heading, c.negated ? "does not begin with" : "begins with", value(0));
+        case Test::EndsWith:
+            return fmt::format("{} {} {}", heading, c.negated ? "does not end with" : "ends with", value(0));
         case Test::IsEmpty: return fmt::format("{} {} empty", heading, is);
         case Test::IsTrue: return fmt::format("{}: {}", heading, c.negated ? "no" : "yes");
         case Test::IsFalse: return fmt::format("{}: {}", heading, c.negated ? "yes" : "no");
         case Test::Period: {
             const std::string& period = c.values.empty() ? periodNames().front() : c.values[0];
-            const bool single = period == "today" || period == "yesterday" || period == "tomorrow";
-            return fmt::format("{} {} {}{}", heading, is, single ? "" : "in ", period);
+            return fmt::format("{} {} {}", heading, is, period);
         }
         case Test::Operator: {
             const OperatorDesign* op = findOperator(design, c.name);
             std::string title = op ? op->title : c.name;
-            if (c.negated && title.starts_with("is ")) title = "is not " + title.substr(3);
-            else if (c.negated) title = "not: " + title;
+            if (c.negated && title.starts_with("is "))
+                title = "is not " + title.substr(3);
+            else if (c.negated)
+                title = "not: " + title;
             std::string out = fmt::format("{} {}", heading, title);
             for (const std::string& argument : c.values) {
                 const auto date = dateFromText(argument);

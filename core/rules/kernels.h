@@ -7,6 +7,7 @@
 #include <span>
 
 #include "core/rules/program.h"
+#include "core/rules/text_order.h"
 #include "core/rules/vector.h"
 
 namespace jollyrow {
@@ -36,9 +37,6 @@ void runCalendar(Op op, const Vector& a, const Vector& b, std::size_t n, Vector&
 void runExtract(DatePart part, const Vector& in, std::size_t n, Vector& out);
 // kernels_cast.cpp
 void runCast(const Instruction& cast, const Vector& in, std::size_t n, Vector& out);
-
-/// Text order of the language: Unicode root collation, ties by bytes. Negative, zero, positive.
-int compareTexts(std::string_view a, std::string_view b);
 
 /// One value of a vector, boxed. Requires: it is filled.
 RuleValue boxed(const Vector& vector, std::size_t i);

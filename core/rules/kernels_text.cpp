@@ -300,6 +300,7 @@ void runConcat(Operands in, std::size_t n, Vector& out) {
 }  // namespace
 
 std::string lowered(std::string_view text) { return mapped(text, false); }
+std::string uppered(std::string_view text) { return mapped(text, true); }
 
 void runText(Op op, Operands in, std::size_t n, Vector& out) {
     out.forget();

@@ -307,7 +307,6 @@ class Writer {
             case Op::Trim: return fmt::format("TRIM({})", list(code, 0));
             case Op::TrimLeading: return fmt::format("LTRIM({})", list(code, 0));
             case Op::TrimTrailing: return fmt::format("RTRIM({})", list(code, 0));
-            case Op::Replace: return fmt::format("REPLACE({})", list(code, 0));
             case Op::Extract: {
                 if (kind(code, 0) != RuleKind::Date) return refuse(code, "SQLite reads times as they are written");
                 if (code.part == DatePart::Year) return strftime(code, 'Y');
@@ -327,6 +326,7 @@ class Writer {
             case Op::PadLeft:
             case Op::PadRight:
             case Op::Repeat:
+            case Op::Replace:  // an empty part to replace is another thing there
             case Op::Reverse:
             case Op::OctetLength:
             case Op::Concat: return refuse(code, "SQLite has no function that gives the same");

@@ -22,6 +22,8 @@ inline std::size_t codePointBytes(std::string_view text, std::size_t at) {
 }
 /// Lower case by Unicode's simple mapping, as LOWER() has it.
 std::string lowered(std::string_view text);
+/// Upper case likewise, as UPPER() has it.
+std::string uppered(std::string_view text);
 std::size_t codePointCount(std::string_view text);
 /// Byte offset of the n-th code point, text.size() when there are fewer.
 std::size_t codePointOffset(std::string_view text, std::size_t n);

@@ -53,7 +53,9 @@ class ConditionTest : public QObject {
         QTest::addColumn<QString>("entry");
         QTest::addColumn<QString>("rule");  // "!offset words" when refused
         QTest::addColumn<QString>("sentence");
-        const auto row = [](const char* field, const char* entry, const char* rule, const char* sentence) { QTest::newRow(qPrintable(QString("%1: %2").arg(field, entry))) << field << entry << rule << sentence; };
+        const auto row = [](const char* field, const char* entry, const char* rule, const char* sentence) {
+            QTest::newRow(qPrintable(QString("%1: %2").arg(field, entry))) << field << entry << rule << sentence;
+        };
         row("hours", "> 4", "hours > 4", "Hours is over 4");
         row("hours", "2..8", "hours BETWEEN 2 AND 8", "Hours is from 2 to 8");
         row("hours", "..8", "hours <= 8", "Hours is at most 8");
@@ -74,7 +76,8 @@ class ConditionTest : public QObject {
         row("work", "a, b", "LOWER(work) LIKE '%a%' OR LOWER(work) LIKE '%b%'", "Work contains a or Work contains b");
         row("work", "100%", "LOWER(work) LIKE '%100\\%%'", "Work contains 100%");
         row("work", "it's", "LOWER(work) LIKE '%it''s%'", "Work contains it's");
-        row("work", "; DROP TABLE jobs", "LOWER(work) LIKE LOWER('%; DROP TABLE jobs%')", "Work contains ; DROP TABLE jobs");
+        row("work", "; DROP TABLE jobs", "LOWER(work) LIKE LOWER('%; DROP TABLE jobs%')",
+            "Work contains ; DROP TABLE jobs");
         row("status", "done", "status = 'Done'", "Status is Done");
         row("status", "≠ Done", "status <> 'Done'", "Status is not Done");
         row("status", "quoted, done", "status IN ('Quoted', 'Done')", "Status is Quoted or Done");
@@ -82,10 +85,18 @@ class ConditionTest : public QObject {
         row("due_on", "24 Nov 2026", "due_on = DATE '2026-11-24'", "Due on is 24 Nov 2026");
         row("due_on", ">= 2026-11-24", "due_on >= DATE '2026-11-24'", "Due on is from 24 Nov 2026");
         row("due_on", "today", "due_on = CURRENT_DATE", "Due on is today");
-        row("due_on", "This week", "due_on BETWEEN CURRENT_DATE - EXTRACT(ISODOW FROM CURRENT_DATE) + 1 AND CURRENT_DATE - EXTRACT(ISODOW FROM CURRENT_DATE) + 7", "Due on is in this week");
+        row("due_on", "This week",
+            "due_on BETWEEN CURRENT_DATE - EXTRACT(ISODOW FROM CURRENT_DATE) + 1 AND CURRENT_DATE - EXTRACT(ISODOW "
+            "FROM CURRENT_DATE) + 7",
+            "Due on is this week");
         row("due_on", "31 Feb 2026", "!0 is not a date", "");
-        row("seen_at", "2026-11-24", "seen_at >= TIMESTAMP '2026-11-24 00:00:00' AND seen_at < TIMESTAMP '2026-11-25 00:00:00'", "Seen at is from 24 Nov 2026 00:00 and Seen at is before 25 Nov 2026 00:00");
-        row("seen_at", "last month", "EXTRACT(YEAR FROM CAST(seen_at AS DATE)) = EXTRACT(YEAR FROM CURRENT_DATE - INTERVAL '1' MONTH) AND EXTRACT(MONTH FROM CAST(seen_at AS DATE)) = EXTRACT(MONTH FROM CURRENT_DATE - INTERVAL '1' MONTH)", "Seen at is in last month");
+        row("seen_at", "2026-11-24",
+            "seen_at >= TIMESTAMP '2026-11-24 00:00:00' AND seen_at < TIMESTAMP '2026-11-25 00:00:00'",
+            "Seen at is from 24 Nov 2026 00:00 and Seen at is before 25 Nov 2026 00:00");
+        row("seen_at", "last month",
+            "EXTRACT(YEAR FROM CAST(seen_at AS DATE)) = EXTRACT(YEAR FROM CURRENT_DATE - INTERVAL '1' MONTH) AND "
+            "EXTRACT(MONTH FROM CAST(seen_at AS DATE)) = EXTRACT(MONTH FROM CURRENT_DATE - INTERVAL '1' MONTH)",
+            "Seen at is last month");
         row("paid", "no", "NOT paid", "Paid: no");
         row("paid", "maybe", "!0 Yes or no", "");
         row("odd name", "> 1", "\"odd name\" > 1", "Odd name is over 1");
@@ -100,7 +111,8 @@ class ConditionTest : public QObject {
         const auto condition = conditionFromEntry(entry.toStdString(), design_, schema_, field.toStdString());
         if (rule.startsWith('!')) {
             QVERIFY(!condition.ok());
-            QVERIFY2(QString::fromStdString(condition.error().message).contains(rule.section(' ', 1)), condition.error().message.c_str());
+            QVERIFY2(QString::fromStdString(condition.error().message).contains(rule.section(' ', 1)),
+                     condition.error().message.c_str());
             QCOMPARE(static_cast<int>(condition.error().where->offset), rule.mid(1).section(' ', 0, 0).toInt());
             return;
         }
@@ -113,11 +125,13 @@ class ConditionTest : public QObject {
             const auto program = compileRule(written, schema_, vocabularyOf(design_), {RuleKind::Boolean, {}});
             QVERIFY2(program.ok(), program.ok() ? "" : program.error().message.c_str());
             QCOMPARE(ruleOf(conditionFrom(written, schema_, design_), schema_), written);
-            QCOMPARE(QString::fromStdString(sentenceOf(conditionFrom(written, schema_, design_), schema_, design_)), sentence);
+            QCOMPARE(QString::fromStdString(sentenceOf(conditionFrom(written, schema_, design_), schema_, design_)),
+                     sentence);
         }
         // Where a filter row has a form for it, that form gives it back.
         const std::string again = entryOf(*condition, design_, schema_);
-        if (!again.empty()) QCOMPARE(ruleOf(*conditionFromEntry(again, design_, schema_, field.toStdString()), schema_), written);
+        if (!again.empty())
+            QCOMPARE(ruleOf(*conditionFromEntry(again, design_, schema_, field.toStdString()), schema_), written);
     }
 
     void rulesBecomeGroups_data() {
@@ -153,7 +167,9 @@ class ConditionTest : public QObject {
                 for (unsigned i = 0; i < 2 + random() % 3; ++i) group.children.push_back(make(depth - 1));
                 return group;
             }
-            static const char* kEntries[][2] = {{"hours", "> 4"}, {"hours", "1..3"}, {"status", "done"}, {"due_on", "2026-01-31"}, {"paid", "yes"}, {"work", "a*"}, {"number", "not empty"}, {"work", "not x_y"}};
+            static const char* kEntries[][2] = {{"hours", "> 4"},         {"hours", "1..3"},  {"status", "done"},
+                                                {"due_on", "2026-01-31"}, {"paid", "yes"},    {"work", "a*"},
+                                                {"number", "not empty"},  {"work", "not x_y"}};
             const auto& [field, entry] = kEntries[random() % std::size(kEntries)];
             return *conditionFromEntry(entry, design_, schema_, field);
         };
@@ -169,7 +185,8 @@ class ConditionTest : public QObject {
 
     void hostileEntriesDoNoHarm() {
         std::mt19937 random(9);
-        static const char* kPieces[] = {">", "<", "=", "..", "*", ",", "not ", "empty", "1", "'", "\"", "%", "\\", "2026-02-30", "\xff", "é", " ", "≥", "today", "--", "/*"};
+        static const char* kPieces[] = {">", "<",  "=",          "..",   "*", ",", "not ", "empty", "1",  "'", "\"",
+                                        "%", "\\", "2026-02-30", "\xff", "é", " ", "≥",    "today", "--", "/*"};
         for (int n = 0; n < 20000; ++n) {
             std::string entry;
             for (unsigned k = 0; k < random() % 9; ++k) entry += kPieces[random() % std::size(kPieces)];
@@ -181,7 +198,8 @@ class ConditionTest : public QObject {
                     continue;
                 }
                 const std::string rule = ruleOf(*condition, schema_);
-                if (!rule.empty() && at.type != Type::Binary) QVERIFY2(compileRule(rule, schema_).ok(), (entry + " -> " + rule).c_str());
+                if (!rule.empty() && at.type != Type::Binary)
+                    QVERIFY2(compileRule(rule, schema_).ok(), (entry + " -> " + rule).c_str());
             }
         }
         QVERIFY(!conditionFromEntry(std::string(20000, 'a'), design_, schema_, "work").ok());
