@@ -56,6 +56,15 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     checks->addStretch();
     layout->addWidget(rows);
 
+    auto* order = new Section(tr("Filter and order"), this);
+    filterRow_ = new CheckBox(tr("Filter row under the headings"), order);
+    resortAtOnce_ = new CheckBox(tr("Edited records move at once"), order);
+    resortAtOnce_->setToolTip(
+        tr("Else they stay until they are put back in order, so that rows do not jump while one edits"));
+    order->body()->addWidget(filterRow_);
+    order->body()->addWidget(resortAtOnce_);
+    layout->addWidget(order);
+
     auto* pins = new Section(tr("Stays in sight"), this);
     auto* count = pins->row();
     for (auto [box, name] : {std::pair(&pinned_, tr("Columns pinned at the left")),
@@ -116,6 +125,11 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
             [this](int value) { change(tr("Lines of text"), [value](Design& d) { d.grid.mostLines = value; }); });
     connect(stripes_, &QCheckBox::clicked, this,
             [this](bool on) { change(tr("Stripes"), [on](Design& d) { d.grid.stripes = on; }); });
+    connect(filterRow_, &QCheckBox::clicked, this,
+            [this](bool on) { change(tr("Filter row"), [on](Design& d) { d.grid.filterRow = on; }); });
+    connect(resortAtOnce_, &QCheckBox::clicked, this, [this](bool on) {
+        change(tr("Move edited records at once"), [on](Design& d) { d.grid.resortAtOnce = on; });
+    });
     connect(lines_, &QCheckBox::clicked, this,
             [this](bool on) { change(tr("Hairlines"), [on](Design& d) { d.grid.lines = on; }); });
     connect(pinned_, &QSpinBox::valueChanged, this,
@@ -154,6 +168,8 @@ void GridFittings::setContent(const FittingsContent& content) {
     mostLines_->setEnabled(grid.lineHeight == LineHeight::Automatic);
     stripes_->setChecked(grid.stripes);
     lines_->setChecked(grid.lines);
+    filterRow_->setChecked(grid.filterRow);
+    resortAtOnce_->setChecked(grid.resortAtOnce);
     pinned_->setValue(grid.pinned);
     pinnedRight_->setValue(grid.pinnedRight);
     pinnedRecords_->setText(

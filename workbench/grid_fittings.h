@@ -34,6 +34,8 @@ class GridFittings final : public QWidget {
     QSpinBox* mostLines_;
     QCheckBox* stripes_;
     QCheckBox* lines_;
+    QCheckBox* filterRow_;
+    QCheckBox* resortAtOnce_;
     QSpinBox* pinned_;
     QSpinBox* pinnedRight_;
     QLabel* pinnedRecords_;

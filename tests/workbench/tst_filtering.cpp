@@ -177,6 +177,20 @@ class FilteringTest : public QObject {
         Q_UNUSED(even);
     }
 
+    void fittingsShowTheRow() {
+        build().selectColumn(std::nullopt);
+        QCheckBox* shown = nullptr;
+        for (QCheckBox* box : build().findChildren<QCheckBox*>())
+            if (box->text() == "Filter row under the headings") shown = box;
+        QVERIFY(shown && !shown->isChecked());
+        shown->click();
+        QVERIFY(document().design().grid.filterRow);
+        QTRY_VERIFY(!grid().filterRect("kind").isEmpty());
+        document().undo();
+        QTRY_VERIFY(grid().filterRect("kind").isEmpty());
+        QVERIFY(!shown->isChecked());
+    }
+
     void stationsSayWhatTheyDo() {
         QVERIFY(grid().focusFilter("kind"));
         QTest::keyClicks(grid().findChild<FilterRow*>()->entry(), "ketch");
