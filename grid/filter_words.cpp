@@ -13,6 +13,7 @@
 #include "core/design/condition.h"
 #include "core/session/session.h"
 #include "grid/grid.h"
+#include "grid/grouped.h"
 #include "grid/tokens.h"
 
 namespace jollyrow {
@@ -21,12 +22,6 @@ namespace {
 constexpr int kLine = 27;
 constexpr int kAir = 5;
 constexpr std::size_t kMostEarlier = 8;
-
-QString groupedCount(std::int64_t n) {
-    QString digits = QString::number(n);
-    for (qsizetype at = digits.size() - 3; at > 0; at -= 3) digits.insert(at, QChar(0x2009));
-    return digits;
-}
 
 }  // namespace
 
@@ -54,12 +49,13 @@ void FilterWords::refresh() {
     const TableSchema& schema = grid_->session().schema();
     parts_.clear();
     for (const FilterDesign& part : design.filter) {
-        QString words = QString::fromStdString(sentenceOf(conditionFrom(part.rule, schema, design), schema, design)).simplified();
+        QString words =
+            QString::fromStdString(sentenceOf(conditionFrom(part.rule, schema, design), schema, design)).simplified();
         parts_.push_back({std::move(words), part.on, {}, {}});
     }
     const Snapshot& snapshot = *grid_->snapshot();
-    count_ = tr("%1 of %2").arg(groupedCount(snapshot.filter.rowsOut), groupedCount(snapshot.source.rowsOut));
-    if (snapshot.filter.failed != 0) count_ += tr(", %1 could not be tested").arg(groupedCount(snapshot.filter.failed));
+    count_ = tr("%1 of %2").arg(grouped(snapshot.filter.rowsOut), grouped(snapshot.source.rowsOut));
+    if (snapshot.filter.failed != 0) count_ += tr(", %1 could not be tested").arg(grouped(snapshot.filter.failed));
     focused_ = std::min(focused_, static_cast<int>(parts_.size()) - 1);
     setVisible(!parts_.empty());
     setAccessibleName(tr("What is filtered"));
@@ -71,7 +67,8 @@ QString FilterWords::sentence() const {
     QStringList on;
     for (const Part& part : parts_)
         if (part.on) on << part.words;
-    return on.isEmpty() ? tr("Showing every record: %1").arg(count_) : tr("Showing records where %1: %2").arg(on.join(tr(" and ")), count_);
+    return on.isEmpty() ? tr("Showing every record: %1").arg(count_)
+                        : tr("Showing records where %1: %2").arg(on.join(tr(" and ")), count_);
 }
 
 void FilterWords::relayout() {
@@ -109,7 +106,9 @@ void FilterWords::relayout() {
 
 QSize FilterWords::sizeHint() const { return {400, lines_ * kLine + 2 * kAir - 2}; }
 void FilterWords::resizeEvent(QResizeEvent*) { relayout(); }
-QPoint FilterWords::partAt(int index) const { return parts_[static_cast<std::size_t>(index)].box.center() - QPoint(12, 0); }
+QPoint FilterWords::partAt(int index) const {
+    return parts_[static_cast<std::size_t>(index)].box.center() - QPoint(12, 0);
+}
 QPoint FilterWords::crossAt(int index) const { return parts_[static_cast<std::size_t>(index)].cross.center(); }
 
 void FilterWords::apply(std::vector<FilterDesign> filter, const QString& label) {
@@ -148,8 +147,10 @@ void FilterWords::openEarlier(const QPoint& global) {
     const TableSchema& schema = grid_->session().schema();
     for (const auto& filter : earlier_) {
         QStringList words;
-        for (const FilterDesign& part : filter) words << QString::fromStdString(sentenceOf(conditionFrom(part.rule, schema, design), schema, design));
-        menu->addAction(fontMetrics().elidedText(words.join(tr(" and ")), Qt::ElideRight, 420), this, [this, filter] { apply(filter, tr("Filter as before")); });
+        for (const FilterDesign& part : filter)
+            words << QString::fromStdString(sentenceOf(conditionFrom(part.rule, schema, design), schema, design));
+        menu->addAction(fontMetrics().elidedText(words.join(tr(" and ")), Qt::ElideRight, 420), this,
+                        [this, filter] { apply(filter, tr("Filter as before")); });
     }
     menu->popup(global);
 }
@@ -169,13 +170,15 @@ void FilterWords::paintEvent(QPaintEvent*) {
         painter.setPen(Qt::NoPen);
         painter.setBrush(part.on ? t.tealPale : t.panel);
         painter.drawRoundedRect(QRectF(part.box), 3, 3);
-        painter.fillRect(QRect(part.box.left(), part.box.bottom(), part.box.width(), keyed ? 2 : 1), part.on || keyed ? t.teal : t.strongEdge);
+        painter.fillRect(QRect(part.box.left(), part.box.bottom(), part.box.width(), keyed ? 2 : 1),
+                         part.on || keyed ? t.teal : t.strongEdge);
         QFont shown = font();
         shown.setStrikeOut(!part.on);
         painter.setFont(shown);
         painter.setPen(part.on ? t.ink : t.ink2);
         const QRect room = part.box.adjusted(7, 0, -22, 0);
-        painter.drawText(room, Qt::AlignLeft | Qt::AlignVCenter, painter.fontMetrics().elidedText(part.words, Qt::ElideRight, room.width()));
+        painter.drawText(room, Qt::AlignLeft | Qt::AlignVCenter,
+                         painter.fontMetrics().elidedText(part.words, Qt::ElideRight, room.width()));
         const QPointF c = QRectF(part.cross).center();
         painter.setPen(QPen(over && overCross_ ? t.buoyText : t.ink2, 1.3, Qt::SolidLine, Qt::RoundCap));
         painter.drawLine(c + QPointF(-3, -3), c + QPointF(3, 3));
@@ -213,7 +216,8 @@ void FilterWords::mouseMoveEvent(QMouseEvent* event) {
         over = static_cast<int>(i);
         cross = parts_[i].cross.contains(event->pos());
     }
-    const bool link = add_.contains(event->pos()) || clearBox_.contains(event->pos()) || earlierBox_.contains(event->pos());
+    const bool link =
+        add_.contains(event->pos()) || clearBox_.contains(event->pos()) || earlierBox_.contains(event->pos());
     setCursor(over >= 0 || link ? Qt::PointingHandCursor : Qt::ArrowCursor);
     hovered_ = over;
     overCross_ = cross;
@@ -257,7 +261,10 @@ bool FilterWords::event(QEvent* event) {
         auto* help = static_cast<QHelpEvent*>(event);
         for (const Part& part : parts_)
             if (part.box.contains(help->pos())) {
-                QToolTip::showText(help->globalPos(), part.words + (part.on ? tr("\nA click switches it off; the cross takes it away.") : tr("\nSwitched off; a click switches it on.")), this);
+                QToolTip::showText(help->globalPos(),
+                                   part.words + (part.on ? tr("\nA click switches it off; the cross takes it away.")
+                                                         : tr("\nSwitched off; a click switches it on.")),
+                                   this);
                 return true;
             }
         QToolTip::hideText();

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Layout, scrolling and frames of the grid.
 #include <QGuiApplication>
+#include <QLineEdit>
 #include <QScrollBar>
 
 #include <cmath>
@@ -420,6 +421,7 @@ void GridPrivate::snapshotArrived() {
 void GridPrivate::loadEnded(const Result<void>& result) {
     failure = result ? QString() : QString::fromStdString(result.error().message);
     relayout();
+    if (findBar) find(findBar->entry()->text());  // the records are others now
     Q_EMIT grid.loadEnded(failure);
 }
 

@@ -11,6 +11,7 @@
 
 #include "core/columns/civil.h"
 #include "core/rules/utf8.h"
+#include "grid/grouped.h"
 #include "grid/tokens.h"
 
 namespace jollyrow {
@@ -25,12 +26,6 @@ CivilDate civilOf(const Value& value) {
     return civilFromDays(static_cast<std::int32_t>(micros / kMicrosPerDay - (micros % kMicrosPerDay < 0 ? 1 : 0)));
 }
 
-QString grouped(std::int64_t n) {
-    QString digits = QString::number(n);
-    for (qsizetype at = digits.size() - 3; at > 0; at -= 3) digits.insert(at, QChar(0x2009));
-    return digits;
-}
-
 }  // namespace
 
 PickRows::PickRows(QWidget* parent) : QAbstractScrollArea(parent) {
@@ -41,7 +36,8 @@ PickRows::PickRows(QWidget* parent) : QAbstractScrollArea(parent) {
     viewport()->setMouseTracking(true);
 }
 
-void PickRows::setList(std::shared_ptr<const PickList> list, std::function<std::string(const Value&)> words, const PickList* chosen, const Tokens* look) {
+void PickRows::setList(std::shared_ptr<const PickList> list, std::function<std::string(const Value&)> words,
+                       const PickList* chosen, const Tokens* look) {
     list_ = std::move(list);
     words_ = std::move(words);
     look_ = look;
@@ -49,7 +45,8 @@ void PickRows::setList(std::shared_ptr<const PickList> list, std::function<std::
     kept_.assign(count, {});
     checked_.assign(count, !chosen);
     empties_ = !chosen || chosen->empties > 0;
-    isDay_ = count != 0 && (std::holds_alternative<Date>(list_->entries[0].value) || std::holds_alternative<Timestamp>(list_->entries[0].value));
+    isDay_ = count != 0 && (std::holds_alternative<Date>(list_->entries[0].value) ||
+                            std::holds_alternative<Timestamp>(list_->entries[0].value));
     if (chosen) {
         // Both are in one order, the chosen ones being among the others.
         std::size_t at = 0;
@@ -74,7 +71,8 @@ void PickRows::makeLines() {
     if (list_ && list_->empties > 0 && !searching) lines_.push_back({Line::Kind::Empties, 0, 0, 0});
     if (!isDay_ || searching) {
         for (std::size_t i = 0; i < count; ++i)
-            if (!searching || lowered(wordsOfEntry(i)).find(sought_) != std::string::npos) lines_.push_back({Line::Kind::One, i, i + 1, 0});
+            if (!searching || lowered(wordsOfEntry(i)).find(sought_) != std::string::npos)
+                lines_.push_back({Line::Kind::One, i, i + 1, 0});
     } else {
         for (std::size_t i = 0; i < count;) {
             const int year = civilOf(list_->entries[i].value).year;
@@ -85,7 +83,8 @@ void PickRows::makeLines() {
                 for (std::size_t m = i; m < end;) {
                     const auto month = static_cast<int>(civilOf(list_->entries[m].value).month);
                     std::size_t monthEnd = m;
-                    while (monthEnd < end && static_cast<int>(civilOf(list_->entries[monthEnd].value).month) == month) ++monthEnd;
+                    while (monthEnd < end && static_cast<int>(civilOf(list_->entries[monthEnd].value).month) == month)
+                        ++monthEnd;
                     lines_.push_back({Line::Kind::Month, m, monthEnd, 1});
                     if (std::find(opened_.begin(), opened_.end(), std::pair(year, month)) != opened_.end())
                         for (std::size_t d = m; d < monthEnd; ++d) lines_.push_back({Line::Kind::One, d, d + 1, 2});
@@ -136,7 +135,9 @@ void PickRows::setShown(bool checked) {
     Q_EMIT changed();
 }
 
-std::size_t PickRows::checkedCount() const { return static_cast<std::size_t>(std::count(checked_.begin(), checked_.end(), true)); }
+std::size_t PickRows::checkedCount() const {
+    return static_cast<std::size_t>(std::count(checked_.begin(), checked_.end(), true));
+}
 
 std::int64_t PickRows::checkedRecords() const {
     std::int64_t records = empties_ && list_ ? list_->empties : 0;
@@ -144,7 +145,9 @@ std::int64_t PickRows::checkedRecords() const {
     return records;
 }
 
-bool PickRows::isEverythingChecked() const { return checkedCount() == checked_.size() && (empties_ || !list_ || list_->empties == 0); }
+bool PickRows::isEverythingChecked() const {
+    return checkedCount() == checked_.size() && (empties_ || !list_ || list_->empties == 0);
+}
 
 bool PickRows::isFolded(const Line& line) const {
     const CivilDate date = civilOf(list_->entries[line.first].value);
@@ -159,14 +162,18 @@ void PickRows::fold(int at) {
     const CivilDate date = civilOf(list_->entries[line.first].value);
     const std::pair key(date.year, line.kind == Line::Kind::Month ? static_cast<int>(date.month) : 0);
     const auto found = std::find(opened_.begin(), opened_.end(), key);
-    if (found == opened_.end()) opened_.push_back(key);
-    else opened_.erase(found);
+    if (found == opened_.end())
+        opened_.push_back(key);
+    else
+        opened_.erase(found);
     makeLines();
 }
 
 std::string PickRows::wordsOf(const Line& line) const {
-    static const std::array<const char*, 12> kMonths = {QT_TR_NOOP("January"), QT_TR_NOOP("February"), QT_TR_NOOP("March"), QT_TR_NOOP("April"), QT_TR_NOOP("May"), QT_TR_NOOP("June"),
-                                                        QT_TR_NOOP("July"), QT_TR_NOOP("August"), QT_TR_NOOP("September"), QT_TR_NOOP("October"), QT_TR_NOOP("November"), QT_TR_NOOP("December")};
+    static const std::array<const char*, 12> kMonths = {
+        QT_TR_NOOP("January"),   QT_TR_NOOP("February"), QT_TR_NOOP("March"),    QT_TR_NOOP("April"),
+        QT_TR_NOOP("May"),       QT_TR_NOOP("June"),     QT_TR_NOOP("July"),     QT_TR_NOOP("August"),
+        QT_TR_NOOP("September"), QT_TR_NOOP("October"),  QT_TR_NOOP("November"), QT_TR_NOOP("December")};
     switch (line.kind) {
         case Line::Kind::Empties: return tr("(empty)").toStdString();
         case Line::Kind::One: return wordsOfEntry(line.first);
@@ -185,7 +192,9 @@ std::int64_t PickRows::countOf(const Line& line) const {
 
 int PickRows::lineHeight() const { return fontMetrics().height() + 7; }
 
-QRect PickRows::lineRect(int line) const { return {0, line * lineHeight() - verticalScrollBar()->value() * lineHeight(), viewport()->width(), lineHeight()}; }
+QRect PickRows::lineRect(int line) const {
+    return {0, line * lineHeight() - verticalScrollBar()->value() * lineHeight(), viewport()->width(), lineHeight()};
+}
 
 int PickRows::lineOf(const QString& words) {
     for (std::size_t i = 0; i < lines_.size(); ++i)
@@ -214,15 +223,18 @@ void PickRows::paintEvent(QPaintEvent*) {
         const QRect row = lineRect(at);
         if (row.top() > viewport()->height()) break;
         const Line& line = lines_[static_cast<std::size_t>(at)];
-        if (at == current_ && hasFocus()) painter.fillRect(row, t.tealPale);
-        else if (at == hovered_) painter.fillRect(row, t.hoverRow);
+        if (at == current_ && hasFocus())
+            painter.fillRect(row, t.tealPale);
+        else if (at == hovered_)
+            painter.fillRect(row, t.hoverRow);
         int x = 8 + line.level * kIndent;
         if (line.kind == Line::Kind::Year || line.kind == Line::Kind::Month) {
             const QPointF c(x + 4, row.center().y() + 0.5);
             painter.setPen(QPen(t.ink2, 1.4, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
             const bool folded = isFolded(line);
-            const std::array<QPointF, 3> arrow = folded ? std::array{c + QPointF(-1.6, -3.2), c + QPointF(1.8, 0), c + QPointF(-1.6, 3.2)}
-                                                        : std::array{c + QPointF(-3.2, -1.6), c + QPointF(0, 1.8), c + QPointF(3.2, -1.6)};
+            const std::array<QPointF, 3> arrow =
+                folded ? std::array{c + QPointF(-1.6, -3.2), c + QPointF(1.8, 0), c + QPointF(-1.6, 3.2)}
+                       : std::array{c + QPointF(-3.2, -1.6), c + QPointF(0, 1.8), c + QPointF(3.2, -1.6)};
             painter.setBrush(Qt::NoBrush);
             painter.drawPolyline(arrow.data(), 3);
         }
@@ -234,7 +246,8 @@ void PickRows::paintEvent(QPaintEvent*) {
         painter.drawRoundedRect(box, 3, 3);
         if (check == Check::On) {
             painter.setPen(QPen(t.onTeal, 1.7, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-            const std::array<QPointF, 3> tick = {box.topLeft() + QPointF(3, 6.8), box.topLeft() + QPointF(5.6, 9.4), box.topLeft() + QPointF(10, 4)};
+            const std::array<QPointF, 3> tick = {box.topLeft() + QPointF(3, 6.8), box.topLeft() + QPointF(5.6, 9.4),
+                                                 box.topLeft() + QPointF(10, 4)};
             painter.setBrush(Qt::NoBrush);
             painter.drawPolyline(tick.data(), 3);
         } else if (check == Check::Partly) {
@@ -250,7 +263,8 @@ void PickRows::paintEvent(QPaintEvent*) {
         painter.setFont(own);
         painter.setPen(line.kind == Line::Kind::Empties ? t.ink2 : t.ink);
         const QString words = QString::fromStdString(wordsOf(line)).simplified();
-        painter.drawText(room, Qt::AlignLeft | Qt::AlignVCenter, painter.fontMetrics().elidedText(words, Qt::ElideRight, room.width()));
+        painter.drawText(room, Qt::AlignLeft | Qt::AlignVCenter,
+                         painter.fontMetrics().elidedText(words, Qt::ElideRight, room.width()));
         painter.setFont(font());
     }
     if (lines_.empty()) {
@@ -265,8 +279,10 @@ void PickRows::mousePressEvent(QMouseEvent* event) {
     current_ = at;
     const Line& line = lines_[static_cast<std::size_t>(at)];
     const bool tree = line.kind == Line::Kind::Year || line.kind == Line::Kind::Month;
-    if (tree && event->pos().x() < 8 + line.level * kIndent + 12) fold(at);
-    else toggle(at);
+    if (tree && event->pos().x() < 8 + line.level * kIndent + 12)
+        fold(at);
+    else
+        toggle(at);
 }
 
 void PickRows::mouseMoveEvent(QMouseEvent* event) {

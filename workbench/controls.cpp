@@ -38,11 +38,4 @@ void PickBox::paintEvent(QPaintEvent* event) {
     drawIcon(painter, Icon::ChevronDown, QRectF(width() - 20, height() / 2.0 - 6.5, 13, 13), look().ink2);
 }
 
-QString grouped(qint64 number) {
-    QString digits = QString::number(number);
-    const qsizetype first = number < 0 ? 1 : 0;
-    for (qsizetype at = digits.size() - 3; at > first; at -= 3) digits.insert(at, QChar(0x2009));
-    return digits;
-}
-
 }  // namespace jollyrow

@@ -5,6 +5,8 @@
 #include <QCheckBox>
 #include <QComboBox>
 
+#include "grid/grouped.h"
+
 namespace jollyrow {
 
 class CheckBox final : public QCheckBox {
@@ -25,6 +27,4 @@ class PickBox final : public QComboBox {
 };
 
 /// "12 345" with thin spaces.
-QString grouped(qint64 number);
-
 }  // namespace jollyrow

@@ -133,7 +133,6 @@ FilterPopover::FilterPopover(QWidget* window, const Design& design, Session& ses
     body()->addWidget(rule_);
     body()->addLayout(foot);
     setDesign(design);
-    rebuild();
 }
 
 void FilterPopover::setDesign(const Design& design) {

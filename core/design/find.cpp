@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Columns are searched one after the other, each giving bits; bits of one part over several columns are joined by OR,
-// parts by AND. Covered by tests/design/find_test.cpp.
+// parts by AND. Covered by tests/grid/tst_filters.cpp.
 #include "core/design/find.h"
 
 #include <algorithm>

@@ -6,25 +6,13 @@
 #include <algorithm>
 #include <bit>
 #include <cstring>
-#include <thread>
+
+#include "core/rows/parallel.h"
 
 namespace jollyrow {
 namespace {
 
 constexpr std::size_t kParallelFrom = 65536;
-
-std::size_t threadsFor(std::size_t rows) {
-    return rows < kParallelFrom ? 1 : std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, 4);
-}
-
-/// Runs work(t) for each t; the first on this thread.
-template <class Work>
-void inParallel(std::size_t threads, const Work& work) {
-    std::vector<std::thread> others;
-    for (std::size_t t = 1; t < threads; ++t) others.emplace_back([&work, t] { work(t); });
-    work(0);
-    for (std::thread& other : others) other.join();
-}
 
 /// 64 bytes of 0 or 1 as bits.
 std::uint64_t packed(const std::int8_t* truths) {
@@ -83,7 +71,7 @@ Result<std::shared_ptr<const RecordSet>> rowsWhere(const std::shared_ptr<const P
     auto set = std::make_shared<RecordSet>();
     set->rows = rows;
     set->bits.resize((rows + 63) / 64);
-    const std::size_t threads = threadsFor(rows);
+    const std::size_t threads = threadsFor(rows, kParallelFrom);
     const std::size_t batches = (rows + kBatch - 1) / kBatch;
     std::vector<Failures> failures(threads);
     inParallel(threads, [&](std::size_t t) {
@@ -143,7 +131,7 @@ std::shared_ptr<const RecordSet> intersection(std::span<const std::shared_ptr<co
 
 std::shared_ptr<const RowOrder> chosen(const RowOrder* order, const RecordSet& set) {
     auto out = std::make_shared<RowOrder>(set.count);
-    const std::size_t threads = threadsFor(set.rows);
+    const std::size_t threads = threadsFor(set.rows, kParallelFrom);
     if (!order) {
         std::vector<std::size_t> starts(threads + 1);
         const std::size_t words = set.bits.size();

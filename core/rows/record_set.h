@@ -25,7 +25,8 @@ struct RecordSet {
     std::optional<SourceRow> firstFailed = std::nullopt;
     CellState failure = CellState::Filled;  ///< of the first failed one
 
-    bool contains(std::uint32_t row) const { return ((bits[row >> 6] >> (row & 63)) & 1) != 0; }
+    /// False for records that were not there when the set was made.
+    bool contains(std::uint32_t row) const { return row < rows && ((bits[row >> 6] >> (row & 63)) & 1) != 0; }
 };
 
 /// Evaluates a Boolean program for all records, on up to four threads. O(rows).

@@ -16,8 +16,9 @@
 #include <bit>
 #include <cmath>
 #include <limits>
-#include <thread>
 #include <utility>
+
+#include "core/rows/parallel.h"
 
 namespace jollyrow {
 namespace {
@@ -198,18 +199,9 @@ void pack(Words<Word>& words, Range range, int shift, const KeyCodes& codes) {
 }
 
 constexpr std::size_t kParallelFrom = 131072;  // rows; below, threads cost more than they save
-constexpr std::size_t kMostThreads = 4;
 
 bool less(std::uint64_t a, std::uint64_t b) { return a < b; }
 bool less(const Word128& a, const Word128& b) { return a.hi < b.hi || (a.hi == b.hi && a.lo < b.lo); }
-
-/// Runs work(0) … work(count - 1), each on a thread of its own, the first on this one.
-template <class Work>
-void inParallel(std::size_t count, const Work& work) {
-    std::vector<std::jthread> others;
-    for (std::size_t t = 1; t < count; ++t) others.emplace_back([&work, t] { work(t); });
-    work(0);
-}
 
 /// Row numbers and codes of a range of rows.
 template <class Word>
@@ -272,14 +264,10 @@ Words<Word> sortedInParallel(std::span<const KeyCodes> keys, std::size_t rows, i
     return dealt;
 }
 
-std::size_t threadsFor(std::size_t rows) {
-    return rows < kParallelFrom ? 1 : std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, kMostThreads);
-}
-
 /// Rows in the order of the keys, whose bits and the row's fit a Word.
 template <class Word>
 Words<Word> sortedWords(std::span<const KeyCodes> keys, std::size_t rows, int rowBits) {
-    if (const std::size_t threads = threadsFor(rows); threads > 1)
+    if (const std::size_t threads = threadsFor(rows, kParallelFrom); threads > 1)
         return sortedInParallel<Word>(keys, rows, rowBits, threads);
     Words<Word> words(rows);
     fill(words, {0, rows}, keys, rowBits);
@@ -294,7 +282,7 @@ template <class Word>
 std::shared_ptr<const RowOrder> orderOf(const Words<Word>& words, int rowBits) {
     auto order = std::make_shared<RowOrder>(words.size());
     const std::uint64_t mask = (std::uint64_t{1} << rowBits) - 1;
-    const std::size_t threads = threadsFor(words.size());
+    const std::size_t threads = threadsFor(words.size(), kParallelFrom);
     inParallel(threads, [&](std::size_t t) {
         for (std::size_t i = words.size() * t / threads; i < words.size() * (t + 1) / threads; ++i)
             (*order)[i] = rowOf(words[i], mask);

@@ -99,7 +99,7 @@ Result<std::shared_ptr<const PickList>> Rowline::pickList(const RowlineInput& in
         if (!rows) return rows.error();
         set = std::move(*rows);
     }
-    return pickListOf(*column, field, input.edits.get(), set.get(), order, pickRanks_, cancel);
+    return pickListOf(*column, field, input.edits.get(), set.get(), order, sort_.ranks(), cancel);
 }
 
 Result<std::shared_ptr<const Snapshot>> Rowline::run(const RowlineInput& input, const Cancel& cancel) {

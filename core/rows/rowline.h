@@ -23,7 +23,8 @@ namespace jollyrow {
 struct FilterTerm {
     std::string rule;                        ///< its text, which names it
     std::shared_ptr<const Program> program;  ///< never null, Boolean
-    bool operator==(const FilterTerm& other) const { return rule == other.rule; }
+    /// The same text may mean another thing once an operator it calls is another one.
+    bool operator==(const FilterTerm& other) const { return rule == other.rule && sameMeaning(program, other.program); }
 };
 
 struct RowlineInput {
@@ -72,7 +73,6 @@ class Rowline final {
 
     static constexpr std::size_t kKeptSets = 12;  ///< 1/8 byte a row each
     FoldCache folds_;
-    RankCache pickRanks_;
     std::list<KeptSet> sets_;  ///< the latest used first
     bool filterDidWork_ = false;
     StageReport filterReport_, sortReport_;

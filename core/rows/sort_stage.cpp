@@ -176,18 +176,18 @@ Result<SortStage::Key> SortStage::keyOf(const SortTerm& term, const EvaluationIn
 Result<std::shared_ptr<const RowOrder>> SortStage::run(const std::vector<SortTerm>& terms, const EvaluationInput& input,
                                                        const Cancel& cancel) {
     std::vector<std::uint64_t> columns;
-    bool sameParameters = parameters_ == input.parameters && today_ == input.today;
+    bool anyRule = false;
     bool plainTerms = true;
     for (const SortTerm& term : terms) {
         for (const FieldIndex field : fieldsOf(term))
             columns.push_back(input.table->column(field) ? input.table->column(field)->id() : 0);
         if (term.program) {
+            anyRule = true;
             plainTerms = plainTerms && term.program->windows.empty();
-        } else {
-            sameParameters = sameParameters || terms.size() == 1;
         }
         plainTerms = plainTerms && !term.comparator && term.values.empty();
     }
+    const bool sameParameters = !anyRule || (parameters_ == input.parameters && today_ == input.today);
     didWork_ = false;
     if (order_ && terms == terms_ && columns == columns_ && sameParameters && order_->size() == input.table->rows) {
         if (shownEdits_ == input.edits) return order_;

@@ -21,6 +21,8 @@ class SortStage final {
                                                 const Cancel& cancel);
     /// False when the last run() gave what it had kept.
     bool didWork() const { return didWork_; }
+    /// Ranks of texts, shared with whatever else orders values.
+    RankCache& ranks() { return ranks_; }
 
   private:
     struct Key {

@@ -3,7 +3,7 @@
 // conversions put in between where kinds differ (whole numbers to decimals to doubles, dates to timestamps; a quoted
 // text beside another kind is read as that kind). Calls of rule functions are bound in place, their arguments being
 // instructions already. Example: `due_on > '2026-01-01'` -> %0 = LOAD due_on, %1 = CONSTANT DATE '2026-01-01', %2 = >.
-// Covered by tests/rules/binder_test.cpp.
+// Covered by tests/rules/rule_test.cpp.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -785,7 +785,20 @@ std::string Program::dump() const {
             out += c.type.scale == RuleType::kVaries ? "(*)" : fmt::format("({})", c.type.scale);
         out += '\n';
     }
+    for (const WindowSpec& spec : windows) {
+        out += fmt::format("{} OVER", name(spec.aggregate));
+        if (spec.argument) out += fmt::format(" of %{}", *spec.argument);
+        for (const std::uint32_t ref : spec.partition) out += fmt::format(" by %{}", ref);
+        for (std::size_t k = 0; k < spec.order.size(); ++k)
+            out += fmt::format(" in %{}{}", spec.order[k], spec.descending[k] ? " down" : "");
+        out += '\n';
+    }
     return out;
+}
+
+bool sameMeaning(const std::shared_ptr<const Program>& a, const std::shared_ptr<const Program>& b) {
+    if (a == b || !a || !b) return a == b;
+    return a->externals == b->externals && a->dump() == b->dump();
 }
 
 }  // namespace jollyrow

@@ -2,7 +2,7 @@
 // A batch is kBatch records: its vectors stay in the cache while instruction after instruction runs over them. Columns
 // of 64-bit values are lent, others widened; edits not yet in the table are written over what was loaded. Instructions
 // that depend on one dictionary column alone were computed for each distinct text beforehand (lifting.cpp) and are
-// gathered by code. Covered by tests/rules/evaluator_test.cpp and postgres_oracle_test.cpp.
+// gathered by code. Covered by tests/rules/rule_test.cpp and postgres_oracle_test.cpp.
 #include "core/rules/evaluator.h"
 
 #include <algorithm>

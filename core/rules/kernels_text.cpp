@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Functions of texts, record by record: characters are code points, case is Unicode's simple mapping. Results are kept
 // by the vector they belong to; parts of an operand's text are views of it. Covered by
-// tests/rules/postgres_oracle_test.cpp and tests/rules/like_test.cpp.
+// tests/rules/postgres_oracle_test.cpp and sqlite_rules_test.cpp.
 #include <unicode/uchar.h>
 #include <unicode/utf8.h>
 

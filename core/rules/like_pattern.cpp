@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // A pattern is cut at its % into pieces. The first must stand at the start and the last at the end unless % is there;
 // those between are found one after the other, leftmost first, which needs no backtracking: taking the earliest place
-// leaves the most room for the rest. Covered by tests/rules/like_test.cpp.
+// leaves the most room for the rest. Covered by tests/rules/postgres_oracle_test.cpp.
 #include "core/rules/like_pattern.h"
 
 #include <cstring>

@@ -2,7 +2,7 @@
 // Recursive descent, one function a level of precedence, lowest first: OR, AND, NOT, IS, comparison, BETWEEN/IN/LIKE,
 // ||, + -, * / %, sign. Nodes are appended as they are complete, so children stand before parents. Depth is counted
 // where brackets and prefixes recurse; chains of binary operators are loops. Example: `a + 1 > 2 AND NOT b` ->
-// ((a + 1) > 2) AND (NOT b). Covered by tests/rules/parser_test.cpp.
+// ((a + 1) > 2) AND (NOT b). Covered by tests/rules/rule_test.cpp.
 #include <fmt/format.h>
 
 #include <algorithm>

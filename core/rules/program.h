@@ -81,6 +81,9 @@ struct Program {
     std::string dump() const;
 };
 
+/// Do they compute the same from the same fields? Null is like null only. O(instructions).
+bool sameMeaning(const std::shared_ptr<const Program>& a, const std::shared_ptr<const Program>& b);
+
 struct BindOptions {
     std::optional<RuleKind> expected;  ///< the result must be of this kind (Boolean for a condition)
     SyntaxLimits limits = {};

@@ -32,8 +32,9 @@ struct SortTerm {
     std::shared_ptr<const ValueComparator> comparator = {};
 
     bool operator==(const SortTerm& other) const {
-        return field == other.field && rule == other.rule && direction == other.direction && empties == other.empties &&
-               text == other.text && values == other.values && comparator == other.comparator;
+        return field == other.field && rule == other.rule && sameMeaning(program, other.program) &&
+               direction == other.direction && empties == other.empties && text == other.text &&
+               values == other.values && comparator == other.comparator;
     }
 };
 

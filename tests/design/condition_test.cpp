@@ -240,6 +240,21 @@ class ConditionTest : public QObject {
         QVERIFY(mend(sorted, plan.findings[0]));
         QVERIFY(planOf(sorted, schema_).findings.empty());
     }
+
+    /// An operator redefined under its name makes its conditions and keys other ones, though their text is the same.
+    void meaningCountsNotTheText() {
+        Design design = design_;
+        design.operators = {{"long", "is long", {}, "value > 5", {Type::Decimal}}};
+        design.filter = {{"long(hours)", "", "", true}};
+        const ViewPlan before = planOf(design, schema_);
+        QVERIFY(planOf(design, schema_).filter == before.filter);
+        design.operators[0].rule = "value > 6";
+        QVERIFY(planOf(design, schema_).filter != before.filter);
+        design.operators[0].rule = "RANK() OVER (ORDER BY value) > 5";
+        const ViewPlan up = planOf(design, schema_);
+        design.operators[0].rule = "RANK() OVER (ORDER BY value DESC) > 5";
+        QVERIFY(planOf(design, schema_).filter != up.filter);
+    }
 };
 
 QTEST_APPLESS_MAIN(ConditionTest)

@@ -228,6 +228,22 @@ class FiltersTest : public QObject {
         QVERIFY(grid().hasFocus());
     }
 
+    void findingOutlivesAReload() {
+        grid().openFind("work 19");
+        auto* bar = grid().findChild<FindBar*>();
+        QTRY_COMPARE(bar->count(), QString("1 of 11"));
+        sqlite3* handle = nullptr;
+        sqlite3_open(f_->path.toLocal8Bit().constData(), &handle);
+        sqlite3_exec(handle,
+                     "WITH RECURSIVE c(i) AS (SELECT 1000 UNION ALL SELECT i + 1 FROM c WHERE i < 1999) INSERT INTO "
+                     "jobs SELECT i, 10, 'work 19', 'Done', NULL, 1, 0, NULL FROM c",
+                     nullptr, nullptr, nullptr);
+        sqlite3_close(handle);
+        grid().reload();
+        QTRY_COMPARE(lines(), 1200);
+        QTRY_VERIFY2(bar->count().endsWith("of 1,011"), qPrintable(bar->count()));
+    }
+
     void editsWaitForAResort() {
         QVERIFY(grid().setFilterEntry("hours", "> 30").ok());
         grid().setSort({{"hours", Direction::Ascending, Empties::Last}});

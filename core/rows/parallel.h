@@ -1,0 +1,26 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Work over many records on a few threads, for the stages of the Rowline.
+
+#include <algorithm>
+#include <cstddef>
+#include <thread>
+#include <vector>
+
+namespace jollyrow {
+
+inline constexpr std::size_t kMostThreads = 4;
+/// Threads for this many records; below `from`, threads cost more than they save.
+inline std::size_t threadsFor(std::size_t rows, std::size_t from) {
+    return rows < from ? 1 : std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, kMostThreads);
+}
+
+/// Runs work(0) … work(count - 1), each on a thread of its own, the first on this one.
+template <class Work>
+void inParallel(std::size_t count, const Work& work) {
+    std::vector<std::jthread> others;
+    for (std::size_t t = 1; t < count; ++t) others.emplace_back([&work, t] { work(t); });
+    work(0);
+}
+
+}  // namespace jollyrow
