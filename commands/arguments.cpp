@@ -96,6 +96,15 @@ Result<Opened> open(const What& what) {
     return opened;
 }
 
+void takeRelated(Opened& opened, const std::vector<std::string>& names) {
+    if (opened.schema.isView) return;
+    Binding wider = bindingFor(opened.design, opened.schema);
+    for (const std::string& name : names)
+        if (name.find('.') != std::string::npos) wider.related.push_back(name);
+    if (auto schema = opened.source->schema(wider))
+        opened.schema = withComputedFields(std::move(*schema), opened.design);
+}
+
 std::string withPlace(const Error& error, const std::string& text) {
     if (!error.where) return error.message;
     const std::size_t at = std::min(error.where->offset, text.size());

@@ -36,6 +36,8 @@ struct What {
     std::string source;  ///< a database instead of the design's
 };
 Result<Opened> open(const What& what);
+/// Widens the schema by the related fields among `names`.
+void takeRelated(Opened& opened, const std::vector<std::string>& names);
 /// The message, and the place of the error underlined in a text of one line.
 std::string withPlace(const Error& error, const std::string& text);
 bool isDesignPath(const std::string& path);

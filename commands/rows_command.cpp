@@ -46,6 +46,7 @@ Result<void> chooseColumns(Design& design, const TableSchema& schema, const QStr
                                      near ? fmt::format(" Did you mean {}?", *near) : "")};
         }
         ColumnDesign column;
+        column.rule = schema.field(*schema.find(field)).rule;
         if (const ColumnDesign* existing = design.column(field)) column = *existing;
         column.field = field;
         if (column.heading.empty()) column.heading = field;
@@ -57,19 +58,14 @@ Result<void> chooseColumns(Design& design, const TableSchema& schema, const QStr
 }
 
 /// Takes in related fields that the arguments name.
-void widen(Opened& opened, const QStringList& columns, const std::string& where, const std::string& sort) {
-    if (opened.schema.isView) return;
-    Binding wider = bindingFor(opened.design, opened.schema);
-    const auto add = [&](const std::string& name) {
-        if (name.find('.') != std::string::npos) wider.related.push_back(name);
-    };
-    for (const QString& given : columns) add(given.trimmed().toStdString());
-    for (const std::string& name : columnsNamed(where)) add(name);
+void takeRelatedOf(Opened& opened, const QStringList& columns, const std::string& where, const std::string& sort) {
+    std::vector<std::string> names = columnsNamed(where);
+    for (const QString& given : columns) names.push_back(given.trimmed().toStdString());
     if (const auto keys = parseSortKeys(sort))
         for (const SyntaxSortKey& key : *keys)
             for (const SyntaxNode& node : key.expression.nodes)
-                if (node.kind == SyntaxKind::Column) add(node.text);
-    if (auto schema = opened.source->schema(wider)) opened.schema = std::move(*schema);
+                if (node.kind == SyntaxKind::Column) names.push_back(node.text);
+    takeRelated(opened, names);
 }
 
 Result<void> readParameters(const QStringList& given, const Design& design, std::map<std::string, RuleValue>& out) {
@@ -149,7 +145,7 @@ int rows(const QStringList& arguments) {
                         parser.value("query").toStdString(), parser.value("source").toStdString()});
     if (!opened) return complain(withPlace(opened.error(), parser.value("query").toStdString())), kFailed;
     const std::string where = parser.value("where").toStdString(), sort = parser.value("sort").toStdString();
-    widen(*opened, parser.isSet("columns") ? parser.value("columns").split(',') : QStringList(), where, sort);
+    takeRelatedOf(*opened, parser.isSet("columns") ? parser.value("columns").split(',') : QStringList(), where, sort);
     if (parser.isSet("columns"))
         if (auto chosen = chooseColumns(opened->design, opened->schema, parser.value("columns").split(',')); !chosen)
             return complain(chosen.error().message), kUsage;
@@ -178,6 +174,8 @@ int rows(const QStringList& arguments) {
     // Only what is printed or sorted by is read.
     request.wanted.assign(opened->schema.fields.size(), false);
     addFieldsRead(plan, request.wanted);
+    std::erase_if(plan.computed, [&](const ComputedTerm& term) { return !request.wanted[raw(term.field)]; });
+    request.wanted.resize(opened->schema.storedFields());
     const Cancel cancel;
     const auto begun = std::chrono::steady_clock::now();
     auto table = opened->source->load(request, cancel);
@@ -185,7 +183,8 @@ int rows(const QStringList& arguments) {
     const double loadMs = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
     Rowline rowline;
     RowlineInput input;
-    input.table = *table;
+    input.table = withSchema(**table, opened->schema);
+    input.computed = plan.computed;
     // An empty parameter restricts nothing.
     for (const FilterTerm& term : plan.filter)
         if (std::all_of(term.program->parameters.begin(), term.program->parameters.end(),

@@ -47,12 +47,7 @@ int rule(const QStringList& arguments) {
         return complain("rule needs --source: the design or database whose columns it may name."), kUsage;
     auto opened = open({parser.value("source").toStdString(), parser.value("table").toStdString(), {}, {}});
     if (!opened) return complain(opened.error().message), kFailed;
-    if (!opened->schema.isView) {
-        Binding wider = bindingFor(opened->design, opened->schema);
-        for (const std::string& named : columnsNamed(text))
-            if (named.find('.') != std::string::npos) wider.related.push_back(named);
-        if (auto schema = opened->source->schema(wider)) opened->schema = std::move(*schema);
-    }
+    takeRelated(*opened, columnsNamed(text));
     const auto program = compileRule(text, opened->schema, vocabularyOf(opened->design));
     if (!program) return complain(withPlace(program.error(), text)), kFailed;
 
@@ -66,10 +61,18 @@ int rule(const QStringList& arguments) {
     LoadRequest request;
     request.binding = bindingFor(opened->design, opened->schema);
     request.wanted.assign(opened->schema.fields.size(), false);
-    for (const FieldIndex field : (*program)->fields) request.wanted[raw(field)] = true;
+    ViewPlan reads;
+    reads.computed = computedTerms(opened->design, opened->schema);
+    reads.filter.push_back({text, *program});
+    addFieldsRead(reads, request.wanted);
+    std::erase_if(reads.computed, [&](const ComputedTerm& term) { return !request.wanted[raw(term.field)]; });
+    request.wanted.resize(opened->schema.storedFields());
     auto table = opened->source->load(request, Cancel());
     if (!table) return complain(table.error().message), kFailed;
-    input.table = *table;
+    input.table = withSchema(**table, opened->schema);
+    auto computed = ComputeStage().run(reads.computed, input, Cancel());
+    if (!computed) return complain(computed.error().message), kFailed;
+    input.table = computed->table;
     auto evaluation = Evaluation::prepare(*program, input, Cancel());
     if (!evaluation) return complain(evaluation.error().message), kFailed;
     Runner runner(*evaluation);

@@ -14,6 +14,7 @@
 #include "grid/filter_words.h"
 #include "grid/heading_landing.h"
 #include "workbench/columns_outline.h"
+#include "workbench/computed_popover.h"
 #include "workbench/filter_popover.h"
 #include "workbench/fittings.h"
 #include "workbench/look.h"
@@ -122,6 +123,8 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
                                   ? tr("Take %1 out").arg(headingOf(QString::fromStdString(fields.front())))
                                   : tr("Take %1 columns out").arg(fields.size()));
     });
+    connect(outline_, &ColumnsOutline::computedWanted, this, [this] { openComputed(std::nullopt); });
+    connect(fittings_, &Fittings::ruleWanted, this, [this](const QString& field) { openComputed(field); });
     connect(fittings_, &Fittings::changed, this, [this](const Design& next, const QString& label, Joining joining) {
         document_.apply(next, label, joining);
     });
@@ -154,6 +157,7 @@ void BuildPage::documentChanged() {
     outline_->setSelected(selected_, selectedTier_);
     if (sortPopover_) sortPopover_->setDesign(document_.design());
     if (filterPopover_) filterPopover_->setDesign(document_.design());
+    if (computedPopover_) computedPopover_->setDesign(document_.design());
     refreshOutline();
     refreshRowline();
     refreshFittings();
@@ -477,6 +481,32 @@ void BuildPage::openStation(Stage stage) {
         refreshRowline();
     });
     showPopover(sortPopover_, stage, 760);
+}
+
+void BuildPage::openComputed(const std::optional<QString>& field) {
+    closePopover();
+    if (!document_.isOpen()) return;
+    const QString behind = selectedColumn().value_or(QString());
+    auto* popover = new ComputedPopover(this, document_.design(), *grid_,
+                                        field ? std::optional(field->toStdString()) : std::nullopt,
+                                        behind.toStdString());
+    popover_ = computedPopover_ = popover;
+    connect(popover, &ComputedPopover::changed, this, [this](const Design& next, const QString& label) {
+        Design merged = document_.design();
+        merged.columns = next.columns;
+        document_.apply(merged, label, Joining::WithLastOfSameName);
+    });
+    connect(popover, &ComputedPopover::added, this, [this](const QString& added) {
+        selectColumn(added);
+        grid_->showColumn(added);
+    });
+    connect(popover, &Popover::closed, this, [this] { grid_->setFocus(); });
+    const QString at = field.value_or(behind);
+    if (!at.isEmpty()) grid_->showColumn(at);
+    QRect anchor = at.isEmpty() ? QRect(grid_->width() / 2, 0, 1, 30) : grid_->headingRect(at);
+    if (anchor.isEmpty()) anchor = QRect(grid_->width() / 2, 0, 1, 30);
+    anchor.moveTopLeft(grid_->viewport()->mapTo(this, anchor.topLeft()));
+    popover->openUnder(anchor, 560);
 }
 
 void BuildPage::openSource() {

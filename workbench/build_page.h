@@ -18,6 +18,7 @@
 namespace jollyrow {
 
 class ColumnsOutline;
+class ComputedPopover;
 class Fittings;
 class RowlineBar;
 class FilterPopover;
@@ -52,6 +53,8 @@ class BuildPage final : public QWidget {
     void moveSelected(int by);
     void toggleShown(const QString& field);
     void sortSelected(Direction direction);
+    /// Opens the rule of a computed column; of a new one, behind the selected, when there is none.
+    void openComputed(const std::optional<QString>& field);
     /// A new heading over what is selected, to be named at once.
     void tierOverSelected();
     /// Puts a finding right, as a step of its own.
@@ -91,6 +94,7 @@ class BuildPage final : public QWidget {
     std::unique_ptr<Worker> finder_;
     QPointer<SortPopover> sortPopover_;
     QPointer<FilterPopover> filterPopover_;
+    QPointer<ComputedPopover> computedPopover_;
     QPointer<Popover> popover_;
     std::optional<Stage> openStage_;
 };

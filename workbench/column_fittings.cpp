@@ -4,6 +4,8 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QDoubleSpinBox>
+#include <QFontDatabase>
+#include <QPushButton>
 
 #include "grid/heading_landing.h"
 #include "workbench/controls.h"
@@ -36,6 +38,20 @@ ColumnFittings::ColumnFittings(QWidget* parent) : QWidget(parent) {
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(0);
     layout->addWidget(headingSection_ = makeHeading());
+    ruleSection_ = new Section(tr("Computed by a rule"), this);
+    rule_ = new QLabel(ruleSection_);
+    rule_->setWordWrap(true);
+    rule_->setTextFormat(Qt::PlainText);
+    QFont mono = QFontDatabase::systemFont(QFontDatabase::FixedFont);
+    mono.setPixelSize(sized(12).pixelSize());
+    rule_->setFont(mono);
+    auto* changeRule = new QPushButton(tr("Change the rule…"), ruleSection_);
+    connect(changeRule, &QPushButton::clicked, this, [this] { Q_EMIT ruleWanted(content_.fields.front()); });
+    ruleSection_->body()->addWidget(rule_);
+    auto* ruleRow = ruleSection_->row();
+    ruleRow->addWidget(changeRule);
+    ruleRow->addStretch();
+    layout->addWidget(ruleSection_);
     format_ = new FormatFittings(this);
     layout->addWidget(format_);
     layout->addWidget(makeWidth());
@@ -358,7 +374,14 @@ void ColumnFittings::fillPicks() {
 }
 
 void ColumnFittings::fillFacts() {
-    factsSection_->setVisible(content_.fields.size() == 1);
+    const auto all = columns();
+    const bool isComputed = all.size() == 1 && !all.front()->rule.empty();
+    ruleSection_->setVisible(isComputed);
+    if (isComputed) rule_->setText(QString::fromStdString(all.front()->rule));
+    readOnly_->setVisible(!isComputed);
+    hint_->setVisible(!isComputed);
+    factsSection_->setVisible(content_.fields.size() == 1 && !isComputed);
+    if (isComputed) return;
     if (content_.fields.size() != 1) return;
     const auto index = content_.schema.find(content_.fields.front().toStdString());
     if (!index)

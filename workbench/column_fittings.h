@@ -23,6 +23,8 @@ class ColumnFittings final : public QWidget {
 
   Q_SIGNALS:
     void changed(const jollyrow::Design& next, const QString& label, jollyrow::Joining joining);
+    /// The rule of a computed column is to be changed.
+    void ruleWanted(const QString& field);
 
   private:
     Section* makeHeading();
@@ -65,6 +67,8 @@ class ColumnFittings final : public QWidget {
     QLineEdit* toolTip_;
     QLabel* facts_;
     Section* headingSection_;
+    Section* ruleSection_;
+    QLabel* rule_;
     Section* placeSection_;
     Section* factsSection_;
 };

@@ -81,7 +81,8 @@ void ColumnsOutline::build() {
                                            at + static_cast<std::size_t>(design_.grid.pinnedRight) >= places);
         if (pinned && note.isEmpty()) note = tr("pinned");
         if (column.hiddenFromUsers) note = tr("kept");
-        if (!field) note = tr("missing");
+        if (!column.rule.empty() && note.isEmpty()) note = tr("computed");
+        if (!field) note = column.rule.empty() ? tr("missing") : tr("wrong rule");
         rows_.push_back({.kind = Kind::Column,
                          .id = QString::fromStdString(column.field),
                          .text = QString::fromStdString(column.heading),
@@ -92,6 +93,12 @@ void ColumnsOutline::build() {
                          .isBeneath = !column.under.empty(),
                          .height = kRowHeight});
     }
+    rows_.push_back({.kind = Kind::Add,
+                     .id = {},
+                     .text = tr("Computed column…"),
+                     .note = {},
+                     .icon = static_cast<int>(Icon::Plus),
+                     .height = kRowHeight});
     std::size_t unused = 0;
     for (const FieldSchema& field : schema_.fields) unused += field.join == 0 && !design_.column(field.name) ? 1 : 0;
     const bool hasLinks = std::any_of(schema_.foreignKeys.begin(), schema_.foreignKeys.end(),
@@ -189,6 +196,11 @@ QRect ColumnsOutline::tierRowRect(const QString& name) const {
     return row >= 0 ? rectOf(rows_[static_cast<std::size_t>(row)]) : QRect();
 }
 
+QRect ColumnsOutline::addRowRect() const {
+    const int row = rowOf(Kind::Add, {});
+    return row >= 0 ? rectOf(rows_[static_cast<std::size_t>(row)]) : QRect();
+}
+
 QRect ColumnsOutline::eyeRect(const QString& field) const {
     const int row = rowOf(Kind::Column, field);
     return row >= 0 ? eyeOf(rows_[static_cast<std::size_t>(row)]) : QRect();
@@ -252,7 +264,7 @@ void ColumnsOutline::paintRow(QPainter& painter, const Row& row, bool hovered) {
     } else if (hovered) {
         painter.fillRect(rect, t.panel2);
     }
-    const bool quiet = row.kind == Kind::Unused || row.kind == Kind::Link || !row.shown;
+    const bool quiet = row.kind == Kind::Unused || row.kind == Kind::Link || row.kind == Kind::Add || !row.shown;
     const int indent = kLeft + row.indent * kIndent + (row.isBeneath ? 8 : 0);
     const bool hasChevron = row.kind == Kind::Tier || row.kind == Kind::Link;
     if (hasChevron)
@@ -281,7 +293,9 @@ void ColumnsOutline::paintRow(QPainter& painter, const Row& row, bool hovered) {
     int noteWidth = 0;
     if (!row.note.isEmpty()) {
         painter.setFont(sized(11));
-        painter.setPen(row.note.startsWith(tr("sort")) ? t.brassText : row.note == tr("missing") ? t.buoyText : t.ink2);
+        painter.setPen(row.note.startsWith(tr("sort")) ? t.brassText : row.note == tr("missing") || row.note == tr("wrong rule")
+                           ? t.buoyText
+                           : t.ink2);
         noteWidth = QFontMetrics(painter.font()).horizontalAdvance(row.note) + 8;
         painter.drawText(QRect(right - noteWidth, rect.top(), noteWidth, rect.height()),
                          Qt::AlignRight | Qt::AlignVCenter, row.note);
@@ -305,6 +319,7 @@ void ColumnsOutline::mousePressEvent(QMouseEvent* event) {
         case Kind::Title:
         case Kind::UnusedTitle: return;
         case Kind::Unused: return Q_EMIT added(row.id);
+        case Kind::Add: return Q_EMIT computedWanted();
         case Kind::Link:
             if (!openLinks_.erase(row.id)) openLinks_.insert(row.id);
             return build();

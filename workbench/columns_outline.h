@@ -30,6 +30,7 @@ class ColumnsOutline final : public QAbstractScrollArea {
     QRect rowRect(const QString& field) const;
     QRect eyeRect(const QString& field) const;
     QRect tierRowRect(const QString& name) const;
+    QRect addRowRect() const;
 
   Q_SIGNALS:
     void selected(const QString& field, Qt::KeyboardModifiers modifiers);
@@ -40,6 +41,8 @@ class ColumnsOutline final : public QAbstractScrollArea {
     void moved(const std::vector<std::string>& fields, const jollyrow::Landing& to);
     void tierMoved(const QString& name, const jollyrow::Landing& to);
     void added(const QString& field);
+    /// The line that adds a computed column was clicked.
+    void computedWanted();
     /// Delete: out of the design, back among the fields not in the grid.
     void removed(const std::vector<std::string>& fields);
 
@@ -54,7 +57,7 @@ class ColumnsOutline final : public QAbstractScrollArea {
     void scrollContentsBy(int dx, int dy) override;
 
   private:
-    enum class Kind { Title, Tier, Column, UnusedTitle, Unused, Link };
+    enum class Kind { Title, Tier, Column, Add, UnusedTitle, Unused, Link };
     struct Row {
         Kind kind = Kind::Column;
         QString id;  ///< field, tier, or path of a link

@@ -19,6 +19,7 @@
 #include "workbench/icons.h"
 #include "workbench/look.h"
 #include "workbench/rule_entry.h"
+#include "workbench/rule_names.h"
 
 namespace jollyrow {
 namespace {
@@ -88,16 +89,12 @@ FilterPopover::FilterPopover(QWidget* window, const Design& design, Session& ses
     sentence_->setWordWrap(true);
     sentence_->setForegroundRole(QPalette::PlaceholderText);
     body()->addWidget(sentence_);
-    QStringList names;
-    for (const FieldSchema& field : session_.schema().fields) names << QString::fromStdString(fieldInRule(field.name));
-    for (const RuleFunction& function : vocabularyOf(design_, session_.registered()).functions)
-        names << QString::fromStdString(function.name);
     rule_ = new RuleEntry(
-        names,
+        ruleNames(session_, design_),
         [this](const std::string& text) -> Result<std::shared_ptr<const Program>> {
             BindOptions options;
             options.expected = RuleKind::Boolean;
-            return compileRule(text.empty() ? "TRUE" : text, session_.schema(),
+            return compileRule(text.empty() ? "TRUE" : text, session_.schemaReading(text),
                                vocabularyOf(design_, session_.registered()), options);
         },
         this);

@@ -40,6 +40,7 @@ Fittings::Fittings(QWidget* parent)
     pages_->addWidget(scrollingPage(tier_, this));
     pages_->addWidget(scrollingPage(grid_, this));
     connect(column_, &ColumnFittings::changed, this, &Fittings::changed);
+    connect(column_, &ColumnFittings::ruleWanted, this, &Fittings::ruleWanted);
     connect(tier_, &TierFittings::changed, this, &Fittings::changed);
     connect(grid_, &GridFittings::changed, this, &Fittings::changed);
 }
@@ -68,7 +69,11 @@ void Fittings::setContent(const FittingsContent& content) {
                                       static_cast<qsizetype>(article(content.schema.field(*index).type).size()))
                   : tr("not in the table");
         title_->setText(headingOfField(design, field.toStdString()));
-        subtitle_->setText(QStringLiteral("%1.%2, %3").arg(QString::fromStdString(content.schema.name), field, kind));
+        const ColumnDesign* column = design.column(field.toStdString());
+        const QString place = column && !column->rule.empty()
+                                  ? tr("computed, %1").arg(field)
+                                  : QStringLiteral("%1.%2").arg(QString::fromStdString(content.schema.name), field);
+        subtitle_->setText(QStringLiteral("%1, %2").arg(place, kind));
     } else {
         QStringList names;
         for (const QString& field : content.fields) names << headingOfField(design, field.toStdString());

@@ -44,6 +44,8 @@ class Fittings final : public QWidget {
   Q_SIGNALS:
     /// A setting was changed; `label` names the step.
     void changed(const jollyrow::Design& next, const QString& label, jollyrow::Joining joining);
+    /// The rule of a computed column is to be changed.
+    void ruleWanted(const QString& field);
 
   private:
     QLabel* title_;

@@ -167,6 +167,16 @@ void MainWindow::addActions() {
     const auto onAnything = [this, building] {
         return building() && (build_->selectedColumn() || build_->selectedTier());
     };
+    actions_->add({tr("Add a computed column"), QKeySequence(tr("Ctrl+Shift+K")),
+                   [this] { build_->openComputed(std::nullopt); }, building});
+    actions_->add({tr("Change the rule of the selected column"),
+                   {},
+                   [this] { build_->openComputed(build_->selectedColumn()); },
+                   [this, onColumn] {
+                       const ColumnDesign* column =
+                           onColumn() ? document_.design().column(build_->selectedColumn()->toStdString()) : nullptr;
+                       return column && !column->rule.empty();
+                   }});
     actions_->add({tr("New heading over what is selected"), QKeySequence(tr("Ctrl+T")),
                    [this] { build_->tierOverSelected(); }, onAnything});
     actions_->add({tr("Show, hide and find columns"), QKeySequence(tr("Ctrl+Shift+C")),

@@ -20,6 +20,7 @@
 #include "workbench/icons.h"
 #include "workbench/look.h"
 #include "workbench/rule_entry.h"
+#include "workbench/rule_names.h"
 #include "workbench/segmented_switch.h"
 #include "workbench/sort_preview.h"
 
@@ -312,12 +313,10 @@ void SortPopover::addValues(QVBoxLayout& card, std::size_t index) {
 }
 
 void SortPopover::addRule(QVBoxLayout& card, std::size_t index) {
-    QStringList names;
-    for (const FieldSchema& field : schema_.fields) names << QString::fromStdString(fieldInRule(field.name));
     auto* entry = new RuleEntry(
-        names,
+        ruleNames(grid_.session(), design_),
         [this](const std::string& text) {
-            return compileRule(text, schema_, vocabularyOf(design_, grid_.session().registered()));
+            return compileRule(text, grid_.session().schemaReading(text), vocabularyOf(design_, grid_.session().registered()));
         },
         cards_);
     entry->setText(QString::fromStdString(design_.sort[index].rule));

@@ -50,6 +50,8 @@ class Edits final {
         next->cells_.insert_or_assign({row, field}, std::move(edit));
         return next;
     }
+    /// Sets one cell of edits that nobody else holds yet.
+    void set(SourceRow row, FieldIndex field, CellEdit edit) { cells_.insert_or_assign({row, field}, std::move(edit)); }
     std::shared_ptr<const Edits> without(SourceRow row, FieldIndex field) const {
         auto next = std::make_shared<Edits>(*this);
         next->cells_.erase({row, field});

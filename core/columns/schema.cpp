@@ -9,4 +9,10 @@ std::optional<FieldIndex> TableSchema::find(std::string_view wanted) const {
     return std::nullopt;
 }
 
+std::size_t TableSchema::storedFields() const {
+    std::size_t n = fields.size();
+    while (n > 0 && !fields[n - 1].rule.empty()) --n;
+    return n;
+}
+
 }  // namespace jollyrow

@@ -29,6 +29,7 @@ struct FieldSchema {
     std::vector<std::string> permitted = {};  ///< from CHECK (x IN (…)) or an enum; in stated order
     int join = 0;             ///< 0: of the table itself; n: of joins[n - 1], reached by foreign keys and never written
     std::string column = {};  ///< its name in the joined table; "" for a field of the table itself
+    std::string rule = {};    ///< of a computed field: the expression its values come from; no source knows it
     bool operator==(const FieldSchema&) const = default;
 };
 
@@ -57,7 +58,7 @@ struct TableSchema {
     bool writable = true;                  ///< false for views, queries, read-only files
     std::string whyNotWritable;            ///< in words, when not writable
     std::optional<std::int64_t> rowCount;  ///< when cheaply known
-    std::vector<FieldSchema> fields;
+    std::vector<FieldSchema> fields;  ///< the table's own, then related ones, then computed ones
     std::vector<ForeignKey> foreignKeys;
     std::vector<Join> joins;  ///< for the related fields, which stand behind the table's own in `fields`
     std::vector<std::vector<std::string>> uniqueKeys;
@@ -65,6 +66,8 @@ struct TableSchema {
     bool operator==(const TableSchema&) const = default;
 
     std::optional<FieldIndex> find(std::string_view field) const;
+    /// How many of the fields come from the source; the ones behind them are computed.
+    std::size_t storedFields() const;
     const FieldSchema& field(FieldIndex index) const { return fields[raw(index)]; }
 };
 

@@ -40,7 +40,8 @@ void readCell(const Snapshot& snapshot, SourceRow row, const PlannedColumn& colu
     out.isEmpty = out.isPending = out.isMisfit = out.isChecked = false;
     out.mark = CellMark::None;
     const CellEdit* edit = snapshot.edits ? snapshot.edits->find(row, column.field) : nullptr;
-    if (edit) out.mark = markOf(edit->state);
+    const bool isComputed = !column.design.rule.empty();  // its edits only follow those of other cells
+    if (edit && !isComputed) out.mark = markOf(edit->state);
     if (column.formatter->isMessage()) {
         for (const FieldIndex field : column.formatter->fieldsRead())
             if (!snapshot.table->column(field)) {
@@ -54,6 +55,11 @@ void readCell(const Snapshot& snapshot, SourceRow row, const PlannedColumn& colu
     const Column* values = snapshot.table->column(column.field);
     if (column.label && (edit || (values && !values->isEmpty(row))) && readLabel(snapshot, row, column, edit, out))
         return;
+    if (edit && isComputed && !edit->message.empty()) {
+        out.isMisfit = true;
+        out.text = edit->message;
+        return;
+    }
     if (edit) {
         out.isEmpty = isEmpty(edit->value);
         out.isChecked = edit->value == Value(true);

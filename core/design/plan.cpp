@@ -41,6 +41,7 @@ class Planner {
         plan_.wanted.assign(schema_.fields.size(), false);
         for (std::size_t i = 0; i < schema_.fields.size(); ++i)
             plan_.wanted[i] = schema_.fields[i].type != Type::Binary;
+        plan_.computed = computedTerms(design_, schema_, registered_);
         findLeads();
         for (const ColumnDesign& column : design_.columns) addColumn(column);
         placeBeneath();
@@ -114,6 +115,15 @@ class Planner {
 
     void addColumn(const ColumnDesign& column) {
         const auto field = find(column.field);
+        if (!column.rule.empty() && (!field || schema_.field(*field).rule != column.rule)) {
+            plan_.findings.push_back({Severity::Problem,
+                                      "columns/" + column.field + "/rule",
+                                      whyNotComputed(design_, column, schema_, registered_),
+                                      {},
+                                      Mending::RemoveColumn,
+                                      column.field});
+            return;
+        }
         if (!field) return missing("columns/" + column.field, column.field, column.type, Mending::RemoveColumn);
         const FieldSchema& found = schema_.field(*field);
         if (column.type && *column.type != found.type)
@@ -335,7 +345,7 @@ std::vector<std::string> relatedFields(const Design& design, const TableSchema& 
             related.push_back(field);
     };
     for (const ColumnDesign& column : design.columns) {
-        add(column.field);
+        if (column.rule.empty()) add(column.field);
         add(labelOf(design, schema, column.field));
         if (column.format.style == FormatStyle::Message)
             forEachArgument(column.format.pattern, [&](const std::string& name, bool typed) {
@@ -370,6 +380,9 @@ void addFieldsRead(const ViewPlan& plan, std::vector<bool>& wanted) {
         for (const FieldIndex field : fieldsOf(term)) wanted[raw(field)] = true;
     for (const FilterTerm& term : plan.filter)
         for (const FieldIndex field : term.program->fields) wanted[raw(field)] = true;
+    for (auto term = plan.computed.rbegin(); term != plan.computed.rend(); ++term)
+        if (wanted[raw(term->field)])
+            for (const FieldIndex field : term->program->fields) wanted[raw(field)] = true;
 }
 
 namespace {

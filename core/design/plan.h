@@ -14,6 +14,7 @@
 #include "core/design/finding.h"
 #include "core/design/operators.h"
 #include "core/formats/formatter.h"
+#include "core/design/computed_fields.h"
 #include "core/rows/rowline.h"
 
 namespace jollyrow {
@@ -48,6 +49,7 @@ struct ViewPlan {
     std::vector<PlannedTier> tiers;      ///< level by level, in the order of their columns
     int tierLevels = 0;
     int recordLines = 1;
+    std::vector<ComputedTerm> computed;  ///< the computed fields of the schema; each reads only fields before it
     std::vector<SortTerm> sort;
     std::vector<FilterTerm> filter;        ///< of the parts that are on and make sense
     std::vector<std::size_t> filterParts;  ///< by term: its index in the design's filter
@@ -70,8 +72,8 @@ struct ViewPlan {
 ViewPlan planOf(const Design& design, const TableSchema& schema, const ViewPlan* previous = nullptr,
                 const Registered* registered = nullptr);
 
-/// Related fields ("vessel.name") that a design shows, sorts by or writes into messages, labels of its look-ups
-/// included; each once, in the order met. `schema` is the table's own.
+/// Related fields ("vessel.name") that a design shows, sorts by, computes with or writes into messages, labels of its
+/// look-ups included; each once, in the order met. `schema` is the table's own.
 std::vector<std::string> relatedFields(const Design& design, const TableSchema& schema);
 
 /// The terms of one key of a design: several for a named rule. The error says what is wrong.
@@ -80,7 +82,8 @@ Result<std::vector<SortTerm>> sortTermsOf(const Design& design, const SortDesign
 /// Parameters at opening, read by their types; those that cannot be read are left out.
 std::map<std::string, RuleValue> parametersOf(const Design& design);
 
-/// Marks the fields that a plan's columns, conditions and sort keys read. Requires: `wanted` has one entry a field.
+/// Marks the fields that a plan's columns, conditions and sort keys read, and what computed ones are computed from.
+/// Requires: `wanted` has one entry a field.
 void addFieldsRead(const ViewPlan& plan, std::vector<bool>& wanted);
 
 /// The foreign key of one field, as an index into schema.foreignKeys.

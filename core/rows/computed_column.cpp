@@ -47,7 +47,8 @@ void addValue(ColumnChunk& chunk, const Value& value) {
 }
 
 Result<std::shared_ptr<const Column>> computedColumn(const std::shared_ptr<const Program>& program,
-                                                     const EvaluationInput& input, const Cancel& cancel) {
+                                                     const EvaluationInput& input, const Cancel& cancel,
+                                                     OnFailure onFailure) {
     auto evaluation = Evaluation::prepare(program, input, cancel);
     if (!evaluation) return evaluation.error();
     Runner runner(*evaluation);
@@ -74,8 +75,8 @@ Result<std::shared_ptr<const Column>> computedColumn(const std::shared_ptr<const
         }
         chunk.reset(stored, type.kind == RuleKind::Decimal ? type.scale : 0, builder.prefersArena());
         for (std::size_t i = 0; i < count; ++i) {
-            if (v.state(i) != CellState::Filled) {
-                chunk.addEmpty();
+            if (const CellState state = v.state(i); state != CellState::Filled) {
+                isError(state) && onFailure == OnFailure::Say ? chunk.addMisfit(words(state)) : chunk.addEmpty();
                 continue;
             }
             const std::size_t at = v.at(i);

@@ -79,17 +79,35 @@ Result<std::vector<std::shared_ptr<const RecordSet>>> Rowline::setsFor(const Row
     return sets;
 }
 
-Result<std::shared_ptr<const RecordSet>> Rowline::rowsWithout(const RowlineInput& input,
-                                                              std::optional<std::size_t> leftOut,
-                                                              const Cancel& cancel) {
-    auto sets = setsFor(input, leftOut, cancel);
-    if (!sets) return sets.error();
-    return intersection(*sets, input.table->rows);
+Result<RowlineInput> Rowline::computed(const RowlineInput& input, const Cancel& cancel) {
+    if (input.computed.empty()) return input;
+    const auto begun = std::chrono::steady_clock::now();
+    auto made = compute_.run(input.computed, evaluationInput(input), cancel);
+    if (!made) return made.error();
+    if (compute_.didWork()) computeReport_.milliseconds = millisecondsSince(begun);
+    RowlineInput out = input;
+    out.computed.clear();
+    out.table = std::move(made->table);
+    out.edits = std::move(made->edits);
+    return out;
 }
 
-Result<std::shared_ptr<const PickList>> Rowline::pickList(const RowlineInput& input, FieldIndex field,
+Result<std::shared_ptr<const RecordSet>> Rowline::rowsWithout(const RowlineInput& given,
+                                                              std::optional<std::size_t> leftOut,
+                                                              const Cancel& cancel) {
+    auto input = computed(given, cancel);
+    if (!input) return input.error();
+    auto sets = setsFor(*input, leftOut, cancel);
+    if (!sets) return sets.error();
+    return intersection(*sets, input->table->rows);
+}
+
+Result<std::shared_ptr<const PickList>> Rowline::pickList(const RowlineInput& given, FieldIndex field,
                                                           std::optional<std::size_t> leftOut, const TextOrder& order,
                                                           const Cancel& cancel) {
+    auto whole = computed(given, cancel);
+    if (!whole) return whole.error();
+    const RowlineInput& input = *whole;
     const Column* column = input.table->column(field);
     if (!column) return Error{ErrorCode::NotFound, "This column is not loaded yet."};
     const bool all = !input.only && (input.filter.empty() || (input.filter.size() == 1 && leftOut == 0));
@@ -102,20 +120,26 @@ Result<std::shared_ptr<const PickList>> Rowline::pickList(const RowlineInput& in
     return pickListOf(*column, field, input.edits.get(), set.get(), order, sort_.ranks(), cancel);
 }
 
-Result<std::shared_ptr<const Snapshot>> Rowline::run(const RowlineInput& input, const Cancel& cancel) {
+Result<std::shared_ptr<const Snapshot>> Rowline::run(const RowlineInput& given, const Cancel& cancel) {
+    auto whole = computed(given, cancel);
+    if (!whole) return whole.error();
+    const RowlineInput& input = *whole;
+    RowlineInput ordering = input;
+    if (given.orderEdits) ordering.edits = given.orderEdits;
     auto snapshot = std::make_shared<Snapshot>();
     snapshot->generation = input.generation;
     snapshot->table = input.table;
     snapshot->edits = input.edits;
     const auto rows = static_cast<std::int64_t>(input.table->rows);
     snapshot->source = {rows, rows, input.loadMilliseconds};
+    if (!given.computed.empty()) snapshot->source.computing = computeReport_.milliseconds;
 
     std::shared_ptr<const RecordSet> set;
     snapshot->filter = {rows, rows, 0};
     if (!input.filter.empty() || (input.only && input.only->rows == input.table->rows)) {
         const auto begun = std::chrono::steady_clock::now();
         filterDidWork_ = false;
-        auto sets = setsFor(input, std::nullopt, cancel);
+        auto sets = setsFor(ordering, std::nullopt, cancel);
         if (!sets) return sets.error();
         // The very same sets as last time give the very same lines.
         set = sets->size() == 1 ? sets->front() : intersection(*sets, input.table->rows);
@@ -134,7 +158,7 @@ Result<std::shared_ptr<const Snapshot>> Rowline::run(const RowlineInput& input, 
     std::shared_ptr<const RowOrder> order;
     bool sorted = false;
     if (!input.sort.empty()) {
-        auto made = sort_.run(input.sort, evaluationInput(input), cancel);
+        auto made = sort_.run(input.sort, evaluationInput(ordering), cancel);
         if (!made) return made.error();
         order = std::move(*made);
         sorted = sort_.didWork();

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// Rowline: the path of the rows, Source -> Filter -> Sort -> Group -> Summaries, as pure stages whose products are kept
+// Rowline: the path of the rows, Source (with its computed columns) -> Filter -> Sort -> Group -> Summaries, as pure stages whose products are kept
 // and recomputed from the first one whose input changed. Confined to the thread that calls run(), one at a time.
 
 #include <list>
@@ -11,6 +11,7 @@
 
 #include "core/base/cancel.h"
 #include "core/base/result.h"
+#include "core/rows/compute_stage.h"
 #include "core/rows/pick_list.h"
 #include "core/rows/record_set.h"
 #include "core/rows/snapshot.h"
@@ -30,6 +31,8 @@ struct FilterTerm {
 struct RowlineInput {
     std::shared_ptr<const Table> table;
     std::shared_ptr<const Edits> edits;
+    std::shared_ptr<const Edits> orderEdits = nullptr;  ///< those to filter and sort with; null: `edits`
+    std::vector<ComputedTerm> computed;     ///< their columns are made here
     std::vector<FilterTerm> filter;         ///< all must hold
     std::shared_ptr<const RecordSet> only;  ///< besides the filter; may be null
     std::vector<SortTerm> sort;
@@ -56,6 +59,8 @@ class Rowline final {
     EvaluationInput evaluationInput(const RowlineInput& input);
 
   private:
+    /// The input with its computed columns made.
+    Result<RowlineInput> computed(const RowlineInput& input, const Cancel& cancel);
     struct KeptSet {
         FilterTerm term;
         std::vector<std::uint64_t> columns;
@@ -73,6 +78,8 @@ class Rowline final {
 
     static constexpr std::size_t kKeptSets = 12;  ///< 1/8 byte a row each
     FoldCache folds_;
+    ComputeStage compute_;
+    StageReport computeReport_;
     std::list<KeptSet> sets_;  ///< the latest used first
     bool filterDidWork_ = false;
     StageReport filterReport_, sortReport_;

@@ -26,6 +26,7 @@ struct StageReport {
     std::int64_t failed = 0;  ///< records for which a rule of the stage gave an error
     std::optional<SourceRow> firstFailed = std::nullopt;
     CellState failure = CellState::Filled;  ///< what went wrong with the first of them
+    double computing = 0;                   ///< milliseconds that its computed columns took, of the source
 };
 
 /// What stands on a line.

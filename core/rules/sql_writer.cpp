@@ -124,7 +124,7 @@ class Writer {
             case Op::Parameter: return typed(parameter(code), code.type.kind);
             case Op::CurrentDate: return typed(Date{options_.today}, RuleKind::Date);
             case Op::CurrentTimestamp: return typed(Timestamp{options_.now}, RuleKind::Timestamp);
-            case Op::Load: return field(code);
+            case Op::Load: return storedField(code, field(code));
             case Op::And:
             case Op::Or: return fmt::format("({} {} {})", arg(code, 0), name(code.op), arg(code, 1));
             case Op::Not: return fmt::format("(NOT {})", arg(code, 0));
@@ -256,6 +256,14 @@ class Writer {
         return out + ")";
     }
 
+    /// No database knows a computed field.
+    Result<std::string> storedField(const Instruction& code, Result<std::string> written) const {
+        const FieldSchema& read = schema_.field(static_cast<FieldIndex>(code.index));
+        if (read.rule.empty()) return written;
+        return Error{ErrorCode::Unsupported, fmt::format("{} is computed here, from {}.", read.name, read.rule),
+                     code.range};
+    }
+
     Error refuse(const Instruction& code, std::string_view why) const {
         return {ErrorCode::Unsupported, fmt::format("{} stays here: {}.", name(code.op), why), code.range};
     }
@@ -268,7 +276,7 @@ class Writer {
             case Op::Parameter: return sqliteValue(code, parameter(code));
             case Op::CurrentDate: return bound(Date{options_.today});
             case Op::CurrentTimestamp: return bound(Timestamp{options_.now});
-            case Op::Load: return sqliteField(code);
+            case Op::Load: return storedField(code, sqliteField(code));
             case Op::And:
             case Op::Or: return fmt::format("({} {} {})", arg(code, 0), name(code.op), arg(code, 1));
             case Op::Not: return fmt::format("(NOT {})", arg(code, 0));

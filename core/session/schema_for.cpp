@@ -12,12 +12,20 @@ Binding bindingFor(const Design& design, const TableSchema& schema) {
     return binding;
 }
 
-Result<TableSchema> schemaFor(const Source& source, const Design& design) {
+Result<TableSchema> schemaFor(const Source& source, const Design& design, const Registered* registered) {
     Binding binding{design.source.table, design.source.query, {}};
     auto schema = source.schema(binding);
-    if (!schema || schema->isView) return schema;
-    binding.related = relatedFields(design, *schema);
-    return binding.related.empty() ? schema : source.schema(binding);
+    if (!schema) return schema;
+    if (!schema->isView) binding.related = relatedFields(design, *schema);
+    if (!binding.related.empty()) schema = source.schema(binding);
+    return schema ? withComputedFields(std::move(*schema), design, registered) : schema;
+}
+
+std::shared_ptr<const Table> withSchema(const Table& loaded, TableSchema schema) {
+    auto whole = std::make_shared<Table>(loaded);
+    whole->columns.resize(schema.fields.size());
+    whole->schema = std::move(schema);
+    return whole;
 }
 
 }  // namespace jollyrow

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// The schema a design needs: its table's own fields and the related ones it names. One place, for the session, the
+// The schema a design needs: its table's own fields, the related ones it names, its computed ones. One place, for the session, the
 // command line and the workbench.
 
 #include "core/base/result.h"
-#include "core/design/design.h"
+#include "core/design/computed_fields.h"
 #include "core/sources/source.h"
 
 namespace jollyrow {
@@ -12,6 +12,9 @@ namespace jollyrow {
 /// What a design is bound to, for a schema that has its related fields already.
 Binding bindingFor(const Design& design, const TableSchema& schema);
 /// Blocks for the schema, a few milliseconds.
-Result<TableSchema> schemaFor(const Source& source, const Design& design);
+Result<TableSchema> schemaFor(const Source& source, const Design& design, const Registered* registered = nullptr);
+
+/// A loaded table with the computed fields of `schema`, which are not filled yet.
+std::shared_ptr<const Table> withSchema(const Table& loaded, TableSchema schema);
 
 }  // namespace jollyrow

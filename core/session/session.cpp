@@ -11,6 +11,7 @@
 
 #include "core/columns/civil.h"
 #include "core/rules/conversion.h"
+#include "core/rules/syntax.h"
 #include "core/session/schema_for.h"
 #include "core/session/worker.h"
 
@@ -100,7 +101,7 @@ Session::~Session() {
 Result<void> Session::open(Design design, const std::string& sourcePath) {
     auto source = openSource(sourcePath);
     if (!source) return source.error();
-    auto schema = schemaFor(**source, design);
+    auto schema = schemaFor(**source, design, registered_.get());
     if (!schema) return schema.error();
     cancelLoad();
     cancelCompute_.request();
@@ -112,7 +113,7 @@ Result<void> Session::open(Design design, const std::string& sourcePath) {
     parameters_ = parametersOf(design_);
     bypassed_.clear();
     only_.reset();
-    edits_ = std::make_shared<Edits>();
+    edits_ = orderEdits_ = std::make_shared<Edits>();
     serials_.clear();
     auto side = std::make_shared<StoreSide>();
     side->path = sourcePath;
@@ -139,12 +140,13 @@ void Session::setDesign(Design design) {
     const bool parametersChanged = design.parameters != design_.parameters;
     design_ = std::move(design);
     if (parametersChanged) parameters_ = parametersOf(design_);
-    const bool related = takeRelated();
+    const bool related = takeFields();
     auto plan = std::make_shared<ViewPlan>(planOf(design_, schema_, plan_.get(), registered_.get()));
     bool missing = false;
-    for (std::size_t i = 0; i < plan->wanted.size(); ++i)
+    for (std::size_t i = 0; i < schema_.storedFields(); ++i)
         missing = missing || (plan->wanted[i] && !table_->columns[i] && table_->rows != 0);
-    const bool rowsChanged = plan->sort != plan_->sort || plan->filter != plan_->filter || parametersChanged;
+    const bool rowsChanged = plan->sort != plan_->sort || plan->filter != plan_->filter ||
+                             plan->computed != plan_->computed || parametersChanged;
     plan_ = std::move(plan);
     if (related && loading_) cancelLoad_.request();
     if (related || (missing && !loading_)) beginLoad(!table_->complete);
@@ -184,11 +186,18 @@ EvaluationInput Session::evaluationInput() const {
 /// when it is there; an empty parameter restricts nothing.
 RowlineInput Session::rowlineInput(std::shared_ptr<const Table> table, std::shared_ptr<const Edits> edits,
                                    const ViewPlan& plan) {
+    std::vector<bool> there;
+    for (std::size_t i = 0; i < table->columns.size(); ++i) there.push_back(table->columns[i] != nullptr);
     const auto loaded = [&](const std::vector<FieldIndex>& fields) {
         return std::all_of(fields.begin(), fields.end(),
-                           [&](FieldIndex f) { return raw(f) < table->columns.size() && table->column(f); });
+                           [&](FieldIndex f) { return raw(f) < there.size() && there[raw(f)]; });
     };
     RowlineInput input;
+    for (const ComputedTerm& term : plan.computed) {
+        if (raw(term.field) >= there.size() || !loaded(term.program->fields)) continue;
+        there[raw(term.field)] = true;
+        input.computed.push_back(term);
+    }
     for (const FilterTerm& term : plan.filter) {
         const auto& used = term.program->parameters;
         const bool bound =
@@ -250,28 +259,48 @@ void Session::pickList(FieldIndex field, std::optional<std::size_t> leftOut,
 
 Binding Session::binding() const { return bindingFor(design_, schema_); }
 
-/// Widens the schema by the related fields that the design asks for; their values come with the load that follows.
-bool Session::takeRelated() {
+/// Widens the schema by the related and computed fields that the design asks for. True when related ones have come:
+/// their values come with the load that follows.
+bool Session::takeFields() {
+    TableSchema next = schema_;
+    bool wider = false;
     const std::vector<std::string> wanted = relatedFields(design_, schema_);
-    if (wanted.empty() || !source_ || schema_.isView) return false;
-    Binding wider = binding();
-    wider.related.insert(wider.related.end(), wanted.begin(), wanted.end());
-    auto schema = source_->schema(wider);
-    const std::size_t known = schema_.fields.size();
-    const bool goesOn = schema && schema->fields.size() > known &&
-                        std::equal(schema_.fields.begin(), schema_.fields.end(), schema->fields.begin());
-    if (!goesOn) return false;
-    schema_ = std::move(*schema);
-    auto table = std::make_shared<Table>(*table_);
-    table->schema = schema_;
-    table->columns.resize(schema_.fields.size());
-    table_ = std::move(table);
+    if (!wanted.empty() && source_ && !schema_.isView) {
+        Binding more = binding();
+        more.related.insert(more.related.end(), wanted.begin(), wanted.end());
+        auto schema = source_->schema(more);
+        const std::size_t known = schema_.storedFields();
+        wider = schema && schema->fields.size() > known &&
+                std::equal(schema_.fields.begin(), schema_.fields.begin() + static_cast<std::ptrdiff_t>(known),
+                           schema->fields.begin());
+        if (wider) next = std::move(*schema);
+    }
+    next = withComputedFields(std::move(next), design_, registered_.get());
+    if (next.fields != schema_.fields) takeSchema(std::move(next));
+    return wider;
+}
+
+/// Another list of fields behind the same ones of the table: what is loaded and computed of them stays.
+void Session::takeSchema(TableSchema schema) {
+    const auto fitted = [&](const Table& from) {
+        auto table = std::make_shared<Table>(from);
+        table->schema = schema;
+        table->columns.assign(schema.fields.size(), nullptr);
+        for (std::size_t i = 0; i < schema.fields.size(); ++i)
+            if (const auto known = from.schema.find(schema.fields[i].name);
+                known && from.schema.field(*known) == schema.fields[i])
+                table->columns[i] = from.columns[raw(*known)];
+        return table;
+    };
+    table_ = fitted(*table_);
+    auto snapshot = std::make_shared<Snapshot>(*snapshot_);
+    snapshot->table = fitted(*snapshot_->table);
+    edits_ = orderEdits_ = withoutComputedCells(*edits_, schema_);
+    snapshot->edits = edits_;
+    snapshot_ = std::move(snapshot);
+    schema_ = std::move(schema);
     incoming_.reset();
     incomingPlan_.reset();
-    auto snapshot = std::make_shared<Snapshot>(*snapshot_);
-    snapshot->table = table_;
-    snapshot_ = std::move(snapshot);
-    return true;
 }
 
 void Session::cancelLoad() { cancelLoad_.request(); }
@@ -292,7 +321,8 @@ void Session::beginLoad(bool showParts) {
     }
     LoadRequest request;
     request.binding = binding();
-    request.wanted = plan_->wanted;
+    request.wanted.assign(plan_->wanted.begin(),
+                          plan_->wanted.begin() + static_cast<std::ptrdiff_t>(schema_.storedFields()));
     const std::uint64_t number = ++loadNumber_;
     request.onPart = [this, number, showParts](std::shared_ptr<const Table> part, const LoadProgress& progress) {
         post_([this, number, showParts, part = std::move(part), progress] {
@@ -325,6 +355,7 @@ void Session::endLoad(const Result<void>& result) {
 
 void Session::take(std::shared_ptr<const Table> table, const LoadProgress& progress) {
     loadMilliseconds_ = progress.milliseconds;
+    table = withSchema(*table, withComputedFields(table->schema, design_, registered_.get()));
     // Parts of one load number their rows alike; another load's rows are others, so the change-over waits for its
     // snapshot: rows and edits of two tables must never meet.
     // The table may have been altered since; the plan goes with its fields.
@@ -362,7 +393,7 @@ std::shared_ptr<const Edits> Session::carriedEdits(const Table& to,
 
 std::optional<SourceRow> Session::rowOf(const RecordKey& key) const { return rowIn(*table_, key); }
 
-void Session::recompute() {
+void Session::recompute(Order order) {
     cancelCompute_.request();
     cancelCompute_ = Cancel();
     std::map<Edits::Place, std::uint64_t> ignored;
@@ -374,6 +405,12 @@ void Session::recompute() {
     RowlineInput input =
         rowlineInput(incoming_ ? incoming_ : table_, incoming_ ? carriedEdits(*incoming_, ignored) : edits_,
                      *(incoming_ ? incomingPlan_ : plan_));
+    if (order == Order::Anew || incoming_) {
+        orderEdits_ = edits_;
+        orderIsStale_ = false;
+    } else {
+        input.orderEdits = orderEdits_;
+    }
     input.generation = ++generation_;
     threads_->compute.run([this, input, cancel = cancelCompute_] {
         if (cancel.requested()) return;
@@ -402,11 +439,9 @@ void Session::computed(const Result<std::shared_ptr<const Snapshot>>& made) {
         auto side = std::make_shared<StoreSide>();
         side->path = sourcePath_;
         threads_->storeSide = std::move(side);
-        orderIsStale_ = false;
-    } else {
-        orderIsStale_ = orderIsStale_ && snapshot->edits != edits_;
+        orderEdits_ = edits_;
     }
-    snapshot->edits = edits_;  // edits made meanwhile show at once
+    snapshot->edits = edits_ = withComputedOf(*snapshot);  // edits made meanwhile show at once
     show(std::move(snapshot));
     if (loadIsWhole_) endLoad({});
 }
@@ -416,11 +451,37 @@ void Session::show(std::shared_ptr<const Snapshot> snapshot) {
     if (listener_.onSnapshot) listener_.onSnapshot();
 }
 
-void Session::setEdits(std::shared_ptr<const Edits> edits) {
+/// The edits of now, with the computed cells of `made` where nothing was edited since it was begun.
+std::shared_ptr<const Edits> Session::withComputedOf(const Snapshot& made) const {
+    if (plan_->computed.empty()) return edits_;
+    const std::size_t stored = made.table->schema.storedFields();
+    std::vector<FieldIndex> fields;
+    for (std::size_t i = 0; i < stored; ++i) fields.push_back(static_cast<FieldIndex>(i));
+    const auto since = changedRecords(made.edits.get(), edits_.get(), fields);
+    auto next = std::make_shared<Edits>(*withoutComputedCells(*edits_, made.table->schema));
+    if (made.edits)
+        for (const auto& [place, edit] : made.edits->cells())
+            if (raw(place.second) >= stored) next->set(place.first, place.second, edit);
+    EvaluationInput input = evaluationInput();
+    input.table = made.table;
+    input.edits = std::move(next);
+    return withComputedCells(plan_->computed, input, since);
+}
+
+void Session::setEdits(std::shared_ptr<const Edits> edits, SourceRow changed) {
     edits_ = std::move(edits);
+    if (!plan_->computed.empty()) {
+        EvaluationInput input = evaluationInput();
+        const std::uint32_t record[] = {raw(changed)};
+        edits_ = withComputedCells(plan_->computed, input, record);
+    }
     auto next = std::make_shared<Snapshot>(*snapshot_);
     next->edits = edits_;
     show(std::move(next));
+    // Sums over all records are made on the worker; nobody moves for it.
+    if (std::any_of(plan_->computed.begin(), plan_->computed.end(),
+                    [](const ComputedTerm& term) { return !term.program->windows.empty(); }))
+        recompute(Order::Kept);
 }
 
 void Session::resort() { recompute(); }
@@ -437,13 +498,14 @@ void Session::edit(SourceRow row, FieldIndex field, Value value, std::string lab
     if (snapshot_->value(row, field) == value && (!existing || existing->state != EditState::Refused)) return;
     const Column* column = table_->column(field);
     if (!existing && column && column->misfit(row) && isEmpty(value)) return;
-    const auto reads = [field](const std::vector<FieldIndex>& fields) {
-        return std::find(fields.begin(), fields.end(), field) != fields.end();
+    const std::vector<FieldIndex> touched = fieldsTouched(plan_->computed, field);
+    const auto reads = [&touched](const std::vector<FieldIndex>& fields) {
+        return std::find_first_of(fields.begin(), fields.end(), touched.begin(), touched.end()) != fields.end();
     };
     for (const SortTerm& term : plan_->sort) orderIsStale_ = orderIsStale_ || reads(fieldsOf(term));
     for (const FilterTerm& term : plan_->filter) orderIsStale_ = orderIsStale_ || reads(term.program->fields);
     CellEdit edit{std::move(value), stored(row, field), EditState::Saving, {}, std::move(label)};
-    setEdits(edits_->with(row, field, std::move(edit)));
+    setEdits(edits_->with(row, field, std::move(edit)), row);
     send(row, field);
 }
 
@@ -453,7 +515,7 @@ void Session::retry(SourceRow row, FieldIndex field) {
     CellEdit again = *existing;
     again.state = EditState::Saving;
     again.message.clear();
-    setEdits(edits_->with(row, field, std::move(again)));
+    setEdits(edits_->with(row, field, std::move(again)), row);
     send(row, field);
 }
 
@@ -462,9 +524,9 @@ void Session::putBack(SourceRow row, FieldIndex field) {
     if (!existing || existing->state != EditState::Refused) return;
     const Column* column = table_->column(field);
     if (column && column->value(row) == existing->original)
-        setEdits(edits_->without(row, field));
+        setEdits(edits_->without(row, field), row);
     else
-        setEdits(edits_->with(row, field, {existing->original, existing->original, EditState::Saved, {}, {}}));
+        setEdits(edits_->with(row, field, {existing->original, existing->original, EditState::Saved, {}, {}}), row);
 }
 
 void Session::send(SourceRow row, FieldIndex field) {
@@ -504,7 +566,7 @@ void Session::answered(std::uint64_t serial, const Result<WriteAnswer>& answer) 
             next.state = EditState::Refused;
             next.message = answer.error().message;
         }
-        setEdits(edits_->with(row, field, next));
+        setEdits(edits_->with(row, field, next), row);
         if (answer) readRelatedAgain(row, field);
         if (answer && design_.grid.resortAtOnce && orderIsStale_) resort();
         if (listener_.onEditAnswered) listener_.onEditAnswered(row, field, next);
@@ -537,7 +599,7 @@ void Session::readRelatedAgain(SourceRow row, FieldIndex changed) {
             auto edits = edits_;
             for (std::size_t i = 0; i < request.fields.size(); ++i)
                 edits = edits->with(row, request.fields[i], {(*values)[i], (*values)[i], EditState::Saved, {}});
-            setEdits(std::move(edits));
+            setEdits(std::move(edits), row);
         });
     });
 }
@@ -568,6 +630,16 @@ void Session::lookUp(FieldIndex field, std::string contains,
 Result<TableSchema> Session::schemaOf(const std::string& table) const {
     if (!source_) return Error{ErrorCode::NotFound, "Nothing is open."};
     return source_->schema({table, {}, {}});
+}
+
+TableSchema Session::schemaReading(const std::string& rule) const {
+    Binding more = binding();
+    const std::size_t known = more.related.size();
+    for (const std::string& name : columnsNamed(rule))
+        if (name.find('.') != std::string::npos && !schema_.find(name)) more.related.push_back(name);
+    if (more.related.size() == known || !source_ || schema_.isView) return schema_;
+    auto schema = source_->schema(more);
+    return schema ? withComputedFields(std::move(*schema), design_, registered_.get()) : schema_;
 }
 
 std::size_t Session::unsavedEdits() const {

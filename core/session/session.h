@@ -104,6 +104,8 @@ class Session final {
     /// newer search takes an older one's place, whose `done` is not called then.
     void lookUp(FieldIndex field, std::string contains,
                 std::function<void(const Result<std::vector<LookUpEntry>>&)> done);
+    /// schema() with the related fields that a rule names ("vessel.name") and the design does not read yet.
+    TableSchema schemaReading(const std::string& rule) const;
     /// Another table of the source, e.g. to offer its fields. Reads the schema, a few milliseconds.
     Result<TableSchema> schemaOf(const std::string& table) const;
 
@@ -111,17 +113,22 @@ class Session final {
     void beginLoad(bool showParts);
     void take(std::shared_ptr<const Table> table, const LoadProgress& progress);
     void endLoad(const Result<void>& result);
-    void recompute();
+    enum class Order { Anew, Kept };
+    /// Kept: records stay on their lines whatever has been edited.
+    void recompute(Order order = Order::Anew);
     void computed(const Result<std::shared_ptr<const Snapshot>>& made);
     void show(std::shared_ptr<const Snapshot> snapshot);
-    void setEdits(std::shared_ptr<const Edits> edits);
+    /// `changed`: the record whose cells are other ones now, for its computed cells.
+    void setEdits(std::shared_ptr<const Edits> edits, SourceRow changed);
+    std::shared_ptr<const Edits> withComputedOf(const Snapshot& made) const;
     void send(SourceRow row, FieldIndex field);
     void answered(std::uint64_t serial, const Result<WriteAnswer>& answer);
     std::shared_ptr<const Edits> carriedEdits(const Table& to, std::map<Edits::Place, std::uint64_t>& serials) const;
     Value stored(SourceRow row, FieldIndex field) const;
     RowlineInput rowlineInput(std::shared_ptr<const Table> table, std::shared_ptr<const Edits> edits,
                               const ViewPlan& plan);
-    bool takeRelated();
+    bool takeFields();
+    void takeSchema(TableSchema schema);
     void readRelatedAgain(SourceRow row, FieldIndex changed);
     Binding binding() const;
 
@@ -134,13 +141,14 @@ class Session final {
     std::shared_ptr<const Source> source_;
     TableSchema schema_;
     std::shared_ptr<const ViewPlan> plan_ = std::make_shared<ViewPlan>();
-    std::shared_ptr<const Table> table_;            ///< the snapshot's; rows of edits are its rows
+    std::shared_ptr<const Table> table_;            ///< as loaded, computed columns null; rows of edits are its rows
     std::shared_ptr<const Table> incoming_;         ///< a reload's, until its snapshot is there
     std::shared_ptr<const ViewPlan> incomingPlan_;  ///< plan_, or another when the table's fields have changed
     std::shared_ptr<const Edits> edits_ = std::make_shared<Edits>();
     std::map<Edits::Place, std::uint64_t> serials_;  ///< the newest save of each cell
     std::uint64_t nextSerial_ = 1;
     std::shared_ptr<const Snapshot> snapshot_;
+    std::shared_ptr<const Edits> orderEdits_;  ///< those that records were filtered and sorted with
     bool orderIsStale_ = false;
     std::shared_ptr<const Registered> registered_;
     std::map<std::string, RuleValue> parameters_;

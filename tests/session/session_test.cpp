@@ -125,6 +125,56 @@ class SessionTest : public QObject {
         QVERIFY(original != Value(Decimal{50000, 2}));
     }
 
+    /// A computed column follows its record at once, a sum over all soon; what it sorts stays until asked.
+    void computedColumnsFollowEdits() {
+        auto session = opened();
+        QVERIFY(until([&] { return loads_ == 1; }));
+        Design design = session->design();
+        const auto add = [&](const char* name, const char* rule) {
+            ColumnDesign column;
+            column.field = column.heading = name;
+            column.rule = rule;
+            design.columns.push_back(column);
+        };
+        add("cost", "hours * 40");
+        add("share", "cost / SUM(cost) OVER ()");
+        design.sort = {{.field = "cost"}};
+        design.filter = {{"cost > 20", {}, {}, true}};
+        session->setDesign(design);
+        const FieldIndex hours = *session->schema().find("hours"), cost = *session->schema().find("cost"),
+                         share = *session->schema().find("share");
+        QVERIFY(until([&] { return session->snapshot()->order && session->snapshot()->table->column(share); }));
+        const auto lines = session->snapshot()->lineCount();
+        QCOMPARE(lines, std::int64_t{3000 - 33});  // those of 0.25 hours are out
+        const SourceRow first = session->snapshot()->line(ViewLine{0}).row;
+        const Value before = session->snapshot()->value(first, share);
+        session->edit(first, hours, Decimal{30025, 2});
+        QCOMPARE(session->snapshot()->value(first, cost), Value(Decimal{1201000, 2}));
+        QVERIFY(session->orderIsStale());
+        QVERIFY(until([&] { return answers_ == 1 && session->snapshot()->value(first, share) != before; }));
+        QVERIFY(session->snapshot()->line(ViewLine{0}).row == first);
+        QVERIFY(session->orderIsStale());
+        session->resort();
+        QVERIFY(until([&] { return session->snapshot()->line(ViewLine{lines - 1}).row == first; }));
+        QCOMPARE(session->snapshot()->value(first, cost), Value(Decimal{1201000, 2}));
+        // Away with it, and back: the sort goes with it, the edit stays.
+        const Design with = design;
+        design.columns.pop_back();
+        design.columns.pop_back();
+        session->setDesign(design);
+        QVERIFY(!session->schema().find("cost"));
+        QCOMPARE(session->plan().findings.size(), std::size_t{2});
+        session->setDesign(with);
+        QVERIFY(until([&] { return session->snapshot()->table->column(*session->schema().find("share")); }));
+        QCOMPARE(session->snapshot()->value(first, *session->schema().find("cost")), Value(Decimal{1201000, 2}));
+        session->reload();
+        QVERIFY(until([&] { return loads_ == 2; }));
+        QCOMPARE(session->snapshot()->value(first, *session->schema().find("cost")), Value(Decimal{1201000, 2}));
+        session->edit(first, hours, Empty{});
+        QCOMPARE(session->snapshot()->value(first, *session->schema().find("cost")), Value(Empty{}));
+        QVERIFY(until([&] { return answers_ == 2; }));
+    }
+
     void somebodyElsesChangeIsAConflict() {
         auto session = opened();
         QVERIFY(until([&] { return loads_ == 1; }));
