@@ -17,6 +17,7 @@
 #include "core/exports/row_writer.h"
 #include "core/rows/rowline.h"
 #include "core/rules/conversion.h"
+#include "core/rules/query_parameters.h"
 #include "core/rules/sort_list.h"
 #include "core/rules/syntax.h"
 #include "core/session/schema_for.h"
@@ -176,6 +177,9 @@ int rows(const QStringList& arguments) {
     addFieldsRead(plan, request.wanted);
     std::erase_if(plan.computed, [&](const ComputedTerm& term) { return !request.wanted[raw(term.field)]; });
     request.wanted.resize(opened->schema.storedFields());
+    for (const std::string& name : parametersIn(request.binding.query))
+        if (const auto given = parameters.find(name); given != parameters.end())
+            request.parameters.emplace(name, plainValue(given->second));
     const Cancel cancel;
     const auto begun = std::chrono::steady_clock::now();
     auto table = opened->source->load(request, cancel);

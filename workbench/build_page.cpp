@@ -13,11 +13,13 @@
 #include "core/formats/text_format.h"
 #include "grid/filter_words.h"
 #include "grid/heading_landing.h"
+#include "grid/parameter_bar.h"
 #include "workbench/columns_outline.h"
 #include "workbench/computed_popover.h"
 #include "workbench/filter_popover.h"
 #include "workbench/fittings.h"
 #include "workbench/look.h"
+#include "workbench/named_popover.h"
 #include "workbench/rowline_bar.h"
 #include "workbench/sort_popover.h"
 #include "workbench/source_popover.h"
@@ -45,6 +47,7 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
       rowline_(new RowlineBar(this)),
       outline_(new ColumnsOutline(this)),
       grid_(new Grid(this)),
+      parameters_(new ParameterBar(*grid_, this)),
       words_(new FilterWords(*grid_, this)),
       fittings_(new Fittings(this)) {
     auto* layout = new QVBoxLayout(this);
@@ -60,6 +63,7 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     auto* middle = new QVBoxLayout;
     middle->setSpacing(0);
     words_->setBuilderOffered(true);
+    middle->addWidget(parameters_);
     middle->addWidget(words_);
     middle->addWidget(grid_, 1);
     panels->addLayout(middle, 1);
@@ -158,6 +162,7 @@ void BuildPage::documentChanged() {
     if (sortPopover_) sortPopover_->setDesign(document_.design());
     if (filterPopover_) filterPopover_->setDesign(document_.design());
     if (computedPopover_) computedPopover_->setDesign(document_.design());
+    if (namedPopover_) namedPopover_->setDesign(document_.design());
     refreshOutline();
     refreshRowline();
     refreshFittings();
@@ -507,6 +512,23 @@ void BuildPage::openComputed(const std::optional<QString>& field) {
     if (anchor.isEmpty()) anchor = QRect(grid_->width() / 2, 0, 1, 30);
     anchor.moveTopLeft(grid_->viewport()->mapTo(this, anchor.topLeft()));
     popover->openUnder(anchor, 560);
+}
+
+void BuildPage::openParameters() { openNamed(new ParametersPopover(this, document_.design(), grid_->session())); }
+void BuildPage::openOperators() { openNamed(new OperatorsPopover(this, document_.design(), grid_->session())); }
+
+void BuildPage::openNamed(NamedPopover* popover) {
+    closePopover();
+    popover_ = namedPopover_ = popover;
+    connect(popover, &NamedPopover::changed, this, [this](const Design& next, const QString& label) {
+        Design merged = document_.design();
+        merged.parameters = next.parameters;
+        merged.operators = next.operators;
+        document_.apply(merged, label, Joining::WithLastOfSameName);
+    });
+    connect(popover, &Popover::closed, this, [this] { grid_->setFocus(); });
+    const QRect top(grid_->width() / 2, 0, 1, 4);
+    popover->openUnder({grid_->mapTo(this, top.topLeft()), top.size()}, 620);
 }
 
 void BuildPage::openSource() {

@@ -23,6 +23,8 @@ class Fittings;
 class RowlineBar;
 class FilterPopover;
 class FilterWords;
+class NamedPopover;
+class ParameterBar;
 class SortPopover;
 class SourcePopover;
 class Popover;
@@ -35,6 +37,7 @@ class BuildPage final : public QWidget {
     Grid& grid() { return *grid_; }
     RowlineBar& rowline() { return *rowline_; }
     FilterWords& words() { return *words_; }
+    ParameterBar& parameters() { return *parameters_; }
     ColumnsOutline& outline() { return *outline_; }
     Fittings& fittings() { return *fittings_; }
     /// Opens the editor of a station, or closes it when it is the open one.
@@ -55,6 +58,8 @@ class BuildPage final : public QWidget {
     void sortSelected(Direction direction);
     /// Opens the rule of a computed column; of a new one, behind the selected, when there is none.
     void openComputed(const std::optional<QString>& field);
+    void openParameters();
+    void openOperators();
     /// A new heading over what is selected, to be named at once.
     void tierOverSelected();
     /// Puts a finding right, as a step of its own.
@@ -77,6 +82,7 @@ class BuildPage final : public QWidget {
     void addColumn(const QString& field);
     void writeCell(const RecordKey& key, const QString& field, const Value& value);
     void openSource();
+    void openNamed(NamedPopover* popover);
     QString headingOf(const QString& field) const;
     void showPopover(Popover* popover, Stage stage, int width);
     void resizeEvent(QResizeEvent* event) override;
@@ -85,6 +91,7 @@ class BuildPage final : public QWidget {
     RowlineBar* rowline_;
     ColumnsOutline* outline_;
     Grid* grid_;
+    ParameterBar* parameters_;
     FilterWords* words_;
     Fittings* fittings_;
     std::vector<QString> selected_;
@@ -95,6 +102,7 @@ class BuildPage final : public QWidget {
     QPointer<SortPopover> sortPopover_;
     QPointer<FilterPopover> filterPopover_;
     QPointer<ComputedPopover> computedPopover_;
+    QPointer<NamedPopover> namedPopover_;
     QPointer<Popover> popover_;
     std::optional<Stage> openStage_;
 };

@@ -120,18 +120,8 @@ TableSchema ComputedPopover::readable(const std::string& rule) const {
 }
 
 std::string ComputedPopover::freeName(const std::string& heading) const {
-    std::string base;
-    for (const char c : heading) {
-        const bool keeps = (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || static_cast<unsigned char>(c) >= 0x80;
-        if (c >= 'A' && c <= 'Z')
-            base += static_cast<char>(c + 32);
-        else if (keeps)
-            base += c;
-        else if (!base.empty() && base.back() != '_')
-            base += '_';
-    }
-    while (!base.empty() && base.back() == '_') base.pop_back();
-    if (base.empty() || (base.front() >= '0' && base.front() <= '9')) base = fmt::format("c{}", base);
+    std::string base = nameFor(heading);
+    if (base.empty()) base = "computed";
     std::string name = base;
     for (int n = 2; design_.column(name) || grid_.session().schema().find(name); ++n)
         name = fmt::format("{}_{}", base, n);

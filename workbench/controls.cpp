@@ -38,4 +38,12 @@ void PickBox::paintEvent(QPaintEvent* event) {
     drawIcon(painter, Icon::ChevronDown, QRectF(width() - 20, height() / 2.0 - 6.5, 13, 13), look().ink2);
 }
 
+void Card::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(QPen(look().hair, 1));
+    painter.setBrush(look().paper);
+    painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
+}
+
 }  // namespace jollyrow

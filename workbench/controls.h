@@ -26,5 +26,14 @@ class PickBox final : public QComboBox {
     void paintEvent(QPaintEvent* event) override;
 };
 
+/// A panel with a soft border, for one of several things.
+class Card final : public QWidget {
+  public:
+    using QWidget::QWidget;
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+};
+
 /// "12 345" with thin spaces.
 }  // namespace jollyrow

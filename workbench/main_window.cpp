@@ -147,6 +147,8 @@ void MainWindow::addActions() {
                    {},
                    [this] { build_->grid().openPickList(*build_->selectedColumn()); },
                    onColumn});
+    actions_->add({tr("Set the parameters above the grid"), {}, [this] { build_->openParameters(); }, building});
+    actions_->add({tr("Set own operators"), {}, [this] { build_->openOperators(); }, building});
     actions_->add({tr("Clear all filters"),
                    {},
                    [this] { build_->grid().clearFilters(); },

@@ -27,21 +27,6 @@
 namespace jollyrow {
 namespace {
 
-/// A card with a soft border.
-class Card final : public QWidget {
-  public:
-    using QWidget::QWidget;
-
-  protected:
-    void paintEvent(QPaintEvent*) override {
-        QPainter painter(this);
-        painter.setRenderHint(QPainter::Antialiasing);
-        painter.setPen(QPen(look().hair, 1));
-        painter.setBrush(look().paper);
-        painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
-    }
-};
-
 /// How a direction reads for a type.
 QStringList directionsFor(Type type) {
     switch (type) {

@@ -12,6 +12,7 @@
 #include "core/session/session.h"
 #include "core/sources/source.h"
 #include "grid/filter_words.h"
+#include "grid/parameter_bar.h"
 #include "workbench/controls.h"
 #include "workbench/icons.h"
 #include "workbench/look.h"
@@ -79,6 +80,7 @@ TryPage::TryPage(QWidget* parent)
     grid_ = new Grid(sheet);
     auto* words = new QVBoxLayout;
     words->setContentsMargins(4, 0, 2, 8);
+    words->addWidget(new ParameterBar(*grid_, this));
     words->addWidget(new FilterWords(*grid_, this));
     layout->addLayout(words);
     inside->addWidget(grid_, 1);

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "core/design/design.h"
+#include "core/design/make_design.h"
 #include "core/design/tier_tree.h"
 
 namespace jollyrow {
@@ -26,6 +27,7 @@ std::string mendingWords(const Finding& finding) {
         case Mending::DropFormat: return fmt::format("Show {} by type", finding.subject);
         case Mending::RemoveFilter: return "Take the condition away";
         case Mending::RemoveTier: return fmt::format("Take {} away", finding.subject);
+        case Mending::AddParameter: return fmt::format("Add the parameter {}", finding.subject);
     }
     return {};
 }
@@ -76,6 +78,9 @@ bool mend(Design& design, const Finding& finding) {
             std::erase_if(design.filter, [&](const FilterDesign& part) { return part.rule == subject; });
             break;
         case Mending::RemoveTier: dissolveTier(design, subject); break;
+        case Mending::AddParameter:
+            design.parameters.push_back({subject, headingFor(subject, false), Type::Text, {}});
+            break;
     }
     return !(design == before);
 }

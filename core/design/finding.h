@@ -23,6 +23,7 @@ enum class Mending {
     DropFormat,    ///< show the column `subject` by type
     RemoveTier,    ///< take the tier `subject` away
     RemoveFilter,  ///< take the condition whose rule is `subject` away
+    AddParameter,  ///< define the parameter `subject`
 };
 
 struct Finding {

@@ -3,6 +3,8 @@
 
 #include <algorithm>
 
+#include "core/rules/query_parameters.h"
+
 namespace jollyrow {
 namespace {
 bool isUpper(char c) { return c >= 'A' && c <= 'Z'; }
@@ -34,6 +36,20 @@ std::string headingFor(std::string_view field, bool isLink) {
     return out;
 }
 
+std::string nameFor(std::string_view heading) {
+    std::string name;
+    for (const char c : heading) {
+        const char small = lower(c);
+        const bool keeps = isLower(small) || (c >= '0' && c <= '9' && !name.empty()) || (c & 0x80) != 0;
+        if (keeps)
+            name += small;
+        else if (!name.empty() && name.back() != '_')
+            name += '_';
+    }
+    while (!name.empty() && name.back() == '_' && !heading.ends_with('_')) name.pop_back();
+    return name;
+}
+
 ColumnDesign columnFor(const FieldSchema& field) {
     ColumnDesign column;
     column.field = field.name;
@@ -52,6 +68,13 @@ Design designFor(const TableSchema& schema, SourceDesign source) {
     design.title = headingFor(schema.name, false);
     design.source = std::move(source);
     for (const FieldSchema& field : schema.fields) design.columns.push_back(columnFor(field));
+    // A parameter of the SELECT has the type of what it is compared with.
+    for (const std::string& name : parametersIn(design.source.query)) {
+        ParameterDesign parameter{name, headingFor(name, false), Type::Text, {}};
+        if (const auto field = schema.find(comparedWith(design.source.query, name)))
+            parameter.type = schema.field(*field).type;
+        design.parameters.push_back(std::move(parameter));
+    }
     const auto lastText = std::find_if(design.columns.rbegin(), design.columns.rend(), [&](const ColumnDesign& c) {
         const auto field = schema.find(c.field);
         return field && schema.field(*field).type == Type::Text && schema.field(*field).use != Use::Choice && c.shown;

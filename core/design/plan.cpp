@@ -14,6 +14,7 @@
 #include "core/base/near_name.h"
 #include "core/design/tier_tree.h"
 #include "core/rules/conversion.h"
+#include "core/rules/query_parameters.h"
 #include "core/rules/syntax.h"
 
 namespace jollyrow {
@@ -48,6 +49,7 @@ class Planner {
         addTiers();
         for (std::size_t i = 0; i < design_.sort.size(); ++i) addSort(design_.sort[i], static_cast<int>(i) + 1);
         for (std::size_t i = 0; i < design_.filter.size(); ++i) addFilter(i);
+        for (const std::string& name : parametersIn(design_.source.query)) addParameterOfQuery(name);
         return std::move(plan_);
     }
 
@@ -225,6 +227,20 @@ class Planner {
                 open = name;
             }
         }
+    }
+
+    void addParameterOfQuery(const std::string& name) {
+        if (std::any_of(design_.parameters.begin(), design_.parameters.end(),
+                        [&](const ParameterDesign& p) { return p.name == name; }))
+            return;
+        plan_.findings.push_back({Severity::Warning,
+                                  "source/query",
+                                  fmt::format("The SELECT has a parameter :{} that the design does not define; it "
+                                              "restricts nothing.",
+                                              name),
+                                  {},
+                                  Mending::AddParameter,
+                                  name});
     }
 
     void addSort(const SortDesign& key, int rank) {

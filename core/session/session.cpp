@@ -11,6 +11,7 @@
 
 #include "core/columns/civil.h"
 #include "core/rules/conversion.h"
+#include "core/rules/query_parameters.h"
 #include "core/rules/syntax.h"
 #include "core/session/schema_for.h"
 #include "core/session/worker.h"
@@ -163,7 +164,11 @@ void Session::setParameter(const std::string& name, const Value& value) {
         parameters_.erase(name);
     else if (const auto fitted = convertedConstant(boxed, ruleKindOf(known->type)))
         parameters_.insert_or_assign(name, *fitted);
-    if (parameters_ != before) recompute();
+    if (parameters_ == before) return;
+    const auto asked = parametersIn(design_.source.query);
+    if (std::find(asked.begin(), asked.end(), name) == asked.end()) return recompute();
+    if (loading_) cancelLoad_.request();
+    beginLoad(!table_->complete);
 }
 
 void Session::setBypassed(Stage stage, bool bypassed) {
@@ -323,6 +328,9 @@ void Session::beginLoad(bool showParts) {
     request.binding = binding();
     request.wanted.assign(plan_->wanted.begin(),
                           plan_->wanted.begin() + static_cast<std::ptrdiff_t>(schema_.storedFields()));
+    for (const std::string& name : parametersIn(design_.source.query))
+        if (const auto given = parameters_.find(name); given != parameters_.end())
+            request.parameters.emplace(name, plainValue(given->second));
     const std::uint64_t number = ++loadNumber_;
     request.onPart = [this, number, showParts](std::shared_ptr<const Table> part, const LoadProgress& progress) {
         post_([this, number, showParts, part = std::move(part), progress] {

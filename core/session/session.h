@@ -78,8 +78,8 @@ class Session final {
     /// Functions for rules and comparators for sort keys, to be named in the design. Call before open().
     void setRegistered(std::shared_ptr<const Registered> registered) { registered_ = std::move(registered); }
     const Registered* registered() const { return registered_.get(); }
-    /// The value of `:name` in rules; Empty lifts the conditions that use it. Ignored when the design has no such
-    /// parameter or the value is of another type.
+    /// The value of `:name` in rules and in a bound SELECT, which then is read again; Empty lifts the conditions that
+    /// use it. Ignored when the design has no such parameter or the value is of another type.
     void setParameter(const std::string& name, const Value& value);
     const std::map<std::string, RuleValue>& parameters() const { return parameters_; }
     /// Leaves a stage (Filter or Sort) out for a moment, to compare; the design stays as it is.

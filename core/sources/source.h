@@ -4,6 +4,7 @@
 // below; nothing outside core/sources knows which database it is.
 
 #include <functional>
+#include <map>
 #include <memory>
 #include <optional>
 #include <string>
@@ -42,6 +43,9 @@ struct LoadProgress {
 
 struct LoadRequest {
     Binding binding;
+    /// Values for the parameters of binding.query; the conditions on one that is missing are lifted
+    /// (withoutConditionsOn).
+    std::map<std::string, Value> parameters = {};
     /// By field: false leaves its column null. Empty: all but Binary fields.
     std::vector<bool> wanted;
     /// Called from a loading thread, in order: soon with the first rows, then now and again. May be empty.

@@ -12,8 +12,10 @@
 #include <condition_variable>
 #include <map>
 #include <mutex>
+#include <set>
 #include <thread>
 
+#include "core/rules/query_parameters.h"
 #include "core/sources/sqlite_connection.h"
 #include "core/sources/sqlite_related.h"
 #include "core/sources/sqlite_schema.h"
@@ -42,6 +44,22 @@ struct Plan {
     std::string select;  ///< without WHERE
     bool byRowId = false;
 };
+
+std::string withoutEmpties(const LoadRequest& request) {
+    std::set<std::string> empty;
+    for (const std::string& name : parametersIn(request.binding.query))
+        if (const auto given = request.parameters.find(name);
+            given == request.parameters.end() || isEmpty(given->second))
+            empty.insert(name);
+    return withoutConditionsOn(request.binding.query, empty);
+}
+
+/// What is not given stays NULL.
+void bindParameters(sqlite3_stmt* statement, const LoadRequest& request) {
+    for (const auto& [name, value] : request.parameters)
+        if (const int index = sqlite3_bind_parameter_index(statement, (":" + name).c_str()); index > 0)
+            bindValue(statement, index, value);
+}
 
 Plan planOf(sqlite3* connection, const TableSchema& schema, const LoadRequest& request) {
     Plan plan;
@@ -74,7 +92,7 @@ Plan planOf(sqlite3* connection, const TableSchema& schema, const LoadRequest& r
     }
     if (plan.withRowIds) columns += (columns.empty() ? "" : ", ") + std::string("t0.rowid");
     if (columns.empty()) columns = "NULL";
-    plan.select = isQuery ? request.binding.query : "SELECT " + columns + " FROM " + fromSql(schema, joined);
+    plan.select = isQuery ? withoutEmpties(request) : "SELECT " + columns + " FROM " + fromSql(schema, joined);
     return plan;
 }
 
@@ -100,6 +118,7 @@ Result<std::shared_ptr<const Table>> loadSerially(sqlite3* connection, const Tab
     watch(connection, cancel);
     auto statement = prepare(connection, plan.select);
     if (!statement) return statement.error();
+    bindParameters(statement->get(), request);
     TableBuilder builder(schema, plan.wanted, plan.withRowIds, plan.keyFields);
     ChunkSet set;
     for (std::int64_t most = kFirstMorsel;; most = kMorsel) {

@@ -320,9 +320,11 @@ Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& quer
     if (!sqlite3_stmt_readonly(handle) || sqlite3_column_count(handle) == 0)
         return Error{ErrorCode::InvalidInput,
                      "Only a SELECT can be bound: this statement would change the database or returns no rows."};
-    if (sqlite3_bind_parameter_count(handle) != 0)
-        return Error{ErrorCode::Unsupported,
-                     "The SELECT has parameters, which cannot be filled in here. Write their values into it."};
+    for (int i = 1; i <= sqlite3_bind_parameter_count(handle); ++i)
+        if (const char* name = sqlite3_bind_parameter_name(handle, i); !name || name[0] != ':')
+            return Error{ErrorCode::Unsupported,
+                         fmt::format("Parameters of the SELECT are written :name, e.g. :owner, not {}.",
+                                     name ? name : "?")};
     TableSchema schema;
     schema.name = "query";
     schema.isView = true;

@@ -1,0 +1,54 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// ParameterBar: a line above a grid with an entry for each parameter of its design (`:name` in rules or in a bound
+// SELECT). Typing filters at once; an empty entry restricts nothing; a wrong one says so and leaves the last good
+// value. Hidden while the design has no parameters.
+//
+//   auto* search = new jollyrow::ParameterBar(grid);   // put above the grid in a layout
+//
+// Confined to the window's thread. The grid is not owned and may go first.
+
+#include <QPointer>
+#include <QWidget>
+
+#include <vector>
+
+#include "core/design/design.h"
+
+class QLabel;
+class QLineEdit;
+
+namespace jollyrow {
+
+class Grid;
+
+class ParameterBar final : public QWidget {
+    Q_OBJECT
+  public:
+    explicit ParameterBar(Grid& grid, QWidget* parent = nullptr);
+    /// The entry of a parameter; null when there is none, or when it is a yes/no choice.
+    QLineEdit* entry(const QString& name) const;
+    /// What is said about wrong entries; empty when all are good.
+    QString message() const;
+
+  Q_SIGNALS:
+    /// A person set a parameter; an empty value restricts nothing.
+    void parameterSet(const QString& name);
+
+  private:
+    void refresh();
+    QWidget* makeEntry(const ParameterDesign& parameter);
+    void typed(const ParameterDesign& parameter, const QString& text);
+    void clearAll();
+    void showState();
+
+    QPointer<Grid> grid_;
+    std::vector<ParameterDesign> shown_;
+    std::vector<QPointer<QWidget>> entries_;  ///< by parameter
+    std::vector<QString> problems_;           ///< by parameter
+    QLabel* message_;
+    class QPushButton* clear_;
+    class QHBoxLayout* row_;
+};
+
+}  // namespace jollyrow
