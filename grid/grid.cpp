@@ -283,7 +283,10 @@ void Grid::paintEvent(QPaintEvent* event) {
     d->paint(painter, event->rect());
 }
 
-void Grid::resizeEvent(QResizeEvent*) { d->relayout(); }
+void Grid::resizeEvent(QResizeEvent*) {
+    d->relayout();
+    d->showOutOfPlace();
+}
 
 void Grid::scrollContentsBy(int, int) {
     if (d->syncing) return;

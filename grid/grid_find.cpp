@@ -25,7 +25,10 @@ void GridPrivate::openFind(const QString& text) {
 }
 
 void GridPrivate::closeFind() {
-    if (findBar) findBar->deleteLater();
+    if (findBar) {
+        findBar->hide();
+        findBar->deleteLater();
+    }
     findBar = nullptr;
     findQueryNow = {};
     foundSet.reset();

@@ -25,6 +25,7 @@
 #include "grid/heading_landing.h"
 #include "grid/heading_painter.h"
 #include "grid/message_strip.h"
+#include "grid/order_chip.h"
 #include "grid/pick_popup.h"
 #include "grid/visited_records.h"
 
@@ -40,6 +41,7 @@ class GridPrivate final {
     void makeFonts();
     void relayout();
     void snapshotArrived();
+    void showOutOfPlace();
     void makeLines();
     void loadEnded(const Result<void>& result);
     GridFrame frame() const;
@@ -181,7 +183,7 @@ class GridPrivate final {
     std::string currentField;             ///< and its column through moves and folds
     std::vector<RecordKey> selectedKeys;  ///< kept over a reload
     std::uint64_t tableRowsSeen = 0;
-    const Table* tableSeen = nullptr;
+    const void* tableSeen = nullptr;
     struct Fit {
         std::shared_ptr<const Formatter> formatter;
         std::string heading;
@@ -245,6 +247,7 @@ class GridPrivate final {
     bool typingFilter = false;
     QPointer<PickPopup> pickPopup;
     QPointer<FindBar> findBar;
+    QPointer<OrderChip> orderChip;
     FindQuery findQueryNow;
     std::shared_ptr<const RecordSet> foundSet;
     QPointer<GoToEntry> goTo;

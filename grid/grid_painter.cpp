@@ -282,7 +282,18 @@ void GridPainter::paintGutter(QPainter& painter, const GridFrame& frame, const P
     const QPointF centre(kGutter / 2.0 + 1, row.y + row.height / 2.0 - 0.5);
     switch (frame.lines->recordMark(static_cast<ViewLine>(line))) {
         case CellMark::None:
-        case CellMark::Saved: return;
+        case CellMark::Saved:
+            if (!frame.outOfPlace || !frame.outOfPlace->contains(frame.lines->rowAt(static_cast<ViewLine>(line)))) return;
+            // Up and down: it belongs elsewhere.
+            painter.setRenderHint(QPainter::Antialiasing, true);
+            painter.setPen(QPen(t.brass, 1.6, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+            for (const int way : {-1, 1}) {
+                const QPointF tip = centre + QPointF(0, way * 6.0);
+                painter.drawLine(centre + QPointF(0, way * 1.5), tip);
+                painter.drawLine(tip, tip + QPointF(-3, -way * 3.0));
+                painter.drawLine(tip, tip + QPointF(3, -way * 3.0));
+            }
+            break;
         case CellMark::Saving:
             painter.setRenderHint(QPainter::Antialiasing, true);
             painter.setBrush(Qt::NoBrush);

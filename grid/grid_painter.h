@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <optional>
+#include <set>
 #include <vector>
 
 #include "core/design/find.h"
@@ -49,6 +50,7 @@ struct GridFrame {
     std::vector<int> designColumns = {};    ///< selected for design: tinted brass
     std::vector<int> selectedColumns = {};  ///< selected by the form's user
     std::vector<PinnedLine> pinnedTop = {}, pinnedBottom = {};
+    const std::set<SourceRow>* outOfPlace = nullptr;  ///< records marked in the gutter; may be null
     const FindQuery* find = nullptr;  ///< cells it marks are tinted; may be null
     QString message = {};             ///< shown when there are no lines
 

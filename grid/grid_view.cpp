@@ -334,6 +334,7 @@ GridFrame GridPrivate::frame() const {
     for (const std::int64_t line : pinnedBottom)
         f.pinnedBottom.push_back({line, std::exchange(y, y + recordHeight()), recordHeight()});
     if (!findQueryNow.empty()) f.find = &findQueryNow;
+    if (session->orderIsStale()) f.outOfPlace = &session->outOfPlace();
     if (!lines || lines->lineCount() == 0) f.message = emptyMessage();
     return f;
 }
@@ -381,11 +382,26 @@ void GridPrivate::paint(QPainter& on, const QRect& dirty) {
         headings->paint(on, f, headingLayout(), headingState());
 }
 
+void GridPrivate::showOutOfPlace() {
+    const std::size_t count = session->outOfPlace().size();
+    if (!orderChip && count == 0) return;
+    if (!orderChip) {
+        orderChip = new OrderChip(grid.viewport(), look());
+        orderChip->setFont(grid.font());
+        QObject::connect(orderChip, &OrderChip::clicked, &grid, [this] {
+            session->resort();
+            grid.setFocus();
+            showOutOfPlace();
+        });
+    }
+    orderChip->showCount(count, QRect(0, 0, grid.viewport()->width(), bodyBottom()));
+}
+
 void GridPrivate::snapshotArrived() {
     const auto& snapshot = session->snapshot();
     const Table* table = snapshot->table.get();
     const bool otherRows =
-        tableSeen && table != tableSeen && tableRowsSeen != 0 && snapshot->table->complete && !currentKey.empty();
+        tableSeen && table->rowsIdentity() != tableSeen && tableRowsSeen != 0 && snapshot->table->complete && !currentKey.empty();
     makeLines();
     if (otherRows) {
         // A reload: find the records again by their keys.
@@ -396,7 +412,7 @@ void GridPrivate::snapshotArrived() {
             if (const auto row = session->rowOf(key)) again.push_back(*row);
         selection.replaceRows(again);
     }
-    tableSeen = table;
+    tableSeen = table->rowsIdentity();
     tableRowsSeen = table->rows;
     if (const auto current = selection.current(); current && currentRow) {
         const bool inPlace =
@@ -415,6 +431,7 @@ void GridPrivate::snapshotArrived() {
     }
     findPinnedLines();
     relayout();
+    showOutOfPlace();
     Q_EMIT grid.snapshotChanged();
 }
 

@@ -34,14 +34,6 @@ int widthFor(Type type) {
     }
 }
 
-QString hintFor(Type type) {
-    switch (type) {
-        case Type::Date: return QStringLiteral("2026-11-24");
-        case Type::Time: return QStringLiteral("08:30");
-        default: return ParameterBar::tr("any");
-    }
-}
-
 }  // namespace
 
 ParameterBar::ParameterBar(Grid& grid, QWidget* parent)
@@ -121,7 +113,7 @@ QWidget* ParameterBar::makeEntry(const ParameterDesign& parameter) {
     auto* entry = new QLineEdit(this);
     entry->setFixedWidth(widthFor(parameter.type));
     entry->setClearButtonEnabled(parameter.type == Type::Text);
-    entry->setPlaceholderText(hintFor(parameter.type));
+    entry->setPlaceholderText(tr("any"));
     entry->setAccessibleName(QString::fromStdString(parameter.heading));
     if (value != values.end()) entry->setText(QString::fromStdString(textOf(value->second)));
     connect(entry, &QLineEdit::textEdited, this, [this, parameter](const QString& text) { typed(parameter, text); });

@@ -479,6 +479,8 @@ void BuildPage::openStation(Stage stage) {
         Design merged = document_.design();
         merged.sort = next.sort;
         merged.sortRules = next.sortRules;
+        for (ColumnDesign& column : merged.columns)  // those of a rule that was forgotten
+            if (const ColumnDesign* known = next.column(column.field)) column.sortBy = known->sortBy;
         document_.apply(merged, label, Joining::WithLastOfSameName);
     });
     connect(sortPopover_, &SortPopover::bypassed, this, [this](bool on) {

@@ -68,6 +68,15 @@ ColumnFittings::ColumnFittings(QWidget* parent) : QWidget(parent) {
     checks->addStretch();
     layout->addWidget(align);
     layout->addWidget(placeSection_ = makePlace());
+    orderSection_ = new Section(tr("A click on the heading sorts by"), this);
+    sortBy_ = new PickBox(orderSection_);
+    sortBy_->setAccessibleName(tr("Sorts by"));
+    orderSection_->body()->addWidget(sortBy_);
+    connect(sortBy_, &QComboBox::activated, this, [this](int index) {
+        const std::string rule = sortBy_->itemData(index).toString().toStdString();
+        change(tr("Sort rule of %1"), [&](ColumnDesign& c) { c.sortBy = rule; });
+    });
+    layout->addWidget(orderSection_);
     layout->addWidget(makeForm());
     factsSection_ = new Section(tr("In the database"), this);
     facts_ = new QLabel(factsSection_);
@@ -360,6 +369,15 @@ void ColumnFittings::fillPicks() {
     under_->setCurrentIndex(under ? std::max(0, under_->findData(QString::fromStdString(*under))) : -1);
     span_->setValue(all.front()->span);
     span_->setEnabled(under && !under->empty());
+
+    orderSection_->setVisible(!design.sortRules.empty());
+    sortBy_->clear();
+    sortBy_->addItem(tr("its own values"), QString());
+    for (const SortRuleDesign& rule : design.sortRules)
+        sortBy_->addItem(tr("the rule %1").arg(QString::fromStdString(rule.name)), QString::fromStdString(rule.name));
+    const auto sortBy = common(all, [](const ColumnDesign& c) { return c.sortBy; });
+    sortBy_->setPlaceholderText(tr("mixed"));
+    sortBy_->setCurrentIndex(sortBy ? std::max(0, sortBy_->findData(QString::fromStdString(*sortBy))) : -1);
 
     const auto link = content_.fields.size() == 1 ? foreignKeyOf(content_.schema, all.front()->field) : std::nullopt;
     label_->setVisible(link.has_value());

@@ -68,6 +68,8 @@ class ColumnFittings final : public QWidget {
     QLabel* facts_;
     Section* headingSection_;
     Section* ruleSection_;
+    Section* orderSection_;
+    QComboBox* sortBy_;
     QLabel* rule_;
     Section* placeSection_;
     Section* factsSection_;

@@ -81,7 +81,7 @@ void ColumnsOutline::build() {
                                            at + static_cast<std::size_t>(design_.grid.pinnedRight) >= places);
         if (pinned && note.isEmpty()) note = tr("pinned");
         if (column.hiddenFromUsers) note = tr("kept");
-        if (!column.rule.empty() && note.isEmpty()) note = tr("computed");
+        if (!column.rule.empty() && note.isEmpty()) note = tr("rule");
         if (!field) note = column.rule.empty() ? tr("missing") : tr("wrong rule");
         rows_.push_back({.kind = Kind::Column,
                          .id = QString::fromStdString(column.field),

@@ -19,9 +19,14 @@
 #include "grid/filter_row.h"
 #include "grid/find_bar.h"
 #include "grid/pick_popup.h"
+#include <QLineEdit>
+#include <QPlainTextEdit>
+
 #include "workbench/build_page.h"
+#include "workbench/computed_popover.h"
 #include "workbench/look.h"
 #include "workbench/main_window.h"
+#include "workbench/rule_entry.h"
 #include "workbench/settings.h"
 #include "workbench/start_page.h"
 #include "workbench/try_page.h"
@@ -110,6 +115,7 @@ class Shots {
         window.buildPage().selectColumn(QString("due_on"));
         settle();
         if (!rules(window, grid)) return false;
+        if (!named(window)) return false;
         window.openFinder();
         settle();
         if (!grab(window, "find-action")) return false;
@@ -198,6 +204,43 @@ class Shots {
         if (!grab(window, "find")) return false;
         if (auto* bar = grid.findChild<FindBar*>()) Q_EMIT bar->closed();
         for (int i = 0; i < 3; ++i) window.document().undo();
+        settle(200);
+        return true;
+    }
+
+    /// A computed column being made, with parameters above the grid; own operators.
+    bool named(MainWindow& window) {
+        Design design = window.document().design();
+        design.parameters = {{"least", "Hours from", Type::Decimal, "2"}, {"until", "Due until", Type::Date, ""}};
+        design.filter = {{"hours >= :least AND due_on <= :until", "", "", true}, {"hours >= :least", "", "", true}};
+        window.document().apply(design, QStringLiteral("Parameters"));
+        window.buildPage().selectColumn(QStringLiteral("labour"));
+        settle(200);
+        window.buildPage().openComputed(std::nullopt);
+        settle(100);
+        auto* popover = window.findChild<ComputedPopover*>();
+        popover->heading().clear();
+        type(&popover->heading(), QStringLiteral("Per hour"));
+        popover->rule().edit().setFocus();
+        type(&popover->rule().edit(), QStringLiteral("ROUND((labour + parts) / hours, 2)"));
+        settle(300);
+        if (!grab(window, "computed")) return false;
+        window.buildPage().closePopover();
+        Design own = window.document().design();
+        own.operators = {{"is_close_to", "is close to", {"target", "within"}, "ABS(value - target) <= within",
+                          {Type::Integer, Type::Decimal, Type::Real}},
+                         {"starts_with_kind", "begins with a yard word", {}, "value LIKE 'Survey%' OR value LIKE 'Hull%'",
+                          {Type::Text}}};
+        window.document().apply(own, QStringLiteral("Operators"));
+        window.buildPage().openOperators();
+        settle(200);
+        if (!grab(window, "operators")) return false;
+        window.buildPage().openParameters();
+        settle(200);
+        if (!grab(window, "parameters")) return false;
+        window.buildPage().closePopover();
+        while (window.document().undoLabel() != QString() && !window.document().design().parameters.empty())
+            window.document().undo();
         settle(200);
         return true;
     }

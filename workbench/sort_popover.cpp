@@ -4,6 +4,7 @@
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLineEdit>
 #include <QMenu>
 #include <QPainter>
 #include <QPointer>
@@ -121,12 +122,60 @@ QString SortPopover::headingOf(const std::string& field) const {
 void SortPopover::setKeys(std::vector<SortDesign> keys, const QString& label) {
     Design next = design_;
     next.sort = std::move(keys);
+    take(std::move(next), label);
+}
+
+void SortPopover::take(Design next, const QString& label) {
     // Later: the widget that asked is still in its handler.
     QTimer::singleShot(0, this, [this, next, label] {
         design_ = next;
         rebuild();
         Q_EMIT changed(next, label);
     });
+}
+
+/// The keys become a named rule, which the records then are sorted by. One of the same name is replaced.
+void SortPopover::keepAsRule(const std::string& name) {
+    if (name.empty()) return;
+    Design next = design_;
+    const auto known = std::find_if(next.sortRules.begin(), next.sortRules.end(),
+                                    [&](const SortRuleDesign& rule) { return rule.name == name; });
+    if (known != next.sortRules.end())
+        known->keys = design_.sort;
+    else
+        next.sortRules.push_back({name, design_.sort});
+    SortDesign key;
+    key.by = name;
+    next.sort = {key};
+    take(std::move(next), tr("Keep the sort rule %1").arg(QString::fromStdString(name)));
+}
+
+/// A named rule's keys again, to be changed; and its end.
+void SortPopover::addNamed(QHBoxLayout& row, std::size_t index) {
+    const std::string name = design_.sort[index].by;
+    auto* open = new QPushButton(tr("Change its keys"), cards_);
+    open->setFlat(true);
+    connect(open, &QPushButton::clicked, this, [this, index, name] {
+        const SortRuleDesign* rule = design_.sortRule(name);
+        if (!rule) return;
+        Design next = design_;
+        const std::vector<SortDesign> keys = rule->keys;
+        next.sort.erase(next.sort.begin() + static_cast<std::ptrdiff_t>(index));
+        next.sort.insert(next.sort.begin() + static_cast<std::ptrdiff_t>(index), keys.begin(), keys.end());
+        take(std::move(next), tr("Change the sort rule %1").arg(QString::fromStdString(name)));
+    });
+    row.addWidget(open);
+    auto* forget = new QPushButton(tr("Forget the rule"), cards_);
+    forget->setFlat(true);
+    connect(forget, &QPushButton::clicked, this, [this, name] {
+        Design next = design_;
+        std::erase_if(next.sortRules, [&](const SortRuleDesign& rule) { return rule.name == name; });
+        std::erase_if(next.sort, [&](const SortDesign& key) { return key.by == name; });
+        for (ColumnDesign& column : next.columns)
+            if (column.sortBy == name) column.sortBy.clear();
+        take(std::move(next), tr("Forget the sort rule %1").arg(QString::fromStdString(name)));
+    });
+    row.addWidget(forget);
 }
 
 QWidget* SortPopover::keyCard(std::size_t index) {
@@ -146,6 +195,7 @@ QWidget* SortPopover::keyCard(std::size_t index) {
     auto* what = new QLabel(titleOf(key), card);
     what->setFont(sized(13, QFont::DemiBold));
     row->addWidget(what, 1);
+    if (!key.by.empty()) addNamed(*row, index);
     if (field && key.rule.empty() && key.values.empty() && schema_.field(*field).type == Type::Text)
         addTextOrder(*row, index);
     auto* direction = new SegmentedSwitch(
@@ -367,6 +417,18 @@ void SortPopover::rebuild() {
     auto* foot = new QHBoxLayout;
     foot->addWidget(add);
     foot->addStretch();
+    const bool plain = std::none_of(design_.sort.begin(), design_.sort.end(),
+                                    [](const SortDesign& key) { return !key.by.empty(); });
+    if (!design_.sort.empty() && plain) {
+        auto* name = new QLineEdit(cards_);
+        name->setObjectName(QStringLiteral("ruleName"));
+        name->setPlaceholderText(tr("keep as a rule called…"));
+        name->setAccessibleName(tr("Keep these keys as a named rule"));
+        name->setToolTip(tr("A named rule can be used again, and columns can sort by it when their heading is clicked"));
+        name->setFixedWidth(170);
+        connect(name, &QLineEdit::returnPressed, this, [this, name] { keepAsRule(name->text().trimmed().toStdString()); });
+        foot->addWidget(name);
+    }
     if (!design_.sort.empty()) {
         auto* clear = new QPushButton(tr("Bound order"), cards_);
         clear->setFlat(true);

@@ -29,6 +29,9 @@ class SortPopover final : public Popover {
     void addRule(class QVBoxLayout& card, std::size_t index);
     void addValues(class QVBoxLayout& card, std::size_t index);
     void addTextOrder(class QHBoxLayout& row, std::size_t index);
+    void take(Design next, const QString& label);
+    void keepAsRule(const std::string& name);
+    void addNamed(class QHBoxLayout& row, std::size_t index);
     void askForValues(std::size_t index);
     void showTime();
     Type typeOf(const SortDesign& key) const;

@@ -16,6 +16,14 @@ std::size_t Table::byteSize() const {
     return total;
 }
 
+const void* Table::rowsIdentity() const {
+    if (rowIds) return rowIds.get();
+    const std::size_t stored = schema.storedFields();
+    for (std::size_t i = 0; i < stored; ++i)
+        if (columns[i]) return columns[i].get();
+    return nullptr;
+}
+
 std::size_t Table::misfitCount() const {
     std::size_t total = 0;
     for (const auto& column : columns) total += column ? column->misfitCount() : 0;

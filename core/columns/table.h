@@ -27,6 +27,8 @@ struct Table {
     bool complete = true;
 
     const Column* column(FieldIndex field) const { return columns[raw(field)].get(); }
+    /// The same for tables whose records are the same ones with the same numbers; for comparing only.
+    const void* rowsIdentity() const;
     bool hasKeys() const { return rowIds || !keyFields.empty(); }
     /// Requires: hasKeys(), row < rows.
     RecordKey key(SourceRow row) const;

@@ -129,6 +129,10 @@ class Reader {
     std::optional<std::string> valueAt(std::uint32_t at) const {
         const SyntaxNode& n = node(at);
         if (n.kind == SyntaxKind::Literal) return plain(n.literal);
+        // How a double is written.
+        if (n.kind == SyntaxKind::Cast && n.text == "DOUBLE PRECISION" &&
+            node(n.children[0]).kind == SyntaxKind::Literal)
+            return plain(node(n.children[0]).literal);
         if (n.kind == SyntaxKind::Operation && n.op == Op::Negate && node(n.children[0]).kind == SyntaxKind::Literal)
             if (const auto inner = plain(node(n.children[0]).literal); inner && !inner->starts_with('-'))
                 return "-" + *inner;
@@ -406,6 +410,7 @@ std::string ruleOf(const Condition& c, const TableSchema& schema) {
             const std::string rule = testRule(c, schema);
             if (!c.negated) return rule;
             if (c.test == Test::IsEmpty) return fieldInRule(c.field) + " IS NOT NULL";
+            if (c.test == Test::IsTrue) return "NOT " + rule;
             return "NOT (" + rule + ")";
         }
         case ConditionKind::All:
@@ -421,6 +426,7 @@ std::string ruleOf(const Condition& c, const TableSchema& schema) {
         out += rule;
     }
     if (parts == 0) return {};
+    if (c.kind == ConditionKind::None && parts == 1 && out.front() == '(') return "NOT " + out;
     return c.kind == ConditionKind::None ? "NOT (" + out + ")" : out;
 }
 

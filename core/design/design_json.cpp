@@ -493,6 +493,9 @@ Result<ReadDesign> designFromJson(std::string_view text) {
                                 lineAndColumn(text, text.size()))
                   : fmt::format("This is not a design file: it is not JSON at {}.", lineAndColumn(text, failure.byte)),
             TextRange{std::min<std::size_t>(failure.byte, text.size()), 1}};
+    } catch (const Json::exception& failure) {  // a number past the largest double
+        return Error{ErrorCode::InvalidInput,
+                     fmt::format("This is not a design file: a value in it cannot be read ({}).", failure.what())};
     }
     if (!json.is_object() || !json.contains("jollyrow") || !json["jollyrow"].is_number_integer())
         return Error{ErrorCode::InvalidInput,

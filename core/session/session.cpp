@@ -415,7 +415,7 @@ void Session::recompute(Order order) {
                      *(incoming_ ? incomingPlan_ : plan_));
     if (order == Order::Anew || incoming_) {
         orderEdits_ = edits_;
-        orderIsStale_ = false;
+        outOfPlace_.clear();
     } else {
         input.orderEdits = orderEdits_;
     }
@@ -501,6 +501,15 @@ Value Session::stored(SourceRow row, FieldIndex field) const {
     return column ? column->value(row) : Value(Empty{});
 }
 
+/// Would a condition leave this record out? One that sums up all records is taken to.
+bool Session::leavesOut(const FilterTerm& term, const EvaluationInput& input, SourceRow row) const {
+    for (const auto& used : term.program->parameters)
+        if (!parameters_.contains(used.name)) return false;
+    if (!term.program->windows.empty()) return true;
+    const auto cell = evaluateOne(term.program, input, row);
+    return cell && !(cell->state == CellState::Filled && cell->value == RuleValue(true));
+}
+
 void Session::edit(SourceRow row, FieldIndex field, Value value, std::string label) {
     const CellEdit* existing = edits_->find(row, field);
     if (snapshot_->value(row, field) == value && (!existing || existing->state != EditState::Refused)) return;
@@ -510,9 +519,16 @@ void Session::edit(SourceRow row, FieldIndex field, Value value, std::string lab
     const auto reads = [&touched](const std::vector<FieldIndex>& fields) {
         return std::find_first_of(fields.begin(), fields.end(), touched.begin(), touched.end()) != fields.end();
     };
-    for (const SortTerm& term : plan_->sort) orderIsStale_ = orderIsStale_ || reads(fieldsOf(term));
-    for (const FilterTerm& term : plan_->filter) orderIsStale_ = orderIsStale_ || reads(term.program->fields);
     CellEdit edit{std::move(value), stored(row, field), EditState::Saving, {}, std::move(label)};
+    for (const SortTerm& term : plan_->sort)
+        if (!isBypassed(Stage::Sort) && reads(fieldsOf(term))) outOfPlace_.insert(row);
+    EvaluationInput edited = evaluationInput();
+    edited.edits = edits_->with(row, field, edit);
+    const std::uint32_t record[] = {raw(row)};
+    edited.edits = withComputedCells(plan_->computed, edited, record);
+    for (const FilterTerm& term : plan_->filter)
+        if (!isBypassed(Stage::Filter) && reads(term.program->fields) && leavesOut(term, edited, row))
+            outOfPlace_.insert(row);
     setEdits(edits_->with(row, field, std::move(edit)), row);
     send(row, field);
 }
@@ -576,7 +592,7 @@ void Session::answered(std::uint64_t serial, const Result<WriteAnswer>& answer) 
         }
         setEdits(edits_->with(row, field, next), row);
         if (answer) readRelatedAgain(row, field);
-        if (answer && design_.grid.resortAtOnce && orderIsStale_) resort();
+        if (answer && design_.grid.resortAtOnce && orderIsStale()) resort();
         if (listener_.onEditAnswered) listener_.onEditAnswered(row, field, next);
         return;
     }

@@ -72,7 +72,9 @@ class Session final {
     /// Saves a refused edit again.
     void retry(SourceRow row, FieldIndex field);
     /// True when edits have moved records out of the sort order or the filter; they stay until resort().
-    bool orderIsStale() const { return orderIsStale_; }
+    bool orderIsStale() const { return !outOfPlace_.empty(); }
+    /// The records that edits have moved so: those whose sort keys were edited, and those the filter now leaves out.
+    const std::set<SourceRow>& outOfPlace() const { return outOfPlace_; }
     void resort();
 
     /// Functions for rules and comparators for sort keys, to be named in the design. Call before open().
@@ -127,6 +129,7 @@ class Session final {
     Value stored(SourceRow row, FieldIndex field) const;
     RowlineInput rowlineInput(std::shared_ptr<const Table> table, std::shared_ptr<const Edits> edits,
                               const ViewPlan& plan);
+    bool leavesOut(const FilterTerm& term, const EvaluationInput& input, SourceRow row) const;
     bool takeFields();
     void takeSchema(TableSchema schema);
     void readRelatedAgain(SourceRow row, FieldIndex changed);
@@ -149,7 +152,7 @@ class Session final {
     std::uint64_t nextSerial_ = 1;
     std::shared_ptr<const Snapshot> snapshot_;
     std::shared_ptr<const Edits> orderEdits_;  ///< those that records were filtered and sorted with
-    bool orderIsStale_ = false;
+    std::set<SourceRow> outOfPlace_;
     std::shared_ptr<const Registered> registered_;
     std::map<std::string, RuleValue> parameters_;
     std::set<Stage> bypassed_;
