@@ -24,6 +24,9 @@
 #include "grid/record.h"
 #include "grid/selection.h"
 
+class QComboBox;
+class QLineEdit;
+
 namespace jollyrow {
 
 class Session;
@@ -63,8 +66,8 @@ class Grid : public QAbstractScrollArea {
     Result<void> setFilterEntry(const QString& field, const QString& entry);
     /// Keeps a control's choice as the filter of a column: `grid.filterBy(box, "status")`. The first entry of a combo
     /// box, and an empty line edit, filter nothing. The control is not owned; it may go at any time.
-    void filterBy(class QComboBox* box, const QString& field);
-    void filterBy(class QLineEdit* entry, const QString& field);
+    void filterBy(QComboBox* box, const QString& field);
+    void filterBy(QLineEdit* entry, const QString& field);
     void clearFilters();
     /// Puts the keys into the filter row at a column, showing the row when it is hidden.
     bool focusFilter(const QString& field);

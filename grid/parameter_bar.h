@@ -15,8 +15,10 @@
 
 #include "core/design/design.h"
 
+class QHBoxLayout;
 class QLabel;
 class QLineEdit;
+class QPushButton;
 
 namespace jollyrow {
 
@@ -47,8 +49,8 @@ class ParameterBar final : public QWidget {
     std::vector<QPointer<QWidget>> entries_;  ///< by parameter
     std::vector<QString> problems_;           ///< by parameter
     QLabel* message_;
-    class QPushButton* clear_;
-    class QHBoxLayout* row_;
+    QPushButton* clear_;
+    QHBoxLayout* row_;
 };
 
 }  // namespace jollyrow

@@ -2,6 +2,7 @@
 // The command line as a separate process: what it prints, where, and its exit codes; values and order against SQLite.
 #include <QtTest>
 
+#include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QProcess>
@@ -116,6 +117,65 @@ class CommandsTest : public QObject {
         QCOMPARE(query.lines().size(), 1);
         QVERIFY(QJsonDocument::fromJson(query.out).object()["values"].toObject()["jobs"].toInteger() > 0);
         QCOMPARE(run({"rows", db(), "--table", "jobs", "--limit", "0", "--format", "jsonl"}).out.size(), 0);
+    }
+
+    /// Any condition with any parameter, a computed column, a SELECT with parameters: as many as SQLite counts.
+    void conditionsParametersAndComputedColumns() {
+        sqlite3* handle = open();
+        const auto count = [&](const QStringList& arguments) {
+            const Ran ran = run(QStringList{"rows", "--format", "jsonl"} + arguments);
+            return ran.code == 0 ? ran.out.count('\n') : -1;
+        };
+        const auto expected = [&](const char* where) {
+            return one(handle, QByteArray("SELECT count(*) FROM jobs WHERE ").append(where).constData()).toInt();
+        };
+        QCOMPARE(count({file("yard.jrow"), "--where", "hours > 4 AND status IN ('Booked', 'Done')"}),
+                 expected("hours > 4 AND status IN ('Booked', 'Done')"));
+        QCOMPARE(count({file("yard.jrow"), "--where", "vessel.length > 9.5"}),
+                 expected("(SELECT length FROM vessels WHERE id = vessel) > 9.5"));
+        QFile in(file("yard.jrow"));
+        QVERIFY(in.open(QIODevice::ReadOnly));
+        QJsonObject design = QJsonDocument::fromJson(in.readAll()).object();
+        QJsonArray columns = design["columns"].toArray();
+        columns.append(QJsonObject{{"field", "cost"}, {"heading", "Cost"}, {"rule", "labour + parts"}});
+        columns.append(QJsonObject{{"field", "round"}, {"heading", "Round"}, {"rule", "round + 1"}});
+        design["columns"] = columns;
+        design["parameters"] = QJsonArray{QJsonObject{{"name", "least"}, {"heading", "Least"}, {"type", "decimal"}}};
+        design["filter"] = QJsonArray{QJsonObject{{"rule", "cost >= :least"}}};
+        QFile out(file("computed.jrow"));
+        QVERIFY(out.open(QIODevice::WriteOnly));
+        out.write(QJsonDocument(design).toJson());
+        out.close();
+        QCOMPARE(count({file("computed.jrow")}), 2000);
+        QCOMPARE(count({file("computed.jrow"), "--set", "least=800.50"}), expected("labour + parts >= 800.50"));
+        const Ran sorted = run({"rows", file("computed.jrow"), "--columns", "number,cost", "--sort", "cost DESC", "--limit",
+                                "1", "--format", "jsonl"});
+        QVERIFY2(sorted.out.contains(
+                     one(handle, "SELECT number FROM jobs ORDER BY labour + parts DESC, number LIMIT 1").toUtf8()),
+                 sorted.out);
+        const Ran checked = run({"check", file("computed.jrow")});
+        QCOMPARE(checked.code, 1);
+        QVERIFY2(checked.out.contains("columns/round/rule") && checked.out.contains("reads the column itself"), checked.out);
+        const QString select = "SELECT * FROM jobs WHERE hours >= :least AND status = :status";
+        QCOMPARE(count({db(), "--query", select}), 2000);
+        QCOMPARE(count({db(), "--query", select, "--set", "status=Booked"}), expected("status = 'Booked'"));
+        QCOMPARE(count({db(), "--query", select, "--set", "status=x' OR '1'='1"}), 0);
+        sqlite3_close(handle);
+    }
+
+    void aRuleSaysWhatItIs() {
+        const Ran ran = run({"rule", "hours * 2 > 9", "--source", db(), "--table", "jobs", "--limit", "2"});
+        QCOMPARE(ran.code, 0);
+        QVERIFY2(ran.out.startsWith("type:      boolean\n"), ran.out);
+        QCOMPARE(ran.out.count("\nrecord "), 2);
+        QVERIFY2(ran.out.contains("PostgreSQL:") && ran.out.contains("$1 = "), ran.out);
+        const Ran computed = run({"rule", "cost * 2", "--source", file("computed.jrow"), "--limit", "1"});
+        QCOMPARE(computed.code, 0);
+        QVERIFY2(computed.out.contains("cost is computed here, from labour + parts"), computed.out);
+        const Ran wrong = run({"rule", "hous + 1", "--source", db(), "--table", "jobs"});
+        QCOMPARE(wrong.code, 1);
+        QVERIFY2(wrong.err.contains("hours") && wrong.err.contains("^^^^"), wrong.err);
+        QCOMPARE(run({"rule", "1; DROP TABLE jobs", "--source", db(), "--table", "jobs"}).code, 1);
     }
 
     void mistakesAreSaidWithTheirExitCode_data() {

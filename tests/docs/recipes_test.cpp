@@ -3,11 +3,14 @@
 // set to a folder, a picture of each goes there.
 #include <QtTest>
 
+#include <QLineEdit>
+
 #include "core/design/make_design.h"
 #include "core/session/session.h"
 #include "core/sources/source.h"
 #include "demo/boatyard.h"
 #include "grid/grid.h"
+#include "grid/parameter_bar.h"
 #include "workbench/look.h"
 
 using jollyrow::Grid;
@@ -195,6 +198,38 @@ class RecipesTest : public QObject {
         grid.column("booked_on").setMerge(true);
         // []
         QVERIFY(grid.column("notes").settings().wrap);
+    }
+
+    void computed() {
+        Grid& grid = *grid_;
+        // [computed]
+        jollyrow::ColumnDesign perHour;
+        perHour.field = "per_hour";
+        perHour.heading = "Per hour";
+        perHour.rule = "ROUND((labour + parts) / hours, 2)";
+        grid.changeDesign([&](jollyrow::Design& design) { design.columns.push_back(perHour); });
+        grid.column("per_hour").setFormat("#,##0.00");
+        // []
+        QTRY_VERIFY(!grid.recordAt(0).text("per_hour").isEmpty());
+        QVERIFY(grid.findings().empty());
+    }
+
+    void parameters() {
+        Grid& grid = *grid_;
+        // [parameters]
+        grid.changeDesign([](jollyrow::Design& design) {
+            design.parameters = {{"least", "Hours from", jollyrow::Type::Decimal, "4"},
+                                 {"until", "Due until", jollyrow::Type::Date, ""}};
+            design.filter = {{"hours >= :least", "", "", true}, {"due_on <= :until", "", "", true}};
+        });
+        auto* search = new jollyrow::ParameterBar(grid);  // put above the grid in a layout
+        // []
+        const std::unique_ptr<jollyrow::ParameterBar> owner(search);
+        QTRY_VERIFY(grid.session().snapshot()->filter.rowsOut < grid.session().snapshot()->source.rowsOut);
+        const std::int64_t some = grid.lineCount();
+        QTRY_VERIFY(search->entry("until"));
+        QTest::keyClicks(search->entry("until"), "2026-10-01");
+        QTRY_VERIFY(grid.lineCount() < some);
     }
 
   private:
