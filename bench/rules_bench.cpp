@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Filtering, expressions, pick lists and re-placing an edited record: against SQLite on a table in memory, against
 // hand-written loops over the same columns, and against fixed limits.
-#include <sqlite3.h>
-
 #include <QCoreApplication>
 #include <QImage>
 #include <QLineEdit>
@@ -11,6 +9,7 @@
 #include <random>
 
 #include "bench/measure.h"
+#include "bench/memory_jobs.h"
 #include "core/columns/column_builder.h"
 #include "core/rows/computed_column.h"
 #include "core/rows/rowline.h"
@@ -22,41 +21,6 @@
 
 namespace jollyrow::bench {
 namespace {
-
-class MemoryTable {
-  public:
-    explicit MemoryTable(const std::string& path) {
-        sqlite3_open(":memory:", &db_);
-        sqlite3_stmt* attach = nullptr;
-        sqlite3_prepare_v2(db_, "ATTACH ?1 AS disk", -1, &attach, nullptr);
-        sqlite3_bind_text(attach, 1, path.c_str(), -1, SQLITE_TRANSIENT);
-        sqlite3_step(attach);
-        sqlite3_finalize(attach);
-        sqlite3_exec(db_,
-                     "CREATE TABLE jobs AS SELECT *, CASE number % 5 WHEN 0 THEN 'Otter''s Due ' WHEN 1 THEN 'Grey "
-                     "Wagtail ' WHEN 2 THEN 'Brisk Molly ' WHEN 3 THEN 'Second Wind ' ELSE 'Årsund ' END || (number % "
-                     "183000) AS customer FROM disk.jobs; DETACH disk",
-                     nullptr, nullptr, nullptr);
-    }
-    ~MemoryTable() { sqlite3_close(db_); }
-    MemoryTable(const MemoryTable&) = delete;
-    MemoryTable& operator=(const MemoryTable&) = delete;
-    double rowsWhere(const char* where) {
-        sqlite3_stmt* statement = nullptr;
-        sqlite3_prepare_v2(db_, (std::string("SELECT rowid FROM jobs WHERE ") + where).c_str(), -1, &statement,
-                           nullptr);
-        return timed([&] {
-            std::int64_t sum = 0;
-            while (sqlite3_step(statement) == SQLITE_ROW) sum += sqlite3_column_int64(statement, 0);
-            volatile std::int64_t sink = sum;
-            (void)sink;
-            sqlite3_finalize(statement);
-        });
-    }
-
-  private:
-    sqlite3* db_ = nullptr;
-};
 
 /// The span of 64-bit values behind an integral column, widened once, outside of what is timed.
 std::vector<std::int64_t> plainValues(const Column& column) {
@@ -71,12 +35,9 @@ std::vector<std::int64_t> plainValues(const Column& column) {
 std::vector<Figure> benchRules(const Setting& setting) {
     auto source = openSource(setting.database);
     LoadRequest request;
-    request.binding = {
-        "",
-        "SELECT *, CASE number % 5 WHEN 0 THEN 'Otter''s Due ' WHEN 1 THEN 'Grey Wagtail ' WHEN 2 THEN 'Brisk Molly ' "
-        "WHEN 3 THEN 'Second Wind ' ELSE 'Årsund ' END || (number % 183000) AS customer FROM jobs"};
+    request.binding.query = kJobsSelect;
     const auto table = *(*source)->load(request, Cancel());
-    MemoryTable memory(setting.database);
+    const MemoryJobs memory(setting.database);
     const auto program = [&](const std::string& rule) {
         const auto made = compileRule(rule, table->schema);
         if (!made) std::fprintf(stderr, "%s: %s\n", rule.c_str(), made.error().message.c_str());

@@ -2,61 +2,38 @@
 // Sorting through the Rowline against SQLite's ORDER BY on a table in memory, and against a bare vectorised sort of
 // packed keys.
 #include <hwy/contrib/sort/vqsort.h>
-#include <sqlite3.h>
+#include <malloc.h>
+#include <unistd.h>
 
+#include <fstream>
 #include <random>
 
 #include "bench/measure.h"
+#include "bench/memory_jobs.h"
 #include "core/rows/rowline.h"
 #include "core/sources/source.h"
 
 namespace jollyrow::bench {
 namespace {
 
-/// The jobs in an in-memory database; sorting there pays for no file.
-class MemoryJobs {
-  public:
-    explicit MemoryJobs(const std::string& path) {
-        sqlite3_open(":memory:", &db_);
-        sqlite3_stmt* attach = nullptr;
-        sqlite3_prepare_v2(db_, "ATTACH ?1 AS disk", -1, &attach, nullptr);
-        sqlite3_bind_text(attach, 1, path.c_str(), -1, SQLITE_TRANSIENT);
-        sqlite3_step(attach);
-        sqlite3_finalize(attach);
-        sqlite3_exec(db_,
-                     "CREATE TABLE jobs AS SELECT *, (number * 7919) % 1000003 AS shuffled FROM disk.jobs; DETACH disk",
-                     nullptr, nullptr, nullptr);
-    }
-    ~MemoryJobs() { sqlite3_close(db_); }
-    MemoryJobs(const MemoryJobs&) = delete;
-    MemoryJobs& operator=(const MemoryJobs&) = delete;
-
-    double sort(const char* orderBy, const char* what = "rowid") {
-        sqlite3_stmt* statement = nullptr;
-        sqlite3_prepare_v2(db_, (std::string("SELECT ") + what + " FROM jobs ORDER BY " + orderBy).c_str(), -1,
-                           &statement, nullptr);
-        return timed([&] {
-            std::int64_t sum = 0;
-            while (sqlite3_step(statement) == SQLITE_ROW) sum += sqlite3_column_int64(statement, 0);
-            volatile std::int64_t sink = sum;
-            (void)sink;
-            sqlite3_finalize(statement);
-        });
-    }
-
-  private:
-    sqlite3* db_ = nullptr;
-};
+/// Resident memory of this process in bytes, from the kernel.
+double residentBytes() {
+    malloc_trim(0);
+    std::ifstream statm("/proc/self/statm");
+    double all = 0, resident = 0;
+    statm >> all >> resident;
+    return resident * static_cast<double>(sysconf(_SC_PAGESIZE));
+}
 
 }  // namespace
 
 std::vector<Figure> benchSorting(const Setting& setting) {
     auto source = openSource(setting.database);
     LoadRequest request;
-    request.binding = {"", "SELECT *, (number * 7919) % 1000003 AS shuffled FROM jobs"};
+    request.binding.query = kJobsSelect;
     const auto table = *(*source)->load(request, Cancel());
     const auto field = [&](const char* name) { return *table->schema.find(name); };
-    MemoryJobs memory(setting.database);
+    const MemoryJobs memory(setting.database);
     // A Rowline of its own each time: nothing kept but, where it says warm, the ranks of text.
     struct SortKey {
         FieldIndex field;
@@ -104,18 +81,37 @@ std::vector<Figure> benchSorting(const Setting& setting) {
     figures.push_back(compare(
         "sort by an integer column, through the Rowline", "a bare vectorised sort of packed keys", "at most 2.5",
         setting.rounds * 3, [&] { return cold({byInteger}); }, bare));
+    const std::vector<SortKey> customer = {{field("customer"), Direction::Ascending, Empties::Last}};
+    const std::vector<SortKey> remark = {{field("remark"), Direction::Ascending, Empties::Last}};
     figures.push_back(compare(
-        "sort by text, ranks not yet made", "SQLite ORDER BY in memory, bytes", "", setting.rounds,
-        [&] {
-            return cold({{field("work"), Direction::Ascending, Empties::Last}});
-        },
-        [&] { return memory.sort("work"); }));
+        "sort by text of 183 000 values, cold", "SQLite ORDER BY in memory, bytes", "at most 0.17 (6 times faster)",
+        setting.rounds, [&] { return cold(customer); }, [&] { return memory.sort("customer"); }));
+    figures.push_back(compare(
+        "sort by text of 183 000 values, ranks made", "SQLite ORDER BY in memory, bytes",
+        "at most 0.02 (50 times faster)", setting.rounds, [&] { return warm(customer); },
+        [&] { return memory.sort("customer"); }));
+    figures.push_back(compare(
+        "sort by text, a value a record, cold", "SQLite ORDER BY in memory, bytes", "on a worker",
+        std::max(1, setting.rounds / 2), [&] { return cold(remark); }, [&] { return memory.sort("remark"); }));
     const std::vector<SortKey> three = {{field("status"), Direction::Ascending, Empties::Last},
                                         {field("due_on"), Direction::Descending, Empties::Last},
                                         {field("labour"), Direction::Ascending, Empties::Last}};
     figures.push_back(compare(
-        "sort by three keys, ranks made", "SQLite ORDER BY in memory", "", setting.rounds, [&] { return warm(three); },
+        "sort by three keys, ranks made", "SQLite ORDER BY in memory", "at most 0.017 (60 times faster)",
+        setting.rounds, [&] { return warm(three); },
         [&] { return memory.sort("status, due_on DESC NULLS LAST, labour"); }));
+    {
+        const double before = residentBytes();
+        Rowline rowline;
+        RowlineInput input = inputFor(three);
+        BindOptions condition;
+        condition.expected = RuleKind::Boolean;
+        input.filter.push_back({"hours > 1", *compileRule("hours > 1", table->schema, {}, condition)});
+        const auto shown = rowline.run(input, Cancel());
+        const double each = (residentBytes() - before) / static_cast<double>(table->rows);
+        figures.push_back({"memory of a filtered, sorted view (bytes a row)", each / 12, each, 12, "the limit",
+                           "12 bytes above the table"});
+    }
     return figures;
 }
 

@@ -283,7 +283,8 @@ void GridPainter::paintGutter(QPainter& painter, const GridFrame& frame, const P
     switch (frame.lines->recordMark(static_cast<ViewLine>(line))) {
         case CellMark::None:
         case CellMark::Saved:
-            if (!frame.outOfPlace || !frame.outOfPlace->contains(frame.lines->rowAt(static_cast<ViewLine>(line)))) return;
+            if (!frame.outOfPlace || !frame.outOfPlace->contains(frame.lines->rowAt(static_cast<ViewLine>(line))))
+                return;
             // Up and down: it belongs elsewhere.
             painter.setRenderHint(QPainter::Antialiasing, true);
             painter.setPen(QPen(t.brass, 1.6, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));

@@ -51,8 +51,8 @@ struct GridFrame {
     std::vector<int> selectedColumns = {};  ///< selected by the form's user
     std::vector<PinnedLine> pinnedTop = {}, pinnedBottom = {};
     const std::set<SourceRow>* outOfPlace = nullptr;  ///< records marked in the gutter; may be null
-    const FindQuery* find = nullptr;  ///< cells it marks are tinted; may be null
-    QString message = {};             ///< shown when there are no lines
+    const FindQuery* find = nullptr;                  ///< cells it marks are tinted; may be null
+    QString message = {};                             ///< shown when there are no lines
 
     /// Where a cell stands in the viewport, among the scrolled records.
     QRect cellRect(CellPlace place) const;

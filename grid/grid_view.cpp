@@ -400,8 +400,8 @@ void GridPrivate::showOutOfPlace() {
 void GridPrivate::snapshotArrived() {
     const auto& snapshot = session->snapshot();
     const Table* table = snapshot->table.get();
-    const bool otherRows =
-        tableSeen && table->rowsIdentity() != tableSeen && tableRowsSeen != 0 && snapshot->table->complete && !currentKey.empty();
+    const bool otherRows = tableSeen && table->rowsIdentity() != tableSeen && tableRowsSeen != 0 &&
+                           snapshot->table->complete && !currentKey.empty();
     makeLines();
     if (otherRows) {
         // A reload: find the records again by their keys.

@@ -9,10 +9,10 @@ OrderChip::OrderChip(QWidget* viewport, const Tokens& look) : QToolButton(viewpo
     setObjectName(QStringLiteral("orderChip"));
     setCursor(Qt::PointingHandCursor);
     setToolTip(tr("Edited records stay where they are until they are put back in order"));
-    setStyleSheet(QStringLiteral("QToolButton{border:1px solid %1;border-radius:13px;background:%2;color:%3;padding:4px "
-                                 "14px}QToolButton:hover,QToolButton:focus{border-color:%4;background:%5}")
-                      .arg(look.popEdge.name(), look.brassPale.name(), look.ink.name(), look.brass.name(),
-                           look.paper.name()));
+    setStyleSheet(
+        QStringLiteral("QToolButton{border:1px solid %1;border-radius:13px;background:%2;color:%3;padding:4px "
+                       "14px}QToolButton:hover,QToolButton:focus{border-color:%4;background:%5}")
+            .arg(look.popEdge.name(), look.brassPale.name(), look.ink.name(), look.brass.name(), look.paper.name()));
     hide();
 }
 

@@ -80,8 +80,8 @@ void ParameterBar::refresh() {
     entries_.clear();
     problems_.assign(shown_.size(), {});
     for (std::size_t i = 0; i < shown_.size(); ++i) {
-        auto* words = new QLabel(QString::fromStdString(shown_[i].heading.empty() ? shown_[i].name : shown_[i].heading),
-                                 this);
+        auto* words =
+            new QLabel(QString::fromStdString(shown_[i].heading.empty() ? shown_[i].name : shown_[i].heading), this);
         words->setTextFormat(Qt::PlainText);
         words->setForegroundRole(QPalette::PlaceholderText);
         QWidget* entry = makeEntry(shown_[i]);

@@ -494,9 +494,9 @@ void BuildPage::openComputed(const std::optional<QString>& field) {
     closePopover();
     if (!document_.isOpen()) return;
     const QString behind = selectedColumn().value_or(QString());
-    auto* popover = new ComputedPopover(this, document_.design(), *grid_,
-                                        field ? std::optional(field->toStdString()) : std::nullopt,
-                                        behind.toStdString());
+    auto* popover =
+        new ComputedPopover(this, document_.design(), *grid_,
+                            field ? std::optional(field->toStdString()) : std::nullopt, behind.toStdString());
     popover_ = computedPopover_ = popover;
     connect(popover, &ComputedPopover::changed, this, [this](const Design& next, const QString& label) {
         Design merged = document_.design();

@@ -293,9 +293,9 @@ void ColumnsOutline::paintRow(QPainter& painter, const Row& row, bool hovered) {
     int noteWidth = 0;
     if (!row.note.isEmpty()) {
         painter.setFont(sized(11));
-        painter.setPen(row.note.startsWith(tr("sort")) ? t.brassText : row.note == tr("missing") || row.note == tr("wrong rule")
-                           ? t.buoyText
-                           : t.ink2);
+        painter.setPen(row.note.startsWith(tr("sort"))                             ? t.brassText
+                       : row.note == tr("missing") || row.note == tr("wrong rule") ? t.buoyText
+                                                                                   : t.ink2);
         noteWidth = QFontMetrics(painter.font()).horizontalAdvance(row.note) + 8;
         painter.drawText(QRect(right - noteWidth, rect.top(), noteWidth, rect.height()),
                          Qt::AlignRight | Qt::AlignVCenter, row.note);

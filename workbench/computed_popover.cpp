@@ -60,8 +60,7 @@ ComputedPopover::ComputedPopover(QWidget* window, const Design& design, Grid& gr
     rule_ = new RuleEntry(
         known,
         [this](const std::string& text) {
-            auto program =
-                compileColumn(text, readable(text), vocabularyOf(design_, grid_.session().registered()));
+            auto program = compileColumn(text, readable(text), vocabularyOf(design_, grid_.session().registered()));
             preview_->setProgram(program ? *program : nullptr);
             return program;
         },

@@ -218,16 +218,16 @@ void ParametersPopover::addCard(QVBoxLayout& list, std::size_t index) {
         act(next.parameters[index]);
         take(next, label);
     };
-    connect(heading, &QLineEdit::textEdited, this, [change](const QString& text) {
-        change([&](ParameterDesign& p) { p.heading = text.toStdString(); });
-    });
+    connect(heading, &QLineEdit::textEdited, this,
+            [change](const QString& text) { change([&](ParameterDesign& p) { p.heading = text.toStdString(); }); });
     connect(name, &QLineEdit::textEdited, this, [this, change, index, name](const QString& text) {
         const std::string wanted = text.trimmed().toStdString();
         const bool taken = std::any_of(design_.parameters.begin(), design_.parameters.end(), [&](const auto& p) {
             return p.name == wanted && &p != &design_.parameters[index];
         });
         if (wanted.empty() || nameFor(wanted) != wanted)
-            return showProblem(tr("\"%1\" is no name: small letters, digits and underscores, a letter first.").arg(text));
+            return showProblem(
+                tr("\"%1\" is no name: small letters, digits and underscores, a letter first.").arg(text));
         if (taken) return showProblem(tr("There is a parameter %1 already.").arg(text));
         change([&](ParameterDesign& p) { p.name = wanted; });
     });
@@ -358,7 +358,8 @@ void OperatorsPopover::addCard(QVBoxLayout& list, std::size_t index) {
         change([&](OperatorDesign& o, const Design&) { o.arguments = written; });
     });
     connect(offered, &QComboBox::activated, this, [change](int chosen) {
-        change([chosen](OperatorDesign& o, const Design&) { o.types = offers()[static_cast<std::size_t>(chosen)].types; });
+        change(
+            [chosen](OperatorDesign& o, const Design&) { o.types = offers()[static_cast<std::size_t>(chosen)].types; });
     });
     connect(rule, &RuleEntry::changed, this, [change](const QString& text) {
         change([&](OperatorDesign& o, const Design&) { o.rule = text.toStdString(); });

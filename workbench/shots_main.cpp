@@ -12,6 +12,8 @@
 
 #include <cstdio>
 
+#include <QLineEdit>
+#include <QPlainTextEdit>
 #include "core/design/design_file.h"
 #include "core/design/tier_tree.h"
 #include "core/rows/snapshot.h"
@@ -19,8 +21,6 @@
 #include "grid/filter_row.h"
 #include "grid/find_bar.h"
 #include "grid/pick_popup.h"
-#include <QLineEdit>
-#include <QPlainTextEdit>
 
 #include "workbench/build_page.h"
 #include "workbench/computed_popover.h"
@@ -227,9 +227,15 @@ class Shots {
         if (!grab(window, "computed")) return false;
         window.buildPage().closePopover();
         Design own = window.document().design();
-        own.operators = {{"is_close_to", "is close to", {"target", "within"}, "ABS(value - target) <= within",
+        own.operators = {{"is_close_to",
+                          "is close to",
+                          {"target", "within"},
+                          "ABS(value - target) <= within",
                           {Type::Integer, Type::Decimal, Type::Real}},
-                         {"starts_with_kind", "begins with a yard word", {}, "value LIKE 'Survey%' OR value LIKE 'Hull%'",
+                         {"starts_with_kind",
+                          "begins with a yard word",
+                          {},
+                          "value LIKE 'Survey%' OR value LIKE 'Hull%'",
                           {Type::Text}}};
         window.document().apply(own, QStringLiteral("Operators"));
         window.buildPage().openOperators();

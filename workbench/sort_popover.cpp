@@ -351,7 +351,8 @@ void SortPopover::addRule(QVBoxLayout& card, std::size_t index) {
     auto* entry = new RuleEntry(
         ruleNames(grid_.session(), design_),
         [this](const std::string& text) {
-            return compileRule(text, grid_.session().schemaReading(text), vocabularyOf(design_, grid_.session().registered()));
+            return compileRule(text, grid_.session().schemaReading(text),
+                               vocabularyOf(design_, grid_.session().registered()));
         },
         cards_);
     entry->setText(QString::fromStdString(design_.sort[index].rule));
@@ -417,16 +418,18 @@ void SortPopover::rebuild() {
     auto* foot = new QHBoxLayout;
     foot->addWidget(add);
     foot->addStretch();
-    const bool plain = std::none_of(design_.sort.begin(), design_.sort.end(),
-                                    [](const SortDesign& key) { return !key.by.empty(); });
+    const bool plain =
+        std::none_of(design_.sort.begin(), design_.sort.end(), [](const SortDesign& key) { return !key.by.empty(); });
     if (!design_.sort.empty() && plain) {
         auto* name = new QLineEdit(cards_);
         name->setObjectName(QStringLiteral("ruleName"));
         name->setPlaceholderText(tr("keep as a rule called…"));
         name->setAccessibleName(tr("Keep these keys as a named rule"));
-        name->setToolTip(tr("A named rule can be used again, and columns can sort by it when their heading is clicked"));
+        name->setToolTip(
+            tr("A named rule can be used again, and columns can sort by it when their heading is clicked"));
         name->setFixedWidth(170);
-        connect(name, &QLineEdit::returnPressed, this, [this, name] { keepAsRule(name->text().trimmed().toStdString()); });
+        connect(name, &QLineEdit::returnPressed, this,
+                [this, name] { keepAsRule(name->text().trimmed().toStdString()); });
         foot->addWidget(name);
     }
     if (!design_.sort.empty()) {

@@ -58,7 +58,7 @@ struct TableSchema {
     bool writable = true;                  ///< false for views, queries, read-only files
     std::string whyNotWritable;            ///< in words, when not writable
     std::optional<std::int64_t> rowCount;  ///< when cheaply known
-    std::vector<FieldSchema> fields;  ///< the table's own, then related ones, then computed ones
+    std::vector<FieldSchema> fields;       ///< the table's own, then related ones, then computed ones
     std::vector<ForeignKey> foreignKeys;
     std::vector<Join> joins;  ///< for the related fields, which stand behind the table's own in `fields`
     std::vector<std::vector<std::string>> uniqueKeys;

@@ -52,9 +52,9 @@ Result<void> checkComputedName(const std::string& name, const TableSchema& schem
     };
     if (name.empty()) return Error{ErrorCode::InvalidInput, "The column needs a name, by which rules call it."};
     if (!std::all_of(name.begin(), name.end(), allowed) || (name.front() >= '0' && name.front() <= '9'))
-        return Error{ErrorCode::InvalidInput,
-                     fmt::format("\"{}\" is no name for a column: letters, digits and underscores, a letter first.",
-                                 name)};
+        return Error{
+            ErrorCode::InvalidInput,
+            fmt::format("\"{}\" is no name for a column: letters, digits and underscores, a letter first.", name)};
     if (const auto known = schema.find(name); known && schema.field(*known).rule.empty())
         return Error{ErrorCode::InvalidInput, fmt::format("{} has a column {} already.", schema.name, name)};
     return {};
@@ -98,9 +98,10 @@ std::string whyNotComputed(const Design& design, const ColumnDesign& column, con
         if (used == column.field) return start + "Its rule reads the column itself.";
         const ColumnDesign* other = design.column(used);
         if (other && !other->rule.empty() && !schema.find(used))
-            return start + fmt::format("It reads {}, which cannot be computed either; columns that are computed from "
-                                       "each other have no beginning.",
-                                       used);
+            return start + fmt::format(
+                               "It reads {}, which cannot be computed either; columns that are computed from "
+                               "each other have no beginning.",
+                               used);
     }
     const auto program = compileColumn(column.rule, schema, vocabularyOf(design, registered));
     return start + (program ? std::string("Another column has its name.") : program.error().message);

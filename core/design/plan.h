@@ -10,11 +10,11 @@
 #include <vector>
 
 #include "core/columns/schema.h"
+#include "core/design/computed_fields.h"
 #include "core/design/design.h"
 #include "core/design/finding.h"
 #include "core/design/operators.h"
 #include "core/formats/formatter.h"
-#include "core/design/computed_fields.h"
 #include "core/rows/rowline.h"
 
 namespace jollyrow {

@@ -45,12 +45,18 @@ void evaluateInto(std::vector<std::uint64_t>& bits, Runner& runner, std::size_t 
         std::fill_n(truths, count, v.booleans[0]);
     else
         std::copy_n(v.booleans, count, truths);
-    if (v.states) {
+    if (v.states && !v.constant) {
+        std::uint8_t worst = 0;
+        const std::uint8_t* __restrict states = v.states;
         for (std::size_t i = 0; i < count; ++i) {
-            const CellState state = v.state(i);
-            if (state != CellState::Filled) truths[i] = 0;
-            if (isError(state)) failures.add(begin + i, state);
+            worst = std::max(worst, states[i]);
+            truths[i] = static_cast<std::int8_t>(truths[i] & (states[i] == 0 ? 1 : 0));
         }
+        for (std::size_t i = 0; isError(static_cast<CellState>(worst)) && i < count; ++i)
+            if (isError(v.state(i))) failures.add(begin + i, v.state(i));
+    } else if (v.states && v.state(0) != CellState::Filled) {
+        std::fill_n(truths, count, std::int8_t{0});
+        for (std::size_t i = 0; isError(v.state(0)) && i < count; ++i) failures.add(begin + i, v.state(0));
     }
     std::fill(truths + count, truths + kBatch, 0);
     for (std::size_t i = 0; i < count; i += 64) bits[(begin + i) >> 6] = packed(truths + i);

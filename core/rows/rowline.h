@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// Rowline: the path of the rows, Source (with its computed columns) -> Filter -> Sort -> Group -> Summaries, as pure stages whose products are kept
-// and recomputed from the first one whose input changed. Confined to the thread that calls run(), one at a time.
+// Rowline: the path of the rows, Source (with its computed columns) -> Filter -> Sort -> Group -> Summaries, as pure
+// stages whose products are kept and recomputed from the first one whose input changed. Confined to the thread that
+// calls run(), one at a time.
 
 #include <list>
 #include <map>
@@ -32,9 +33,9 @@ struct RowlineInput {
     std::shared_ptr<const Table> table;
     std::shared_ptr<const Edits> edits;
     std::shared_ptr<const Edits> orderEdits = nullptr;  ///< those to filter and sort with; null: `edits`
-    std::vector<ComputedTerm> computed;     ///< their columns are made here
-    std::vector<FilterTerm> filter;         ///< all must hold
-    std::shared_ptr<const RecordSet> only;  ///< besides the filter; may be null
+    std::vector<ComputedTerm> computed;                 ///< their columns are made here
+    std::vector<FilterTerm> filter;                     ///< all must hold
+    std::shared_ptr<const RecordSet> only;              ///< besides the filter; may be null
     std::vector<SortTerm> sort;
     std::map<std::string, RuleValue> parameters;
     std::int32_t today = 0;

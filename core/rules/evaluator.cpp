@@ -303,7 +303,9 @@ void Runner::gather(const Evaluation::Lift& lift, std::size_t begin, std::size_t
     makeRoom(out, lift.kind);
     out.scale = lift.scale;
     const auto pick = [&](const auto& values, auto& store) {
-        for (std::size_t i = 0; i < count; ++i) store[i] = values[codes[i]];
+        const auto* __restrict from = values.data();
+        auto* __restrict to = store.data();
+        for (std::size_t i = 0; i < count; ++i) to[i] = from[codes[i]];
     };
     switch (lift.kind) {
         case RuleKind::Boolean: pick(lift.booleans, out.booleanStore); break;
@@ -322,8 +324,9 @@ void Runner::gather(const Evaluation::Lift& lift, std::size_t begin, std::size_t
         default: pick(lift.integers, out.integerStore); break;
     }
     if (lift.allFilled) return;
-    std::uint8_t* states = out.makeStates();
-    for (std::size_t i = 0; i < count; ++i) states[i] = lift.states[codes[i]];
+    std::uint8_t* __restrict states = out.makeStates();
+    const std::uint8_t* __restrict known = lift.states.data();
+    for (std::size_t i = 0; i < count; ++i) states[i] = known[codes[i]];
 }
 
 void Runner::loadWindow(const Instruction& code, std::size_t begin, std::size_t count, Vector& out) {

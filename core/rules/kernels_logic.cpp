@@ -76,6 +76,22 @@ void prepareChoice(std::span<const Vector* const> values, Vector& out) {
 
 }  // namespace
 
+/// AND is settled by false, OR by true. Pointers of their own, since bytes may alias anything and nothing would be
+/// vectorised.
+template <bool isAnd>
+static void joinBytes(std::size_t n, const std::int8_t* __restrict a, const std::uint8_t* __restrict sa,
+                      const std::int8_t* __restrict b, const std::uint8_t* __restrict sb,
+                      std::int8_t* __restrict result, std::uint8_t* __restrict states) {
+    constexpr std::uint8_t kTurn = isAnd ? 1 : 0;
+    for (std::size_t i = 0; i < n; ++i) {
+        const auto fa = static_cast<std::uint8_t>(sa[i] ^ 1), fb = static_cast<std::uint8_t>(sb[i] ^ 1);
+        const auto va = static_cast<std::uint8_t>(a[i] ^ kTurn), vb = static_cast<std::uint8_t>(b[i] ^ kTurn);
+        const auto settled = static_cast<std::uint8_t>((fa & va) | (fb & vb));
+        states[i] = static_cast<std::uint8_t>((settled ^ 1) & ((fa & fb) ^ 1));
+        result[i] = static_cast<std::int8_t>(isAnd ? (settled ^ 1) & (fa & fb) : settled);
+    }
+}
+
 void runAndOr(bool isAnd, Operands in, std::size_t n, Vector& out) {
     const Vector &a = *in[0], &b = *in[1];
     std::int8_t* result = out.makeBooleans();
@@ -98,15 +114,10 @@ void runAndOr(bool isAnd, Operands in, std::size_t n, Vector& out) {
         std::uint8_t worst = 0;
         for (std::size_t i = 0; i < n; ++i) worst |= static_cast<std::uint8_t>(sa[i] | sb[i]);
         if (worst <= kEmpty) {
-            const std::uint8_t turn = isAnd ? 1 : 0;  // AND is settled by false, OR by true
-            for (std::size_t i = 0; i < n; ++i) {
-                const auto fa = static_cast<std::uint8_t>(sa[i] ^ 1), fb = static_cast<std::uint8_t>(sb[i] ^ 1);
-                const auto va = static_cast<std::uint8_t>(a.booleans[i] ^ turn),
-                           vb = static_cast<std::uint8_t>(b.booleans[i] ^ turn);
-                const auto settled = static_cast<std::uint8_t>((fa & va) | (fb & vb));
-                states[i] = static_cast<std::uint8_t>((settled ^ 1) & ((fa & fb) ^ 1));
-                result[i] = static_cast<std::int8_t>(isAnd ? (settled ^ 1) & (fa & fb) : settled);
-            }
+            if (isAnd)
+                joinBytes<true>(n, a.booleans, sa, b.booleans, sb, result, states);
+            else
+                joinBytes<false>(n, a.booleans, sa, b.booleans, sb, result, states);
             return;
         }
     }

@@ -14,9 +14,9 @@ enum class Kind { Word, Quoted, Parameter, Open, Close, Sign };
 struct Piece {
     Kind kind = Kind::Sign;
     std::size_t offset = 0, length = 0;
-    std::string word;           ///< in capitals, of a Word; as written, of a Parameter
-    std::size_t partner = 0;    ///< of Open and Close
-    bool ofBetween = false;     ///< the AND of BETWEEN x AND y
+    std::string word;         ///< in capitals, of a Word; as written, of a Parameter
+    std::size_t partner = 0;  ///< of Open and Close
+    bool ofBetween = false;   ///< the AND of BETWEEN x AND y
 };
 
 bool isWordStart(char c) {
@@ -118,9 +118,9 @@ bool opensCondition(const Piece& piece) {
 /// No condition goes past it, either way.
 bool endsCondition(const Piece& piece) {
     return opensCondition(piece) ||
-           isOneOf(piece, {"SELECT", "FROM", "GROUP", "ORDER", "LIMIT", "OFFSET", "WINDOW", "UNION", "EXCEPT",
-                           "INTERSECT", "JOIN", "LEFT", "INNER", "CROSS", "NATURAL", "RIGHT", "FULL", "WHEN", "THEN",
-                           "ELSE", "CASE", "END", "BY", "VALUES", "FETCH", "FOR"}) ||
+           isOneOf(piece, {"SELECT",    "FROM", "GROUP", "ORDER", "LIMIT", "OFFSET",  "WINDOW", "UNION", "EXCEPT",
+                           "INTERSECT", "JOIN", "LEFT",  "INNER", "CROSS", "NATURAL", "RIGHT",  "FULL",  "WHEN",
+                           "THEN",      "ELSE", "CASE",  "END",   "BY",    "VALUES",  "FETCH",  "FOR"}) ||
            (piece.kind == Kind::Sign && piece.word == ";");
 }
 
@@ -131,7 +131,7 @@ struct Span {
 /// From a piece outwards to what bounds it on its own level of brackets.
 struct Level {
     Span span;
-    std::optional<std::size_t> opener;  ///< the word before it
+    std::optional<std::size_t> opener;   ///< the word before it
     std::optional<std::size_t> bracket;  ///< or the bracket it begins with
 };
 
@@ -211,7 +211,8 @@ std::optional<Span> conditionAround(const std::vector<Piece>& pieces, std::size_
         if (level.opener) return opensCondition(pieces[*level.opener]) ? std::optional(level.span) : std::nullopt;
         if (!level.bracket) return std::nullopt;
         const bool isCall = *level.bracket > 0 && pieces[*level.bracket - 1].kind == Kind::Word &&
-                            !opensCondition(pieces[*level.bracket - 1]) && !isOneOf(pieces[*level.bracket - 1], {"NOT"});
+                            !opensCondition(pieces[*level.bracket - 1]) &&
+                            !isOneOf(pieces[*level.bracket - 1], {"NOT"});
         if (!isCall && isCondition(pieces, level, text)) return level.span;
         inner = {*level.bracket, pieces[*level.bracket].partner + 1};
     }
@@ -236,9 +237,8 @@ std::string withoutConditionsOn(std::string_view query, const std::set<std::stri
     for (std::size_t i = 0; i < pieces->size(); ++i)
         if ((*pieces)[i].kind == Kind::Parameter && empty.contains((*pieces)[i].word))
             if (const auto span = conditionAround(*pieces, i, query)) lifted.push_back(*span);
-    std::sort(lifted.begin(), lifted.end(), [](const Span& a, const Span& b) {
-        return a.first != b.first ? a.first < b.first : a.end > b.end;
-    });
+    std::sort(lifted.begin(), lifted.end(),
+              [](const Span& a, const Span& b) { return a.first != b.first ? a.first < b.first : a.end > b.end; });
     std::string out;
     std::size_t copied = 0, done = 0;
     for (const Span& span : lifted) {
@@ -259,7 +259,8 @@ std::string comparedWith(std::string_view query, std::string_view parameter) {
     for (std::size_t i = 2; i < pieces->size(); ++i) {
         if ((*pieces)[i].kind != Kind::Parameter || (*pieces)[i].word != parameter) continue;
         std::size_t at = i;
-        while (at > 0 && ((*pieces)[at - 1].kind == Kind::Sign || isOneOf((*pieces)[at - 1], {"LIKE", "BETWEEN"}))) --at;
+        while (at > 0 && ((*pieces)[at - 1].kind == Kind::Sign || isOneOf((*pieces)[at - 1], {"LIKE", "BETWEEN"})))
+            --at;
         if (at == i || at == 0 || (*pieces)[at - 1].kind != Kind::Word) continue;
         const Piece& name = (*pieces)[at - 1];
         const std::string written(query.substr(name.offset, name.length));

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// The schema a design needs: its table's own fields, the related ones it names, its computed ones. One place, for the session, the
-// command line and the workbench.
+// The schema a design needs: its table's own fields, the related ones it names, its computed ones. One place, for the
+// session, the command line and the workbench.
 
 #include "core/base/result.h"
 #include "core/design/computed_fields.h"

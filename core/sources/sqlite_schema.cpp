@@ -322,9 +322,9 @@ Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& quer
                      "Only a SELECT can be bound: this statement would change the database or returns no rows."};
     for (int i = 1; i <= sqlite3_bind_parameter_count(handle); ++i)
         if (const char* name = sqlite3_bind_parameter_name(handle, i); !name || name[0] != ':')
-            return Error{ErrorCode::Unsupported,
-                         fmt::format("Parameters of the SELECT are written :name, e.g. :owner, not {}.",
-                                     name ? name : "?")};
+            return Error{
+                ErrorCode::Unsupported,
+                fmt::format("Parameters of the SELECT are written :name, e.g. :owner, not {}.", name ? name : "?")};
     TableSchema schema;
     schema.name = "query";
     schema.isView = true;

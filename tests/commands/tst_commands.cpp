@@ -148,14 +148,15 @@ class CommandsTest : public QObject {
         out.close();
         QCOMPARE(count({file("computed.jrow")}), 2000);
         QCOMPARE(count({file("computed.jrow"), "--set", "least=800.50"}), expected("labour + parts >= 800.50"));
-        const Ran sorted = run({"rows", file("computed.jrow"), "--columns", "number,cost", "--sort", "cost DESC", "--limit",
-                                "1", "--format", "jsonl"});
+        const Ran sorted = run({"rows", file("computed.jrow"), "--columns", "number,cost", "--sort", "cost DESC",
+                                "--limit", "1", "--format", "jsonl"});
         QVERIFY2(sorted.out.contains(
                      one(handle, "SELECT number FROM jobs ORDER BY labour + parts DESC, number LIMIT 1").toUtf8()),
                  sorted.out);
         const Ran checked = run({"check", file("computed.jrow")});
         QCOMPARE(checked.code, 1);
-        QVERIFY2(checked.out.contains("columns/round/rule") && checked.out.contains("reads the column itself"), checked.out);
+        QVERIFY2(checked.out.contains("columns/round/rule") && checked.out.contains("reads the column itself"),
+                 checked.out);
         const QString select = "SELECT * FROM jobs WHERE hours >= :least AND status = :status";
         QCOMPARE(count({db(), "--query", select}), 2000);
         QCOMPARE(count({db(), "--query", select, "--set", "status=Booked"}), expected("status = 'Booked'"));

@@ -67,14 +67,30 @@ class ComputedTest : public QObject {
         QTest::addColumn<QString>("name");
         QTest::addColumn<QString>("rule");
         QTest::addColumn<QString>("expected");
-        QTest::newRow("itself") << "x" << "x + 1" << "reads the column itself";
-        QTest::newRow("circle") << "x" << "y + 1" << "have no beginning";
-        QTest::newRow("taken") << "i" << "j + 1" << "has a column i already";
-        QTest::newRow("name") << "a b" << "j" << "is no name for a column";
-        QTest::newRow("span") << "x" << "ts - ts" << "span of time";
-        QTest::newRow("unknown") << "x" << "wrong + 1" << "wrong";
-        QTest::newRow("broken") << "x" << "(j" << "x cannot be computed";
-        QTest::newRow("statement") << "x" << "1; DROP TABLE jobs" << "x cannot be computed";
+        QTest::newRow("itself") << "x"
+                                << "x + 1"
+                                << "reads the column itself";
+        QTest::newRow("circle") << "x"
+                                << "y + 1"
+                                << "have no beginning";
+        QTest::newRow("taken") << "i"
+                               << "j + 1"
+                               << "has a column i already";
+        QTest::newRow("name") << "a b"
+                              << "j"
+                              << "is no name for a column";
+        QTest::newRow("span") << "x"
+                              << "ts - ts"
+                              << "span of time";
+        QTest::newRow("unknown") << "x"
+                                 << "wrong + 1"
+                                 << "wrong";
+        QTest::newRow("broken") << "x"
+                                << "(j"
+                                << "x cannot be computed";
+        QTest::newRow("statement") << "x"
+                                   << "1; DROP TABLE jobs"
+                                   << "x cannot be computed";
     }
     void whatCannotBeComputedIsSaid() {
         QFETCH(QString, name);

@@ -57,9 +57,7 @@ class QueryParametersTest : public QObject {
     void conditionsAreLifted_data() {
         QTest::addColumn<QString>("where");
         QTest::addColumn<QString>("expected");  // the records left; every parameter is empty
-        const auto row = [](const char* where, const char* expected) {
-            QTest::newRow(where) << where << expected;
-        };
+        const auto row = [](const char* where, const char* expected) { QTest::newRow(where) << where << expected; };
         row("owner = :o", "1 2 3 4 5");
         row("owner = :o AND hours > 2", "1 2 5");
         row("hours > 2 AND owner = :o ORDER BY number DESC", "5 2 1");
@@ -98,9 +96,10 @@ class QueryParametersTest : public QObject {
 
     /// Random brackets, quotes and words: never a crash, and without the parameter nothing changes.
     void hostileTextsAreLeftAlone() {
-        const std::vector<std::string> bits = {"(",  ")",  "'",   "\"",   ":a", " AND ", " OR ", " NOT ", "WHERE ",
-                                               "/*", "*/", "--",  "\n",   "=",  " IN ",  "[",    "]",     " BETWEEN ",
-                                               ";",  "::", "x.y", "\xff", "1",  ":",     "SELECT ", " CASE WHEN ", "`"};
+        const std::vector<std::string> bits = {"(",     ")",      "'",  "\"",        ":a",          " AND ", " OR ",
+                                               " NOT ", "WHERE ", "/*", "*/",        "--",          "\n",    "=",
+                                               " IN ",  "[",      "]",  " BETWEEN ", ";",           "::",    "x.y",
+                                               "\xff",  "1",      ":",  "SELECT ",   " CASE WHEN ", "`"};
         std::uint32_t seed = 1;
         for (int round = 0; round < 20'000; ++round) {
             std::string text;

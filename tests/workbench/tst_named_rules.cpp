@@ -271,11 +271,13 @@ class NamedRulesTest : public QObject {
         QCOMPARE(document().design().sort.size(), std::size_t{1});
         QCOMPARE(document().design().sort[0].by, std::string("length of work"));
         build().closePopover();
-        document().apply([&] {
-            Design next = document().design();
-            next.sort.clear();
-            return next;
-        }(), "No sort");
+        document().apply(
+            [&] {
+                Design next = document().design();
+                next.sort.clear();
+                return next;
+            }(),
+            "No sort");
         build().selectColumn(QString("status"));
         QComboBox* by = nullptr;
         for (QComboBox* box : build().fittings().findChildren<QComboBox*>())
