@@ -9,8 +9,8 @@ foreach(header
     core/columns/type.h core/columns/look_up.h core/columns/decimal.h core/columns/civil.h core/columns/value.h core/columns/schema.h core/columns/sort_key.h
     core/columns/shared_span.h core/columns/column.h core/columns/table.h core/columns/edits.h
     core/design/design.h core/design/design_file.h core/design/make_design.h core/design/finding.h core/design/plan.h core/design/tier_tree.h core/design/cell_text.h core/design/operators.h core/design/computed_fields.h core/design/condition.h core/design/filter_entry.h core/design/find.h
-    core/formats/text_format.h core/formats/format_spec.h core/formats/formatter.h core/rows/collation.h core/rows/row_order.h core/rows/snapshot.h core/rows/rowline.h core/rows/record_set.h core/rows/pick_list.h core/rows/sort_stage.h core/rows/compute_stage.h
-    core/rules/sort_list.h core/rules/sort_term.h core/rules/program.h core/rules/op.h core/rules/rule_type.h core/rules/interval.h core/rules/wide_decimal.h core/rules/syntax.h core/rules/evaluator.h core/rules/vector.h core/rules/sql_writer.h
+    core/formats/text_format.h core/formats/format_spec.h core/formats/formatter.h core/rows/collation.h core/rows/row_order.h core/rows/snapshot.h core/rows/rowline.h core/rows/record_set.h core/rows/pick_list.h core/rows/sort_stage.h core/rows/compute_stage.h core/rows/group_stage.h
+    core/rules/sort_list.h core/rules/summary_list.h core/rules/sort_term.h core/rules/program.h core/rules/op.h core/rules/rule_type.h core/rules/interval.h core/rules/wide_decimal.h core/rules/syntax.h core/rules/evaluator.h core/rules/vector.h core/rules/sql_writer.h
     core/sources/source.h core/session/session.h
     grid/grid.h grid/grid_column.h grid/record.h grid/selection.h grid/filter_words.h grid/parameter_bar.h)
   get_filename_component(folder ${header} DIRECTORY)

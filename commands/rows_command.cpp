@@ -15,8 +15,10 @@
 #include "core/columns/civil.h"
 #include "core/design/plan.h"
 #include "core/exports/row_writer.h"
+#include "core/rows/group_stage.h"
 #include "core/rows/rowline.h"
 #include "core/rules/conversion.h"
+#include "core/rules/lexer.h"
 #include "core/rules/query_parameters.h"
 #include "core/rules/sort_list.h"
 #include "core/rules/syntax.h"
@@ -58,14 +60,27 @@ Result<void> chooseColumns(Design& design, const TableSchema& schema, const QStr
     return {};
 }
 
-/// Takes in related fields that the arguments name.
-void takeRelatedOf(Opened& opened, const QStringList& columns, const std::string& where, const std::string& sort) {
+/// Takes in related fields that the arguments name. The summaries' text need not be a rule: its words are enough.
+void takeRelatedOf(Opened& opened, const QStringList& columns, const std::string& where,
+                   const std::vector<std::string>& keyLists, const std::string& summaries) {
     std::vector<std::string> names = columnsNamed(where);
     for (const QString& given : columns) names.push_back(given.trimmed().toStdString());
-    if (const auto keys = parseSortKeys(sort))
-        for (const SyntaxSortKey& key : *keys)
-            for (const SyntaxNode& node : key.expression.nodes)
-                if (node.kind == SyntaxKind::Column) names.push_back(node.text);
+    for (const std::string& list : keyLists)
+        if (const auto keys = parseSortKeys(list))
+            for (const SyntaxSortKey& key : *keys)
+                for (const SyntaxNode& node : key.expression.nodes)
+                    if (node.kind == SyntaxKind::Column) names.push_back(node.text);
+    if (const auto tokens = tokensOf(summaries)) {
+        std::string path;
+        for (const Token& token : *tokens) {
+            const bool isName = token.kind == TokenKind::Name || token.kind == TokenKind::QuotedName;
+            if (isName || (!path.empty() && token.isSymbol("."))) {
+                path += token.text;
+                continue;
+            }
+            if (!path.empty()) names.push_back(std::exchange(path, {}));
+        }
+    }
     takeRelated(opened, names);
 }
 
@@ -121,7 +136,9 @@ int rows(const QStringList& arguments) {
           "RULE"},
          {"set", "The value of a parameter: name=value. May stand several times.", "NAME=VALUE"},
          {"sort", "A SQL sort list, e.g. \"due_on DESC NULLS LAST, EXTRACT(MONTH FROM booked_on)\".", "LIST"},
-         {"limit", "At most N lines.", "N"},
+         {"group", "Group by a SQL list of keys, outermost first, e.g. \"status, EXTRACT(YEAR FROM due_on)\".", "LIST"},
+         {"summary", "Sum up each group and all, e.g. \"COUNT(*), SUM(hours) AS hours, AVG(labour)\".", "LIST"},
+         {"limit", "At most N lines; of records when they are grouped.", "N"},
          {"format", "text (default), csv or jsonl.", "FORMAT", "text"},
          {"timings", "Print what each stage took, as JSON on stderr."}});
     if (const auto code = parse(parser, "rows", arguments, 1)) return *code;
@@ -146,7 +163,9 @@ int rows(const QStringList& arguments) {
                         parser.value("query").toStdString(), parser.value("source").toStdString()});
     if (!opened) return complain(withPlace(opened.error(), parser.value("query").toStdString())), kFailed;
     const std::string where = parser.value("where").toStdString(), sort = parser.value("sort").toStdString();
-    takeRelatedOf(*opened, parser.isSet("columns") ? parser.value("columns").split(',') : QStringList(), where, sort);
+    const std::string group = parser.value("group").toStdString(), summary = parser.value("summary").toStdString();
+    takeRelatedOf(*opened, parser.isSet("columns") ? parser.value("columns").split(',') : QStringList(), where,
+                  {sort, group}, summary);
     if (parser.isSet("columns"))
         if (auto chosen = chooseColumns(opened->design, opened->schema, parser.value("columns").split(',')); !chosen)
             return complain(chosen.error().message), kUsage;
@@ -166,6 +185,11 @@ int rows(const QStringList& arguments) {
         for (SortTerm& term : *keys) term.text.locale = opened->design.locale;
         plan.sort = *keys;
     }
+    auto levels = parseSortList(group, opened->schema, vocabulary);
+    if (!levels) return complain("--group: " + withPlace(levels.error(), group)), kUsage;
+    for (SortTerm& term : *levels) term.text.locale = opened->design.locale;
+    auto summaries = parseSummaryList(summary, opened->schema, vocabulary);
+    if (!summaries) return complain("--summary: " + withPlace(summaries.error(), summary)), kUsage;
     auto parameters = parametersOf(opened->design);
     if (auto read = readParameters(parser.values("set"), opened->design, parameters); !read)
         return complain(read.error().message), kUsage;
@@ -174,7 +198,12 @@ int rows(const QStringList& arguments) {
     request.binding = bindingFor(opened->design, opened->schema);
     // Only what is printed or sorted by is read.
     request.wanted.assign(opened->schema.fields.size(), false);
-    addFieldsRead(plan, request.wanted);
+    ViewPlan reads = plan;
+    reads.sort.insert(reads.sort.end(), levels->begin(), levels->end());
+    for (const SummaryTerm& term : *summaries)
+        for (const auto& program : {term.argument, term.filter})
+            if (program) reads.filter.push_back({{}, program});
+    addFieldsRead(reads, request.wanted);
     std::erase_if(plan.computed, [&](const ComputedTerm& term) { return !request.wanted[raw(term.field)]; });
     request.wanted.resize(opened->schema.storedFields());
     for (const std::string& name : parametersIn(request.binding.query))
@@ -205,8 +234,21 @@ int rows(const QStringList& arguments) {
     if (const auto& filter = (*snapshot)->filter; filter.failed != 0)
         complain(fmt::format("{} records were left out because a condition failed on them: {}.", filter.failed,
                              words(filter.failure)));
-    if (auto written = writeRows(**snapshot, plan.columns, writing, toStdout, cancel); !written)
-        return complain(written.error().message), kFailed;
+    Result<void> written;
+    if (levels->empty() && summaries->empty()) {
+        written = writeRows(**snapshot, plan.columns, writing, toStdout, cancel);
+    } else {
+        EvaluationInput records = rowline.evaluationInput(input);
+        records.table = (*snapshot)->table;
+        records.edits = (*snapshot)->edits;
+        const auto grouped = groupRows(*levels, *summaries, (*snapshot)->order.get(), records, cancel);
+        if (!grouped) return complain(grouped.error().message), kFailed;
+        std::vector<std::string> names;
+        for (const SortTerm& term : *levels)
+            names.push_back(term.field ? opened->schema.field(*term.field).name : term.rule);
+        written = writeGroups(**snapshot, **grouped, names, *summaries, plan.columns, writing, toStdout, cancel);
+    }
+    if (!written) return complain(written.error().message), kFailed;
     if (std::fflush(stdout) != 0)
         return complain(fmt::format("Writing the rows failed: {}.", std::strerror(errno))), kFailed;
     if (const std::size_t misfits = (*table)->misfitCount(); misfits != 0)

@@ -84,7 +84,10 @@ RuleVocabulary vocabularyOf(const Design& design, const Registered* registered) 
     for (const OperatorDesign& standard : standardOperators()) add(standard);
     for (const ParameterDesign& parameter : design.parameters)
         out.parameters.push_back({parameter.name, ruleKindOf(parameter.type)});
-    if (registered) out.externals = registered->functions;
+    if (registered) {
+        out.externals = registered->functions;
+        out.aggregates = registered->aggregates;
+    }
     return out;
 }
 

@@ -23,6 +23,7 @@ const OperatorDesign* findOperator(const Design& design, std::string_view name);
 /// What an application registers in C++, and rules and sort keys name. Shared by sessions; set up before use.
 struct Registered {
     std::vector<std::shared_ptr<const ExternalFunction>> functions;
+    std::vector<std::shared_ptr<const ExternalAggregate>> aggregates = {};
     std::vector<std::shared_ptr<const ValueComparator>> comparators;
 };
 

@@ -9,6 +9,7 @@
 
 #include "core/design/cell_text.h"
 #include "core/formats/text_format.h"
+#include "core/rules/conversion.h"
 
 namespace jollyrow {
 namespace {
@@ -172,6 +173,156 @@ Result<void> writeRows(const Snapshot& snapshot, const std::vector<PlannedColumn
         out.clear();
     }
     return out.empty() ? Result<void>() : sink(out);
+}
+
+namespace {
+
+nlohmann::ordered_json jsonOf(const EvaluatedCell& cell) {
+    if (isError(cell.state)) return {{"error", std::string(words(cell.state))}};
+    if (cell.state == CellState::Empty) return nullptr;
+    if (const bool* v = std::get_if<bool>(&cell.value)) return *v;
+    if (const auto* v = std::get_if<std::int64_t>(&cell.value)) return *v;
+    if (const auto* v = std::get_if<double>(&cell.value); v && std::isfinite(*v)) return *v;
+    return textOf(cell.value);
+}
+
+std::string textOfCell(const EvaluatedCell& cell) {
+    if (isError(cell.state)) return "error: " + std::string(words(cell.state));
+    return cell.state == CellState::Empty ? std::string() : textOf(cell.value);
+}
+
+class GroupWriter {
+  public:
+    GroupWriter(const Snapshot& snapshot, const GroupedRows& grouped, const std::vector<SummaryTerm>& terms,
+                const std::vector<PlannedColumn>& columns, const RowWriting& writing, const Sink& sink,
+                const Cancel& cancel)
+        : records_(snapshot, columns),
+          grouped_(grouped),
+          terms_(terms),
+          writing_(writing),
+          sink_(sink),
+          cancel_(cancel) {}
+
+    Result<void> run(const std::vector<std::string>& keyNames) {
+        if (writing_.format == RowFormat::Csv) {
+            for (const std::string& name : keyNames) cell(name);
+            cell("count");
+            for (const SummaryTerm& term : terms_) cell(term.name);
+            out_ += "\r\n";
+            fresh_ = true;
+        } else if (writing_.limit != 0) {
+            records_.head(out_, writing_.format);
+        }
+        const std::size_t end = grouped_.levels() > 0 ? grouped_.levelBegin[1] : 0;
+        for (std::size_t node = 0; node < end; ++node)
+            if (auto done = group(node); !done) return done;
+        if (grouped_.levels() == 0)
+            if (auto done = recordsOf(0, static_cast<std::int64_t>(grouped_.order->size())); !done) return done;
+        total();
+        return sink_(out_);
+    }
+
+  private:
+    void cell(const std::string& text) {
+        if (!std::exchange(fresh_, false)) out_ += ',';
+        appendCsvCell(out_, text);
+    }
+
+    Result<void> group(std::size_t at) {
+        const GroupNode& node = grouped_.nodes[at];
+        path_.resize(static_cast<std::size_t>(node.level));
+        path_.push_back(&node.key);
+        const bool innermost = node.level + 1 == grouped_.levels();
+        if (writing_.format != RowFormat::Csv) {
+            line(at);
+        } else if (innermost) {
+            for (const EvaluatedCell* key : path_) cell(textOfCell(*key));
+            cell(std::to_string(node.count));
+            for (const auto& summary : grouped_.summaries) cell(textOfCell(summary[at]));
+            out_ += "\r\n";
+            fresh_ = true;
+        }
+        if (auto sent = flush(); !sent) return sent;
+        if (innermost) return recordsOf(node.first, node.count);
+        for (std::size_t child = node.firstChild; child < node.endChild; ++child)
+            if (auto done = group(child); !done) return done;
+        return {};
+    }
+
+    void line(std::size_t at) {
+        const GroupNode& node = grouped_.nodes[at];
+        const auto summary = [&](std::size_t k) -> const EvaluatedCell& { return grouped_.summaries[k][at]; };
+        if (writing_.format == RowFormat::Jsonl) {
+            nlohmann::ordered_json keys = nlohmann::ordered_json::array();
+            for (const EvaluatedCell* key : path_) keys.push_back(jsonOf(*key));
+            return json({{"kind", "group"}, {"level", node.level}, {"keys", std::move(keys)}}, node.count, summary);
+        }
+        out_.append(2 * static_cast<std::size_t>(node.level), ' ');
+        out_ += node.key.state == CellState::Empty ? "(empty)" : oneLine(textOfCell(node.key));
+        figures(node.count, summary);
+    }
+
+    void total() {
+        const auto summary = [&](std::size_t k) -> const EvaluatedCell& { return grouped_.totals[k]; };
+        const auto count = static_cast<std::int64_t>(grouped_.order->size());
+        if (writing_.format == RowFormat::Jsonl) return json({{"kind", "total"}}, count, summary);
+        if (writing_.format == RowFormat::Csv) return;
+        out_ += "total";
+        figures(count, summary);
+    }
+
+    template <class Summary>
+    void json(nlohmann::ordered_json object, std::int64_t count, const Summary& summary) {
+        object["count"] = count;
+        object["summaries"] = nlohmann::ordered_json::object();
+        for (std::size_t k = 0; k < terms_.size(); ++k) object["summaries"][terms_[k].name] = jsonOf(summary(k));
+        out_ += object.dump(-1, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n";
+    }
+    template <class Summary>
+    void figures(std::int64_t count, const Summary& summary) {
+        out_ += fmt::format("  ({})", count);
+        for (std::size_t k = 0; k < terms_.size(); ++k)
+            out_ += fmt::format("  {} {}", terms_[k].name, oneLine(textOfCell(summary(k))));
+        out_ += '\n';
+    }
+
+    Result<void> recordsOf(std::int64_t first, std::int64_t count) {
+        if (writing_.format == RowFormat::Csv) return {};
+        for (std::int64_t n = first; n < first + count && (writing_.limit < 0 || written_ < writing_.limit); ++n) {
+            records_.record(out_, writing_.format,
+                            static_cast<SourceRow>((*grouped_.order)[static_cast<std::size_t>(n)]));
+            ++written_;
+            if (auto sent = flush(); !sent) return sent;
+        }
+        return {};
+    }
+
+    Result<void> flush() {
+        if (out_.size() < kFlushAt) return {};
+        if (cancel_.requested()) return Error{ErrorCode::Cancelled, "Writing was cancelled."};
+        auto sent = sink_(out_);
+        out_.clear();
+        return sent;
+    }
+
+    LineWriter records_;
+    const GroupedRows& grouped_;
+    const std::vector<SummaryTerm>& terms_;
+    const RowWriting& writing_;
+    const Sink& sink_;
+    const Cancel& cancel_;
+    std::vector<const EvaluatedCell*> path_;
+    std::string out_;
+    std::int64_t written_ = 0;
+    bool fresh_ = true;  ///< no cell in this line of CSV yet
+};
+
+}  // namespace
+
+Result<void> writeGroups(const Snapshot& snapshot, const GroupedRows& grouped, const std::vector<std::string>& keyNames,
+                         const std::vector<SummaryTerm>& terms, const std::vector<PlannedColumn>& columns,
+                         const RowWriting& writing, const Sink& sink, const Cancel& cancel) {
+    return GroupWriter(snapshot, grouped, terms, columns, writing, sink, cancel).run(keyNames);
 }
 
 }  // namespace jollyrow

@@ -10,6 +10,7 @@
 #include "core/base/cancel.h"
 #include "core/base/result.h"
 #include "core/design/plan.h"
+#include "core/rows/group_stage.h"
 #include "core/rows/snapshot.h"
 
 namespace jollyrow {
@@ -29,5 +30,14 @@ struct RowWriting {
 /// Sends pieces of output to `sink`; stops with its error when it fails (a full disk, a closed pipe).
 Result<void> writeRows(const Snapshot& snapshot, const std::vector<PlannedColumn>& columns, const RowWriting& writing,
                        const std::function<Result<void>(std::string_view)>& sink, const Cancel& cancel);
+
+/// Groups with their summaries, each followed by the groups or records in it, then the totals:
+/// {"kind":"group","level":0,"keys":["Done"],"count":12,"summaries":{"hours":"214.50"}}, {"kind":"total",…}. A key or
+/// summary that failed is {"error":"division by zero"}. CSV has a line for each innermost group and no records.
+/// `writing.limit` counts records only. `terms` are those that `grouped` was made with.
+Result<void> writeGroups(const Snapshot& snapshot, const GroupedRows& grouped, const std::vector<std::string>& keyNames,
+                         const std::vector<SummaryTerm>& terms, const std::vector<PlannedColumn>& columns,
+                         const RowWriting& writing, const std::function<Result<void>(std::string_view)>& sink,
+                         const Cancel& cancel);
 
 }  // namespace jollyrow

@@ -680,14 +680,17 @@ class Binder {
     }
 
     Result<Ref> window(const SyntaxNode& node, const std::vector<Ref>& children) {
-        const auto aggregate = aggregateFromName(node.text);
+        WindowSpec spec;
+        auto aggregate = aggregateFromName(node.text);
+        for (const auto& external : vocabulary_.aggregates)
+            if (!aggregate && sameName(external->name, node.text)) spec.external = external;
+        if (spec.external) aggregate = Aggregate::External;
         if (!aggregate)
             return fail(
                 node.range,
                 fmt::format(
                     "{} does not sum up records: COUNT, SUM, AVG, MIN, MAX, ROW_NUMBER, RANK and PERCENT_RANK do.",
                     node.text));
-        WindowSpec spec;
         spec.aggregate = *aggregate;
         const bool ranks = *aggregate >= Aggregate::RowNumber;
         const std::size_t most = ranks ? 0 : 1;
@@ -709,6 +712,11 @@ class Binder {
                 spec.argument = *value;
                 result = kind(*value) == RuleKind::Real ? RuleType{RuleKind::Real, 0}
                                                         : RuleType{RuleKind::Decimal, RuleType::kVaries};
+            } else if (spec.external) {
+                auto value = fitted_(*spec.argument, spec.external->argument, spec.external->name);
+                if (!value) return value;
+                spec.argument = *value;
+                result = {spec.external->result, spec.external->result == RuleKind::Decimal ? RuleType::kVaries : 0};
             } else if (*aggregate != Aggregate::Count) {
                 result = of;
             }
@@ -786,7 +794,7 @@ std::string Program::dump() const {
         out += '\n';
     }
     for (const WindowSpec& spec : windows) {
-        out += fmt::format("{} OVER", name(spec.aggregate));
+        out += fmt::format("{} OVER", spec.external ? std::string_view(spec.external->name) : name(spec.aggregate));
         if (spec.argument) out += fmt::format(" of %{}", *spec.argument);
         for (const std::uint32_t ref : spec.partition) out += fmt::format(" by %{}", ref);
         for (std::size_t k = 0; k < spec.order.size(); ++k)
@@ -798,7 +806,9 @@ std::string Program::dump() const {
 
 bool sameMeaning(const std::shared_ptr<const Program>& a, const std::shared_ptr<const Program>& b) {
     if (a == b || !a || !b) return a == b;
-    return a->externals == b->externals && a->dump() == b->dump();
+    const auto sameAggregates = [](const WindowSpec& x, const WindowSpec& y) { return x.external == y.external; };
+    return a->externals == b->externals && a->dump() == b->dump() &&
+           std::equal(a->windows.begin(), a->windows.end(), b->windows.begin(), b->windows.end(), sameAggregates);
 }
 
 }  // namespace jollyrow

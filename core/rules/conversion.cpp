@@ -10,6 +10,7 @@
 #include <cstdlib>
 
 #include "core/columns/civil.h"
+#include "core/rules/text_order.h"
 
 namespace jollyrow {
 namespace {
@@ -180,6 +181,20 @@ std::string constantText(const RuleValue& value) {
         case RuleKind::Interval: return "INTERVAL " + quoted(textOf(value));
     }
     return {};
+}
+
+int compareValues(const RuleValue& a, const RuleValue& b) {
+    if (const auto* text = std::get_if<std::string>(&a)) return compareTexts(*text, std::get<std::string>(b));
+    const auto order = [](const auto& x, const auto& y) { return x < y ? -1 : y < x ? 1 : 0; };
+    if (const auto* v = std::get_if<std::int64_t>(&a)) return order(*v, std::get<std::int64_t>(b));
+    if (const auto* v = std::get_if<WideDecimal>(&a)) return order(*v, std::get<WideDecimal>(b));
+    if (const auto* v = std::get_if<double>(&a)) return order(*v, std::get<double>(b));
+    if (const auto* v = std::get_if<Date>(&a)) return order(v->days, std::get<Date>(b).days);
+    if (const auto* v = std::get_if<Time>(&a)) return order(v->micros, std::get<Time>(b).micros);
+    if (const auto* v = std::get_if<Timestamp>(&a)) return order(v->micros, std::get<Timestamp>(b).micros);
+    if (const auto* v = std::get_if<Interval>(&a)) return order(*v, std::get<Interval>(b));
+    if (const auto* v = std::get_if<bool>(&a)) return order(*v, std::get<bool>(b));
+    return 0;
 }
 
 }  // namespace jollyrow

@@ -37,4 +37,7 @@ std::optional<RuleValue> convertedConstant(const RuleValue& value, RuleKind to);
 /// As the language writes it: DATE '2026-11-24'.
 std::string constantText(const RuleValue& value);
 
+/// Values of one kind in their order; texts as rules order them.
+int compareValues(const RuleValue& a, const RuleValue& b);
+
 }  // namespace jollyrow

@@ -128,7 +128,7 @@ void Runner::execute(std::uint32_t at, std::size_t begin, std::size_t count) {
     bool allConstant = true;
     for (const std::uint32_t ref : code.operands) allConstant = allConstant && vectors_[ref].constant;
     // A function of the application may give another value each time.
-    out.constant = allConstant && code.op != Op::External;
+    out.constant = allConstant && (code.op != Op::External || evaluation_.program_->externals[code.index]->isPure);
     compute(code, out.constant ? 1 : count, out);
 }
 
@@ -388,7 +388,9 @@ void Runner::runExternal(const Instruction& code, std::size_t n, Vector& out) {
             continue;
         }
         const auto value = function.call(arguments);
-        if (!value || (kindOf(*value) != code.type.kind && !std::holds_alternative<Empty>(*value)))
+        if (value && std::holds_alternative<Empty>(*value))
+            states[i] = static_cast<std::uint8_t>(CellState::Empty);
+        else if (!value || kindOf(*value) != code.type.kind)
             states[i] = static_cast<std::uint8_t>(CellState::FunctionFailed);
         else
             unbox(*value, out, i);

@@ -16,7 +16,10 @@ namespace {
 constexpr std::int64_t kNothing = -1;  ///< depends on no column
 constexpr std::int64_t kMore = -2;     ///< on several, or on something that is not a dictionary
 
-bool isLiftable(Op op) { return op != Op::External && op != Op::Window && op != Op::Parameter; }
+bool isLiftable(const Program& program, const Instruction& code) {
+    if (code.op == Op::External) return program.externals[code.index]->isPure;
+    return code.op != Op::Window && code.op != Op::Parameter;
+}
 
 }  // namespace
 
@@ -110,7 +113,7 @@ Result<void> Evaluation::makeLifts(const Cancel& cancel) {
                 dictionary && column.type() == Type::Text && dictionary->distinct.size() * 2 <= column.size();
             source[at] = pays ? static_cast<std::int64_t>(code[at].index) : kMore;
         }
-        if (!isLiftable(code[at].op)) source[at] = kMore;
+        if (!isLiftable(*program_, code[at])) source[at] = kMore;
         for (const std::uint32_t ref : code[at].operands) {
             if (source[ref] == kNothing || source[at] == kMore) continue;
             source[at] = source[at] == kNothing || source[at] == source[ref] ? source[ref] : kMore;

@@ -101,7 +101,7 @@ std::optional<DatePart> datePartFromName(std::string_view upperName);
 std::string_view name(DatePart part);
 
 /// What is computed over many records.
-enum class Aggregate : std::uint8_t { Count, Sum, Average, Minimum, Maximum, RowNumber, Rank, PercentRank };
+enum class Aggregate : std::uint8_t { Count, Sum, Average, Minimum, Maximum, External, RowNumber, Rank, PercentRank };
 std::optional<Aggregate> aggregateFromName(std::string_view upperName);
 std::string_view name(Aggregate aggregate);
 

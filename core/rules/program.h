@@ -27,7 +27,29 @@ struct ExternalFunction {
     RuleKind result = RuleKind::Boolean;
     /// Calls with an empty argument give empty without asking, unless this is set.
     bool takesEmpties = false;
+    /// The same arguments always give the same result: it may then be called once for each distinct text instead of
+    /// once a record, and once where all arguments are constants.
+    bool isPure = false;
     std::function<Result<RuleValue>(std::span<const RuleValue>)> call;
+};
+
+/// What an aggregate of the application has seen so far. Used by one thread at a time.
+class AggregateState {
+  public:
+    virtual ~AggregateState() = default;
+    /// Never Empty: empties are left out.
+    virtual void add(const RuleValue& value) = 0;
+    /// Takes in what another state has seen, for groups that are put together from parts.
+    virtual void merge(const AggregateState& other) = 0;
+    /// Empty for "no value"; an Error makes the cell say that the function failed.
+    virtual Result<RuleValue> finish() const = 0;
+};
+/// An aggregate of the application: `spread(hours) OVER (PARTITION BY status)`.
+struct ExternalAggregate {
+    std::string name;
+    RuleKind argument = RuleKind::Real;
+    RuleKind result = RuleKind::Real;
+    std::function<std::unique_ptr<AggregateState>()> begin;  ///< never gives null; called from any thread
 };
 
 /// A rule with arguments, called by name in other rules: `is_even(hours)` with the rule `MOD(value, 2) = 0`.
@@ -40,6 +62,7 @@ struct RuleFunction {
 /// What a rule may name besides columns.
 struct RuleVocabulary {
     std::vector<std::shared_ptr<const ExternalFunction>> externals;
+    std::vector<std::shared_ptr<const ExternalAggregate>> aggregates;
     std::vector<RuleFunction> functions;
     struct Parameter {
         std::string name;
@@ -62,6 +85,7 @@ struct Instruction {
 /// An aggregate over all records, by instruction numbers.
 struct WindowSpec {
     Aggregate aggregate{};
+    std::shared_ptr<const ExternalAggregate> external;  ///< of Aggregate::External
     RuleType type;
     std::optional<std::uint32_t> argument;
     std::vector<std::uint32_t> partition;

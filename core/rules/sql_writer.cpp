@@ -238,6 +238,7 @@ class Writer {
 
     Result<std::string> window(const Instruction& code) const {
         const WindowSpec& spec = program_.windows[code.index];
+        if (spec.external) return refuse(code, "an aggregate of the application is computed here");
         const auto ordered = [&](std::uint32_t ref) {
             return program_.code[ref].type.kind == RuleKind::Text && postgres_
                        ? fmt::format("({}{})", texts_[ref], kPostgresOrder)

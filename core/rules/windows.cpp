@@ -90,6 +90,7 @@ class WindowMaker final {
         double real = 0, carry = 0;
         RuleValue extreme = Empty{};
         CellState failed = CellState::Filled;
+        std::unique_ptr<AggregateState> external = nullptr;
     };
 
     bool sumUp(Evaluation::WindowResult& result) {
@@ -110,7 +111,10 @@ class WindowMaker final {
         if (isError(state) && sum.failed == CellState::Filled) sum.failed = state;
         if (state != CellState::Filled) return;
         ++sum.count;
-        if (spec_.aggregate == Aggregate::Sum || spec_.aggregate == Aggregate::Average) {
+        if (spec_.external) {
+            if (!sum.external) sum.external = spec_.external->begin();
+            sum.external->add(boxed(v, i));
+        } else if (spec_.aggregate == Aggregate::Sum || spec_.aggregate == Aggregate::Average) {
             if (v.kind == RuleKind::Real) {
                 // Neumaier's compensated sum.
                 const double x = v.reals[v.at(i)], t = sum.real + x;
@@ -129,7 +133,7 @@ class WindowMaker final {
                 sum.extreme = std::move(value);
                 return;
             }
-            const int order = compare(value, sum.extreme);
+            const int order = compareValues(value, sum.extreme);
             if (spec_.aggregate == Aggregate::Minimum ? order < 0 : order > 0) sum.extreme = std::move(value);
         }
     }
@@ -138,6 +142,12 @@ class WindowMaker final {
         if (sum.failed != CellState::Filled) return {sum.failed, Empty{}};
         if (spec_.aggregate == Aggregate::Count) return {CellState::Filled, sum.count};
         if (sum.count == 0) return {};
+        if (spec_.external) {
+            auto value = sum.external->finish();
+            if (value && std::holds_alternative<Empty>(*value)) return {};
+            if (!value || kindOf(*value) != spec_.external->result) return {CellState::FunctionFailed, Empty{}};
+            return {CellState::Filled, std::move(*value)};
+        }
         const bool real = spec_.type.kind == RuleKind::Real;
         if (spec_.aggregate == Aggregate::Sum)
             return {CellState::Filled, real ? RuleValue(sum.real + sum.carry) : RuleValue(sum.exact)};
@@ -149,25 +159,11 @@ class WindowMaker final {
         return {CellState::Filled, sum.extreme};
     }
 
-    static int compare(const RuleValue& a, const RuleValue& b) {
-        if (const auto* text = std::get_if<std::string>(&a)) return compareTexts(*text, std::get<std::string>(b));
-        const auto order = [](const auto& x, const auto& y) { return x < y ? -1 : y < x ? 1 : 0; };
-        if (const auto* v = std::get_if<std::int64_t>(&a)) return order(*v, std::get<std::int64_t>(b));
-        if (const auto* v = std::get_if<WideDecimal>(&a)) return order(*v, std::get<WideDecimal>(b));
-        if (const auto* v = std::get_if<double>(&a)) return order(*v, std::get<double>(b));
-        if (const auto* v = std::get_if<Date>(&a)) return order(v->days, std::get<Date>(b).days);
-        if (const auto* v = std::get_if<Time>(&a)) return order(v->micros, std::get<Time>(b).micros);
-        if (const auto* v = std::get_if<Timestamp>(&a)) return order(v->micros, std::get<Timestamp>(b).micros);
-        if (const auto* v = std::get_if<Interval>(&a)) return order(*v, std::get<Interval>(b));
-        if (const auto* v = std::get_if<bool>(&a)) return order(*v, std::get<bool>(b));
-        return 0;
-    }
-
     /// Empties (and errors) count as largest, as in PostgreSQL.
     static int compareCells(const EvaluatedCell& a, const EvaluatedCell& b) {
         const bool x = a.state == CellState::Filled, y = b.state == CellState::Filled;
         if (!x || !y) return static_cast<int>(!x) - static_cast<int>(!y);
-        return compare(a.value, b.value);
+        return compareValues(a.value, b.value);
     }
 
     bool rank(Evaluation::WindowResult& result) {

@@ -164,6 +164,55 @@ class CommandsTest : public QObject {
         sqlite3_close(handle);
     }
 
+    /// Groups as lines: as SQLite counts and sums them, records beneath, totals last.
+    void groupsAndSummaries() {
+        const Ran ran = run({"rows", file("yard.jrow"), "--group", "status, EXTRACT(YEAR FROM due_on)", "--summary",
+                             "COUNT(*), SUM(hours) AS hours, MAX(labour), AVG(vessel.length) AS length", "--format",
+                             "jsonl", "--limit", "0"});
+        QVERIFY2(ran.code == 0, ran.err);
+        sqlite3* handle = open();
+        QStringList path;
+        int groups = 0;
+        for (const QByteArray& text : ran.lines()) {
+            const QJsonObject line = QJsonDocument::fromJson(text).object();
+            QVERIFY2(!line.isEmpty(), text);
+            QString where = "TRUE";
+            if (line["kind"] == "group") {
+                ++groups;
+                const QJsonArray keys = line["keys"].toArray();
+                QCOMPARE(keys.size(), line["level"].toInt() + 1);
+                where = "status = '" + keys[0].toString() + "'";
+                if (keys.size() > 1 && keys[1].isNull()) where += " AND due_on IS NULL";
+                if (keys.size() > 1 && !keys[1].isNull())
+                    where += " AND due_on LIKE '" + QString::number(keys[1].toInt()) + "-%'";
+            }
+            const QJsonObject figures = line["summaries"].toObject();
+            const auto asked = [&](const char* what) {
+                return one(handle, ("SELECT " + QString(what) + " FROM jobs WHERE " + where).toUtf8().constData());
+            };
+            QCOMPARE(line["count"].toInt(), asked("count(*)").toInt());
+            QCOMPARE(figures["COUNT(*)"].toInt(), asked("count(*)").toInt());
+            QVERIFY(std::abs(figures["hours"].toString().toDouble() - asked("coalesce(sum(hours), 0)").toDouble()) <
+                    1e-6);
+            QVERIFY(std::abs(figures["MAX(labour)"].toString().toDouble() - asked("max(labour)").toDouble()) < 1e-9);
+            QVERIFY(std::abs(figures["length"].toString().toDouble() -
+                             asked("avg((SELECT length FROM vessels WHERE id = vessel))").toDouble()) < 1e-9);
+        }
+        sqlite3_close(handle);
+        QVERIFY(groups > 8);
+        QVERIFY(ran.lines().last().startsWith("{\"kind\":\"total\""));
+        const Ran whole =
+            run({"rows", file("yard.jrow"), "--group", "status", "--format", "jsonl", "--sort", "hours DESC"});
+        QCOMPARE(whole.out.count("\"kind\":\"record\""), 2000);
+        const Ran csv = run(
+            {"rows", db(), "--table", "jobs", "--group", "status", "--summary", "COUNT(*) AS n", "--format", "csv"});
+        QVERIFY2(csv.out.startsWith("status,count,n\r\n"), csv.out);
+        QVERIFY(!csv.out.contains("total"));
+        const Ran wrong = run({"rows", db(), "--table", "jobs", "--summary", "SUM(status)"});
+        QCOMPARE(wrong.code, 2);
+        QVERIFY2(wrong.err.contains("--summary: SUM takes numbers"), wrong.err);
+    }
+
     void aRuleSaysWhatItIs() {
         const Ran ran = run({"rule", "hours * 2 > 9", "--source", db(), "--table", "jobs", "--limit", "2"});
         QCOMPARE(ran.code, 0);

@@ -9,12 +9,16 @@
 
 #include "core/rules/evaluator.h"
 #include "core/rules/sql_writer.h"
+#include "tests/rules/oracle_cells.h"
 #include "tests/rules/postgres_server.h"
 #include "tests/rules/rule_generator.h"
 #include "tests/rules/rule_records.h"
 
 using namespace jollyrow;
+using jollyrow::test::agrees;
+using jollyrow::test::described;
 using jollyrow::test::Generator;
+using jollyrow::test::near;
 
 namespace {
 
@@ -24,8 +28,6 @@ std::vector<std::optional<std::string>> asTexts(const std::vector<RuleValue>& va
         out.push_back(std::holds_alternative<Empty>(value) ? std::nullopt : std::optional(textOf(value)));
     return out;
 }
-
-bool near(double a, double b) { return a == b || std::abs(a - b) <= 1e-13 * std::max(std::abs(a), std::abs(b)); }
 
 /// Differences we mean (docs/formats/rules.md): decimals have 38 digits, years are 1 to 9999, IN does not look past the
 /// item that fits, a LIKE pattern that ends with its escape is always wrong.
@@ -38,20 +40,6 @@ bool isMeant(const EvaluatedCell& ours, bool theyFailed, const std::optional<std
     if (ours.state == CellState::TooLarge) return digits > 37 || theirs->find(" BC") != std::string::npos;
     const auto* decimal = std::get_if<WideDecimal>(&ours.value);
     return digits > 37 && decimal && near(toReal(*decimal), std::strtod(theirs->c_str(), nullptr));
-}
-
-std::string described(const EvaluatedCell& cell) {
-    if (isError(cell.state)) return "error: " + std::string(words(cell.state));
-    return cell.state == CellState::Empty ? "(empty)" : textOf(cell.value);
-}
-
-bool agrees(const EvaluatedCell& ours, bool theyFailed, const std::optional<std::string>& theirs) {
-    if (isError(ours.state)) return theyFailed;
-    if (theyFailed) return false;
-    if (ours.state == CellState::Empty || !theirs) return ours.state == CellState::Empty && !theirs;
-    if (const auto* yes = std::get_if<bool>(&ours.value)) return *theirs == (*yes ? "t" : "f");
-    if (const auto* real = std::get_if<double>(&ours.value)) return near(*real, std::strtod(theirs->c_str(), nullptr));
-    return textOf(ours.value) == *theirs;
 }
 
 }  // namespace
@@ -112,21 +100,9 @@ class PostgresOracleTest : public QObject {
     void initTestCase() {
         const std::string failure = server_.start();
         if (!failure.empty()) QFAIL(failure.c_str());
-        const auto fields = test::hardFields();
-        table_ = test::tableOf(fields);
-        std::string columns;
-        for (const auto& field : fields) columns += (columns.empty() ? "" : ", ") + field.name + " " + field.sqlType;
-        QVERIFY(server_.query("CREATE TABLE records (" + columns + ")").ok);
-        for (std::size_t row = 0; row < table_->rows; ++row) {
-            std::string marks;
-            std::vector<std::optional<std::string>> values;
-            for (std::size_t k = 0; k < fields.size(); ++k) {
-                marks += fmt::format("{}${}", k == 0 ? "" : ", ", k + 1);
-                values.push_back(fields[k].values[row]);
-            }
-            const auto inserted = server_.query("INSERT INTO records VALUES (" + marks + ")", values);
-            QVERIFY2(inserted.ok, inserted.error.c_str());
-        }
+        table_ = test::tableOf(test::hardFields());
+        const std::string filled = test::fillRecords(server_, test::hardFields());
+        QVERIFY2(filled.empty(), filled.c_str());
     }
 
     void generatedExpressionsAgree() {

@@ -3,6 +3,7 @@
 // of applications, and the evaluator's fast paths against its plain one.
 #include <QtTest>
 
+#include <atomic>
 #include <random>
 
 #include "core/rules/evaluator.h"
@@ -220,6 +221,78 @@ class RuleTest : public QObject {
         QCOMPARE(shown(valuesOf(*bound, with)[3]), QString("-"));
         with.parameters["least"] = std::int64_t{5};
         QCOMPARE(shown(valuesOf(*bound, with)[3]), QString("true"));
+    }
+
+    /// A pure function is asked once for each distinct text; an aggregate of the application sums up like our own.
+    void pureFunctionsAndAggregatesOfTheApplication() {
+        auto calls = std::make_shared<std::atomic<int>>(0);
+        const auto length = [&](bool pure) {
+            auto made = std::make_shared<ExternalFunction>();
+            made->name = "weigh";
+            made->arguments = {RuleKind::Text};
+            made->result = RuleKind::Integer;
+            made->isPure = pure;
+            made->call = [calls](std::span<const RuleValue> in) -> Result<RuleValue> {
+                ++*calls;
+                const auto& text = std::get<std::string>(in[0]);
+                return text.size() == 5 ? RuleValue(Empty{}) : RuleValue(static_cast<std::int64_t>(text.size()));
+            };
+            return made;
+        };
+        const auto many = test::tableOf(test::hardFields(), 200);
+        EvaluationInput asked = input();
+        asked.table = many;
+        std::vector<QString> results[2];
+        int asks[2] = {0, 0};
+        for (const bool pure : {false, true}) {
+            RuleVocabulary vocabulary;
+            vocabulary.externals = {length(pure)};
+            *calls = 0;
+            for (const EvaluatedCell& cell : valuesOf(*compileRule("weigh(s) * 2", many->schema, vocabulary), asked))
+                results[pure ? 1 : 0].push_back(shown(cell));
+            asks[pure ? 1 : 0] = *calls;
+        }
+        QVERIFY(results[0] == results[1]);
+        QVERIFY(results[0].size() == many->rows && std::count(results[0].begin(), results[0].end(), "-") > 0);
+        QVERIFY2(asks[1] < 20 && asks[0] > 2000, qPrintable(QString("%1 %2").arg(asks[0]).arg(asks[1])));
+
+        struct Spread final : AggregateState {
+            double least = 0, most = 0;
+            bool any = false;
+            void add(const RuleValue& value) override {
+                const double x = std::get<double>(value);
+                least = any ? std::min(least, x) : x;
+                most = any ? std::max(most, x) : x;
+                any = true;
+            }
+            void merge(const AggregateState& other) override {
+                const auto& from = static_cast<const Spread&>(other);
+                if (!from.any) return;
+                add(from.least);
+                add(from.most);
+            }
+            Result<RuleValue> finish() const override {
+                if (most - least > 1e200) return Error{ErrorCode::InvalidInput, "too far apart"};
+                return RuleValue(most - least);
+            }
+        };
+        auto spread = std::make_shared<ExternalAggregate>();
+        spread->name = "spread";
+        spread->begin = [] { return std::make_unique<Spread>(); };
+        RuleVocabulary vocabulary;
+        vocabulary.aggregates = {spread};
+        const auto both = compileRule(
+            "SPREAD(d) OVER (PARTITION BY b) = CAST(MAX(d) OVER (PARTITION BY b) AS DOUBLE PRECISION) - CAST(MIN(d) "
+            "OVER (PARTITION BY b) AS DOUBLE PRECISION)",
+            table_->schema, vocabulary);
+        QVERIFY2(both.ok(), both ? "" : both.error().message.c_str());
+        for (const EvaluatedCell& cell : valuesOf(*both, input())) QCOMPARE(shown(cell), QString("true"));
+        QCOMPARE(shown(valuesOf(*compileRule("spread(r) OVER ()", table_->schema, vocabulary), input())[0]),
+                 QString("!a function of the application failed"));
+        QVERIFY(!compileRule("spread(s) OVER ()", table_->schema, vocabulary).ok());
+        QVERIFY(!compileRule("spread() OVER ()", table_->schema, vocabulary).ok());
+        QVERIFY(!compileRule("spread(d)", table_->schema, vocabulary).ok());
+        QVERIFY(!sqlOf(**both, table_->schema, SqlDialect::PostgreSql, {}).ok());
     }
 
     /// Dictionary columns are computed for each distinct text, edited cells by themselves, batches of any size: all as

@@ -1,0 +1,139 @@
+// SPDX-License-Identifier: MIT
+// Covered by tests/rows/group_test.cpp against PostgreSQL.
+#include "core/rows/summing.h"
+
+#include <cmath>
+
+#include "core/rules/conversion.h"
+#include "core/rules/kernels.h"
+
+namespace jollyrow {
+namespace {
+
+bool isVariance(SummaryKind kind) { return kind >= SummaryKind::Variance && kind <= SummaryKind::DeviationPopulation; }
+
+/// Neumaier's sum.
+void addReal(Summing& sum, double x) {
+    const double t = sum.real + x;
+    sum.carry += std::abs(sum.real) >= std::abs(x) ? (sum.real - t) + x : (x - t) + sum.real;
+    sum.real = t;
+}
+
+void addExact(Summing& sum, WideDecimal& into, const std::optional<WideDecimal>& value) {
+    const auto next = value ? added(into, *value) : std::nullopt;
+    if (next)
+        into = *next;
+    else
+        sum.failed = CellState::TooLarge;
+}
+
+void takeExtreme(Summing& sum, SummaryKind kind, RuleValue value) {
+    if (std::holds_alternative<Empty>(value)) return;
+    if (std::holds_alternative<Empty>(sum.extreme)) {
+        sum.extreme = std::move(value);
+        return;
+    }
+    const int order = compareValues(value, sum.extreme);
+    if (kind == SummaryKind::Minimum ? order < 0 : order > 0) sum.extreme = std::move(value);
+}
+
+std::optional<WideDecimal> exactSum(const Summing& sum) { return added(sum.exact, {sum.narrow, sum.narrowScale}); }
+
+/// (n * sum of squares - square of the sum) / (n * (n - 1)), or / n² for a population.
+EvaluatedCell exactVariance(const Summing& sum, bool population) {
+    const WideDecimal n{sum.count, 0}, less{population ? sum.count : sum.count - 1, 0};
+    const auto total = exactSum(sum);
+    const auto scaled = multiplied(n, sum.squares), square = total ? multiplied(*total, *total) : std::nullopt;
+    const auto above = scaled && square ? subtracted(*scaled, *square) : std::nullopt;
+    const auto below = multiplied(n, less);
+    if (!above || !below) return {CellState::TooLarge, Empty{}};
+    if (above->mantissa <= 0) return {CellState::Filled, WideDecimal{0, 0}};
+    const auto variance = divided(*above, *below);
+    return variance ? EvaluatedCell{CellState::Filled, *variance} : EvaluatedCell{CellState::TooLarge, Empty{}};
+}
+
+EvaluatedCell variance(const Summing& sum, const SummaryTerm& term) {
+    const bool population =
+        term.kind == SummaryKind::VariancePopulation || term.kind == SummaryKind::DeviationPopulation;
+    const bool root = term.kind == SummaryKind::Deviation || term.kind == SummaryKind::DeviationPopulation;
+    if (sum.count < (population ? 1 : 2)) return {};
+    double real = 0;
+    if (term.argument->type().kind == RuleKind::Real) {
+        real = sum.deviations / static_cast<double>(population ? sum.count : sum.count - 1);
+        if (!std::isfinite(real)) return {CellState::TooLarge, Empty{}};
+    } else {
+        EvaluatedCell exact = exactVariance(sum, population);
+        if (!root || exact.state != CellState::Filled) return exact;
+        real = toReal(std::get<WideDecimal>(exact.value));
+    }
+    return {CellState::Filled, root ? std::sqrt(real) : real};
+}
+
+}  // namespace
+
+void add(Summing& into, const SummaryTerm& term, const Vector& v, std::size_t i) {
+    const CellState state = v.state(i);
+    if (isError(state) && into.failed == CellState::Filled) into.failed = state;
+    if (state != CellState::Filled) return;
+    ++into.count;
+    if (term.kind == SummaryKind::Minimum || term.kind == SummaryKind::Maximum)
+        return takeExtreme(into, term.kind, boxed(v, i));
+    if (term.kind != SummaryKind::Sum && term.kind != SummaryKind::Average && !isVariance(term.kind)) return;
+    if (v.kind == RuleKind::Real) {
+        const double x = v.reals[v.at(i)];
+        addReal(into, x);
+        const double before = x - into.mean;
+        into.mean += before / static_cast<double>(into.count);
+        into.deviations += before * (x - into.mean);
+        return;
+    }
+    const bool isNarrow = v.kind == RuleKind::Integer || !v.wide;
+    const int scale = v.kind == RuleKind::Integer ? 0 : v.scale;
+    const WideDecimal value = v.kind == RuleKind::Integer ? WideDecimal{v.integers[v.at(i)], 0} : v.decimal(i);
+    if (isNarrow && (into.narrow == 0 || into.narrowScale == scale)) {
+        into.narrow += value.mantissa;
+        into.narrowScale = scale;
+    } else {
+        addExact(into, into.exact, value);
+    }
+    if (isVariance(term.kind)) addExact(into, into.squares, multiplied(value, value));
+}
+
+void merge(Summing& into, const SummaryTerm& term, const Summing& from) {
+    if (into.failed == CellState::Filled) into.failed = from.failed;
+    if (from.count == 0) return;
+    const auto n = static_cast<double>(into.count), m = static_cast<double>(from.count);
+    const double apart = from.mean - into.mean;
+    into.count += from.count;
+    into.mean += apart * m / (n + m);
+    into.deviations += from.deviations + apart * apart * n * m / (n + m);
+    addReal(into, from.real);
+    into.carry += from.carry;
+    if (into.narrow == 0 || into.narrowScale == from.narrowScale) {
+        into.narrow += from.narrow;
+        into.narrowScale = from.narrowScale;
+    } else {
+        addExact(into, into.exact, WideDecimal{from.narrow, from.narrowScale});
+    }
+    addExact(into, into.exact, from.exact);
+    addExact(into, into.squares, from.squares);
+    takeExtreme(into, term.kind, from.extreme);
+}
+
+EvaluatedCell settled(const Summing& sum, const SummaryTerm& term) {
+    if (sum.failed != CellState::Filled) return {sum.failed, Empty{}};
+    if (term.kind == SummaryKind::Count) return {CellState::Filled, sum.count};
+    if (sum.count == 0) return {};
+    if (isVariance(term.kind)) return variance(sum, term);
+    if (term.kind == SummaryKind::Minimum || term.kind == SummaryKind::Maximum) return {CellState::Filled, sum.extreme};
+    if (term.type.kind == RuleKind::Real) {
+        const double total = sum.real + sum.carry;
+        if (!std::isfinite(total)) return {CellState::TooLarge, Empty{}};
+        return {CellState::Filled, term.kind == SummaryKind::Sum ? total : total / static_cast<double>(sum.count)};
+    }
+    auto result = exactSum(sum);
+    if (result && term.kind == SummaryKind::Average) result = divided(*result, {sum.count, 0});
+    return result ? EvaluatedCell{CellState::Filled, *result} : EvaluatedCell{CellState::TooLarge, Empty{}};
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,32 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Summing: what one summary has seen of one group. Sums of groups merge, so that a group above is put together from
+// those below it without looking at records again. Whole numbers and decimals are summed exactly; doubles with
+// Neumaier's compensated sum; variances of doubles by Welford's method (Chan's formula to merge), those of decimals
+// from exact sums and sums of squares.
+
+#include "core/rules/evaluator.h"
+#include "core/rules/summary_list.h"
+#include "core/rules/vector.h"
+
+namespace jollyrow {
+
+/// Of every kind but COUNT(DISTINCT) and percentiles, which need all values.
+struct Summing {
+    std::int64_t count = 0;  ///< values, or records of COUNT(*)
+    Int128 narrow = 0;       ///< sum of 64-bit values, at the scale of the vectors they came in
+    int narrowScale = 0;
+    WideDecimal exact{};    ///< sum of the others
+    WideDecimal squares{};  ///< for variances of decimals
+    double real = 0, carry = 0;
+    double mean = 0, deviations = 0;  ///< for variances of doubles
+    RuleValue extreme = Empty{};
+    CellState failed = CellState::Filled;  ///< of the first record whose argument failed
+};
+
+/// Adds value i of `v`; empties count for nothing.
+void add(Summing& into, const SummaryTerm& term, const Vector& v, std::size_t i);
+void merge(Summing& into, const SummaryTerm& term, const Summing& from);
+EvaluatedCell settled(const Summing& sum, const SummaryTerm& term);
+
+}  // namespace jollyrow
