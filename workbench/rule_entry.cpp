@@ -83,11 +83,28 @@ class RuleColours final : public QSyntaxHighlighter {
     }
 };
 
+/// While the list of completions is open, its keys belong to it: the completer asks the entry first, past any event
+/// filter.
+class RuleText final : public QPlainTextEdit {
+  public:
+    using QPlainTextEdit::QPlainTextEdit;
+    QCompleter* completer = nullptr;
+
+  protected:
+    void keyPressEvent(QKeyEvent* event) override {
+        const int key = event->key();
+        const bool chooses =
+            key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Tab || key == Qt::Key_Escape;
+        if (chooses && completer && completer->popup()->isVisible()) return event->ignore();
+        QPlainTextEdit::keyPressEvent(event);
+    }
+};
+
 }  // namespace
 
 RuleEntry::RuleEntry(QStringList names, Compile compile, QWidget* parent)
     : QWidget(parent),
-      edit_(new QPlainTextEdit(this)),
+      edit_(new RuleText(this)),
       label_(new QLabel(this)),
       completer_(new QCompleter(this)),
       compile_(std::move(compile)) {
@@ -120,6 +137,7 @@ RuleEntry::RuleEntry(QStringList names, Compile compile, QWidget* parent)
     completer_->setCaseSensitivity(Qt::CaseInsensitive);
     completer_->setFilterMode(Qt::MatchStartsWith);
     completer_->setWidget(edit_);
+    static_cast<RuleText*>(edit_)->completer = completer_;
     completer_->popup()->setFont(mono);
     connect(completer_, qOverload<const QString&>(&QCompleter::activated), this, &RuleEntry::insertCompletion);
     connect(edit_, &QPlainTextEdit::textChanged, this, [this] {
@@ -127,6 +145,13 @@ RuleEntry::RuleEntry(QStringList names, Compile compile, QWidget* parent)
         if (now == said_) return;  // only its colours are others
         said_ = now;
         check();
+        // While its list is open, keys reach the entry past eventFilter().
+        QMetaObject::invokeMethod(
+            this,
+            [this] {
+                if (completer_->popup()->isVisible()) complete(false);
+            },
+            Qt::QueuedConnection);
         if (program_) Q_EMIT changed(now);
     });
     edit_->installEventFilter(this);

@@ -102,7 +102,14 @@ class NamedRulesTest : public QObject {
         QVERIFY(!document().design().column("whole_cost") ||
                 document().design().column("whole_cost")->rule == "labour");
         for (int i = 0; i < 4; ++i) QTest::keyClick(rule, Qt::Key_Backspace);
-        QTest::keyClicks(rule, "parts");
+        // The list of completions takes Return, as it stands in front.
+        QTest::keyClicks(rule, "part");
+        QTRY_VERIFY(QApplication::activePopupWidget());
+        QTest::keyClick(QApplication::activePopupWidget(), Qt::Key_Return);
+        QTRY_VERIFY(!QApplication::activePopupWidget());
+        QCOMPARE(card->rule().text(), QString("labour + parts"));
+        QTest::keyClicks(rule, " ");
+        QTest::keyClick(rule, Qt::Key_Backspace);
         QTRY_VERIFY(document().design().column("whole_cost"));
         QCOMPARE(document().design().column("whole_cost")->rule, std::string("labour + parts"));
         QVERIFY(!card->preview().valueAt(0).isEmpty());
