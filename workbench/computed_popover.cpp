@@ -31,7 +31,7 @@ ComputedPopover::ComputedPopover(QWidget* window, const Design& design, Grid& gr
       behind_(behind),
       heading_(new QLineEdit(this)),
       name_(new QLineEdit(this)),
-      problem_(new QLabel(this)),
+      problem_(problemLabel(this)),
       preview_(new RulePreview(grid, this)) {
     auto* words = new QLabel(tr("Its values come from a rule over other columns and are stored nowhere. It sorts, "
                                 "filters and counts like any other."),
@@ -49,11 +49,6 @@ ComputedPopover::ComputedPopover(QWidget* window, const Design& design, Grid& gr
     names->addWidget(quietLabel(tr("rules call it"), this));
     names->addWidget(name_);
     body()->addLayout(names);
-    problem_->setWordWrap(true);
-    QPalette red = problem_->palette();
-    red.setColor(QPalette::WindowText, look().buoyText);
-    problem_->setPalette(red);
-    problem_->hide();
     body()->addWidget(problem_);
     QStringList known = ruleNames(grid_.session(), design_);
     if (field_) known.removeAll(QString::fromStdString(*field_));

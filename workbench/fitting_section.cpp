@@ -43,6 +43,16 @@ QLabel* quietLabel(const QString& text, QWidget* parent) {
     return label;
 }
 
+QLabel* problemLabel(QWidget* parent) {
+    auto* label = new QLabel(parent);
+    label->setWordWrap(true);
+    QPalette red = label->palette();
+    red.setColor(QPalette::WindowText, look().buoyText);
+    label->setPalette(red);
+    label->hide();
+    return label;
+}
+
 QSpinBox* pixelsBox(int least, int most, QWidget* parent) {
     auto* box = new QSpinBox(parent);
     box->setRange(least, most);

@@ -29,6 +29,8 @@ class Section final : public QWidget {
 };
 
 QLabel* quietLabel(const QString& text, QWidget* parent);
+/// What is to be put right, in red; hidden until there is something.
+QLabel* problemLabel(QWidget* parent);
 QSpinBox* pixelsBox(int least, int most, QWidget* parent);
 QLineEdit* smallEntry(const QString& accessibleName, int widthPx, QWidget* parent);
 /// Sets a text without moving the cursor of an entry that has it already.

@@ -95,17 +95,12 @@ NamedPopover::NamedPopover(const QString& title, const QString& words, QWidget* 
       design_(design),
       session_(session),
       cards_(new QWidget(this)),
-      problem_(new QLabel(this)) {
+      problem_(problemLabel(this)) {
     auto* lead = new QLabel(words, this);
     lead->setWordWrap(true);
     lead->setForegroundRole(QPalette::PlaceholderText);
     body()->addWidget(lead);
     body()->addWidget(cards_);
-    problem_->setWordWrap(true);
-    QPalette red = problem_->palette();
-    red.setColor(QPalette::WindowText, look().buoyText);
-    problem_->setPalette(red);
-    problem_->hide();
     body()->addWidget(problem_);
 }
 

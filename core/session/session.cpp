@@ -114,6 +114,7 @@ Result<void> Session::open(Design design, const std::string& sourcePath) {
     parameters_ = parametersOf(design_);
     bypassed_.clear();
     only_.reset();
+    outOfPlace_.clear();
     edits_ = orderEdits_ = std::make_shared<Edits>();
     serials_.clear();
     auto side = std::make_shared<StoreSide>();

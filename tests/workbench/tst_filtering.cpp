@@ -8,7 +8,6 @@
 #include <QLineEdit>
 #include <QPlainTextEdit>
 #include <QPushButton>
-#include <QStandardPaths>
 
 #include "core/columns/civil.h"
 #include "core/design/design_file.h"
@@ -18,6 +17,7 @@
 #include "grid/filter_words.h"
 #include "grid/find_bar.h"
 #include "grid/pick_popup.h"
+#include "tests/workbench/open_window.h"
 #include "workbench/build_page.h"
 #include "workbench/filter_popover.h"
 #include "workbench/look.h"
@@ -43,19 +43,13 @@ class FilteringTest : public QObject {
     }
 
   private Q_SLOTS:
-    void initTestCase() {
-        QStandardPaths::setTestModeEnabled(true);
-        QCoreApplication::setApplicationName("jollyrow-test");
-        applyLook(*qApp, Theme::Light);
-    }
+    void initTestCase() { test::prepareWorkbench(); }
     void init() {
         folder_ = std::make_unique<QTemporaryDir>();
         database_ = folder_->filePath("kelpie-quay.db");
         QVERIFY(demo::makeBoatyard(database_.toStdString(), {2000, 3}, {}).ok());
-        window_ = std::make_unique<MainWindow>();
-        window_->resize(1280, 800);
-        window_->show();
-        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        window_ = test::shownWindow();
+        QVERIFY(window_);
         QVERIFY(window_->document().openDatabase(database_, "vessels").ok());
         window_->showScreen(MainWindow::Screen::Build);
         QTRY_VERIFY(lines() > 50 && !grid().isLoading());

@@ -8,13 +8,13 @@
 #include <QLineEdit>
 #include <QPlainTextEdit>
 #include <QPushButton>
-#include <QStandardPaths>
 
 #include "core/design/design_file.h"
 #include "core/session/session.h"
 #include "demo/boatyard.h"
 #include "grid/order_chip.h"
 #include "grid/parameter_bar.h"
+#include "tests/workbench/open_window.h"
 #include "workbench/build_page.h"
 #include "workbench/columns_outline.h"
 #include "workbench/computed_popover.h"
@@ -64,21 +64,15 @@ class NamedRulesTest : public QObject {
     }
 
   private Q_SLOTS:
-    void initTestCase() {
-        QStandardPaths::setTestModeEnabled(true);
-        QCoreApplication::setApplicationName("jollyrow-test");
-        applyLook(*qApp, Theme::Light);
-    }
+    void initTestCase() { test::prepareWorkbench(); }
     void init() {
         folder_ = std::make_unique<QTemporaryDir>();
         database_ = folder_->filePath("kelpie-quay.db");
         QVERIFY(demo::makeBoatyard(database_.toStdString(), {500, 3}, {}).ok());
         design_ = folder_->filePath("yard.jrow");
         QVERIFY(writeDesignFile(design_.toStdString(), demo::yardJobsDesign("kelpie-quay.db")).ok());
-        window_ = std::make_unique<MainWindow>();
-        window_->resize(1280, 800);
-        window_->show();
-        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        window_ = test::shownWindow();
+        QVERIFY(window_);
         window_->openPath(design_);
         QTRY_COMPARE(lines(), 500);
         QTRY_VERIFY(!grid().isLoading());

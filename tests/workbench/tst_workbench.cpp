@@ -10,12 +10,12 @@
 #include <QMessageBox>
 #include <QPushButton>
 #include <QSpinBox>
-#include <QStandardPaths>
 
 #include "core/design/design_file.h"
 #include "core/session/session.h"
 #include "core/sources/source.h"
 #include "demo/boatyard.h"
+#include "tests/workbench/open_window.h"
 #include "workbench/actions.h"
 #include "workbench/build_page.h"
 #include "workbench/columns_outline.h"
@@ -33,21 +33,15 @@ using namespace jollyrow;
 class WorkbenchTest : public QObject {
     Q_OBJECT
   private Q_SLOTS:
-    void initTestCase() {
-        QStandardPaths::setTestModeEnabled(true);
-        QCoreApplication::setApplicationName("jollyrow-test");
-        applyLook(*qApp, Theme::Light);
-    }
+    void initTestCase() { test::prepareWorkbench(); }
     void init() {
         folder_ = std::make_unique<QTemporaryDir>();
         database_ = folder_->filePath("kelpie-quay.db");
         QVERIFY(demo::makeBoatyard(database_.toStdString(), {400, 3}, {}).ok());
         design_ = folder_->filePath("yard.jrow");
         QVERIFY(writeDesignFile(design_.toStdString(), demo::yardJobsDesign("kelpie-quay.db")).ok());
-        window_ = std::make_unique<MainWindow>();
-        window_->resize(1280, 800);
-        window_->show();
-        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        window_ = test::shownWindow();
+        QVERIFY(window_);
         window_->openPath(design_);
         QTRY_COMPARE(grid().lineCount(), 400);
         QTRY_VERIFY(!grid().isLoading());

@@ -1,0 +1,45 @@
+// SPDX-License-Identifier: MIT
+#include "core/rules/program.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "core/rules/conversion.h"
+
+namespace jollyrow {
+
+std::string Program::dump() const {
+    std::string out;
+    for (std::size_t i = 0; i < code.size(); ++i) {
+        const Instruction& c = code[i];
+        out += fmt::format("%{} = {}", i, name(c.op));
+        if (c.op == Op::Load || c.op == Op::Parameter || c.op == Op::Window || c.op == Op::External)
+            out += fmt::format(" #{}", c.index);
+        if (c.op == Op::Constant) out.append(" ").append(constantText(c.constant));
+        if (c.op == Op::Extract) out += fmt::format(" {}", name(c.part));
+        for (const std::uint32_t ref : c.operands) out += fmt::format(" %{}", ref);
+        out += fmt::format(" : {}", name(c.type.kind));
+        if (c.type.kind == RuleKind::Decimal)
+            out += c.type.scale == RuleType::kVaries ? "(*)" : fmt::format("({})", c.type.scale);
+        out += '\n';
+    }
+    for (const WindowSpec& spec : windows) {
+        out += fmt::format("{} OVER", spec.external ? std::string_view(spec.external->name) : name(spec.aggregate));
+        if (spec.argument) out += fmt::format(" of %{}", *spec.argument);
+        for (const std::uint32_t ref : spec.partition) out += fmt::format(" by %{}", ref);
+        for (std::size_t k = 0; k < spec.order.size(); ++k)
+            out += fmt::format(" in %{}{}", spec.order[k], spec.descending[k] ? " down" : "");
+        out += '\n';
+    }
+    return out;
+}
+
+bool sameMeaning(const std::shared_ptr<const Program>& a, const std::shared_ptr<const Program>& b) {
+    if (a == b || !a || !b) return a == b;
+    const auto sameAggregates = [](const WindowSpec& x, const WindowSpec& y) { return x.external == y.external; };
+    return a->externals == b->externals && a->dump() == b->dump() &&
+           std::equal(a->windows.begin(), a->windows.end(), b->windows.begin(), b->windows.end(), sameAggregates);
+}
+
+}  // namespace jollyrow
