@@ -72,7 +72,8 @@ int demoData(const QStringList& arguments) {
     parser.addPositionalArgument("FILE.db", "The database to write; an existing one is replaced.");
     parser.addOptions({{"jobs", "How many jobs (default 5000).", "N", "5000"},
                        {"seed", "The same seed gives the same content (default 1).", "S", "1"},
-                       {"design", "Also write the design \"Yard jobs\" that comes with it.", "FILE.jrow"}});
+                       {"design", "Also write the design \"Yard jobs\" that comes with it.", "FILE.jrow"},
+                       {"grouped-design", "Also write \"Yard work\": those jobs by status and dock.", "FILE.jrow"}});
     if (const auto code = parse(parser, "demo-data", arguments, 1)) return *code;
     bool jobsOk = false, seedOk = false;
     demo::BoatyardSize size;
@@ -83,12 +84,13 @@ int demoData(const QStringList& arguments) {
     if (!seedOk) return complain("--seed takes a whole number from 0."), kUsage;
     const std::string path = parser.positionalArguments().first().toStdString();
     if (auto made = demo::makeBoatyard(path, size, {}); !made) return complain(made.error().message), kFailed;
-    if (parser.isSet("design")) {
-        const std::string designPath = parser.value("design").toStdString();
+    for (const auto& [option, design] : {std::pair{"design", &demo::yardJobsDesign},
+                                         std::pair{"grouped-design", &demo::yardWorkDesign}}) {
+        if (!parser.isSet(option)) continue;
+        const std::string designPath = parser.value(option).toStdString();
         if (!isDesignPath(designPath))
             return complain(fmt::format("A design file ends in .jrow; {} does not.", designPath)), kUsage;
-        if (auto written = writeDesignFile(designPath, demo::yardJobsDesign(storedSourcePath(path, designPath)));
-            !written)
+        if (auto written = writeDesignFile(designPath, design(storedSourcePath(path, designPath))); !written)
             return complain(written.error().message), kFailed;
     }
     return kDone;

@@ -18,7 +18,6 @@
 #include "core/rows/group_stage.h"
 #include "core/rows/rowline.h"
 #include "core/rules/conversion.h"
-#include "core/rules/lexer.h"
 #include "core/rules/query_parameters.h"
 #include "core/rules/sort_list.h"
 #include "core/rules/syntax.h"
@@ -70,17 +69,7 @@ void takeRelatedOf(Opened& opened, const QStringList& columns, const std::string
             for (const SyntaxSortKey& key : *keys)
                 for (const SyntaxNode& node : key.expression.nodes)
                     if (node.kind == SyntaxKind::Column) names.push_back(node.text);
-    if (const auto tokens = tokensOf(summaries)) {
-        std::string path;
-        for (const Token& token : *tokens) {
-            const bool isName = token.kind == TokenKind::Name || token.kind == TokenKind::QuotedName;
-            if (isName || (!path.empty() && token.isSymbol("."))) {
-                path += token.text;
-                continue;
-            }
-            if (!path.empty()) names.push_back(std::exchange(path, {}));
-        }
-    }
+    for (std::string& name : namesIn(summaries)) names.push_back(std::move(name));
     takeRelated(opened, names);
 }
 
@@ -105,7 +94,7 @@ Result<void> readParameters(const QStringList& given, const Design& design, std:
 
 void printTimings(const Snapshot& snapshot) {
     const nlohmann::ordered_json timings = {{"rows_in", snapshot.source.rowsIn},
-                                            {"rows_out", snapshot.lineCount()},
+                                            {"rows_out", snapshot.recordCount()},
                                             {"load_ms", snapshot.source.milliseconds},
                                             {"filter_ms", snapshot.filter.milliseconds},
                                             {"sort_ms", snapshot.sort.milliseconds},
@@ -200,10 +189,9 @@ int rows(const QStringList& arguments) {
     request.wanted.assign(opened->schema.fields.size(), false);
     ViewPlan reads = plan;
     reads.sort.insert(reads.sort.end(), levels->begin(), levels->end());
-    for (const SummaryTerm& term : *summaries)
-        for (const auto& program : {term.argument, term.filter})
-            if (program) reads.filter.push_back({{}, program});
     addFieldsRead(reads, request.wanted);
+    for (const SummaryRule& rule : *summaries)
+        for (const FieldIndex field : fieldsOf(rule)) request.wanted[raw(field)] = true;
     std::erase_if(plan.computed, [&](const ComputedTerm& term) { return !request.wanted[raw(term.field)]; });
     request.wanted.resize(opened->schema.storedFields());
     for (const std::string& name : parametersIn(request.binding.query))
@@ -241,7 +229,7 @@ int rows(const QStringList& arguments) {
         EvaluationInput records = rowline.evaluationInput(input);
         records.table = (*snapshot)->table;
         records.edits = (*snapshot)->edits;
-        const auto grouped = groupRows(*levels, *summaries, (*snapshot)->order.get(), records, cancel);
+        const auto grouped = groupRows(groupTermsOf(*levels), summarySpecsOf(*summaries), (*snapshot)->order, records, cancel);
         if (!grouped) return complain(grouped.error().message), kFailed;
         std::vector<std::string> names;
         for (const SortTerm& term : *levels)

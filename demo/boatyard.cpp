@@ -10,6 +10,7 @@
 #include "core/columns/civil.h"
 #include "core/columns/decimal.h"
 #include "core/design/make_design.h"
+#include "core/design/grouping.h"
 #include "core/design/tier_tree.h"
 #include "core/sources/sqlite_connection.h"
 #include "core/sources/sqlite_schema.h"
@@ -315,6 +316,43 @@ Design yardJobsDesign(const std::string& databaseName) {
     design.tier("Job").add("number", "work", "due_on", "status");
     design.tier("Labour").add("hours", "labour");
     design.tier("Cost").addTier("Labour").add("parts");
+    return design;
+}
+
+Design yardWorkDesign(const std::string& databaseName) {
+    Design design = yardJobsDesign(databaseName);
+    design.title = "Yard work";
+    design.grid.filterRow = true;
+    design.filter = {{"status <> 'Done'", "status", "not Done", true}, {"hours > 2", "hours", "> 2", true}};
+    SortDesign due, number;
+    due.field = "due_on";
+    number.field = "number";
+    design.sort = {due, number};
+    GroupDesign status, dock;
+    status.key.field = "status";
+    status.key.values = {"In hand", "Waiting for parts", "Booked", "Quoted", "Done"};
+    dock.key.field = "berth.dock";
+    dock.footer = true;
+    dock.footerCaption = "{value}, on average";
+    design.groups = {status, dock};
+    const auto sumUp = [&design](const char* column, SummaryShow show, const char* caption) -> SummaryDesign& {
+        SummaryDesign summary;
+        summary.column = column;
+        summary.show = show;
+        summary.caption = caption;
+        summary.name = newSummaryName(design, summary);
+        design.summaries.push_back(summary);
+        return design.summaries.back();
+    };
+    sumUp("number", SummaryShow::Count, "{value} jobs");
+    sumUp("due_on", SummaryShow::Minimum, "from {value}").format.pattern = "d MMM";
+    design.summaries.back().format.style = FormatStyle::Pattern;
+    for (const char* column : {"hours", "labour", "parts"}) sumUp(column, SummaryShow::Sum, "");
+    for (const char* column : {"hours", "labour", "parts"}) {
+        SummaryDesign& mean = sumUp(column, SummaryShow::Mean, "");
+        mean.onGroups = mean.onTotal = false;
+        mean.onFooters = true;
+    }
     return design;
 }
 

@@ -44,6 +44,8 @@ Result<void> Grid::open(const Design& design, const QString& databasePath) {
     d->failure.clear();
     d->selection.clear();
     d->currentRow.reset();
+    d->currentGroup.reset();
+    d->followed.reset();
     d->visited.clear();
     d->scrollX = 0;
     d->scrollY = 0;
@@ -130,6 +132,99 @@ void Grid::filterBy(QLineEdit* entry, const QString& field) {
     apply();
 }
 
+void Grid::setGroups(const std::vector<GroupDesign>& groups) {
+    Design next = design();
+    next.groups = groups;
+    setDesign(next);
+}
+
+void Grid::setSummaries(const std::vector<SummaryDesign>& summaries) {
+    Design next = design();
+    next.summaries = summaries;
+    setDesign(next);
+}
+
+void Grid::groupBy(const QString& field, GroupBy by) {
+    GroupDesign group;
+    group.key.field = field.toStdString();
+    group.by = by;
+    Design next = design();
+    next.groups.push_back(std::move(group));
+    setDesign(next);
+}
+
+void Grid::openAllGroups() { d->session->setAllGroupsOpen(true); }
+void Grid::closeAllGroups() { d->session->setAllGroupsOpen(false); }
+
+std::optional<GroupLine> Grid::groupAt(std::int64_t line) const {
+    const auto group = d->groupOnLine(line);
+    if (!group) return std::nullopt;
+    const Snapshot& snapshot = *d->session->snapshot();
+    const Line at = snapshot.line(static_cast<ViewLine>(line));
+    const GroupNode& node = snapshot.grouped->tree().nodes[*group];
+    GroupLine out;
+    out.level = node.level;
+    out.records = node.count;
+    out.isOpen = snapshot.grouped->isOpen(*group);
+    std::string caption;
+    d->lines->groupText()->caption(at, caption);
+    out.caption = QString::fromStdString(caption);
+    if (!isError(node.key.state)) out.key = plainValue(node.key.value);
+    return out;
+}
+
+void Grid::setGroupOpen(std::int64_t line, bool open) {
+    if (const auto group = d->groupOnLine(line)) d->session->setGroupOpen(*group, open);
+}
+
+Value Grid::figure(const QString& summary, std::optional<std::int64_t> line) const {
+    const Snapshot& snapshot = *d->session->snapshot();
+    const Grouping* grouping = groupingOf(snapshot);
+    const auto group = line ? d->groupOnLine(*line) : std::nullopt;
+    if (!grouping || !snapshot.groups || (line && !group)) return Empty{};
+    for (std::size_t i = 0; i < std::min(grouping->summaries.size(), snapshot.groups->figures.size()); ++i) {
+        if (grouping->summaries[i].design.name != summary.toStdString()) continue;
+        const EvaluatedCell& cell = group ? snapshot.groups->figure(i, *group) : snapshot.groups->total(i);
+        return cell.state == CellState::Filled ? plainValue(cell.value) : Value(Empty{});
+    }
+    return Empty{};
+}
+
+QRect Grid::figureRect(const QString& summary, std::optional<std::int64_t> line) const {
+    const Grouping* grouping = groupingOf(*d->session->snapshot());
+    const GroupText* text = d->lines ? d->lines->groupText() : nullptr;
+    if (!grouping || !text) return {};
+    std::vector<FigureText> figures;
+    for (int column = 0; column < d->columns.count(); ++column) {
+        QRect row;
+        if (line) {
+            if (*line < 0 || *line >= lineCount()) return {};
+            text->figures(d->lines->lineAt(static_cast<ViewLine>(*line)), column, figures);
+            row = QRect(0, d->places().top(*line), 1, d->places().height(*line));
+        } else {
+            text->totals(TotalScope::Filtered, column, {}, figures);
+            for (const TotalRow& total : d->totalRows())
+                if (total.scope == TotalScope::Filtered) row = QRect(0, total.y, 1, total.height);
+        }
+        for (std::size_t i = 0; i < figures.size(); ++i) {
+            if (grouping->summaries[figures[i].summary].design.name != summary.toStdString()) continue;
+            const int height = d->painter->groups().lineHeight();
+            const int top = row.y() + (row.height() - 1 - static_cast<int>(figures.size()) * height) / 2;
+            return QRect(d->columns.x(column, d->scrollX), top + static_cast<int>(i) * height, d->columns.width(column),
+                         height) & d->roomOf(column);
+        }
+    }
+    return {};
+}
+
+QRect Grid::lineRect(std::int64_t line) const {
+    if (line < 0 || line >= lineCount()) return {};
+    for (const PinnedLine& sticky : d->stickyLines())
+        if (sticky.line == line) return {0, sticky.y, viewport()->width(), sticky.height};
+    return QRect(0, d->places().top(line), viewport()->width(), d->places().height(line)) &
+           QRect(0, d->bodyTop(), viewport()->width(), d->bodyBottom() - d->bodyTop());
+}
+
 void Grid::clearFilters() { d->clearFilters(); }
 bool Grid::focusFilter(const QString& field) { return d->focusFilter(field); }
 void Grid::openPickList(const QString& field) { d->openPickList(field); }
@@ -206,6 +301,14 @@ SelectionMode Grid::selectionMode() const { return d->selection.mode(); }
 bool Grid::goBack() { return d->revisit(false); }
 bool Grid::goForward() { return d->revisit(true); }
 void Grid::openGoTo() { d->openGoTo(); }
+bool Grid::showRecord(const Record& record) {
+    if (!record.isValid() || d->columns.count() == 0 || !d->session->openGroupsAround(record.row())) return false;
+    const auto line = snapshot()->lineOf(record.row());
+    if (!line) return false;
+    d->choose({raw(*line), d->selection.current() ? d->selection.current()->column : 0}, SelectHow::Replace);
+    return true;
+}
+
 void Grid::showLine(std::int64_t line) {
     if (d->columns.count() == 0) return;
     const int column =
@@ -343,8 +446,8 @@ void Grid::contextMenuEvent(QContextMenuEvent* event) {
     } else if (const auto place = d->placeAt(at)) {
         if (d->editor && !d->commitEdit()) return;
         const auto row = d->lines->rowAt(static_cast<ViewLine>(place->line));
-        if (!d->selection.isRowSelected(row)) d->choose(*place, SelectHow::Replace);
-        d->openRecordMenu(place->line, event->globalPos());
+        if (row == kNoRow || !d->selection.isRowSelected(row)) d->choose(*place, SelectHow::Replace);
+        d->openLineMenu(place->line, event->globalPos());
     }
 }
 

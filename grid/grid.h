@@ -33,6 +33,15 @@ class Session;
 struct LoadProgress;
 struct Snapshot;
 
+/// A group as its line shows it.
+struct GroupLine {
+    int level = 0;  ///< 0 = the outermost
+    QString caption;
+    Value key;  ///< Empty for records without a value, and for those on which the grouping fails
+    std::int64_t records = 0;
+    bool isOpen = true;
+};
+
 class Grid : public QAbstractScrollArea {
     Q_OBJECT
   public:
@@ -69,6 +78,19 @@ class Grid : public QAbstractScrollArea {
     void filterBy(QComboBox* box, const QString& field);
     void filterBy(QLineEdit* entry, const QString& field);
     void clearFilters();
+    /// Groups by these levels, outermost first; empty for none. Emits nothing.
+    void setGroups(const std::vector<GroupDesign>& groups);
+    /// One more level: `grid.groupBy("due_on", GroupBy::Month)`.
+    void groupBy(const QString& field, GroupBy by = GroupBy::EachValue);
+    void setSummaries(const std::vector<SummaryDesign>& summaries);
+    void openAllGroups();
+    void closeAllGroups();
+    /// What stands on a group's line; nullopt for other lines.
+    std::optional<GroupLine> groupAt(std::int64_t line) const;
+    void setGroupOpen(std::int64_t line, bool open);
+    /// A summary's figure of the group on a line, or of all records shown; Empty when there is none or it failed. Sums
+    /// past 64 bits come as text.
+    Value figure(const QString& summary, std::optional<std::int64_t> line = std::nullopt) const;
     /// Puts the keys into the filter row at a column, showing the row when it is hidden.
     bool focusFilter(const QString& field);
     /// Opens the list of a column's values to pick from.
@@ -118,6 +140,8 @@ class Grid : public QAbstractScrollArea {
     bool goForward();
     /// Opens the entry that takes a line number (Ctrl+J).
     void openGoTo();
+    /// Makes a record current, opening the groups around it; false when it is not shown.
+    bool showRecord(const Record& record);
     /// Scrolls so that the line can be seen.
     void showLine(std::int64_t line);
     /// Scrolls sideways so that the column can be seen.
@@ -146,6 +170,10 @@ class Grid : public QAbstractScrollArea {
     /// The mark on a tier that folds it.
     QRect foldRect(const QString& name) const;
     QRect cellRect(std::int64_t line, const QString& field) const;
+    /// Where a figure stands: on a group's line, or in the totals.
+    QRect figureRect(const QString& summary, std::optional<std::int64_t> line = std::nullopt) const;
+    /// Where a line stands, over the whole width; that of an open group at the top where it stays there.
+    QRect lineRect(std::int64_t line) const;
     /// The entry of a column in the filter row.
     QRect filterRect(const QString& field) const;
 
@@ -168,6 +196,12 @@ class Grid : public QAbstractScrollArea {
     /// A typed value was taken into a cell and is on its way to the database.
     void cellEdited(const jollyrow::Record& record, const QString& field, const jollyrow::Value& before,
                     const jollyrow::Value& after);
+    /// Several cells are about to be edited in one go, and have been: one step for an undo list.
+    void editsBegun(const QString& label);
+    void editsEnded();
+    /// A figure was clicked: of the plan's summary with this index, of a node of the snapshot's groups or, for their
+    /// number, of all records. `where` is in the viewport.
+    void figureClicked(int summary, quint32 node, const QRect& where);
     /// The database answered: saved, or refused with a message.
     void editAnswered(bool saved, const QString& message);
     void snapshotChanged();

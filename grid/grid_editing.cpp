@@ -10,7 +10,7 @@ bool GridPrivate::canEdit(int column) const { return editable && planned(column)
 bool GridPrivate::beginEdit(const QString& typed) {
     if (editor && !commitEdit()) return false;
     const auto current = selection.current();
-    if (!current || !lines || !canEdit(current->column) || planned(current->column).format.type == Type::Boolean)
+    if (!current || !lines || !isRecordLine(current->line) || !canEdit(current->column) || planned(current->column).format.type == Type::Boolean)
         return false;
     showPlace(*current);
     editorPlace = *current;
@@ -97,6 +97,7 @@ bool GridPrivate::commitEdit() {
     endEdit();
     const Value before = session->snapshot()->value(row, index);
     if (before == *parsed) return true;
+    followed = row;
     session->edit(row, index, *parsed);
     Q_EMIT grid.cellEdited(record, QString::fromStdString(field.name), before, *parsed);
     return true;
@@ -129,6 +130,7 @@ bool GridPrivate::commitLookUp() {
     const Value before = session->snapshot()->value(row, index);
     endEdit();
     if (before == chosen.key) return true;
+    followed = row;
     session->edit(row, index, chosen.key, chosen.label);
     Q_EMIT grid.cellEdited(record, QString::fromStdString(field.name), before, chosen.key);
     return true;
@@ -163,12 +165,13 @@ void GridPrivate::refuse(const QString& message) {
 }
 
 void GridPrivate::toggleCheck(CellPlace place) {
-    if (!canEdit(place.column)) return;
+    if (!canEdit(place.column) || !isRecordLine(place.line)) return;
     const SourceRow row = lines->rowAt(static_cast<ViewLine>(place.line));
     const FieldIndex field = planned(place.column).field;
     const Value before = session->snapshot()->value(row, field);
     const Value after = before == Value(true) ? Value(false) : Value(true);
     const Record record = recordAt(place.line);
+    followed = row;
     session->edit(row, field, after);
     Q_EMIT grid.cellEdited(record, QString::fromStdString(session->schema().field(field).name), before, after);
 }

@@ -60,13 +60,17 @@ void GridPrivate::find(const QString& text) {
 
 /// The next found line after the current one, round the end.
 void GridPrivate::stepFound(int by) {
-    if (!foundSet || !lines || lines->lineCount() == 0 || columns.count() == 0) return showFoundCount();
-    const std::int64_t count = lines->lineCount();
-    const std::int64_t from = selection.current() ? selection.current()->line : by > 0 ? count - 1 : 0;
+    if (!foundSet || !lines || session->snapshot()->recordCount() == 0 || columns.count() == 0) return showFoundCount();
+    const std::int64_t count = session->snapshot()->recordCount();
+    const auto current = currentRow ? session->snapshot()->placeOf(*currentRow) : std::nullopt;
+    const std::int64_t from = current ? *current : by > 0 ? count - 1 : 0;
     for (std::int64_t step = 1; step <= count; ++step) {
-        const std::int64_t line = ((from + by * step) % count + count) % count;
-        const SourceRow row = lines->rowAt(static_cast<ViewLine>(line));
+        const SourceRow row = session->snapshot()->record(((from + by * step) % count + count) % count);
         if (!foundSet->contains(raw(row))) continue;
+        session->openGroupsAround(row);
+        const auto shown = session->snapshot()->lineOf(row);
+        if (!shown) break;
+        const std::int64_t line = raw(*shown);
         int column = selection.current() ? selection.current()->column : 0;
         CellText cell;
         for (int i = 0; i < columns.count(); ++i) {
@@ -86,12 +90,12 @@ void GridPrivate::showFoundCount() {
     if (!foundSet) return findBar->setCount({});
     // Lines up to the current one that are found; those that are filtered away do not count.
     std::int64_t all = 0, before = 0;
-    const std::int64_t current = selection.current() ? selection.current()->line : -1;
-    const std::int64_t count = lines ? lines->lineCount() : 0;
-    for (std::int64_t line = 0; line < count; ++line) {
-        if (!foundSet->contains(raw(lines->rowAt(static_cast<ViewLine>(line))))) continue;
+    const Snapshot& snapshot = *session->snapshot();
+    const std::int64_t current = currentRow ? snapshot.placeOf(*currentRow).value_or(-1) : -1;
+    for (std::int64_t place = 0; place < snapshot.recordCount(); ++place) {
+        if (!foundSet->contains(raw(snapshot.record(place)))) continue;
         ++all;
-        before += line <= current ? 1 : 0;
+        before += place <= current ? 1 : 0;
     }
     if (all == 0)
         return findBar->setCount(

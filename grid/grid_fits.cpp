@@ -173,31 +173,39 @@ void GridPrivate::measureFits() {
     const auto& table = session->snapshot() ? session->snapshot()->table : nullptr;
     const std::size_t rows = table ? table->rows : 0;
     const bool worthAgain = table.get() != fitsTable && (fitsRows == 0 || (table && table->complete));
-    if (fitsPlan == &plan && !worthAgain) return;
+    const void* groupingNow = session->snapshot() ? session->snapshot()->grouping.get() : nullptr;
+    if (fitsPlan == &plan && !worthAgain && fitsGrouping == groupingNow) return;
+    fitsGrouping = groupingNow;
     fitsPlan = &plan;
     fitsTable = table.get();
     fitsRows = rows;
     fits.assign(plan.columns.size(), 0);
     decimalInsets.assign(plan.columns.size(), 0);
-    const std::int64_t count = lines ? lines->lineCount() : 0;
+    const std::int64_t count = lines ? session->snapshot()->recordCount() : 0;
     const bool complete = table && table->complete;
     std::int64_t sample = complete ? kFitSample : kFitWhileLoading;
     if (plan.columns.size() > kManyColumns)
         sample = std::max<std::int64_t>(8, sample * 15 / static_cast<std::int64_t>(plan.columns.size()));
     CellText cell;
+    // Figures widen a column once, when they come to it; another filter does not push the grid about.
+    const GroupText* groupText = lines ? lines->groupText() : nullptr;
+    const void* grouping = session->snapshot() ? session->snapshot()->grouping.get() : nullptr;
     for (std::size_t i = 0; i < plan.columns.size(); ++i) {
         const PlannedColumn& column = plan.columns[i];
         Fit& fit = knownFits[column.design.field];
         const std::uint64_t data = dataOf(column);
+        const int figures = groupText && fit.grouping != grouping
+                                ? painter->groups().figureWidth(*groupText, *session->snapshot(), static_cast<int>(i))
+                                : 0;
         const bool known = fit.formatter == column.formatter && fit.heading == column.design.heading &&
-                           fit.rows == rows && fit.data == data;
+                           fit.rows == rows && fit.data == data && (fit.grouping == grouping || figures == 0);
         if (!known) {
             const bool isReal = column.format.type == Type::Real;
             const bool isCheck =
                 column.format.type == Type::Boolean && column.format.spec.style == FormatStyle::Automatic;
             double widest = 0, wholes = 0, fractions = 0;
-            const auto measure = [&](std::int64_t line) {
-                lines->cell(static_cast<ViewLine>(line), static_cast<int>(i), cell);
+            const auto measure = [&](std::int64_t place) {
+                readCell(*session->snapshot(), session->snapshot()->record(place), column, cell);
                 const double width =
                     isCheck ? 16 : painter->text().width(std::string_view(cell.text).substr(0, kMostMeasuredBytes));
                 widest = std::max(widest, width);
@@ -217,9 +225,10 @@ void GridPrivate::measureFits() {
                    column.design.heading,
                    rows,
                    data,
-                   std::max(headings->neededWidth(column.design.heading),
-                            static_cast<int>(std::ceil(widest)) + 2 * measure::kCellPadding + 2),
-                   static_cast<int>(std::ceil(fractions))};
+                   std::max({headings->neededWidth(column.design.heading),
+                             measured ? figures : 0,
+                             static_cast<int>(std::ceil(widest)) + 2 * measure::kCellPadding + 2}),
+                   static_cast<int>(std::ceil(fractions)), grouping};
         }
         fits[i] = fit.widthPx;
         decimalInsets[i] = fit.decimalInset;
@@ -286,7 +295,8 @@ void GridPrivate::fitExactly(std::vector<std::string> fields) {
             const PlannedColumn& p = planned(*column);
             knownFits[field] = {p.formatter, p.design.heading,
                                 fitsRows,    dataOf(p),
-                                width,       decimalInsets[static_cast<std::size_t>(*column)]};
+                                width,       decimalInsets[static_cast<std::size_t>(*column)],
+                                fitsGrouping};
             design.column(field)->width.mode = WidthMode::Fit;
         }
         fitsPlan = nullptr;

@@ -223,6 +223,8 @@ void GridPrivate::fillColumnMenu(QMenu& menu, int column) {
     if (!session->design().grid.filterRow)
         menu.addAction(Grid::tr("Show the filter row"), &grid, [this, field] { focusFilter(QString::fromStdString(field)); });
     menu.addSeparator();
+    fillGroupMenu(menu, field);
+    menu.addSeparator();
     menu.addAction(Grid::tr("Fit width exactly"), &grid, [this, field] { fitExactly({field}); });
     menu.addAction(Grid::tr("Pin left up to here"), &grid, [this, column] { pinUpTo(column, false); });
     menu.addAction(Grid::tr("Pin right from here"), &grid, [this, column] { pinUpTo(column, true); });
@@ -319,6 +321,10 @@ void GridPrivate::openHeadingMenu(const HeadingHit& hit, const QPoint& global) {
     hit.tier ? fillTierMenu(*menu, *hit.tier) : fillColumnMenu(*menu, *hit.column);
     fillCommonMenu(*menu);
     menu->popup(global);
+}
+
+void GridPrivate::openLineMenu(std::int64_t line, const QPoint& global) {
+    groupOnLine(line) ? openGroupMenu(line, global) : openRecordMenu(line, global);
 }
 
 void GridPrivate::openRecordMenu(std::int64_t line, const QPoint& global) {

@@ -71,6 +71,8 @@ bool GridPrivate::moveHeading(QMouseEvent& event) {
             if (over) setHover(std::nullopt);
             return over;
         }
+        case Gesture::PressRecords:
+        case Gesture::DragRecords:
         case Gesture::SelectCells: return false;
         case Gesture::PressHeading:
             if ((event.pos() - pressedAt).manhattanLength() < QApplication::startDragDistance()) return true;

@@ -28,15 +28,20 @@ void GridPrivate::choose(CellPlace place, SelectHow how) {
     if (!lines) return;
     const auto before = selection.current();
     const std::int64_t selectedBefore = selection.rows().count();
-    selection.select(place, how, [this](std::int64_t line) { return lines->rowAt(static_cast<ViewLine>(line)); });
+    followed.reset();
+    selection.select(place, how, [this](std::int64_t line, const std::function<void(SourceRow)>& take) {
+        rowsOnLine(line, take);
+    });
     showPlace(place);
     const bool otherRecord = !before || before->line != place.line;
-    if (otherRecord && !revisiting)
+    if (otherRecord && !revisiting && isRecordLine(place.line))
         visited.note(lines->rowAt(static_cast<ViewLine>(place.line)), before ? place.line - before->line : 1000);
     announceCurrent();
     if (otherRecord) Q_EMIT grid.currentRecordChanged(grid.currentRecord());
-    if (otherRecord || selectedBefore != selection.rows().count() || how == SelectHow::Toggle)
+    if (otherRecord || selectedBefore != selection.rows().count() || how == SelectHow::Toggle) {
         Q_EMIT grid.selectionChanged();
+        sumUpSelection();
+    }
     showRefusal();
     grid.viewport()->update();
     grid.announceFocus();
@@ -45,10 +50,13 @@ void GridPrivate::choose(CellPlace place, SelectHow how) {
 /// Remembers which records are meant, so that a sort or reload finds them again.
 void GridPrivate::announceCurrent() {
     currentRow.reset();
+    currentGroup.reset();
     currentKey.clear();
     selectedKeys.clear();
     const auto current = selection.current();
     if (!current || !lines) return;
+    if (const auto group = groupOnLine(current->line)) currentGroup = groupedLines()->tree().nodes[*group].path;
+    if (!isRecordLine(current->line)) return;
     currentRow = lines->rowAt(static_cast<ViewLine>(current->line));
     currentField = planned(current->column).design.field;
     const Table& table = *session->snapshot()->table;
@@ -70,12 +78,26 @@ void GridPrivate::press(QMouseEvent& event) {
     if (editor && !commitEdit()) return;  // the cell is not left while what stands in it is wrong
     focusHeading(std::nullopt);
     if (event.button() != Qt::LeftButton || pressHeading(event)) return;
+    figurePressed.reset();
+    pressedAt = event.pos();
+    if (event.pos().y() >= grid.viewport()->height() - totalsHeight()) return void(figurePressed = figureAt(event.pos()));
+    if (pressGroup(event)) {
+        if (!figurePressed) figurePressed = figureAt(event.pos());
+        return;
+    }
     const auto place = placeAt(event.pos());
     if (!place) {
         // A click on the gutter selects the record.
         const auto line = lineAt(event.pos().y());
         if (lines && event.pos().x() < measure::kGutter && line && *line < lines->lineCount() && columns.count() > 0)
-            choose({*line, selection.current() ? selection.current()->column : 0}, howOf(event.modifiers()));
+        {
+            // Of several that are selected all are taken along when they are dragged.
+            const bool among = event.modifiers() == Qt::NoModifier && selection.rows().count() > 1 &&
+                               selection.isRowSelected(lines->rowAt(static_cast<ViewLine>(*line)));
+            if (!among)
+                choose({*line, selection.current() ? selection.current()->column : 0}, howOf(event.modifiers()));
+            if (groupedLines() && selection.mode() != SelectionMode::Cells) gesture = Gesture::PressRecords;
+        }
         return;
     }
     choose(*place, howOf(event.modifiers()));
@@ -92,6 +114,18 @@ void GridPrivate::press(QMouseEvent& event) {
 void GridPrivate::move(QMouseEvent& event) {
     lastMove = event.pos();
     if (moveHeading(event)) return;
+    if (gesture == Gesture::PressRecords &&
+        (event.pos() - pressedAt).manhattanLength() >= QApplication::startDragDistance())
+        gesture = Gesture::DragRecords;
+    if (gesture == Gesture::DragRecords) {
+        dropOn = dropGroupAt(event.pos());
+        const bool can = dropOn && valuesOfGroup(*dropOn);
+        grid.viewport()->setCursor(can ? Qt::DragMoveCursor : Qt::ForbiddenCursor);
+        const int top = bodyTop(), bottom = bodyBottom();
+        if (event.pos().y() < top) scrollPixels(event.pos().y() - top);
+        if (event.pos().y() > bottom) scrollPixels(event.pos().y() - bottom);
+        return grid.viewport()->update();
+    }
     if (gesture != Gesture::SelectCells) {
         const auto place = placeAt(event.pos());
         setHover(place);
@@ -116,13 +150,32 @@ void GridPrivate::move(QMouseEvent& event) {
 void GridPrivate::release(QMouseEvent& event) {
     autoScroll.stop();
     if (releaseHeading(event)) return;
+    if (gesture == Gesture::DragRecords) {
+        gesture = Gesture::None;
+        grid.viewport()->unsetCursor();
+        if (const auto group = std::exchange(dropOn, std::nullopt)) dropRecordsOn(*group);
+        return grid.viewport()->update();
+    }
     gesture = Gesture::None;
+    if (const auto pressed = std::exchange(figurePressed, std::nullopt)) {
+        const auto still = figureAt(event.pos());
+        if (still && still->summary == pressed->summary && still->node == pressed->node)
+            Q_EMIT grid.figureClicked(static_cast<int>(still->summary), still->node, still->rect);
+    }
 }
 
 void GridPrivate::doubleClick(QMouseEvent& event) {
     if (event.button() != Qt::LeftButton || doubleClickHeading(event)) return;
     const auto place = placeAt(event.pos());
     if (!place || (editor && !commitEdit())) return;
+    if (groupOnLine(place->line)) {
+        // On a figure the first click has opened what explains it.
+        const auto line = groupedLines()->tree().nodes[*groupOnLine(place->line)].level;
+        if (!figureAt(event.pos()) && event.pos().x() > GroupPainter::chevronRect(frame(), line, 0, 20).right() + 2)
+            toggleGroup(place->line);
+        return;
+    }
+    if (!isRecordLine(place->line)) return;
     if (selection.current() != place) choose(*place, SelectHow::Replace);
     if (canEdit(place->column)) {
         if (planned(place->column).format.type != Type::Boolean)
@@ -189,8 +242,16 @@ bool GridPrivate::key(QKeyEvent& event) {
         openGoTo();
         return true;
     }
+    if (groupKey(event)) return true;
     switch (event.key()) {
         case Qt::Key_Escape:
+            if (gesture == Gesture::DragRecords || gesture == Gesture::PressRecords) {
+                gesture = Gesture::None;
+                dropOn.reset();
+                grid.viewport()->unsetCursor();
+                grid.viewport()->update();
+                return true;
+            }
             if (gesture == Gesture::ResizeColumn || gesture == Gesture::DragColumn) {
                 gesture = Gesture::None;
                 session->setDesign(designBefore);
@@ -215,7 +276,7 @@ bool GridPrivate::key(QKeyEvent& event) {
         case Qt::Key_Down: moveAcrossLines(1, how); return true;
         case Qt::Key_Menu:
             if (selection.current())
-                openRecordMenu(selection.current()->line,
+                openLineMenu(selection.current()->line,
                                grid.viewport()->mapToGlobal(frame().cellRect(*selection.current()).bottomLeft()));
             return true;
         case Qt::Key_Left: moveCurrent(0, -1, how == SelectHow::MoveOnly ? SelectHow::Replace : how); return true;
@@ -240,7 +301,7 @@ bool GridPrivate::key(QKeyEvent& event) {
         case Qt::Key_F5: session->reload(); return true;
         case Qt::Key_Return:
         case Qt::Key_Enter:
-            if (selection.current()) Q_EMIT grid.recordActivated(grid.currentRecord());
+            if (grid.currentRecord().isValid()) Q_EMIT grid.recordActivated(grid.currentRecord());
             return selection.current().has_value();
         case Qt::Key_Space:
             if (!selection.current()) return false;
@@ -251,8 +312,8 @@ bool GridPrivate::key(QKeyEvent& event) {
             }
             if (control)
                 choose(*selection.current(), SelectHow::Toggle);
-            else if (planned(selection.current()->column).format.type == Type::Boolean &&
-                     canEdit(selection.current()->column))
+            else if (isRecordLine(selection.current()->line) &&
+                     planned(selection.current()->column).format.type == Type::Boolean && canEdit(selection.current()->column))
                 toggleCheck(*selection.current());
             else
                 choose(*selection.current(), SelectHow::Replace);
@@ -278,7 +339,8 @@ bool GridPrivate::key(QKeyEvent& event) {
     const bool printable = !text.isEmpty() && text.at(0).isPrint() &&
                            !(event.modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier));
     if (!printable) return false;
-    if (selection.current() && canEdit(selection.current()->column)) return beginEdit(text);
+    if (selection.current() && canEdit(selection.current()->column) && isRecordLine(selection.current()->line))
+        return beginEdit(text);
     jumpTo(text);
     return true;
 }
@@ -335,13 +397,13 @@ void GridPrivate::copySelection() const {
     if (!lines) return;
     QString out;
     CellText cell;
-    const auto appendLine = [&](std::int64_t line, int first, int end) {
+    const auto append = [&](int first, int end, const auto& read) {
         bool isFirst = true;
         for (int column = first; column < end; ++column) {
             if (!chosenFields.empty() &&
                 std::find(chosenFields.begin(), chosenFields.end(), planned(column).design.field) == chosenFields.end())
                 continue;
-            lines->cell(static_cast<ViewLine>(line), column, cell);
+            read(column);
             QString text = QString::fromUtf8(cell.text);
             text.replace(u'\t', u' ').replace(u'\n', u' ');
             out += (std::exchange(isFirst, false) ? QString() : QStringLiteral("\t")) + text;
@@ -352,15 +414,18 @@ void GridPrivate::copySelection() const {
         for (const Selection::Block& block : selection.blocks())
             for (std::int64_t line = block.firstLine;
                  line < std::min(block.endLine, block.firstLine + static_cast<std::int64_t>(kMostCopied)); ++line)
-                appendLine(line, block.firstColumn, block.endColumn);
+                append(block.firstColumn, block.endColumn,
+                       [&](int column) { lines->cell(static_cast<ViewLine>(line), column, cell); });
     } else {
         std::size_t copied = 0;
-        for (std::int64_t line = 0;
-             line < lines->lineCount() &&
+        const Snapshot& snapshot = *session->snapshot();
+        for (std::int64_t place = 0;
+             place < snapshot.recordCount() &&
              copied < std::min<std::size_t>(kMostCopied, static_cast<std::size_t>(selection.rows().count()));
-             ++line) {
-            if (!selection.isRowSelected(lines->rowAt(static_cast<ViewLine>(line)))) continue;
-            appendLine(line, 0, columns.count());
+             ++place) {
+            const SourceRow row = snapshot.record(place);
+            if (!selection.isRowSelected(row)) continue;
+            append(0, columns.count(), [&](int column) { readCell(snapshot, row, planned(column), cell); });
             ++copied;
         }
     }

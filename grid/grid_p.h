@@ -3,7 +3,7 @@
 // The inside of Grid. Not installed, no promise. One class, its work in one file per subject:
 // grid_view.cpp (layout, scrolling, frames), grid_fits.cpp (widths that contents need), grid_input.cpp (cells by mouse
 // and keys), grid_headings.cpp (headings by mouse), grid_heading_keys.cpp (headings by keys, menus, renaming),
-// grid_editing.cpp (editors and messages), grid_filters.cpp (filter row and menus), grid_pick.cpp (pick lists),
+// grid_editing.cpp (editors and messages), grid_groups.cpp (groups and totals), grid_filters.cpp (filter row and menus), grid_pick.cpp (pick lists),
 // grid_find.cpp (finding).
 
 #include <QElapsedTimer>
@@ -116,6 +116,7 @@ class GridPrivate final {
     void moveHeadingFocus(int across, int up);
     void moveByKey(int step);
     void openHeadingMenu(const HeadingHit& hit, const QPoint& global);
+    void openLineMenu(std::int64_t line, const QPoint& global);
     void openRecordMenu(std::int64_t line, const QPoint& global);
     void fillColumnMenu(QMenu& menu, int column);
     void fillTierMenu(QMenu& menu, int tier);
@@ -130,6 +131,38 @@ class GridPrivate final {
         if (ColumnDesign* column = design.column(field)) change(*column);
         changeDesign(std::move(design), label.arg(headingOfField(session->design(), field)));
     }
+
+    // grid_groups.cpp
+    bool isRecordLine(std::int64_t line) const;
+    bool isFooterLine(std::int64_t line) const;
+    const GroupedLines* groupedLines() const;
+    std::optional<std::uint32_t> groupOnLine(std::int64_t line) const;
+    std::optional<std::int64_t> lineOfGroup(std::uint64_t path) const;
+    int groupLineHeight(int level, bool footer) const;
+    bool hasOwnGroupHeights() const;
+    std::vector<PinnedLine> stickyLines() const;
+    int stickyDepth(std::int64_t line) const;
+    int totalRowHeight() const;
+    int totalsHeight() const;
+    std::vector<TotalScope> totalScopes() const;
+    std::vector<TotalRow> totalRows() const;
+    void sumUpSelection();
+    void rowsOnLine(std::int64_t line, const std::function<void(SourceRow)>& take) const;
+    void toggleGroup(std::int64_t line);
+    bool pressGroup(QMouseEvent& event);
+    bool groupKey(QKeyEvent& event);
+    void openGroupMenu(std::int64_t line, const QPoint& global);
+    /// What a heading's menu offers of groups and figures.
+    void fillGroupMenu(QMenu& menu, const std::string& field);
+    struct FigureHit {
+        std::size_t summary = 0;
+        std::uint32_t node = 0;
+        QRect rect;
+    };
+    std::optional<FigureHit> figureAt(QPoint position) const;
+    std::optional<std::uint32_t> dropGroupAt(QPoint position) const;
+    Result<std::vector<std::pair<FieldIndex, Value>>> valuesOfGroup(std::uint32_t node) const;
+    void dropRecordsOn(std::uint32_t node);
 
     // grid_filters.cpp
     int filterRowHeight() const;
@@ -179,6 +212,12 @@ class GridPrivate final {
     ScrollMap scroll;
     Selection selection;
     std::optional<SourceRow> currentRow;  ///< follows the record of the current cell through sorts
+    std::optional<std::uint64_t> currentGroup;  ///< the path of the group whose line is current
+    std::optional<SourceRow> followed;          ///< an edited record, to be kept in sight when it moves
+    std::vector<EvaluatedCell> selectedFigures;
+    std::optional<FigureHit> figurePressed;
+    std::optional<std::uint32_t> dropOn;
+    bool ownHeights = false;  ///< groups stand in other heights than records
     RecordKey currentKey;                 ///< and through reloads
     std::string currentField;             ///< and its column through moves and folds
     std::vector<RecordKey> selectedKeys;  ///< kept over a reload
@@ -191,11 +230,13 @@ class GridPrivate final {
         std::uint64_t data = 0;  ///< of the column measured
         int widthPx = 80;
         int decimalInset = 0;
+        const void* grouping = nullptr;  ///< whose figures were measured; only compared
     };
     std::unordered_map<std::string, Fit> knownFits;  ///< by field; a change of design measures what it changed
     std::vector<int> fits;                           ///< by plan column, pixels
     std::vector<int> decimalInsets;
     const ViewPlan* fitsPlan = nullptr;
+    const void* fitsGrouping = nullptr;
     std::size_t fitsRows = 0;
     const Table* fitsTable = nullptr;
     HeadingHeights headingHeights;
@@ -217,7 +258,7 @@ class GridPrivate final {
     bool designing = false;
 
     /// What the pressed mouse button is doing.
-    enum class Gesture { None, SelectCells, PressHeading, ResizeColumn, DragColumn };
+    enum class Gesture { None, SelectCells, PressHeading, ResizeColumn, DragColumn, PressRecords, DragRecords };
     Gesture gesture = Gesture::None;
     HeadingHit pressedHeading;
     int gestureColumn = 0;

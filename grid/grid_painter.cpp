@@ -45,9 +45,47 @@ void drawPending(QPainter& painter, const QRect& rect, const Tokens& t, CellPlac
     painter.setRenderHint(QPainter::Antialiasing, false);
 }
 
+bool isRecord(const GridFrame& frame, std::int64_t line) {
+    return !frame.grouped || frame.lines->lineAt(static_cast<ViewLine>(line)).kind == LineKind::Record;
+}
+
+/// Are all records of a group selected? Of large groups some thousands are asked.
+bool isGroupSelected(const GridFrame& frame, const GroupNode& node) {
+    constexpr std::int64_t kMostAsked = 4096;
+    const RowOrder& order = *frame.grouped->tree().order;
+    if (frame.selection.rows().count() < node.count) return false;
+    const std::int64_t step = std::max<std::int64_t>(1, node.count / kMostAsked);
+    for (std::int64_t n = node.first; n < node.first + node.count; n += step)
+        if (!frame.selection.isRowSelected(static_cast<SourceRow>(order[static_cast<std::size_t>(n)]))) return false;
+    return true;
+}
+
+/// What shows behind the line of a group or its footer.
+QColor groupColour(const GridFrame& frame, const Line& at, std::int64_t line) {
+    const Tokens& t = frame.tokens;
+    const GroupNode& node = frame.grouped->tree().nodes[at.group];
+    if (at.kind == LineKind::GroupFooter) return t.page;
+    if (frame.dropOn == at.group) return t.brassPale;
+    if (isGroupSelected(frame, node)) return t.tealPale;
+    const GroupText* groups = frame.lines->groupText();
+    const PlannedGroup* group = groups ? groups->groupOf(at) : nullptr;
+    QColor colour = node.level == 0 ? t.panel2 : node.level == 1 ? t.group2 : t.page;
+    // A builder's colour is for light; in the dark it tints.
+    if (group && !group->design.colour.empty()) {
+        const QColor own(QString::fromStdString(group->design.colour));
+        colour = t.dark ? QColor((own.red() + 3 * colour.red()) / 4, (own.green() + 3 * colour.green()) / 4,
+                                 (own.blue() + 3 * colour.blue()) / 4)
+                        : own;
+    }
+    if (frame.hover && frame.hover->line == line) colour = t.dark ? colour.lighter(112) : colour.darker(103);
+    return colour;
+}
+
 /// What shows behind a record.
 QColor rowColour(const GridFrame& frame, std::int64_t line) {
     const Tokens& t = frame.tokens;
+    const Line at = frame.grouped ? frame.lines->lineAt(static_cast<ViewLine>(line)) : Line{};
+    if (at.kind != LineKind::Record) return groupColour(frame, at, line);
     if (frame.selection.isRowSelected(frame.lines->rowAt(static_cast<ViewLine>(line)))) return t.tealPale;
     if (frame.hover && frame.hover->line == line) return t.hoverRow;
     return frame.stripes && line % 2 == 1 ? t.stripe : t.paper;
@@ -65,7 +103,7 @@ QRect GridFrame::cellRect(CellPlace place) const {
     return partOf(place.column, places.top(place.line), places.height(place.line));
 }
 
-GridPainter::GridPainter(const QFont& font) : text_(font) {}
+GridPainter::GridPainter(const QFont& font) : text_(font), groups_(font) {}
 
 void GridPainter::paint(QPainter& painter, const GridFrame& frame, const QRect& dirty) {
     const QRect all =
@@ -86,6 +124,7 @@ void GridPainter::paint(QPainter& painter, const GridFrame& frame, const QRect& 
         if (y + height > body.top() && y <= body.bottom()) rows.push_back({line, y, height});
     }
     if (!body.isEmpty()) paintRows(painter, frame, rows, body);
+    if (!body.isEmpty()) paintSticky(painter, frame, body);
     const auto pinned = [&](const Rows& lines, int edgeY) {
         if (lines.empty()) return;
         const QRect band(0, lines.front().y, frame.viewport.width(),
@@ -100,7 +139,26 @@ void GridPainter::paint(QPainter& painter, const GridFrame& frame, const QRect& 
     pinned(frame.pinnedBottom, frame.bodyBottom);
     painter.setClipRect(all);
     paintPinnedEdge(painter, frame);
+    groups_.paintTotals(painter, frame, all);
     painter.restore();
+}
+
+/// The lines of the groups around the first record in sight, and a soft edge beneath them.
+void GridPainter::paintSticky(QPainter& painter, const GridFrame& frame, const QRect& clip) {
+    if (frame.sticky.empty()) return;
+    // From within: an outer group's line lies over one that is being pushed out.
+    for (auto row = frame.sticky.rbegin(); row != frame.sticky.rend(); ++row) {
+        const QRect part = clip & QRect(0, row->y, frame.viewport.width(), row->height);
+        painter.setClipRect(part);
+        painter.fillRect(part, frame.tokens.paper);
+        paintRows(painter, frame, {*row}, part);
+    }
+    const int bottom = frame.sticky.back().y + frame.sticky.back().height;
+    QLinearGradient shadow(0, bottom, 0, bottom + 4);
+    shadow.setColorAt(0, QColor(40, 32, 16, frame.tokens.dark ? 90 : 30));
+    shadow.setColorAt(1, QColor(40, 32, 16, 0));
+    painter.setClipRect(clip);
+    painter.fillRect(QRect(0, bottom, frame.viewport.width(), 4) & clip, shadow);
 }
 
 void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Rows& rows, const QRect& clip) {
@@ -121,7 +179,12 @@ void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Row
         paintCells(painter, frame, rows, part);
     }
     painter.setClipRect(clip);
-    for (const PinnedLine& row : rows) paintGutter(painter, frame, row);
+    for (const PinnedLine& row : rows) {
+        if (isRecord(frame, row.line))
+            paintGutter(painter, frame, row);
+        else
+            groups_.paintLine(painter, frame, row, clip);
+    }
 }
 
 void GridPainter::paintBackgrounds(QPainter& painter, const GridFrame& frame, const Rows& rows) {
@@ -135,7 +198,12 @@ void GridPainter::paintBackgrounds(QPainter& painter, const GridFrame& frame, co
         const bool selected = colour == t.tealPale;
         if (colour != t.paper) painter.fillRect(0, row.y, right, row.height, colour);
         if (selected) painter.fillRect(0, row.y, 3, row.height, t.teal);
-        if (frame.hairlines) painter.fillRect(0, row.y + row.height - 1, right, 1, selected ? t.tealPaleEdge : t.hair2);
+        const bool isGroup = !isRecord(frame, row.line);
+        if (frame.hairlines || isGroup)
+            painter.fillRect(0, row.y + row.height - 1, right, 1,
+                             selected  ? t.tealPaleEdge
+                             : isGroup ? t.hair
+                                       : t.hair2);
     }
 }
 
@@ -178,6 +246,7 @@ void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, const Ro
     const Tokens& t = frame.tokens;
     const std::array<QColor, kTextTones> colours = {t.ink, t.ink2, t.buoyText, t.onTeal};
     for (const PinnedLine& row : rows) {
+        if (!isRecord(frame, row.line)) continue;
         for (int column = columns.range.begin; column < columns.range.end; ++column) {
             if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge) continue;
             paintCell(painter, frame, {row.line, column}, frame.partOf(column, row.y, row.height));
@@ -194,10 +263,14 @@ void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, const Ro
 void GridPainter::paintMerged(QPainter& painter, const GridFrame& frame, const Rows& rows, int column) {
     mergedText_.clear();
     for (std::size_t i = 0; i < rows.size(); ++i) {
+        if (!isRecord(frame, rows[i].line)) {
+            mergedText_.clear();
+            continue;
+        }
         const QRect rect = frame.partOf(column, rows[i].y, rows[i].height);
         frame.lines->cell(static_cast<ViewLine>(rows[i].line), column, cell_);
         const bool isCurrent = frame.selection.current() == CellPlace{rows[i].line, column} && frame.hasFocus;
-        const bool same = i > 0 && rows[i - 1].line + 1 == rows[i].line && cell_.text == mergedText_ &&
+        const bool same = i > 0 && rows[i - 1].line + 1 == rows[i].line && isRecord(frame, rows[i - 1].line) && cell_.text == mergedText_ &&
                           cell_.mark != CellMark::Refused;
         if (same) painter.fillRect(rect.left(), rect.top() - 1, rect.width(), 1, rowColour(frame, rows[i - 1].line));
         mergedText_ = cell_.text;

@@ -15,6 +15,7 @@
 #include "core/design/plan.h"
 #include "grid/column_layout.h"
 #include "grid/glyph_text.h"
+#include "grid/group_painter.h"
 #include "grid/line_places.h"
 #include "grid/line_source.h"
 #include "grid/selection.h"
@@ -27,6 +28,14 @@ struct PinnedLine {
     std::int64_t line = 0;
     int y = 0;
     int height = 26;
+};
+
+/// One row of the totals at the foot of the grid, and where.
+struct TotalRow {
+    TotalScope scope = TotalScope::Filtered;
+    QString caption;
+    int y = 0;
+    int height = 30;
 };
 
 /// Everything a frame depends on. Borrows; valid for the call.
@@ -50,6 +59,12 @@ struct GridFrame {
     std::vector<int> designColumns = {};    ///< selected for design: tinted brass
     std::vector<int> selectedColumns = {};  ///< selected by the form's user
     std::vector<PinnedLine> pinnedTop = {}, pinnedBottom = {};
+    const GroupedLines* grouped = nullptr;  ///< null without groups
+    std::vector<PinnedLine> sticky = {};    ///< lines of open groups that stay at the top, outermost first
+    std::vector<TotalRow> totals = {};
+    std::vector<EvaluatedCell> selectedFigures = {};  ///< of the selected records, by summary
+    int groupIndent = 14;                             ///< pixels a level
+    std::optional<std::uint32_t> dropOn = std::nullopt;  ///< a group that records are being dropped on
     const std::set<SourceRow>* outOfPlace = nullptr;  ///< records marked in the gutter; may be null
     const FindQuery* find = nullptr;                  ///< cells it marks are tinted; may be null
     QString message = {};                             ///< shown when there are no lines
@@ -69,6 +84,7 @@ class GridPainter final {
     /// Paints the part of the body inside `dirty`.
     void paint(QPainter& painter, const GridFrame& frame, const QRect& dirty);
     const GlyphText& text() const { return text_; }
+    const GroupPainter& groups() const { return groups_; }
 
   private:
     struct Columns {
@@ -89,7 +105,10 @@ class GridPainter final {
 
     const QPixmap& checkMark(const Tokens& tokens, bool checked, qreal pixelRatio);
 
+    void paintSticky(QPainter& painter, const GridFrame& frame, const QRect& clip);
+
     GlyphText text_;
+    GroupPainter groups_;
     CellText cell_;
     std::string mergedText_;
     QPixmap checks_[2];  ///< off, on; drawn once a theme and pixel ratio

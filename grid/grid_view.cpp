@@ -68,10 +68,12 @@ int GridPrivate::bodyTop() const {
 
 int GridPrivate::bodyBottom() const {
     const auto rows = static_cast<int>(pinnedBottom.size());
-    return std::max(bodyTop(), grid.viewport()->height() - rows * recordHeight() - (rows > 0 ? 1 : 0));
+    return std::max(bodyTop(),
+                    grid.viewport()->height() - totalsHeight() - rows * recordHeight() - (rows > 0 ? 1 : 0));
 }
 
 bool GridPrivate::hasAutomaticHeights() const {
+    if (ownHeights) return true;
     if (session->design().grid.lineHeight != LineHeight::Automatic) return false;
     const auto& all = session->plan().columns;
     return std::any_of(all.begin(), all.end(), [](const PlannedColumn& c) { return c.design.wrap; });
@@ -80,17 +82,23 @@ bool GridPrivate::hasAutomaticHeights() const {
 /// What the wrapped texts of a record need; all lines of a record get the height of the highest.
 int GridPrivate::heightOf(std::int64_t line) const {
     if (const auto known = heightsKept.find(line); known != heightsKept.end()) return known->second;
+    if (groupedLines()) {
+        const Line at = lines->lineAt(static_cast<ViewLine>(line));
+        if (at.kind != LineKind::Record)
+            return groupLineHeight(groupedLines()->tree().nodes[at.group].level, at.kind == LineKind::GroupFooter);
+    }
+    const bool wraps = session->design().grid.lineHeight == LineHeight::Automatic;
     int most = 1;
     CellText cell;
     const ViewPlan& plan = session->plan();
     for (std::size_t i = 0; lines && i < plan.columns.size(); ++i) {
-        if (!plan.columns[i].design.wrap) continue;
+        if (!wraps || !plan.columns[i].design.wrap) continue;
         lines->cell(static_cast<ViewLine>(line), static_cast<int>(i), cell);
         most = std::max(most, painter->text().wrappedLines(
                                   cell.text, columns.width(static_cast<int>(i)) - 2 * measure::kCellPadding,
                                   session->design().grid.mostLines));
     }
-    const int text = static_cast<int>(std::ceil(painter->text().lineHeight())) * most + kCellAir + 1;
+    const int text = most == 1 ? 0 : static_cast<int>(std::ceil(painter->text().lineHeight())) * most + kCellAir + 1;
     const int height = std::max(rowHeight(), text) * std::max(1, plan.recordLines);
     if (heightsKept.size() > kMostHeightsKept) heightsKept.clear();
     heightsKept.emplace(line, height);
@@ -119,6 +127,10 @@ void GridPrivate::scrollPixels(std::int64_t pixels) {
 /// The line at a y of the viewport, pinned ones included.
 std::optional<std::int64_t> GridPrivate::lineAt(int y) const {
     const int height = recordHeight();
+    if (y >= bodyTop() && y < bodyBottom())
+        for (const PinnedLine& sticky : stickyLines())
+            if (y >= sticky.y && y < sticky.y + sticky.height) return sticky.line;
+    if (y >= grid.viewport()->height() - totalsHeight()) return std::nullopt;
     if (y >= headerHeight() && y < bodyTop() && !pinnedTop.empty())
         return pinnedTop[std::min<std::size_t>(static_cast<std::size_t>((y - headerHeight()) / height),
                                                pinnedTop.size() - 1)];
@@ -150,7 +162,7 @@ void GridPrivate::findPinnedLines() {
 }
 
 Record GridPrivate::recordAt(std::int64_t line) const {
-    if (!lines || line < 0 || line >= lines->lineCount()) return {};
+    if (!isRecordLine(line)) return {};
     return {session->snapshot(), lines->rowAt(static_cast<ViewLine>(line)), session->sharedPlan()};
 }
 
@@ -174,6 +186,7 @@ void GridPrivate::makeLines() {
 
 void GridPrivate::relayout() {
     if (lines && linesPlan != &session->plan()) makeLines();
+    ownHeights = hasOwnGroupHeights();
     measureFits();
     const QSize size = grid.viewport()->size();
     const ViewPlan& plan = session->plan();
@@ -274,6 +287,9 @@ void GridPrivate::showPlace(CellPlace place) {
             setScrollY(scrollWithBottomOf(
                 place.line, [this](std::int64_t line) { return heightOf(line); }, bodyBottom() - bodyTop()));
     }
+    // Lines of groups that stay at the top must not lie over it.
+    if (const int depth = stickyDepth(place.line); depth > 0)
+        if (const int above = bodyTop() + depth - places().top(place.line); above > 0) scrollPixels(-above);
     setScrollX(columns.scrollToShow(place.column, scrollX));
 }
 
@@ -323,6 +339,12 @@ GridFrame GridPrivate::frame() const {
                 .hairlines = design.grid.lines,
                 .hasFocus = (grid.hasFocus() && !headingFocus) || editor,
                 .hover = hover};
+    f.grouped = groupedLines();
+    f.sticky = stickyLines();
+    f.totals = totalRows();
+    f.selectedFigures = selectedFigures;
+    f.groupIndent = design.grid.groupIndent;
+    f.dropOn = dropOn;
     for (const QString& field : designFields)
         if (const auto column = columnOf(field)) f.designColumns.push_back(*column);
     for (const std::string& field : chosenFields)
@@ -400,6 +422,7 @@ void GridPrivate::showOutOfPlace() {
 void GridPrivate::snapshotArrived() {
     const auto& snapshot = session->snapshot();
     const Table* table = snapshot->table.get();
+    bool moved = false;
     const bool otherRows = tableSeen && table->rowsIdentity() != tableSeen && tableRowsSeen != 0 &&
                            snapshot->table->complete && !currentKey.empty();
     makeLines();
@@ -418,9 +441,30 @@ void GridPrivate::snapshotArrived() {
         const bool inPlace =
             current->line < lines->lineCount() && lines->rowAt(static_cast<ViewLine>(current->line)) == *currentRow;
         if (!inPlace) {
-            const auto line = snapshot->lineOf(*currentRow);
+            auto line = snapshot->lineOf(*currentRow);
+            if (!line && followed == currentRow && session->openGroups().levels.size() > 0 &&
+                snapshot->placeOf(*currentRow)) {
+                // What was edited into a closed group opens it; this comes back here with that snapshot.
+                session->openGroupsAround(*currentRow);
+                return;
+            }
+            if (!line && snapshot->grouped) {
+                // Its group was closed: the group's line takes its place.
+                const auto place = snapshot->placeOf(*currentRow);
+                const GroupTree& tree = snapshot->grouped->tree();
+                for (int level = tree.levels() - 1; place && !line && level >= 0; --level)
+                    if (const auto at = snapshot->grouped->lineOf(tree.nodeAt(level, *place))) {
+                        line = static_cast<ViewLine>(*at);
+                        currentGroup = tree.nodes[tree.nodeAt(level, *place)].path;
+                    }
+                if (line) currentRow.reset();
+            }
             selection.moveCurrentTo(line ? std::optional(raw(*line)) : std::nullopt);
+            if (line && followed == currentRow) moved = true;
         }
+    } else if (selection.current() && currentGroup) {
+        const auto line = lineOfGroup(*currentGroup);
+        if (line || !snapshot->groups || !session->isLoading()) selection.moveCurrentTo(line);
     }
     if (editor && lines->lineCount() > editorPlace.line &&
         lines->rowAt(static_cast<ViewLine>(editorPlace.line)) != editorRow) {
@@ -431,7 +475,12 @@ void GridPrivate::snapshotArrived() {
     }
     findPinnedLines();
     relayout();
+    if (moved && selection.current()) {
+        followed.reset();
+        showPlace(*selection.current());
+    }
     showOutOfPlace();
+    sumUpSelection();
     Q_EMIT grid.snapshotChanged();
 }
 

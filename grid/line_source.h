@@ -11,6 +11,7 @@
 #include "core/design/cell_text.h"
 #include "core/design/plan.h"
 #include "core/rows/snapshot.h"
+#include "grid/group_text.h"
 
 namespace jollyrow {
 
@@ -23,8 +24,12 @@ class LineSource {
     virtual void cell(ViewLine line, int column, CellText& out) const = 0;
     /// What needs attention in the whole record, for the gutter: the gravest mark of any of its cells.
     virtual CellMark recordMark(ViewLine line) const = 0;
-    /// The record on a line, for selections that outlive a sort.
+    /// The record on a line, for selections that outlive a sort; kNoRow on other lines.
     virtual SourceRow rowAt(ViewLine line) const = 0;
+    /// What stands on a line.
+    virtual Line lineAt(ViewLine line) const { return {LineKind::Record, rowAt(line)}; }
+    /// What group lines show; null where there are none.
+    virtual const GroupText* groupText() const { return nullptr; }
 };
 
 /// Lines of a snapshot. Holds both; immutable.
@@ -35,10 +40,13 @@ class SnapshotLines final : public LineSource {
     void cell(ViewLine line, int column, CellText& out) const override;
     CellMark recordMark(ViewLine line) const override;
     SourceRow rowAt(ViewLine line) const override { return snapshot_->line(line).row; }
+    Line lineAt(ViewLine line) const override { return snapshot_->line(line); }
+    const GroupText* groupText() const override { return &groups_; }
 
   private:
     std::shared_ptr<const Snapshot> snapshot_;
     std::shared_ptr<const ViewPlan> plan_;
+    GroupText groups_;
 };
 
 }  // namespace jollyrow

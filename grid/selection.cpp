@@ -58,7 +58,7 @@ Selection::Block Selection::between(CellPlace a, CellPlace b) {
             std::max(a.column, b.column) + 1};
 }
 
-void Selection::select(CellPlace place, SelectHow how, const RowAt& rowAt) {
+void Selection::select(CellPlace place, SelectHow how, const RowsAt& rowsAt) {
     if (how == SelectHow::Extend && (!anchor_ || mode_ == SelectionMode::OneRow)) how = SelectHow::Replace;
     if (how == SelectHow::Toggle && mode_ == SelectionMode::OneRow) how = SelectHow::Replace;
     current_ = place;
@@ -70,23 +70,29 @@ void Selection::select(CellPlace place, SelectHow how, const RowAt& rowAt) {
         blocks_.push_back(between(*anchor_, place));
         return;
     }
-    const SourceRow row = rowAt(place.line);
+    const auto add = [&](SourceRow row) { rows_.add(row); };
     switch (how) {
         case SelectHow::Replace:
             rows_.clear();
-            rows_.add(row);
+            rowsAt(place.line, add);
             kept_.clear();
             anchor_ = place;
             break;
-        case SelectHow::Toggle:
-            rows_.contains(row) ? rows_.remove(row) : rows_.add(row);
+        case SelectHow::Toggle: {
+            bool all = true;
+            rowsAt(place.line, [&](SourceRow row) { all = all && rows_.contains(row); });
+            if (all)
+                rowsAt(place.line, [&](SourceRow row) { rows_.remove(row); });
+            else
+                rowsAt(place.line, add);
             kept_ = rows_;
             anchor_ = place;
             break;
+        }
         case SelectHow::Extend: {
             rows_ = kept_;
             const Block range = between(*anchor_, place);
-            for (std::int64_t line = range.firstLine; line < range.endLine; ++line) rows_.add(rowAt(line));
+            for (std::int64_t line = range.firstLine; line < range.endLine; ++line) rowsAt(line, add);
             break;
         }
         case SelectHow::MoveOnly: break;

@@ -51,13 +51,14 @@ enum class SelectHow {
 
 class Selection final {
   public:
-    using RowAt = std::function<SourceRow(std::int64_t line)>;
+    /// The records that selecting a line selects: one, or those of a group.
+    using RowsAt = std::function<void(std::int64_t line, const std::function<void(SourceRow)>& take)>;
 
     void setMode(SelectionMode mode);
     SelectionMode mode() const { return mode_; }
     /// The cell that keys act on.
     std::optional<CellPlace> current() const { return current_; }
-    void select(CellPlace place, SelectHow how, const RowAt& rowAt);
+    void select(CellPlace place, SelectHow how, const RowsAt& rowsAt);
     void selectAll(std::int64_t lines, int columns, std::size_t rows);
     void clear();
     /// After the lines were put in another order: the current record's new line; cell blocks collapse to it.

@@ -15,13 +15,17 @@
 #include "grid/heading_landing.h"
 #include "grid/parameter_bar.h"
 #include "workbench/columns_outline.h"
+#include "workbench/controls.h"
 #include "workbench/computed_popover.h"
+#include "workbench/figure_popover.h"
 #include "workbench/filter_popover.h"
+#include "workbench/group_popover.h"
 #include "workbench/fittings.h"
 #include "workbench/look.h"
 #include "workbench/named_popover.h"
 #include "workbench/rowline_bar.h"
 #include "workbench/sort_popover.h"
+#include "workbench/summary_popover.h"
 #include "workbench/source_popover.h"
 
 namespace jollyrow {
@@ -86,8 +90,18 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     connect(grid_, &Grid::headingClicked, this, &BuildPage::extendSelection);
     connect(grid_, &Grid::tierClicked, this, &BuildPage::selectTier);
     connect(grid_, &Grid::headingDragged, this, [this](const QString& field, const QPoint& at) {
-        const QString words = document_.design().sort.empty() ? headingOf(field) : tr("then %1").arg(headingOf(field));
-        rowline_->dragOver(at, words);
+        const QString then = tr("then %1").arg(headingOf(field));
+        const Design& design = document_.design();
+        const auto over = rowline_->dragOver(at, headingOf(field));
+        if ((over == Stage::Sort && !design.sort.empty()) || (over == Stage::Group && !design.groups.empty()))
+            rowline_->dragOver(at, then);
+        if (over == Stage::Summaries) {
+            const SummaryDesign summary =
+                newSummary(design, grid_->session().schema(), field.toStdString());
+            const auto index = grid_->session().schema().find(field.toStdString());
+            const Type type = index ? grid_->session().schema().field(*index).type : Type::Integer;
+            rowline_->dragOver(at, tr("%1 of %2").arg(QString::fromStdString(jollyrow::words(summary.show, type)), headingOf(field)));
+        }
     });
     connect(grid_, &Grid::headingDropped, this, &BuildPage::takeDrop);
     connect(grid_, &Grid::snapshotChanged, this, [this] {
@@ -102,6 +116,9 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
             [this](const Record& record, const QString& field, const Value& before, const Value& after) {
                 document_.noteCell(record.key(), field, before, after, tr("Edit %1").arg(headingOf(field)));
             });
+    connect(grid_, &Grid::editsBegun, this, [this](const QString& label) { document_.beginCells(label); });
+    connect(grid_, &Grid::editsEnded, this, [this] { document_.endCells(); });
+    connect(grid_, &Grid::figureClicked, this, &BuildPage::openFigure);
     connect(grid_, &Grid::failed, this, [this](const QString& message) { Q_EMIT said(message, true); });
 
     connect(outline_, &ColumnsOutline::selected, this, [this](const QString& field, Qt::KeyboardModifiers modifiers) {
@@ -161,6 +178,8 @@ void BuildPage::documentChanged() {
     outline_->setSelected(selected_, selectedTier_);
     if (sortPopover_) sortPopover_->setDesign(document_.design());
     if (filterPopover_) filterPopover_->setDesign(document_.design());
+    if (groupPopover_) groupPopover_->setDesign(document_.design());
+    if (summaryPopover_) summaryPopover_->setDesign(document_.design());
     if (computedPopover_) computedPopover_->setDesign(document_.design());
     if (namedPopover_) namedPopover_->setDesign(document_.design());
     refreshOutline();
@@ -223,8 +242,89 @@ void BuildPage::refreshRowline() {
         sort.words.push_back(heading);
         sort.fields.push_back(QString::fromStdString(design.sort[i].field));
     }
-    rowline_->setStations({source, filter, sort});
+    rowline_->setStations({source, filter, sort, groupStation(), summariesStation()});
     rowline_->setDesignColumn(selectedColumn());
+}
+
+Station BuildPage::groupStation() const {
+    const Snapshot& snapshot = *grid_->snapshot();
+    const Design& design = document_.design();
+    Station group;
+    group.stage = Stage::Group;
+    group.rowsOut = snapshot.recordCount();
+    group.milliseconds = snapshot.group.milliseconds;
+    group.isBypassed = grid_->session().isBypassed(Stage::Group);
+    group.isIdle = design.groups.empty();
+    if (group.isIdle) group.sentence = tr("no groups");
+    for (std::size_t i = 0; i < design.groups.size(); ++i) {
+        const GroupDesign& level = design.groups[i];
+        QString heading = !level.key.title.empty()  ? QString::fromStdString(level.key.title)
+                          : !level.key.rule.empty() ? QString::fromStdString(level.key.rule)
+                                                    : headingOf(QString::fromStdString(level.key.field));
+        group.words.push_back(heading);
+        group.fields.push_back(QString::fromStdString(level.key.field));
+        if (level.by != GroupBy::EachValue)
+            heading = tr("%1 of %2").arg(QString::fromStdString(jollyrow::words(level.by)), heading);
+        group.sentence += (i == 0 ? QString() : tr(", then ")) + heading;
+    }
+    if (snapshot.grouped) {
+        const auto count = static_cast<std::int64_t>(snapshot.grouped->tree().nodes.size());
+        group.passesOn = count == 1 ? tr("1 group") : tr("%1 groups").arg(jollyrow::grouped(count));
+    }
+    return group;
+}
+
+Station BuildPage::summariesStation() const {
+    const Snapshot& snapshot = *grid_->snapshot();
+    const Design& design = document_.design();
+    Station summaries;
+    summaries.stage = Stage::Summaries;
+    summaries.rowsOut = snapshot.recordCount();
+    summaries.milliseconds = snapshot.summaries.milliseconds;
+    summaries.isBypassed = grid_->session().isBypassed(Stage::Summaries);
+    summaries.isIdle = design.summaries.empty();
+    if (summaries.isIdle) summaries.sentence = tr("no figures");
+    QStringList figures;
+    for (const PlannedSummary& planned : grid_->session().plan().grouping->summaries) {
+        figures << QString::fromStdString(planned.words);
+        summaries.words.push_back(headingOf(QString::fromStdString(planned.design.column)));
+        summaries.fields.push_back(QString::fromStdString(planned.design.column));
+    }
+    if (!figures.empty()) summaries.sentence = figures.join(QStringLiteral(" · "));
+    return summaries;
+}
+
+void BuildPage::openFigure(int summary, quint32 node, const QRect& where) {
+    closePopover();
+    auto* popover = new FigurePopover(this, *grid_, summary, node);
+    popover_ = popover;
+    connect(popover, &Popover::closed, this, [this] { grid_->setFocus(); });
+    QRect anchor = where;
+    anchor.moveTopLeft(grid_->viewport()->mapTo(this, where.topLeft()));
+    popover->openUnder(anchor, 400);
+}
+
+/// A level by a column, or one figure of it, as a drop and the finder make them.
+void BuildPage::groupByColumn(const QString& field) {
+    const TableSchema& schema = grid_->session().schema();
+    Design next = document_.design();
+    const auto index = schema.find(field.toStdString());
+    if (!index || groupingsFor(schema.field(*index).type).empty()) {
+        const std::string_view kind = article(index ? schema.field(*index).type : Type::Binary);
+        return Q_EMIT said(tr("%1 holds %2, which makes no groups.")
+                               .arg(headingOf(field), QString::fromUtf8(kind.data(), static_cast<qsizetype>(kind.size()))),
+                           true);
+    }
+    GroupDesign group = newGroup(next, schema, field.toStdString());
+    std::erase_if(next.groups, [&](const GroupDesign& g) { return g.key.field == group.key.field; });
+    next.groups.push_back(std::move(group));
+    document_.apply(next, tr("Group by %1").arg(headingOf(field)));
+}
+
+void BuildPage::sumUpColumn(const QString& field) {
+    Design next = document_.design();
+    next.summaries.push_back(newSummary(next, grid_->session().schema(), field.toStdString()));
+    document_.apply(next, tr("Sum up %1").arg(headingOf(field)));
 }
 
 BuildPage::~BuildPage() {
@@ -408,6 +508,8 @@ void BuildPage::takeDrop(const QString& field, const QPoint& globalPosition) {
         grid_->openPickList(field);
         return;
     }
+    if (taken == Stage::Group) return groupByColumn(field);
+    if (taken == Stage::Summaries) return sumUpColumn(field);
     if (taken != Stage::Sort) return;
     const auto index = grid_->session().schema().find(field.toStdString());
     const Type type = index ? grid_->session().schema().field(*index).type : Type::Text;
@@ -473,6 +575,29 @@ void BuildPage::openStation(Stage stage) {
             refreshRowline();
         });
         return showPopover(filterPopover_, stage, 700);
+    }
+    if (stage == Stage::Group || stage == Stage::Summaries) {
+        const auto taken = [this](const Design& next, const QString& label) {
+            Design merged = document_.design();
+            merged.groups = next.groups;
+            merged.summaries = next.summaries;
+            merged.grid = next.grid;
+            document_.apply(merged, label, Joining::WithLastOfSameName);
+        };
+        const auto left = [this, stage](bool on) {
+            grid_->session().setBypassed(stage, on);
+            refreshRowline();
+        };
+        if (stage == Stage::Group) {
+            groupPopover_ = new GroupPopover(this, document_.design(), *grid_);
+            connect(groupPopover_, &GroupPopover::changed, this, taken);
+            connect(groupPopover_, &GroupPopover::bypassed, this, left);
+            return showPopover(groupPopover_, stage, 760);
+        }
+        summaryPopover_ = new SummaryPopover(this, document_.design(), *grid_);
+        connect(summaryPopover_, &SummaryPopover::changed, this, taken);
+        connect(summaryPopover_, &SummaryPopover::bypassed, this, left);
+        return showPopover(summaryPopover_, stage, 720);
     }
     sortPopover_ = new SortPopover(this, document_.design(), *grid_);
     connect(sortPopover_, &SortPopover::changed, this, [this](const Design& next, const QString& label) {

@@ -25,7 +25,10 @@ class FilterPopover;
 class FilterWords;
 class NamedPopover;
 class ParameterBar;
+class GroupPopover;
 class SortPopover;
+class SummaryPopover;
+struct Station;
 class SourcePopover;
 class Popover;
 
@@ -58,6 +61,9 @@ class BuildPage final : public QWidget {
     void sortSelected(Direction direction);
     /// Opens the rule of a computed column; of a new one, behind the selected, when there is none.
     void openComputed(const std::optional<QString>& field);
+    /// Another level of groups, or a figure, by the usual of what suits the column.
+    void groupByColumn(const QString& field);
+    void sumUpColumn(const QString& field);
     void openParameters();
     void openOperators();
     /// A new heading over what is selected, to be named at once.
@@ -75,6 +81,9 @@ class BuildPage final : public QWidget {
     void refreshRowline();
     void refreshFittings();
     void refreshOutline();
+    Station groupStation() const;
+    Station summariesStation() const;
+    void openFigure(int summary, quint32 node, const QRect& where);
     void takeDrop(const QString& field, const QPoint& globalPosition);
     void extendSelection(const QString& field, Qt::KeyboardModifiers modifiers);
     void applyMove(const std::vector<std::string>& fields, const QString& tier, const Landing& to);
@@ -101,6 +110,8 @@ class BuildPage final : public QWidget {
     std::unique_ptr<Worker> finder_;
     QPointer<SortPopover> sortPopover_;
     QPointer<FilterPopover> filterPopover_;
+    QPointer<GroupPopover> groupPopover_;
+    QPointer<SummaryPopover> summaryPopover_;
     QPointer<ComputedPopover> computedPopover_;
     QPointer<NamedPopover> namedPopover_;
     QPointer<Popover> popover_;

@@ -77,7 +77,17 @@ void Document::apply(const Design& next, const QString& label, Joining joining) 
 void Document::noteCell(const RecordKey& key, const QString& field, const Value& before, const Value& after,
                         const QString& label) {
     if (key.empty()) return;
-    history_.push(label.toStdString(), CellChange{key, field, before, after});
+    if (gathered_) return gathered_->second.push_back({key, field, before, after});
+    history_.push(label.toStdString(), std::vector<CellChange>{{key, field, before, after}});
+    Q_EMIT stateChanged();
+}
+
+void Document::beginCells(const QString& label) { gathered_.emplace(label, std::vector<CellChange>()); }
+
+void Document::endCells() {
+    if (!gathered_) return;
+    if (!gathered_->second.empty()) history_.push(gathered_->first.toStdString(), std::move(gathered_->second));
+    gathered_.reset();
     Q_EMIT stateChanged();
 }
 
@@ -92,8 +102,8 @@ void Document::carryOut(const Change& change, bool forward) {
     if (const auto* design = std::get_if<DesignChange>(&change)) {
         design_ = forward ? design->after : design->before;
         Q_EMIT designChanged();
-    } else if (const auto* cell = std::get_if<CellChange>(&change)) {
-        Q_EMIT cellWanted(cell->key, cell->field, forward ? cell->after : cell->before);
+    } else if (const auto* cells = std::get_if<std::vector<CellChange>>(&change)) {
+        for (const CellChange& cell : *cells) Q_EMIT cellWanted(cell.key, cell.field, forward ? cell.after : cell.before);
     }
     Q_EMIT stateChanged();
 }

@@ -43,6 +43,9 @@ class Document final : public QObject {
     /// A cell was edited on the grid; undo writes the old value back.
     void noteCell(const RecordKey& key, const QString& field, const Value& before, const Value& after,
                   const QString& label);
+    /// What is noted until endCells() is one step.
+    void beginCells(const QString& label);
+    void endCells();
 
     /// Empty when there is nothing to undo or redo.
     QString undoLabel() const;
@@ -68,7 +71,7 @@ class Document final : public QObject {
         QString field;
         Value before, after;
     };
-    using Change = std::variant<DesignChange, CellChange>;
+    using Change = std::variant<DesignChange, std::vector<CellChange>>;
     void begin(Design design, const QString& designPath, const QString& databasePath, bool saved);
     void carryOut(const Change& change, bool forward);
 
@@ -79,6 +82,7 @@ class Document final : public QObject {
     QString designPath_, databasePath_;
     std::vector<Finding> fileFindings_;
     History<Change> history_;
+    std::optional<std::pair<QString, std::vector<CellChange>>> gathered_;
 };
 
 }  // namespace jollyrow

@@ -45,6 +45,7 @@ QLabel* quietLabel(const QString& text, QWidget* parent) {
 
 QLabel* problemLabel(QWidget* parent) {
     auto* label = new QLabel(parent);
+    label->setObjectName(QStringLiteral("problem"));
     label->setWordWrap(true);
     QPalette red = label->palette();
     red.setColor(QPalette::WindowText, look().buoyText);

@@ -147,6 +147,14 @@ void MainWindow::addActions() {
                    {},
                    [this] { build_->grid().openPickList(*build_->selectedColumn()); },
                    onColumn});
+    actions_->add({tr("Group by the selected column"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_G),
+                   [this] { build_->groupByColumn(*build_->selectedColumn()); }, onColumn});
+    actions_->add({tr("Sum up the selected column"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_U),
+                   [this] { build_->sumUpColumn(*build_->selectedColumn()); }, onColumn});
+    actions_->add({tr("Open all groups"), {}, [this] { build_->grid().openAllGroups(); }, building});
+    actions_->add({tr("Close all groups"), {}, [this] { build_->grid().closeAllGroups(); }, building});
+    actions_->add({tr("Edit the groups"), {}, [this] { build_->openStation(Stage::Group); }, building});
+    actions_->add({tr("Edit the summaries"), {}, [this] { build_->openStation(Stage::Summaries); }, building});
     actions_->add({tr("Set the parameters above the grid"), {}, [this] { build_->openParameters(); }, building});
     actions_->add({tr("Set own operators"), {}, [this] { build_->openOperators(); }, building});
     actions_->add({tr("Clear all filters"),

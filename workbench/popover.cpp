@@ -30,6 +30,10 @@ Popover::Popover(const QString& title, QWidget* window) : QFrame(window), body_(
 
 void Popover::fitHeight() {
     body_->activate();
+    if (aboveY_ >= 0) {
+        const int wanted = std::min(body_->sizeHint().height(), aboveY_ - 8);
+        return setGeometry(x(), aboveY_ - wanted, width(), wanted);
+    }
     const int wanted = std::min(body_->sizeHint().height(), parentWidget()->height() - y() - 8);
     resize(width(), wanted);
 }
@@ -38,6 +42,10 @@ void Popover::openUnder(const QRect& anchor, int width) {
     const int full = width + 2 * kShadow;
     const int x = std::clamp(anchor.center().x() - full / 2, 4, std::max(4, parentWidget()->width() - full - 4));
     tipX_ = std::clamp(anchor.center().x() - x, kShadow + 24, full - kShadow - 24);
+    constexpr int kLeastBelow = 260;
+    aboveY_ = parentWidget()->height() - anchor.bottom() < kLeastBelow && anchor.top() > kLeastBelow ? anchor.top() + 2
+                                                                                                     : -1;
+    if (aboveY_ >= 0) body_->setContentsMargins(kShadow + 18, kShadow + 14, kShadow + 18, kTip + 14);
     setGeometry(x, anchor.bottom() - 2, full, 200);
     fitHeight();
     show();
@@ -49,6 +57,10 @@ void Popover::paintEvent(QPaintEvent*) {
     const Tokens& t = look();
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
+    if (aboveY_ >= 0) {  // the same, upside down
+        painter.translate(0, height());
+        painter.scale(1, -1);
+    }
     const QRectF card = QRectF(rect()).adjusted(kShadow, kTip, -kShadow, -kShadow);
     painter.setPen(Qt::NoPen);
     for (int i = kShadow; i > 0; i -= 2) {

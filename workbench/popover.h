@@ -13,7 +13,7 @@ class Popover : public QFrame {
     Q_OBJECT
   public:
     Popover(const QString& title, QWidget* window);
-    /// Opens under `anchor` (in window coordinates), as high as its content needs.
+    /// Opens under `anchor` (in window coordinates), as high as its content needs; above it near the window's foot.
     void openUnder(const QRect& anchor, int width);
 
   Q_SIGNALS:
@@ -29,6 +29,7 @@ class Popover : public QFrame {
   private:
     QVBoxLayout* body_;
     int tipX_ = 0;
+    int aboveY_ = -1;  ///< opened above this y, because there is no room below; -1: below
 };
 
 }  // namespace jollyrow

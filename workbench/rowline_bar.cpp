@@ -240,7 +240,9 @@ void RowlineBar::paintChannel(QPainter& painter, int index) {
     painter.setFont(sized(12, QFont::DemiBold));
     painter.setPen(t.ink);
     painter.drawText(above, Qt::AlignCenter,
-                     isLast ? tr("%1 rows").arg(grouped(stations_[i].rowsOut)) : grouped(stations_[i].rowsOut));
+                     !stations_[i].passesOn.isEmpty() ? stations_[i].passesOn
+                     : isLast ? tr("%1 rows").arg(grouped(stations_[i].rowsOut))
+                              : grouped(stations_[i].rowsOut));
     const bool slow = stations_[i].milliseconds > 100 && stations_[i].stage != Stage::Source;
     painter.setFont(sized(11));
     painter.setPen(slow ? t.buoyText : t.ink2);

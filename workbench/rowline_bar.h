@@ -18,6 +18,7 @@ struct Station {
     Stage stage = Stage::Source;
     QString sentence;  ///< "jobs in kelpie-quay.db"
     std::int64_t rowsOut = 0;
+    QString passesOn;  ///< what flows on, where it is not rows: "37 groups"
     double milliseconds = 0;
     bool isBypassed = false;      ///< left out for a moment
     bool isIdle = false;          ///< passes its rows on untouched

@@ -37,11 +37,11 @@ void RulePreview::chooseOthers() {
 std::vector<SourceRow> RulePreview::records() const {
     std::vector<SourceRow> out;
     const auto& snapshot = grid_.snapshot();
-    const std::int64_t lines = snapshot ? snapshot->lineCount() : 0;
+    const std::int64_t lines = snapshot ? snapshot->recordCount() : 0;
     const std::int64_t count = std::min<std::int64_t>(kRecords, lines);
     for (std::int64_t i = 0; i < count; ++i)
         out.push_back(
-            snapshot->line(ViewLine{(i * lines / count + static_cast<std::int64_t>(turn_) * 7919) % lines}).row);
+            snapshot->record((i * lines / count + static_cast<std::int64_t>(turn_) * 7919) % lines));
     return out;
 }
 

@@ -34,13 +34,13 @@ void SortPreview::chooseOthers() {
 
 void SortPreview::choose() {
     samples_.clear();
-    const std::int64_t lines = before_ ? before_->lineCount() : 0;
+    const std::int64_t lines = before_ ? before_->recordCount() : 0;
     if (lines == 0) return;
     const auto count = std::min<std::int64_t>(static_cast<std::int64_t>(kSamples), lines);
     for (std::int64_t i = 0; i < count; ++i) {
         // Spread over all of them, others each turn.
         const std::int64_t line = (i * lines / count + static_cast<std::int64_t>(turn_) * 7919) % lines;
-        const SourceRow row = before_->line(ViewLine{line}).row;
+        const SourceRow row = before_->record(line);
         if (std::none_of(samples_.begin(), samples_.end(), [&](const Sample& s) { return s.row == row; }))
             samples_.push_back({row, 0, 0, {}, false});
     }
@@ -49,8 +49,8 @@ void SortPreview::choose() {
 std::vector<int> SortPreview::placesIn(const Snapshot& snapshot) const {
     std::vector<std::int64_t> lines;
     for (const Sample& sample : samples_) {
-        const auto line = snapshot.lineOf(sample.row);
-        lines.push_back(line ? raw(*line) : std::numeric_limits<std::int64_t>::max());
+        const auto line = snapshot.placeOf(sample.row);
+        lines.push_back(line.value_or(std::numeric_limits<std::int64_t>::max()));
     }
     std::vector<std::size_t> order(lines.size());
     std::iota(order.begin(), order.end(), 0);

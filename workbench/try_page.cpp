@@ -156,7 +156,7 @@ void TryPage::end() {
 
 void TryPage::refresh() {
     if (!ready_ || !grid_->snapshot()) return;
-    count_->setText(tr("<b>%1</b> records").arg(grouped(grid_->lineCount())));
+    count_->setText(tr("<b>%1</b> records").arg(grouped(grid_->snapshot() ? grid_->snapshot()->recordCount() : 0)));
     count_->setVisible(grid_->design().filter.empty());  // else the words above the grid say it
     QString text = grid_->selectedCount() > 1 ? tr("%1 records selected").arg(grouped(grid_->selectedCount()))
                                               : tr("Double-click or F2 edits a cell; Enter saves it.");

@@ -9,6 +9,8 @@ namespace jollyrow {
 
 /// The n-th record of a Table, in bound order. At most 2^32 - 1 records in memory.
 enum class SourceRow : std::uint32_t {};
+/// Stands for none, e.g. on a line that is no record.
+inline constexpr SourceRow kNoRow{0xFFFF'FFFF};
 /// The n-th line of a view: what stands there is told by Snapshot::line().
 enum class ViewLine : std::int64_t {};
 /// The n-th field of a TableSchema, which is also the n-th column of a Table.

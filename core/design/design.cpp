@@ -26,6 +26,12 @@ FilterDesign* Design::filterAt(std::string_view field) {
     return const_cast<FilterDesign*>(std::as_const(*this).filterAt(field));
 }
 
+const SummaryDesign* Design::summary(std::string_view name) const {
+    const auto found =
+        std::find_if(summaries.begin(), summaries.end(), [name](const SummaryDesign& s) { return s.name == name; });
+    return found == summaries.end() ? nullptr : &*found;
+}
+
 const SortRuleDesign* Design::sortRule(std::string_view name) const {
     const auto found =
         std::find_if(sortRules.begin(), sortRules.end(), [name](const SortRuleDesign& r) { return r.name == name; });

@@ -126,6 +126,84 @@ struct OperatorDesign {
     bool operator==(const OperatorDesign&) const = default;
 };
 
+/// What of a value makes a group.
+enum class GroupBy {
+    EachValue,     ///< each value, or each value of a rule
+    Ranges,        ///< between the cut points: 0, 250, 500 -> below 0, from 0 to below 250, from 250…, from 500
+    Year,          ///< of a date or time, as are the next five
+    Quarter,       ///< of its year
+    Month,         ///< of its year
+    Week,          ///< ISO 8601, from Monday
+    Day,
+    Nearness,      ///< before today, today, the rest of this week, next week, later
+    FirstLetters,  ///< of a text, as capitals
+};
+
+/// One level of groups.
+struct GroupDesign {
+    SortDesign key;  ///< what by (`field` or `rule`) and in what order; `by` of it is not used
+    GroupBy by = GroupBy::EachValue;
+    std::vector<std::string> cuts = {};  ///< of Ranges, in plain form, each larger than the one before
+    int letters = 1;                     ///< of FirstLetters
+    std::string orderBy = {};            ///< name of a summary whose figure the groups stand by, in the key's direction
+    std::string caption = {};  ///< ICU message pattern over heading, value, count and summaries by name; "" = "{value}"
+    bool footer = false;       ///< an open group ends with a line of its own
+    std::string footerCaption = {};  ///< as `caption`; "" = "{value}"
+    bool open = true;                ///< when the grid opens
+    int height = 0;                  ///< pixels at 100 % scale; 0 = a row's
+    std::string colour = {};         ///< behind the group's line, "#rrggbb"; "" = the theme's for its level
+    bool operator==(const GroupDesign&) const = default;
+};
+
+enum class SummaryShow {
+    Count,     ///< records
+    Filled,    ///< records that have a value
+    Blank,     ///< records that have none
+    Distinct,  ///< different values
+    Sum,
+    Mean,
+    Minimum,
+    Maximum,
+    Range,  ///< largest less smallest
+    Median,
+    Percentile,          ///< `percent`, between two values where it falls between them
+    Variance,            ///< of a sample
+    VariancePopulation,  ///< of all there is
+    Deviation,           ///< standard deviation of a sample
+    DeviationPopulation,
+    First,         ///< of the first record that has a value, in the order shown
+    Last,
+    WeightedMean,  ///< by the column `weight`
+    Rule,          ///< `rule`, with aggregates: SUM(hours * rate) / SUM(hours)
+};
+
+/// How a figure is shown.
+enum class SummaryAs {
+    Itself,
+    ShareOfParent,  ///< of the group above
+    ShareOfAll,
+    RunningTotal,  ///< with those of the groups before it
+};
+
+/// A figure of each group and of all records.
+struct SummaryDesign {
+    std::string name;    ///< names it, unique among the summaries
+    std::string column;  ///< field of the column under whose heading it stands
+    SummaryShow show = SummaryShow::Sum;
+    std::string of = {};      ///< field that is summed up; "" = `column`
+    std::string rule = {};    ///< of Rule
+    std::string weight = {};  ///< of WeightedMean: a field
+    double percent = 90;      ///< of Percentile
+    std::string where = {};   ///< only records that meet this condition count; "" = all
+    SummaryAs as = SummaryAs::Itself;
+    std::string caption = {};  ///< ICU message pattern over value: "{value} jobs"; "" = "{value}"
+    FormatSpec format = {};
+    bool onGroups = true;
+    bool onFooters = false;
+    bool onTotal = true;
+    bool operator==(const SummaryDesign&) const = default;
+};
+
 /// A value that rules name as `:name` and the form shows as an entry above the grid.
 struct ParameterDesign {
     std::string name;
@@ -170,6 +248,11 @@ struct GridDesign {
     GridTheme theme = GridTheme::Automatic;
     bool filterRow = false;     ///< entries for conditions stand under the headings
     bool resortAtOnce = false;  ///< records move as soon as an edit is saved, not when asked
+    int groupIndent = 14;       ///< pixels that each level of groups stands further in
+    bool stickyGroups = true;   ///< the lines of open groups stay at the top while one scrolls in them
+    bool totalFiltered = true;  ///< with summaries: the figures of the records shown stand at the foot
+    bool totalAll = false;      ///< those of all records, filtered or not
+    bool totalSelected = false;  ///< those of the selected records
     std::vector<PinnedRecord> pinnedRecords;
     bool operator==(const GridDesign&) const = default;
 };
@@ -187,6 +270,8 @@ struct Design {
     std::vector<FilterDesign> filter;   ///< all that are on must hold
     std::vector<SortDesign> sort;       ///< most important first; empty = the bound order
     std::vector<SortRuleDesign> sortRules;
+    std::vector<GroupDesign> groups;  ///< outermost first
+    std::vector<SummaryDesign> summaries;
     std::vector<OperatorDesign> operators;
     std::vector<ParameterDesign> parameters;
     GridDesign grid;
@@ -200,6 +285,7 @@ struct Design {
     FilterDesign* filterAt(std::string_view field);
     const FilterDesign* filterAt(std::string_view field) const;
     const SortRuleDesign* sortRule(std::string_view name) const;
+    const SummaryDesign* summary(std::string_view name) const;
     /// The same for tiers.
     TierDesign* findTier(std::string_view name);
     const TierDesign* findTier(std::string_view name) const;

@@ -46,6 +46,40 @@ constexpr std::array<EnumName<GridTheme>, 3> kThemes = {
 constexpr std::array<EnumName<PinnedRecord::Edge>, 2> kEdges = {
     {{PinnedRecord::Edge::Top, "top"}, {PinnedRecord::Edge::Bottom, "bottom"}}};
 
+constexpr std::array<EnumName<GroupBy>, 9> kGroupBys = {{{GroupBy::EachValue, "value"},
+                                                         {GroupBy::Ranges, "ranges"},
+                                                         {GroupBy::Year, "year"},
+                                                         {GroupBy::Quarter, "quarter"},
+                                                         {GroupBy::Month, "month"},
+                                                         {GroupBy::Week, "week"},
+                                                         {GroupBy::Day, "day"},
+                                                         {GroupBy::Nearness, "nearness"},
+                                                         {GroupBy::FirstLetters, "firstLetters"}}};
+constexpr std::array<EnumName<SummaryShow>, 19> kShows = {
+    {{SummaryShow::Count, "count"},
+     {SummaryShow::Filled, "filled"},
+     {SummaryShow::Blank, "empty"},
+     {SummaryShow::Distinct, "distinct"},
+     {SummaryShow::Sum, "sum"},
+     {SummaryShow::Mean, "mean"},
+     {SummaryShow::Minimum, "minimum"},
+     {SummaryShow::Maximum, "maximum"},
+     {SummaryShow::Range, "range"},
+     {SummaryShow::Median, "median"},
+     {SummaryShow::Percentile, "percentile"},
+     {SummaryShow::Variance, "variance"},
+     {SummaryShow::VariancePopulation, "variancePopulation"},
+     {SummaryShow::Deviation, "deviation"},
+     {SummaryShow::DeviationPopulation, "deviationPopulation"},
+     {SummaryShow::First, "first"},
+     {SummaryShow::Last, "last"},
+     {SummaryShow::WeightedMean, "weightedMean"},
+     {SummaryShow::Rule, "rule"}}};
+constexpr std::array<EnumName<SummaryAs>, 4> kSummaryAs = {{{SummaryAs::Itself, "value"},
+                                                            {SummaryAs::ShareOfParent, "shareOfParent"},
+                                                            {SummaryAs::ShareOfAll, "shareOfAll"},
+                                                            {SummaryAs::RunningTotal, "runningTotal"}}};
+
 template <class Names, class E>
 std::string nameOf(const Names& names, E value) {
     for (const auto& entry : names)
@@ -135,6 +169,39 @@ Json jsonOf(const SortRuleDesign& rule) {
     return out;
 }
 
+Json jsonOf(const GroupDesign& group) {
+    const GroupDesign usual;
+    Json out = jsonOf(group.key);
+    put(out, "groupBy", group.by, usual.by, kGroupBys);
+    put(out, "cuts", group.cuts, usual.cuts);
+    put(out, "letters", group.letters, usual.letters);
+    put(out, "orderBy", group.orderBy, usual.orderBy);
+    put(out, "caption", group.caption, usual.caption);
+    put(out, "footer", group.footer, usual.footer);
+    put(out, "footerCaption", group.footerCaption, usual.footerCaption);
+    put(out, "open", group.open, usual.open);
+    put(out, "height", group.height, usual.height);
+    put(out, "colour", group.colour, usual.colour);
+    return out;
+}
+
+Json jsonOf(const SummaryDesign& summary) {
+    const SummaryDesign usual;
+    Json out = {{"name", summary.name}, {"column", summary.column}, {"show", nameOf(kShows, summary.show)}};
+    put(out, "of", summary.of, usual.of);
+    put(out, "rule", summary.rule, usual.rule);
+    put(out, "weight", summary.weight, usual.weight);
+    put(out, "percent", summary.percent, usual.percent);
+    put(out, "where", summary.where, usual.where);
+    put(out, "as", summary.as, usual.as, kSummaryAs);
+    put(out, "caption", summary.caption, usual.caption);
+    if (summary.format != usual.format) out["format"] = jsonOf(summary.format);
+    put(out, "onGroups", summary.onGroups, usual.onGroups);
+    put(out, "onFooters", summary.onFooters, usual.onFooters);
+    put(out, "onTotal", summary.onTotal, usual.onTotal);
+    return out;
+}
+
 Json jsonOf(const FilterDesign& part) {
     const FilterDesign usual;
     Json out = {{"rule", part.rule}};
@@ -194,6 +261,11 @@ Json jsonOf(const GridDesign& grid) {
     put(out, "theme", grid.theme, usual.theme, kThemes);
     put(out, "filterRow", grid.filterRow, usual.filterRow);
     put(out, "resortAtOnce", grid.resortAtOnce, usual.resortAtOnce);
+    put(out, "groupIndent", grid.groupIndent, usual.groupIndent);
+    put(out, "stickyGroups", grid.stickyGroups, usual.stickyGroups);
+    put(out, "totalFiltered", grid.totalFiltered, usual.totalFiltered);
+    put(out, "totalAll", grid.totalAll, usual.totalAll);
+    put(out, "totalSelected", grid.totalSelected, usual.totalSelected);
     for (const PinnedRecord& record : grid.pinnedRecords)
         out["pinnedRecords"].push_back({{"key", record.key}, {"edge", nameOf(kEdges, record.edge)}});
     return out;
@@ -202,6 +274,13 @@ Json jsonOf(const GridDesign& grid) {
 bool isColour(const std::string& text) {
     return text.size() == 7 && text[0] == '#' &&
            text.find_first_not_of("0123456789abcdefABCDEF", 1) == std::string::npos;
+}
+
+void checkColour(const ObjectReader& reader, std::string& colour, std::vector<Finding>& findings) {
+    if (colour.empty() || isColour(colour)) return;
+    findings.push_back({Severity::Warning, reader.path("colour"),
+                        fmt::format("\"{}\" is not a colour like #1e7f78; the theme's is used.", colour), ""});
+    colour.clear();
 }
 
 void readFormat(ObjectReader& reader, FormatSpec& format, std::vector<Finding>& findings) {
@@ -289,12 +368,7 @@ void readTiers(const Json& list, Design& design, std::vector<Finding>& findings)
         reader.read("alignment", tier.alignment, kAlignments);
         reader.read("look", tier.look, kTierLooks);
         reader.read("colour", tier.colour);
-        if (!tier.colour.empty() && !isColour(tier.colour)) {
-            findings.push_back({Severity::Warning, reader.path("colour"),
-                                fmt::format("\"{}\" is not a colour like #1e7f78; the theme's is used.", tier.colour),
-                                ""});
-            tier.colour.clear();
-        }
+        checkColour(reader, tier.colour, findings);
         reader.read("toolTip", tier.toolTip);
         reader.read("folded", tier.folded);
         reader.read("lead", tier.lead);
@@ -303,9 +377,7 @@ void readTiers(const Json& list, Design& design, std::vector<Finding>& findings)
     }
 }
 
-SortDesign sortFrom(const Json& json, const std::string& where, std::vector<Finding>& findings) {
-    SortDesign key;
-    ObjectReader reader(json, where, findings);
+void readKey(ObjectReader& reader, SortDesign& key) {
     reader.read("field", key.field);
     reader.read("rule", key.rule);
     reader.read("by", key.by);
@@ -316,6 +388,12 @@ SortDesign sortFrom(const Json& json, const std::string& where, std::vector<Find
     reader.read("strength", key.strength, kStrengths);
     reader.read("values", key.values);
     reader.read("comparator", key.comparator);
+}
+
+SortDesign sortFrom(const Json& json, const std::string& where, std::vector<Finding>& findings) {
+    SortDesign key;
+    ObjectReader reader(json, where, findings);
+    readKey(reader, key);
     reader.unknown();
     return key;
 }
@@ -395,6 +473,59 @@ void readRules(ObjectReader& reader, Design& design, std::vector<Finding>& findi
     });
 }
 
+void readGroups(ObjectReader& reader, Design& design, std::vector<Finding>& findings) {
+    const Json* list = reader.array("groups");
+    for (std::size_t i = 0; list && i < list->size(); ++i) {
+        const std::string where = fmt::format("groups/{}", i);
+        GroupDesign group;
+        if ((*list)[i].is_object()) {
+            ObjectReader inner((*list)[i], where, findings);
+            readKey(inner, group.key);
+            inner.read("groupBy", group.by, kGroupBys);
+            inner.read("cuts", group.cuts);
+            inner.read("letters", group.letters, 1, 100);
+            inner.read("orderBy", group.orderBy);
+            inner.read("caption", group.caption);
+            inner.read("footer", group.footer);
+            inner.read("footerCaption", group.footerCaption);
+            inner.read("open", group.open);
+            inner.read("height", group.height, 0, 400);
+            inner.read("colour", group.colour);
+            checkColour(inner, group.colour, findings);
+            inner.unknown();
+        }
+        if (group.key.field.empty() && group.key.rule.empty())
+            findings.push_back({Severity::Problem, where, where + " names no field; it is left out.", ""});
+        else
+            design.groups.push_back(std::move(group));
+    }
+}
+
+void readSummaries(ObjectReader& reader, Design& design, std::vector<Finding>& findings) {
+    readNamed(reader, "summaries", "name", findings, [&](const Json&, ObjectReader& inner) {
+        SummaryDesign summary;
+        inner.read("name", summary.name);
+        inner.read("column", summary.column);
+        inner.read("show", summary.show, kShows);
+        inner.read("of", summary.of);
+        inner.read("rule", summary.rule);
+        inner.read("weight", summary.weight);
+        inner.read("percent", summary.percent, 0.0, 100.0);
+        inner.read("where", summary.where);
+        inner.read("as", summary.as, kSummaryAs);
+        inner.read("caption", summary.caption);
+        readFormat(inner, summary.format, findings);
+        inner.read("onGroups", summary.onGroups);
+        inner.read("onFooters", summary.onFooters);
+        inner.read("onTotal", summary.onTotal);
+        if (design.summary(summary.name))
+            findings.push_back({Severity::Warning, inner.path("name"),
+                                fmt::format("{} names two summaries; the first is used.", summary.name), ""});
+        else
+            design.summaries.push_back(std::move(summary));
+    });
+}
+
 void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings) {
     ObjectReader inner(json, "grid", findings);
     inner.read("pinned", grid.pinned, 0, 1000);
@@ -408,6 +539,11 @@ void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings
     inner.read("theme", grid.theme, kThemes);
     inner.read("filterRow", grid.filterRow);
     inner.read("resortAtOnce", grid.resortAtOnce);
+    inner.read("groupIndent", grid.groupIndent, 0, 200);
+    inner.read("stickyGroups", grid.stickyGroups);
+    inner.read("totalFiltered", grid.totalFiltered);
+    inner.read("totalAll", grid.totalAll);
+    inner.read("totalSelected", grid.totalSelected);
     if (const Json* records = inner.array("pinnedRecords"))
         for (std::size_t i = 0; i < std::min<std::size_t>(records->size(), 20); ++i) {
             const std::string where = fmt::format("grid/pinnedRecords/{}", i);
@@ -468,6 +604,8 @@ std::string toJson(const Design& design) {
     for (const SortDesign& key : design.sort) out["sort"].push_back(jsonOf(key));
     putList(out, "filter", design.filter);
     putList(out, "sortRules", design.sortRules);
+    putList(out, "groups", design.groups);
+    putList(out, "summaries", design.summaries);
     putList(out, "operators", design.operators);
     putList(out, "parameters", design.parameters);
     if (!design.tiers.empty()) out["tiers"] = Json::array();
@@ -523,6 +661,8 @@ Result<ReadDesign> designFromJson(std::string_view text) {
     if (const Json* columns = reader.array("columns")) readColumns(*columns, out.design, out.findings);
     if (const Json* sort = reader.array("sort")) readSort(*sort, "sort", out.design.sort, out.findings);
     readRules(reader, out.design, out.findings);
+    readGroups(reader, out.design, out.findings);
+    readSummaries(reader, out.design, out.findings);
     out.design.unknown = reader.unknown();
     const std::vector<Finding> settled = settleTiers(out.design);
     out.findings.insert(out.findings.end(), settled.begin(), settled.end());

@@ -27,6 +27,8 @@ std::string mendingWords(const Finding& finding) {
         case Mending::DropFormat: return fmt::format("Show {} by type", finding.subject);
         case Mending::RemoveFilter: return "Take the condition away";
         case Mending::RemoveTier: return fmt::format("Take {} away", finding.subject);
+        case Mending::RemoveGroup: return fmt::format("Stop grouping by {}", finding.subject);
+        case Mending::RemoveSummary: return fmt::format("Take {} away", finding.subject);
         case Mending::AddParameter: return fmt::format("Add the parameter {}", finding.subject);
     }
     return {};
@@ -47,9 +49,18 @@ void renameField(Design& design, const std::string& from, const std::string& to)
     for (FilterDesign& part : design.filter) rename(part.field);
     for (SortRuleDesign& rule : design.sortRules)
         for (SortDesign& key : rule.keys) rename(key.field);
+    for (GroupDesign& group : design.groups) rename(group.key.field);
+    for (SummaryDesign& summary : design.summaries)
+        for (std::string* field : {&summary.column, &summary.of, &summary.weight}) rename(*field);
 }
 
 }  // namespace
+
+void removeSummary(Design& design, const std::string& name) {
+    std::erase_if(design.summaries, [&](const SummaryDesign& summary) { return summary.name == name; });
+    for (GroupDesign& group : design.groups)
+        if (group.orderBy == name) group.orderBy.clear();
+}
 
 bool mend(Design& design, const Finding& finding) {
     const Design before = design;
@@ -78,6 +89,12 @@ bool mend(Design& design, const Finding& finding) {
             std::erase_if(design.filter, [&](const FilterDesign& part) { return part.rule == subject; });
             break;
         case Mending::RemoveTier: dissolveTier(design, subject); break;
+        case Mending::RemoveGroup:
+            std::erase_if(design.groups, [&](const GroupDesign& group) {
+                return (group.key.field.empty() ? group.key.rule : group.key.field) == subject;
+            });
+            break;
+        case Mending::RemoveSummary: removeSummary(design, subject); break;
         case Mending::AddParameter:
             design.parameters.push_back({subject, headingFor(subject, false), Type::Text, {}});
             break;

@@ -24,6 +24,8 @@ enum class Mending {
     RemoveTier,    ///< take the tier `subject` away
     RemoveFilter,  ///< take the condition whose rule is `subject` away
     AddParameter,  ///< define the parameter `subject`
+    RemoveGroup,   ///< stop grouping by `subject`
+    RemoveSummary,  ///< take the summary `subject` away
 };
 
 struct Finding {
@@ -41,6 +43,8 @@ std::string_view name(Severity severity);
 struct Design;
 /// Does what the finding proposes; false when it proposes nothing or nothing was left to do.
 bool mend(Design& design, const Finding& finding);
+/// Takes a summary out; groups that stood by it stand by their key again.
+void removeSummary(Design& design, const std::string& name);
 /// What mend() would do, in words for a button: "Use due_on"; "" for None.
 std::string mendingWords(const Finding& finding);
 

@@ -49,6 +49,9 @@ class Planner {
         addTiers();
         for (std::size_t i = 0; i < design_.sort.size(); ++i) addSort(design_.sort[i], static_cast<int>(i) + 1);
         for (std::size_t i = 0; i < design_.filter.size(); ++i) addFilter(i);
+        for (std::size_t i = 0; i < design_.summaries.size(); ++i) addSummary(i);
+        for (std::size_t i = 0; i < design_.groups.size(); ++i) addGroup(i);
+        plan_.grouping = std::make_shared<const Grouping>(std::move(grouping_));
         for (const std::string& name : parametersIn(design_.source.query)) addParameterOfQuery(name);
         return std::move(plan_);
     }
@@ -294,9 +297,56 @@ class Planner {
         plan_.filterParts.push_back(index);
     }
 
+    void addSummary(std::size_t index) {
+        const SummaryDesign& summary = design_.summaries[index];
+        auto planned = plannedSummary(design_, index, schema_, registered_);
+        if (!planned) {
+            plan_.findings.push_back({Severity::Problem,
+                                      "summaries/" + summary.name,
+                                      fmt::format("The summary {} cannot be had. {}", summary.name,
+                                                  planned.error().message),
+                                      {},
+                                      Mending::RemoveSummary,
+                                      summary.name});
+            return;
+        }
+        summaryAt_.resize(design_.summaries.size());
+        summaryAt_[index] = grouping_.summaries.size();
+        grouping_.summaries.push_back(std::move(*planned));
+    }
+
+    void addGroup(std::size_t index) {
+        const GroupDesign& group = design_.groups[index];
+        const std::string& subject = group.key.field.empty() ? group.key.rule : group.key.field;
+        auto planned = plannedGroup(design_, index, schema_, registered_);
+        std::string problem = planned ? std::string() : planned.error().message;
+        if (grouping_.groups.size() == kMostGroupLevels)
+            problem = fmt::format("{} levels of groups are the most.", kMostGroupLevels);
+        if (planned && planned->term.orderBy) {
+            // The figures that can be had may be fewer.
+            summaryAt_.resize(design_.summaries.size());
+            planned->term.orderBy = summaryAt_[*planned->term.orderBy];
+            if (!planned->term.orderBy)
+                problem = fmt::format("The summary {} that its groups stand by cannot be had.", group.orderBy);
+        }
+        if (!problem.empty()) {
+            plan_.findings.push_back({Severity::Problem,
+                                      fmt::format("groups/{}", index),
+                                      fmt::format("Grouping by {} is left out. {}", subject, problem),
+                                      {},
+                                      Mending::RemoveGroup,
+                                      subject});
+            return;
+        }
+        grouping_.groups.push_back(std::move(*planned));
+    }
+
     const Design& design_;
     const TableSchema& schema_;
     const Registered* registered_;
+    static constexpr std::size_t kMostGroupLevels = 12;
+    Grouping grouping_;
+    std::vector<std::optional<std::size_t>> summaryAt_;  ///< by the design's summaries their place in the plan
     std::unordered_map<std::string, FieldIndex> fields_;
     std::unordered_map<std::string, const PlannedColumn*> known_;
     std::unordered_map<std::string, const ColumnDesign*> designed_;
@@ -381,6 +431,15 @@ std::vector<std::string> relatedFields(const Design& design, const TableSchema& 
     for (const SortDesign& key : design.sort) addKey(key);
     for (const SortRuleDesign& rule : design.sortRules)
         for (const SortDesign& key : rule.keys) addKey(key);
+    for (const GroupDesign& group : design.groups) addKey(group.key);
+    for (const SummaryDesign& summary : design.summaries) {
+        add(fieldOf(summary));
+        add(summary.weight);
+        addRule(summary.where);
+        // A rule with aggregates is none by itself; their words are names enough.
+        if (summary.show == SummaryShow::Rule)
+            for (const std::string& name : namesIn(summary.rule)) add(name);
+    }
     for (const FilterDesign& part : design.filter) addRule(part.rule);
     for (const ColumnDesign& column : design.columns) addRule(column.rule);
     return related;
@@ -396,15 +455,16 @@ void addFieldsRead(const ViewPlan& plan, std::vector<bool>& wanted) {
         for (const FieldIndex field : fieldsOf(term)) wanted[raw(field)] = true;
     for (const FilterTerm& term : plan.filter)
         for (const FieldIndex field : term.program->fields) wanted[raw(field)] = true;
+    for (const PlannedGroup& group : plan.grouping->groups)
+        for (const FieldIndex field : fieldsOf(group.term.key)) wanted[raw(field)] = true;
+    for (const PlannedSummary& summary : plan.grouping->summaries)
+        for (const FieldIndex field : fieldsOf(summary.spec.rule)) wanted[raw(field)] = true;
     for (auto term = plan.computed.rbegin(); term != plan.computed.rend(); ++term)
         if (wanted[raw(term->field)])
             for (const FieldIndex field : term->program->fields) wanted[raw(field)] = true;
 }
 
-namespace {
-
-/// One key that is a field or a rule.
-Result<SortTerm> plainTerm(const Design& design, const SortDesign& key, const TableSchema& schema,
+Result<SortTerm> keyTermOf(const Design& design, const SortDesign& key, const TableSchema& schema,
                            const Registered* registered) {
     SortTerm term;
     term.direction = key.direction;
@@ -441,8 +501,6 @@ Result<SortTerm> plainTerm(const Design& design, const SortDesign& key, const Ta
     return term;
 }
 
-}  // namespace
-
 Result<std::vector<SortTerm>> sortTermsOf(const Design& design, const SortDesign& key, const TableSchema& schema,
                                           const Registered* registered) {
     std::string by = key.by;
@@ -459,7 +517,7 @@ Result<std::vector<SortTerm>> sortTermsOf(const Design& design, const SortDesign
     }
     std::vector<SortTerm> terms;
     for (const SortDesign& one : keys) {
-        auto term = plainTerm(design, one, schema, registered);
+        auto term = keyTermOf(design, one, schema, registered);
         if (!term) return term.error();
         terms.push_back(std::move(*term));
     }

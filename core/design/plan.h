@@ -13,6 +13,7 @@
 #include "core/design/computed_fields.h"
 #include "core/design/design.h"
 #include "core/design/finding.h"
+#include "core/design/grouping.h"
 #include "core/design/operators.h"
 #include "core/formats/formatter.h"
 #include "core/rows/rowline.h"
@@ -61,6 +62,7 @@ struct ViewPlan {
     };
     std::vector<SortMark> sortMarks;
     std::vector<FieldIndex> filterMarks;  ///< fields that some condition reads
+    std::shared_ptr<const Grouping> grouping = std::make_shared<const Grouping>();  ///< never null
     std::vector<bool> wanted;             ///< by field: must be loaded
     std::vector<Finding> findings;
 };
@@ -79,6 +81,9 @@ std::vector<std::string> relatedFields(const Design& design, const TableSchema& 
 /// The terms of one key of a design: several for a named rule. The error says what is wrong.
 Result<std::vector<SortTerm>> sortTermsOf(const Design& design, const SortDesign& key, const TableSchema& schema,
                                           const Registered* registered = nullptr);
+/// One key that is a field or a rule; a look-up is meant by its label.
+Result<SortTerm> keyTermOf(const Design& design, const SortDesign& key, const TableSchema& schema,
+                           const Registered* registered = nullptr);
 /// Parameters at opening, read by their types; those that cannot be read are left out.
 std::map<std::string, RuleValue> parametersOf(const Design& design);
 

@@ -131,9 +131,9 @@ class LineWriter {
     void measure() {
         for (const PlannedColumn& column : columns_) {
             std::size_t width = codePoints(column.design.heading);
-            for (std::int64_t line = 0; line < std::min(kMeasured, snapshot_.lineCount()); ++line) {
+            for (std::int64_t line = 0; line < std::min(kMeasured, snapshot_.recordCount()); ++line) {
                 std::string cell;
-                appendDisplayed(cell, snapshot_, snapshot_.line(static_cast<ViewLine>(line)).row, column);
+                appendDisplayed(cell, snapshot_, snapshot_.record(line), column);
                 width = std::max(width, std::min(codePoints(cell), kWidest));
             }
             widths_.push_back(std::max<std::size_t>(width, 1));
@@ -164,9 +164,9 @@ Result<void> writeRows(const Snapshot& snapshot, const std::vector<PlannedColumn
     LineWriter writer(snapshot, columns);
     std::string out;
     writer.head(out, writing.format);
-    const std::int64_t lines = writing.limit < 0 ? snapshot.lineCount() : std::min(writing.limit, snapshot.lineCount());
+    const std::int64_t lines = writing.limit < 0 ? snapshot.recordCount() : std::min(writing.limit, snapshot.recordCount());
     for (std::int64_t line = 0; line < lines; ++line) {
-        writer.record(out, writing.format, snapshot.line(static_cast<ViewLine>(line)).row);
+        writer.record(out, writing.format, snapshot.record(line));
         if (out.size() < kFlushAt) continue;
         if (cancel.requested()) return Error{ErrorCode::Cancelled, "Writing was cancelled."};
         if (auto sent = sink(out); !sent) return sent;
@@ -193,11 +193,12 @@ std::string textOfCell(const EvaluatedCell& cell) {
 
 class GroupWriter {
   public:
-    GroupWriter(const Snapshot& snapshot, const GroupedRows& grouped, const std::vector<SummaryTerm>& terms,
+    GroupWriter(const Snapshot& snapshot, const GroupedRows& grouped, const std::vector<SummaryRule>& terms,
                 const std::vector<PlannedColumn>& columns, const RowWriting& writing, const Sink& sink,
                 const Cancel& cancel)
         : records_(snapshot, columns),
           grouped_(grouped),
+          tree_(*grouped.tree),
           terms_(terms),
           writing_(writing),
           sink_(sink),
@@ -207,17 +208,17 @@ class GroupWriter {
         if (writing_.format == RowFormat::Csv) {
             for (const std::string& name : keyNames) cell(name);
             cell("count");
-            for (const SummaryTerm& term : terms_) cell(term.name);
+            for (const SummaryRule& term : terms_) cell(term.name);
             out_ += "\r\n";
             fresh_ = true;
         } else if (writing_.limit != 0) {
             records_.head(out_, writing_.format);
         }
-        const std::size_t end = grouped_.levels() > 0 ? grouped_.levelBegin[1] : 0;
+        const std::size_t end = tree_.levels() > 0 ? tree_.levelBegin[1] : 0;
         for (std::size_t node = 0; node < end; ++node)
             if (auto done = group(node); !done) return done;
-        if (grouped_.levels() == 0)
-            if (auto done = recordsOf(0, static_cast<std::int64_t>(grouped_.order->size())); !done) return done;
+        if (tree_.levels() == 0)
+            if (auto done = recordsOf(0, static_cast<std::int64_t>(tree_.order->size())); !done) return done;
         total();
         return sink_(out_);
     }
@@ -229,16 +230,16 @@ class GroupWriter {
     }
 
     Result<void> group(std::size_t at) {
-        const GroupNode& node = grouped_.nodes[at];
+        const GroupNode& node = tree_.nodes[at];
         path_.resize(static_cast<std::size_t>(node.level));
         path_.push_back(&node.key);
-        const bool innermost = node.level + 1 == grouped_.levels();
+        const bool innermost = node.level + 1 == tree_.levels();
         if (writing_.format != RowFormat::Csv) {
             line(at);
         } else if (innermost) {
             for (const EvaluatedCell* key : path_) cell(textOfCell(*key));
             cell(std::to_string(node.count));
-            for (const auto& summary : grouped_.summaries) cell(textOfCell(summary[at]));
+            for (std::size_t k = 0; k < terms_.size(); ++k) cell(textOfCell(grouped_.figure(k, at)));
             out_ += "\r\n";
             fresh_ = true;
         }
@@ -250,8 +251,8 @@ class GroupWriter {
     }
 
     void line(std::size_t at) {
-        const GroupNode& node = grouped_.nodes[at];
-        const auto summary = [&](std::size_t k) -> const EvaluatedCell& { return grouped_.summaries[k][at]; };
+        const GroupNode& node = tree_.nodes[at];
+        const auto summary = [&](std::size_t k) -> const EvaluatedCell& { return grouped_.figure(k, at); };
         if (writing_.format == RowFormat::Jsonl) {
             nlohmann::ordered_json keys = nlohmann::ordered_json::array();
             for (const EvaluatedCell* key : path_) keys.push_back(jsonOf(*key));
@@ -263,8 +264,8 @@ class GroupWriter {
     }
 
     void total() {
-        const auto summary = [&](std::size_t k) -> const EvaluatedCell& { return grouped_.totals[k]; };
-        const auto count = static_cast<std::int64_t>(grouped_.order->size());
+        const auto summary = [&](std::size_t k) -> const EvaluatedCell& { return grouped_.total(k); };
+        const auto count = static_cast<std::int64_t>(tree_.order->size());
         if (writing_.format == RowFormat::Jsonl) return json({{"kind", "total"}}, count, summary);
         if (writing_.format == RowFormat::Csv) return;
         out_ += "total";
@@ -290,7 +291,7 @@ class GroupWriter {
         if (writing_.format == RowFormat::Csv) return {};
         for (std::int64_t n = first; n < first + count && (writing_.limit < 0 || written_ < writing_.limit); ++n) {
             records_.record(out_, writing_.format,
-                            static_cast<SourceRow>((*grouped_.order)[static_cast<std::size_t>(n)]));
+                            static_cast<SourceRow>((*tree_.order)[static_cast<std::size_t>(n)]));
             ++written_;
             if (auto sent = flush(); !sent) return sent;
         }
@@ -307,7 +308,8 @@ class GroupWriter {
 
     LineWriter records_;
     const GroupedRows& grouped_;
-    const std::vector<SummaryTerm>& terms_;
+    const GroupTree& tree_;
+    const std::vector<SummaryRule>& terms_;
     const RowWriting& writing_;
     const Sink& sink_;
     const Cancel& cancel_;
@@ -320,7 +322,7 @@ class GroupWriter {
 }  // namespace
 
 Result<void> writeGroups(const Snapshot& snapshot, const GroupedRows& grouped, const std::vector<std::string>& keyNames,
-                         const std::vector<SummaryTerm>& terms, const std::vector<PlannedColumn>& columns,
+                         const std::vector<SummaryRule>& terms, const std::vector<PlannedColumn>& columns,
                          const RowWriting& writing, const Sink& sink, const Cancel& cancel) {
     return GroupWriter(snapshot, grouped, terms, columns, writing, sink, cancel).run(keyNames);
 }

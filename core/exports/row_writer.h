@@ -36,7 +36,7 @@ Result<void> writeRows(const Snapshot& snapshot, const std::vector<PlannedColumn
 /// summary that failed is {"error":"division by zero"}. CSV has a line for each innermost group and no records.
 /// `writing.limit` counts records only. `terms` are those that `grouped` was made with.
 Result<void> writeGroups(const Snapshot& snapshot, const GroupedRows& grouped, const std::vector<std::string>& keyNames,
-                         const std::vector<SummaryTerm>& terms, const std::vector<PlannedColumn>& columns,
+                         const std::vector<SummaryRule>& terms, const std::vector<PlannedColumn>& columns,
                          const RowWriting& writing, const std::function<Result<void>(std::string_view)>& sink,
                          const Cancel& cancel);
 

@@ -1,46 +1,132 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// Groups records by levels of keys and sums them up: a tree of groups in the order of their keys, the records in it in
-// the order they came, and the values of each summary for each group and for all.
+// The Group and Summaries stages: groups of records by levels of keys, and figures of each group and of all. Keeps what
+// it made until an input changes: an edit of a record touches only the sums that read it and only the groups it is in.
 
 #include <cstdint>
+#include <list>
+#include <map>
 #include <memory>
+#include <optional>
+#include <string>
 #include <vector>
 
-#include "core/base/cancel.h"
-#include "core/base/result.h"
-#include "core/rows/row_order.h"
+#include "core/rows/group_tree.h"
+#include "core/rows/term_sums.h"
 #include "core/rules/evaluator.h"
 #include "core/rules/sort_term.h"
 #include "core/rules/summary_list.h"
 
 namespace jollyrow {
 
-struct GroupNode {
-    int level = 0;             ///< 0 = the outermost
-    std::uint32_t parent = 0;  ///< a node, of level > 0
-    EvaluatedCell key;         ///< Filled, Empty, or the error that its records' keys have in common
-    std::int64_t first = 0;    ///< its records in GroupedRows::order
-    std::int64_t count = 0;
-    std::uint32_t firstChild = 0, endChild = 0;  ///< nodes of the next level
+/// One level of groups.
+struct GroupTerm {
+    SortTerm key;
+    /// The groups stand by this summary (an index) instead of by their key, in the key's direction; empties last.
+    std::optional<std::size_t> orderBy = std::nullopt;
 };
 
-/// Immutable once made.
+/// What is shown of a figure.
+enum class SummaryMeasure {
+    Itself,
+    ShareOfParent,  ///< a fraction of the figure of the group above; of all on the outermost level
+    ShareOfAll,     ///< a fraction of the figure of all records
+    RunningTotal,   ///< with those of the groups before it in the same group above
+};
+
+struct SummarySpec {
+    SummaryRule rule;
+    SummaryMeasure measure = SummaryMeasure::Itself;
+};
+
+/// Groups with their figures. Immutable once made.
 struct GroupedRows {
-    std::vector<GroupNode> nodes;                       ///< level by level, each in display order
-    std::vector<std::uint32_t> levelBegin;              ///< by level its first node; one more at the end
-    std::shared_ptr<const RowOrder> order;              ///< the records, those of each group together
-    std::vector<std::vector<EvaluatedCell>> summaries;  ///< by summary, by node
-    std::vector<EvaluatedCell> totals;                  ///< by summary
-    int levels() const { return static_cast<int>(levelBegin.size()) - 1; }
+    std::shared_ptr<const GroupTree> tree;
+    /// By summary, by node; that of all records stands behind the nodes.
+    std::vector<std::shared_ptr<const std::vector<EvaluatedCell>>> figures;
+    const EvaluatedCell& figure(std::size_t summary, std::size_t node) const { return (*figures[summary])[node]; }
+    const EvaluatedCell& total(std::size_t summary) const { return figures[summary]->back(); }
 };
 
-/// `order`: the records to group, in the order they keep within their group; null for all in bound order. Keys take
-/// their direction, place of empties, text order and stated values from the terms; records whose key fails make a group
-/// at the end. Equal values make one group: 1.5 and 1.50, but not "a" and "A".
-/// Fails when cancelled or when a column is not loaded. O(records * (levels + summaries) + groups log groups).
-Result<std::shared_ptr<const GroupedRows>> groupRows(const std::vector<SortTerm>& levels,
-                                                     const std::vector<SummaryTerm>& summaries, const RowOrder* order,
-                                                     const EvaluationInput& input, const Cancel& cancel);
+struct GroupInput {
+    std::vector<GroupTerm> levels;
+    std::vector<SummarySpec> summaries;
+    std::shared_ptr<const RowOrder> order;  ///< the records in the order they keep in their group; null: all
+};
+
+/// Confined to one thread.
+class GroupStage final {
+  public:
+    /// Fails when cancelled, when a column is not loaded, or with too many groups; what was kept stays. `ranks` keeps
+    /// the order of text columns.
+    Result<std::shared_ptr<const GroupedRows>> run(const GroupInput& input, const EvaluationInput& records,
+                                                   RankCache& ranks, const Cancel& cancel);
+    /// What the last run() took, milliseconds; 0 for what it had kept.
+    double groupMilliseconds() const { return groupMs_; }
+    double sumMilliseconds() const { return sumMs_; }
+
+  private:
+    /// What a program was run over, to tell whether it gives the same again.
+    struct Basis {
+        std::vector<std::uint64_t> columns;
+        std::map<std::string, RuleValue> parameters;
+        std::int32_t today = 0;
+        std::size_t rows = 0;
+        bool operator==(const Basis&) const = default;
+    };
+    static Basis basisOf(const std::vector<const Program*>& programs, const EvaluationInput& records);
+    struct KeptKeys {
+        std::shared_ptr<const Program> program;
+        Basis basis;
+        std::shared_ptr<const Codes> plain;  ///< without edits; null for rules over all records
+        std::shared_ptr<const Edits> edits;  ///< that `codes` was made with
+        std::shared_ptr<const Codes> codes;
+        SortTerm term;
+        std::vector<std::uint32_t> ranks;  ///< of `codes` by `term`; empty before
+    };
+    struct KeptSums {
+        SummaryTerm term;
+        Basis basis;
+        std::shared_ptr<const GroupTree> tree;
+        std::shared_ptr<const Edits> edits;
+        std::shared_ptr<const TermSums> sums;
+        std::vector<std::uint32_t> touched;  ///< slots that the last change touched
+        std::shared_ptr<const TermSums> before;
+    };
+    struct KeptFigures {
+        std::string text;
+        std::shared_ptr<const Program> outer;
+        Basis basis;  ///< of `outer`
+        std::vector<std::shared_ptr<const TermSums>> sums;
+        std::shared_ptr<const std::vector<EvaluatedCell>> cells;
+    };
+    Result<GroupKeys> keysOf(const SortTerm& term, const EvaluationInput& records, RankCache& ranks,
+                             const Cancel& cancel);
+    Result<KeptSums*> sumsFor(const SummaryTerm& term, const EvaluationInput& records, const Cancel& cancel);
+    static bool follow(KeptSums& kept, const EvaluationInput& records, const std::vector<FieldIndex>& fields);
+    Result<std::shared_ptr<const std::vector<EvaluatedCell>>> figuresOf(const SummaryRule& rule,
+                                                                        const EvaluationInput& records,
+                                                                        const Cancel& cancel);
+
+    static constexpr std::size_t kKeptKeys = 16, kKeptSums = 64;
+    std::list<KeptKeys> keys_;
+    std::list<KeptSums> sums_;
+    std::list<KeptFigures> figures_;
+    std::vector<GroupKeys> treeKeys_;
+    std::shared_ptr<const RowOrder> treeOrder_;
+    std::size_t treeRows_ = 0;
+    std::shared_ptr<const GroupTree> tree_;
+    double groupMs_ = 0, sumMs_ = 0;
+};
+
+/// The same in one go, for edges: the command line, tests, the figures of a selection. `order` may be null.
+Result<std::shared_ptr<const GroupedRows>> groupRows(const std::vector<GroupTerm>& levels,
+                                                     const std::vector<SummarySpec>& summaries,
+                                                     std::shared_ptr<const RowOrder> order,
+                                                     const EvaluationInput& records, const Cancel& cancel);
+
+/// Terms that stand for themselves.
+std::vector<GroupTerm> groupTermsOf(const std::vector<SortTerm>& keys);
+std::vector<SummarySpec> summarySpecsOf(const std::vector<SummaryRule>& rules);
 
 }  // namespace jollyrow

@@ -177,7 +177,46 @@ Result<std::shared_ptr<const Snapshot>> Rowline::run(const RowlineInput& given, 
         if (sorted) sortReport_.milliseconds = millisecondsSince(begun);
         snapshot->sort.milliseconds = sortReport_.milliseconds;
     }
+    if (auto done = addGroups(input, *snapshot, cancel); !done) return done.error();
     return std::shared_ptr<const Snapshot>(std::move(snapshot));
+}
+
+/// Groups and figures. What cannot be grouped is shown without, and says why.
+Result<void> Rowline::addGroups(const RowlineInput& input, Snapshot& snapshot, const Cancel& cancel) {
+    if (input.groups.empty() && input.summaries.empty()) return {};
+    const EvaluationInput records = evaluationInput(input);
+    auto made = group_.run({input.groups, input.summaries, snapshot.order}, records, sort_.ranks(), cancel);
+    if (!made && made.error().code == ErrorCode::Unsupported) {
+        snapshot.groupProblem = made.error().message;
+        made = group_.run({{}, input.summaries, snapshot.order}, records, sort_.ranks(), cancel);
+    }
+    if (!made) return made.error();
+    snapshot.grouping = input.grouping;
+    snapshot.groups = *made;
+    const GroupTree& tree = *(*made)->tree;
+    if (tree.levels() > 0) {
+        snapshot.order = tree.order;
+        snapshot.grouped = std::make_shared<const GroupedLines>((*made)->tree, input.open, input.footers);
+        if (group_.groupMilliseconds() > 0) groupReport_.milliseconds = group_.groupMilliseconds();
+        snapshot.group.milliseconds = groupReport_.milliseconds;
+        snapshot.group.groups = static_cast<std::int64_t>(tree.nodes.size());
+        for (const GroupNode& node : tree.nodes) {
+            if (node.level > 0) break;
+            if (!isError(node.key.state)) continue;
+            snapshot.group.failed += node.count;
+            snapshot.group.failure = node.key.state;
+            snapshot.group.firstFailed =
+                static_cast<SourceRow>((*tree.order)[static_cast<std::size_t>(node.first)]);
+        }
+    }
+    if (input.summaries.empty()) return {};
+    if (group_.sumMilliseconds() > 0) summariesReport_.milliseconds = group_.sumMilliseconds();
+    snapshot.summaries.milliseconds = summariesReport_.milliseconds;
+    if (!input.figuresOfAll) return {};
+    auto all = all_.run({{}, input.summaries, nullptr}, records, sort_.ranks(), cancel);
+    if (!all) return all.error();
+    for (std::size_t i = 0; i < input.summaries.size(); ++i) snapshot.figuresOfAll.push_back((*all)->total(i));
+    return {};
 }
 
 }  // namespace jollyrow

@@ -37,6 +37,12 @@ struct RowlineInput {
     std::vector<FilterTerm> filter;                     ///< all must hold
     std::shared_ptr<const RecordSet> only;              ///< besides the filter; may be null
     std::vector<SortTerm> sort;
+    std::vector<GroupTerm> groups;  ///< outermost first
+    std::vector<SummarySpec> summaries;
+    bool figuresOfAll = false;       ///< also of the records that the filter leaves out
+    OpenGroups open;
+    std::vector<bool> footers;  ///< by level: an open group ends with a line of its own
+    std::shared_ptr<const void> grouping = nullptr;  ///< handed on to the snapshot
     std::map<std::string, RuleValue> parameters;
     std::int32_t today = 0;
     std::int64_t now = 0;
@@ -85,6 +91,9 @@ class Rowline final {
     bool filterDidWork_ = false;
     StageReport filterReport_, sortReport_;
     SortStage sort_;
+    GroupStage group_, all_;
+    StageReport groupReport_, summariesReport_;
+    Result<void> addGroups(const RowlineInput& input, Snapshot& snapshot, const Cancel& cancel);
     // The last lines made: of these records in this order.
     std::shared_ptr<const RecordSet> shownSet_;
     std::shared_ptr<const RowOrder> shownFrom_;

@@ -16,10 +16,16 @@ std::string_view name(Stage stage) {
     return {};
 }
 
-std::optional<ViewLine> Snapshot::lineOf(SourceRow row) const {
-    if (!order) return raw(row) < table->rows ? std::optional(static_cast<ViewLine>(raw(row))) : std::nullopt;
+std::optional<std::int64_t> Snapshot::placeOf(SourceRow row) const {
+    if (!order) return raw(row) < table->rows ? std::optional<std::int64_t>(raw(row)) : std::nullopt;
     const auto found = std::find(order->begin(), order->end(), raw(row));
-    return found == order->end() ? std::nullopt : std::optional(static_cast<ViewLine>(found - order->begin()));
+    return found == order->end() ? std::nullopt : std::optional<std::int64_t>(found - order->begin());
+}
+
+std::optional<ViewLine> Snapshot::lineOf(SourceRow row) const {
+    const auto place = placeOf(row);
+    const auto line = place && grouped ? grouped->lineOfPlace(*place) : place;
+    return line ? std::optional(static_cast<ViewLine>(*line)) : std::nullopt;
 }
 
 Value Snapshot::value(SourceRow row, FieldIndex field) const {

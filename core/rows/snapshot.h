@@ -10,6 +10,8 @@
 
 #include "core/columns/edits.h"
 #include "core/columns/table.h"
+#include "core/rows/group_stage.h"
+#include "core/rows/grouped_lines.h"
 #include "core/rows/row_order.h"
 #include "core/rules/rule_type.h"
 
@@ -26,14 +28,8 @@ struct StageReport {
     std::int64_t failed = 0;  ///< records for which a rule of the stage gave an error
     std::optional<SourceRow> firstFailed = std::nullopt;
     CellState failure = CellState::Filled;  ///< what went wrong with the first of them
+    std::int64_t groups = 0;                ///< made by the stage, on all levels
     double computing = 0;                   ///< milliseconds that its computed columns took, of the source
-};
-
-/// What stands on a line.
-enum class LineKind { Record };
-struct Line {
-    LineKind kind = LineKind::Record;
-    SourceRow row{};
 };
 
 struct Snapshot {
@@ -41,17 +37,30 @@ struct Snapshot {
     std::shared_ptr<const Table> table;
     std::shared_ptr<const Edits> edits;
     std::shared_ptr<const RowOrder> order;  ///< null: the bound order
+    std::shared_ptr<const GroupedRows> groups;   ///< with levels, figures or both; null for neither
+    std::shared_ptr<const GroupedLines> grouped;  ///< null without levels
+    std::vector<EvaluatedCell> figuresOfAll;     ///< by summary, of filtered and left out alike, when asked for
+    std::shared_ptr<const void> grouping;        ///< what `groups` was planned as (groupingOf() in design/grouping.h)
+    std::string groupProblem;                    ///< why there are no groups although some are asked for; else ""
     StageReport source, filter, sort, group, summaries;
 
-    std::int64_t lineCount() const {
+    /// Records shown, whether the groups around them are open or not.
+    std::int64_t recordCount() const {
         return order ? static_cast<std::int64_t>(order->size()) : static_cast<std::int64_t>(table->rows);
     }
-    /// Requires: 0 <= line < lineCount(). O(1).
-    Line line(ViewLine line) const {
-        const auto n = static_cast<std::size_t>(raw(line));
-        return {LineKind::Record, static_cast<SourceRow>(order ? (*order)[n] : static_cast<std::uint32_t>(n))};
+    /// Requires: 0 <= place < recordCount(). O(1).
+    SourceRow record(std::int64_t place) const {
+        const auto n = static_cast<std::size_t>(place);
+        return static_cast<SourceRow>(order ? (*order)[n] : static_cast<std::uint32_t>(n));
     }
-    /// The line a record stands on; nullopt when it is not shown. O(lines).
+    std::int64_t lineCount() const { return grouped ? grouped->count() : recordCount(); }
+    /// Requires: 0 <= line < lineCount(). O(1), with groups O(log open groups).
+    Line line(ViewLine line) const {
+        return grouped ? grouped->at(raw(line)) : Line{LineKind::Record, record(raw(line))};
+    }
+    /// The place a record has among those shown; nullopt when it is not shown. O(records).
+    std::optional<std::int64_t> placeOf(SourceRow row) const;
+    /// The line a record stands on; nullopt when it is not shown or in a closed group. O(records).
     std::optional<ViewLine> lineOf(SourceRow row) const;
     /// The value a cell shows: an edit if there is one, else the table's.
     Value value(SourceRow row, FieldIndex field) const;

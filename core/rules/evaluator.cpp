@@ -116,7 +116,12 @@ void Runner::execute(std::uint32_t at, std::size_t begin, std::size_t count) {
             if (domain_) return loadDomain(begin, count, out);
             return load(code, begin, count, out);
         case Op::Parameter: {
+            const auto* given = evaluation_.input_.given;
             const auto& parameters = evaluation_.input_.parameters;
+            if (given)
+                if (const auto cells = given->find(evaluation_.program_->parameters[code.index].name);
+                    cells != given->end())
+                    return give(*cells->second, begin, count, out);
             const auto found = parameters.find(evaluation_.program_->parameters[code.index].name);
             return constant(found == parameters.end() ? RuleValue(Empty{}) : found->second, code.type.kind, out);
         }
@@ -185,6 +190,25 @@ void Runner::compute(const Instruction& code, std::size_t n, Vector& out) {
         case Op::Cast: return runCast(code, *in[0], n, out);
         case Op::External: return runExternal(code, n, out);
         default: return runText(code.op, all, n, out);
+    }
+}
+
+void Runner::give(const std::vector<EvaluatedCell>& cells, std::size_t begin, std::size_t count, Vector& out) {
+    const RuleKind kind = out.kind;
+    makeRoom(out, kind);
+    if (kind == RuleKind::Decimal) {
+        out.wide = true;
+        out.makeWides();
+    }
+    std::uint8_t* states = out.makeStates();
+    for (std::size_t i = 0; i < count; ++i) {
+        const EvaluatedCell& cell = cells[begin + i];
+        states[i] = static_cast<std::uint8_t>(cell.state);
+        if (cell.state != CellState::Filled) continue;
+        if (const auto* text = std::get_if<std::string>(&cell.value))
+            out.textStore[i] = *text;
+        else
+            unbox(cell.value, out, i);
     }
 }
 

@@ -39,6 +39,12 @@ class FoldCache final {
     std::map<std::pair<std::uint64_t, Op>, std::shared_ptr<const FoldedTexts>> texts_;  // guarded by mutex_
 };
 
+/// One boxed value, or why there is none.
+struct EvaluatedCell {
+    CellState state = CellState::Empty;
+    RuleValue value = Empty{};
+};
+
 struct EvaluationInput {
     std::shared_ptr<const Table> table;
     std::shared_ptr<const Edits> edits;           ///< may be null
@@ -46,6 +52,8 @@ struct EvaluationInput {
     std::int32_t today = 0;                       ///< CURRENT_DATE, days since 1970-01-01
     std::int64_t now = 0;                         ///< LOCALTIMESTAMP
     FoldCache* folds = nullptr;
+    /// Parameters that have a value for each record, e.g. the aggregates of each group; may be null.
+    const std::map<std::string, const std::vector<EvaluatedCell>*>* given = nullptr;
     bool forFew = false;  ///< only a few records will be asked for: nothing is made ready for each distinct text
 };
 
@@ -104,6 +112,7 @@ class Runner final {
     void gather(const Evaluation::Lift& lift, std::size_t begin, std::size_t count, Vector& out);
     void patchEdits(std::uint32_t field, std::size_t begin, std::size_t count, Vector& out);
     void constant(const RuleValue& value, RuleKind kind, Vector& out);
+    void give(const std::vector<EvaluatedCell>& cells, std::size_t begin, std::size_t count, Vector& out);
     void runExternal(const Instruction& code, std::size_t count, Vector& out);
     void compute(const Instruction& code, std::size_t count, Vector& out);
 
@@ -115,11 +124,6 @@ class Runner final {
     std::vector<Vector> vectors_;
 };
 
-/// One value, for previews and tests. nullopt in `state` only.
-struct EvaluatedCell {
-    CellState state = CellState::Empty;
-    RuleValue value = Empty{};
-};
 EvaluatedCell cellOf(const Vector& vector, std::size_t i);
 /// The rule's value for one record. For edges: prepares anew each time.
 Result<EvaluatedCell> evaluateOne(const std::shared_ptr<const Program>& program, const EvaluationInput& input,

@@ -12,6 +12,7 @@
 
 #include "core/base/near_name.h"
 #include "core/rules/lexer.h"
+#include "core/rules/syntax.h"
 
 namespace jollyrow {
 namespace {
@@ -20,7 +21,7 @@ struct Named {
     std::string_view name;
     SummaryKind kind;
 };
-constexpr std::array<Named, 13> kNames = {{{"COUNT", SummaryKind::Count},
+constexpr std::array<Named, 15> kNames = {{{"COUNT", SummaryKind::Count},
                                            {"SUM", SummaryKind::Sum},
                                            {"AVG", SummaryKind::Average},
                                            {"MIN", SummaryKind::Minimum},
@@ -32,7 +33,9 @@ constexpr std::array<Named, 13> kNames = {{{"COUNT", SummaryKind::Count},
                                            {"STDDEV", SummaryKind::Deviation},
                                            {"STDDEV_POP", SummaryKind::DeviationPopulation},
                                            {"PERCENTILE_CONT", SummaryKind::PercentileContinuous},
-                                           {"PERCENTILE_DISC", SummaryKind::PercentileDiscrete}}};
+                                           {"PERCENTILE_DISC", SummaryKind::PercentileDiscrete},
+                                           {"FIRST_VALUE", SummaryKind::First},
+                                           {"LAST_VALUE", SummaryKind::Last}}};
 
 bool isPercentile(SummaryKind kind) {
     return kind == SummaryKind::PercentileContinuous || kind == SummaryKind::PercentileDiscrete;
@@ -44,14 +47,14 @@ class SummaryParser {
                   const RuleVocabulary& vocabulary)
         : text_(text), tokens_(std::move(tokens)), schema_(schema), vocabulary_(vocabulary) {}
 
-    Result<std::vector<SummaryTerm>> run() {
-        std::vector<SummaryTerm> terms;
-        if (peek().kind == TokenKind::End) return terms;
+    Result<std::vector<SummaryRule>> run() {
+        std::vector<SummaryRule> rules;
+        if (peek().kind == TokenKind::End) return rules;
         for (;;) {
-            auto term = one();
-            if (!term) return term.error();
-            terms.push_back(std::move(*term));
-            if (peek().kind == TokenKind::End) return terms;
+            auto rule = item();
+            if (!rule) return rule.error();
+            rules.push_back(std::move(*rule));
+            if (peek().kind == TokenKind::End) return rules;
             if (!accept(",")) return fail(peek().range, "A comma stands between summaries.");
         }
     }
@@ -103,22 +106,127 @@ class SummaryParser {
         return program;
     }
 
+    static std::string upper(std::string text) {
+        std::transform(text.begin(), text.end(), text.begin(),
+                       [](char c) { return c >= 'a' && c <= 'z' ? static_cast<char>(c - 32) : c; });
+        return text;
+    }
+    const std::shared_ptr<const ExternalAggregate>* externalNamed(const std::string& name) const {
+        for (const auto& external : vocabulary_.aggregates)
+            if (upper(external->name) == name) return &external;
+        return nullptr;
+    }
+    /// Does an aggregate begin here? One OVER (…) is none: it is a rule of records.
+    bool atAggregate() const {
+        if (peek().kind != TokenKind::Name || !peek(1).isSymbol("(")) return false;
+        const std::string name = upper(peek().text);
+        return externalNamed(name) ||
+               std::any_of(kNames.begin(), kNames.end(), [&](const Named& n) { return n.name == name; });
+    }
+
+    /// One summary up to the comma behind it: its aggregates, and what stands around them.
+    Result<SummaryRule> item() {
+        SummaryRule rule;
+        const std::size_t start = peek().range.offset, firstToken = at_;
+        std::string around;                                      // the text with a parameter for each aggregate
+        std::vector<std::pair<std::size_t, std::size_t>> moved;  // from where in `around`, how far it stands off
+        std::size_t copied = start, end = start;
+        bool whole = false;
+        for (int depth = 0; peek().kind != TokenKind::End; ++at_) {
+            if (depth == 0 && (peek().isSymbol(",") || peek().isWord("AS"))) break;
+            if (whole && (peek().kind == TokenKind::Name || peek().kind == TokenKind::Number))
+                return fail(peek().range, "A comma stands between summaries.");
+            if (peek().isSymbol("(")) ++depth;
+            if (peek().isSymbol(")") && --depth < 0) break;
+            if (atAggregate()) {
+                const std::size_t from = peek().range.offset;
+                const bool isFirst = at_ == firstToken;
+                auto term = one();
+                if (!term) return term.error();
+                end = tokens_[at_ - 1].range.offset + tokens_[at_ - 1].range.length;
+                around.append(text_.substr(copied, from - copied));
+                around += ':';
+                around += aggregateName(rule.terms.size());
+                copied = end;
+                moved.emplace_back(around.size(), copied);
+                rule.terms.push_back(std::move(*term));
+                whole = isFirst;
+                --at_;
+                continue;
+            }
+            if (depth == 0 && (peek().kind == TokenKind::Name || peek().kind == TokenKind::QuotedName) && !whole &&
+                at_ == firstToken && peek(1).isSymbol("(") && rule.terms.empty() && !looksLikeFunction())
+                return notAnAggregate(peek());
+            whole = false;
+            end = peek().range.offset + peek().range.length;
+        }
+        rule.text = text_.substr(start, end - start);
+        rule.name = rule.text;
+        if (rule.terms.empty()) return notAnAggregate(tokens_[firstToken]);
+        if (whole) {
+            rule.type = rule.terms.front().type;
+        } else {
+            around.append(text_.substr(copied, end - copied));
+            if (auto bound = bindOuter(rule, around, start, moved); !bound) return bound.error();
+        }
+        if (acceptWords({"AS"})) {
+            if (peek().kind != TokenKind::Name && peek().kind != TokenKind::QuotedName)
+                return fail(peek().range, "A name stands behind AS.");
+            rule.name = peek().text;
+            ++at_;
+        }
+        return rule;
+    }
+
+    bool looksLikeFunction() const {
+        return findFunction(upper(peek().text)) || peek().isWord("CASE") || peek().isWord("CAST") ||
+               peek().isWord("EXTRACT");
+    }
+
+    static Error notAnAggregate(const Token& word) {
+        std::vector<std::string> names;
+        for (const Named& n : kNames) names.emplace_back(n.name);
+        const auto near = nearestName(upper(word.text), names);
+        return fail(word.range, fmt::format("A summary is expected, such as SUM(hours).{}",
+                                            near ? fmt::format(" Did you mean {}?", *near) : ""));
+    }
+
+    Result<void> bindOuter(SummaryRule& rule, const std::string& around, std::size_t start,
+                           const std::vector<std::pair<std::size_t, std::size_t>>& moved) const {
+        RuleVocabulary vocabulary = vocabulary_;
+        for (std::size_t i = 0; i < rule.terms.size(); ++i)
+            vocabulary.parameters.push_back({aggregateName(i), rule.terms[i].type.kind});
+        static const TableSchema kNothing;
+        auto program = compileRule(around, kNothing, vocabulary);
+        if (program) {
+            rule.type = (*program)->type();
+            rule.outer = std::move(*program);
+            return {};
+        }
+        Error error = program.error();
+        const std::vector<std::string> columns = columnsNamed(around);
+        if (!columns.empty())
+            error.message = fmt::format("{} stands outside an aggregate here; it is written SUM({}) or the like.",
+                                        columns.front(), columns.front());
+        std::size_t at = error.where ? error.where->offset : 0, origin = start + at;
+        for (const auto& [from, source] : moved)
+            if (at >= from) origin = source + (at - from);
+        error.where = TextRange{std::min(origin, text_.size()), error.where ? error.where->length : 1};
+        return error;
+    }
+
     Result<SummaryTerm> one() {
         const std::size_t start = peek().range.offset;
         const Token word = peek();
-        std::string upper = word.text;
-        std::transform(upper.begin(), upper.end(), upper.begin(),
-                       [](char c) { return c >= 'a' && c <= 'z' ? static_cast<char>(c - 32) : c; });
-        const auto known = std::find_if(kNames.begin(), kNames.end(), [&](const Named& n) { return n.name == upper; });
-        if (word.kind != TokenKind::Name || known == kNames.end() || !peek(1).isSymbol("(")) {
-            std::vector<std::string> names;
-            for (const Named& n : kNames) names.emplace_back(n.name);
-            const auto near = nearestName(upper, names);
-            return fail(word.range, fmt::format("A summary is expected, such as SUM(hours).{}",
-                                                near ? fmt::format(" Did you mean {}?", *near) : ""));
-        }
+        const std::string name = upper(word.text);
         SummaryTerm term;
-        term.kind = known->kind;
+        if (const auto* external = externalNamed(name)) {
+            term.kind = SummaryKind::External;
+            term.external = *external;
+        } else {
+            term.kind =
+                std::find_if(kNames.begin(), kNames.end(), [&](const Named& n) { return n.name == name; })->kind;
+        }
         at_ += 2;
         if (auto arguments = readArguments(term); !arguments) return arguments.error();
         if (acceptWords({"FILTER"})) {
@@ -131,13 +239,9 @@ class SummaryParser {
             term.filter = std::move(*filter);
         }
         const Token& last = tokens_[at_ - 1];
-        term.name = text_.substr(start, last.range.offset + last.range.length - start);
-        if (acceptWords({"AS"})) {
-            if (peek().kind != TokenKind::Name && peek().kind != TokenKind::QuotedName)
-                return fail(peek().range, "A name stands behind AS.");
-            term.name = peek().text;
-            ++at_;
-        }
+        term.text = text_.substr(start, last.range.offset + last.range.length - start);
+        if (peek().isWord("OVER"))
+            return fail(peek().range, "OVER (…) makes a value of each record; a summary has one for each group.");
         if (auto typed = settleType(term, word); !typed) return typed.error();
         return term;
     }
@@ -165,6 +269,19 @@ class SummaryParser {
         if (!range) return range.error();
         auto argument = compiled(*range, std::nullopt);
         if (!argument) return argument.error();
+        if (term.kind == SummaryKind::External && (*argument)->type().kind != term.external->argument) {
+            const RuleKind wanted = term.external->argument;
+            if (!isNumber(wanted) || !isNumber((*argument)->type().kind))
+                return fail(*range, fmt::format("{} takes {}, not {}.", term.external->name, article(wanted),
+                                                article((*argument)->type().kind)));
+            const std::string cast =
+                fmt::format("CAST(({}) AS {})", text_.substr(range->offset, range->length),
+                            wanted == RuleKind::Real      ? "DOUBLE PRECISION"
+                            : wanted == RuleKind::Integer ? "BIGINT"
+                                                          : "DECIMAL(38, 10)");
+            argument = compileRule(cast, schema_, vocabulary_);
+            if (!argument) return argument.error();
+        }
         term.argument = std::move(*argument);
         return {};
     }
@@ -177,7 +294,10 @@ class SummaryParser {
             case SummaryKind::CountDistinct: term.type = {RuleKind::Integer, 0}; return {};
             case SummaryKind::Minimum:
             case SummaryKind::Maximum:
+            case SummaryKind::First:
+            case SummaryKind::Last:
             case SummaryKind::PercentileDiscrete: term.type = of; return {};
+            case SummaryKind::External: term.type = {term.external->result, RuleType::kVaries}; return {};
             case SummaryKind::Sum:
             case SummaryKind::Average:
             case SummaryKind::Variance:
@@ -208,11 +328,46 @@ std::string_view name(SummaryKind kind) {
     return {};
 }
 
-Result<std::vector<SummaryTerm>> parseSummaryList(std::string_view text, const TableSchema& schema,
+std::string aggregateName(std::size_t term) { return fmt::format("aggregate_{}_", term); }
+
+Result<std::vector<SummaryRule>> parseSummaryList(std::string_view text, const TableSchema& schema,
                                                   const RuleVocabulary& vocabulary) {
     auto tokens = tokensOf(text);
     if (!tokens) return tokens.error();
     return SummaryParser(text, std::move(*tokens), schema, vocabulary).run();
+}
+
+Result<SummaryRule> parseSummary(std::string_view text, const TableSchema& schema, const RuleVocabulary& vocabulary) {
+    auto rules = parseSummaryList(text, schema, vocabulary);
+    if (!rules) return rules.error();
+    if (rules->size() != 1)
+        return Error{ErrorCode::InvalidInput, rules->empty() ? "A summary is expected, such as SUM(hours)."
+                                                             : "This is one summary: no comma stands in it."};
+    return std::move(rules->front());
+}
+
+std::vector<std::string> namesIn(std::string_view text) {
+    std::vector<std::string> names;
+    const auto tokens = tokensOf(text);
+    if (!tokens) return names;
+    std::string path;
+    for (const Token& token : *tokens) {
+        const bool isName = token.kind == TokenKind::Name || token.kind == TokenKind::QuotedName;
+        if ((isName && (path.empty() || path.back() == '.')) || (!path.empty() && token.isSymbol("."))) {
+            path += token.text;
+            continue;
+        }
+        if (!path.empty()) names.push_back(std::exchange(path, isName ? token.text : std::string()));
+    }
+    return names;
+}
+
+std::vector<FieldIndex> fieldsOf(const SummaryRule& rule) {
+    std::vector<FieldIndex> fields;
+    for (const SummaryTerm& term : rule.terms)
+        for (const auto& program : {term.argument, term.filter})
+            if (program) fields.insert(fields.end(), program->fields.begin(), program->fields.end());
+    return fields;
 }
 
 }  // namespace jollyrow

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// A list of summaries as in a SELECT with GROUP BY: `COUNT(*), SUM(hours) AS hours, AVG(labour) FILTER (WHERE paid),
-// PERCENTILE_CONT(0.5) WITHIN GROUP (ORDER BY hours)` (ISO/IEC 9075-2, 10.9 <aggregate function>). Arguments are rules.
+// Summaries as in a SELECT with GROUP BY: `COUNT(*), SUM(hours) AS hours, AVG(labour) FILTER (WHERE paid),
+// PERCENTILE_CONT(0.5) WITHIN GROUP (ORDER BY hours), SUM(hours * rate) / SUM(hours)` (ISO/IEC 9075-2, 10.9 <aggregate
+// function>). Arguments are rules; around the aggregates a rule may stand that reads nothing else of the records.
 
 #include <memory>
 #include <string>
@@ -27,22 +28,47 @@ enum class SummaryKind {
     DeviationPopulation,   ///< STDDEV_POP
     PercentileContinuous,  ///< between two values where it falls between them
     PercentileDiscrete,    ///< one of the values
+    First,                 ///< of the first record that has one: FIRST_VALUE
+    Last,                  ///< of the last: LAST_VALUE
+    External,              ///< of the application
 };
 /// As SQL writes it: "VAR_SAMP".
 std::string_view name(SummaryKind kind);
 
+/// One aggregate.
 struct SummaryTerm {
     SummaryKind kind = SummaryKind::Count;
     std::shared_ptr<const Program> argument;  ///< null for COUNT(*)
     std::shared_ptr<const Program> filter;    ///< FILTER (WHERE …); may be null
     double fraction = 0.5;                    ///< of the percentiles, 0 to 1
-    std::string name;                         ///< behind AS; else the summary's text
+    std::shared_ptr<const ExternalAggregate> external = {};
+    std::string text = {};  ///< as it was written, which with the vocabulary names it
     /// Exact for whole numbers and decimals but for deviations and PERCENTILE_CONT, which are doubles.
     RuleType type;
 };
 
+/// One figure of a group.
+struct SummaryRule {
+    std::string name;  ///< behind AS; else `text`
+    std::string text;
+    std::vector<SummaryTerm> terms;        ///< its aggregates, in the order written
+    std::shared_ptr<const Program> outer;  ///< what is made of them, each a parameter (aggregateName); null: the first
+    RuleType type;
+};
+/// The parameter by which `outer` reads a term.
+std::string aggregateName(std::size_t term);
+
 /// Errors name the place in the whole list. Aggregates OVER (…) cannot stand in arguments. O(length).
-Result<std::vector<SummaryTerm>> parseSummaryList(std::string_view text, const TableSchema& schema,
+Result<std::vector<SummaryRule>> parseSummaryList(std::string_view text, const TableSchema& schema,
                                                   const RuleVocabulary& vocabulary = {});
+/// One of them, without AS.
+Result<SummaryRule> parseSummary(std::string_view text, const TableSchema& schema,
+                                 const RuleVocabulary& vocabulary = {});
+
+/// The columns that a text may name, dotted ones whole; words of the language among them. For texts with aggregates,
+/// which are no rules; nothing for a text that breaks off.
+std::vector<std::string> namesIn(std::string_view text);
+/// The fields a summary reads.
+std::vector<FieldIndex> fieldsOf(const SummaryRule& rule);
 
 }  // namespace jollyrow

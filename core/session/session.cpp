@@ -14,9 +14,17 @@
 #include "core/rules/query_parameters.h"
 #include "core/rules/syntax.h"
 #include "core/session/schema_for.h"
-#include "core/session/worker.h"
+#include "core/session/session_threads.h"
 
 namespace jollyrow {
+
+namespace {
+OpenGroups openAtFirst(const Design& design) {
+    OpenGroups open;
+    for (const GroupDesign& group : design.groups) open.levels.push_back(group.open);
+    return open;
+}
+}  // namespace
 
 /// The write side of one source path; everything here is used on the store thread only.
 struct StoreSide {
@@ -70,16 +78,6 @@ std::optional<SourceRow> rowIn(const Table& table, const RecordKey& key) {
 
 }  // namespace
 
-struct Session::Threads {
-    Rowline rowline;  ///< used on `compute` only
-    std::shared_ptr<StoreSide> storeSide;
-    // Joined in reverse order: nothing may start what a finished one needs.
-    Worker store;
-    Worker look;
-    Worker compute;
-    Worker load;
-};
-
 Session::Session(Post post, SessionListener listener)
     : listener_(std::move(listener)), threads_(std::make_unique<Threads>()) {
     post_ = [post = std::move(post), alive = std::weak_ptr<bool>(alive_)](std::function<void()> call) {
@@ -95,6 +93,8 @@ Session::~Session() {
     cancelPick_.request();
     cancelFind_.request();
     cancelLookUp_.request();
+    cancelFigures_.request();
+    cancelOrigin_.request();
     threads_->store.finish();
     threads_.reset();
 }
@@ -114,6 +114,7 @@ Result<void> Session::open(Design design, const std::string& sourcePath) {
     parameters_ = parametersOf(design_);
     bypassed_.clear();
     only_.reset();
+    open_ = openAtFirst(design_);
     outOfPlace_.clear();
     edits_ = orderEdits_ = std::make_shared<Edits>();
     serials_.clear();
@@ -140,15 +141,19 @@ Result<void> Session::open(Design design, const std::string& sourcePath) {
 void Session::setDesign(Design design) {
     if (design == design_) return;
     const bool parametersChanged = design.parameters != design_.parameters;
+    const bool groupsChanged = design.groups != design_.groups || design.summaries != design_.summaries ||
+                               design.grid.totalAll != design_.grid.totalAll;
+    const bool levelsChanged = openAtFirst(design).levels != openAtFirst(design_).levels;
     design_ = std::move(design);
     if (parametersChanged) parameters_ = parametersOf(design_);
+    if (levelsChanged) open_.levels = openAtFirst(design_).levels;
     const bool related = takeFields();
     auto plan = std::make_shared<ViewPlan>(planOf(design_, schema_, plan_.get(), registered_.get()));
     bool missing = false;
     for (std::size_t i = 0; i < schema_.storedFields(); ++i)
         missing = missing || (plan->wanted[i] && !table_->columns[i] && table_->rows != 0);
     const bool rowsChanged = plan->sort != plan_->sort || plan->filter != plan_->filter ||
-                             plan->computed != plan_->computed || parametersChanged;
+                             plan->computed != plan_->computed || parametersChanged || groupsChanged;
     plan_ = std::move(plan);
     if (related && loading_) cancelLoad_.request();
     if (related || (missing && !loading_)) beginLoad(!table_->complete);
@@ -212,6 +217,22 @@ RowlineInput Session::rowlineInput(std::shared_ptr<const Table> table, std::shar
     }
     for (const SortTerm& term : plan.sort)
         if (!isBypassed(Stage::Sort) && loaded(fieldsOf(term))) input.sort.push_back(term);
+    const Grouping& grouping = *plan.grouping;
+    bool levels = !isBypassed(Stage::Group), figures = !isBypassed(Stage::Summaries);
+    for (const PlannedGroup& group : grouping.groups) levels = levels && loaded(fieldsOf(group.term.key));
+    for (const PlannedSummary& summary : grouping.summaries)
+        figures = figures && loaded(fieldsOf(summary.spec.rule));
+    for (const PlannedGroup& group : grouping.groups) {
+        if (!levels) break;
+        input.groups.push_back(group.term);
+        if (!figures) input.groups.back().orderBy.reset();
+        input.footers.push_back(group.design.footer);
+    }
+    for (const PlannedSummary& summary : grouping.summaries)
+        if (figures) input.summaries.push_back(summary.spec);
+    input.figuresOfAll = design_.grid.totalAll;
+    input.open = open_;
+    input.grouping = plan.grouping;
     if (only_ && table == table_) input.only = only_;
     input.table = std::move(table);
     input.edits = std::move(edits);
@@ -451,6 +472,8 @@ void Session::computed(const Result<std::shared_ptr<const Snapshot>>& made) {
         orderEdits_ = edits_;
     }
     snapshot->edits = edits_ = withComputedOf(*snapshot);  // edits made meanwhile show at once
+    if (snapshot->grouped && !(snapshot->grouped->open() == open_))
+        snapshot->grouped = std::make_shared<const GroupedLines>(*snapshot->grouped, open_);
     show(std::move(snapshot));
     if (loadIsWhole_) endLoad({});
 }
@@ -487,8 +510,9 @@ void Session::setEdits(std::shared_ptr<const Edits> edits, SourceRow changed) {
     auto next = std::make_shared<Snapshot>(*snapshot_);
     next->edits = edits_;
     show(std::move(next));
-    // Sums over all records are made on the worker; nobody moves for it.
-    if (std::any_of(plan_->computed.begin(), plan_->computed.end(),
+    // Sums over all records, groups and figures are made on the worker; nobody moves for it but to another group.
+    if (!plan_->grouping->empty() ||
+        std::any_of(plan_->computed.begin(), plan_->computed.end(),
                     [](const ComputedTerm& term) { return !term.program->windows.empty(); }))
         recompute(Order::Kept);
 }

@@ -18,8 +18,10 @@
 #include "core/base/result.h"
 #include "core/design/find.h"
 #include "core/design/plan.h"
+#include "core/rows/figure_origin.h"
 #include "core/rows/rowline.h"
 #include "core/rows/snapshot.h"
+#include "core/rows/value_spread.h"
 #include "core/sources/source.h"
 
 namespace jollyrow {
@@ -84,7 +86,7 @@ class Session final {
     /// use it. Ignored when the design has no such parameter or the value is of another type.
     void setParameter(const std::string& name, const Value& value);
     const std::map<std::string, RuleValue>& parameters() const { return parameters_; }
-    /// Leaves a stage (Filter or Sort) out for a moment, to compare; the design stays as it is.
+    /// Leaves a stage (any but Source) out for a moment, to compare; the design stays as it is.
     void setBypassed(Stage stage, bool bypassed);
     bool isBypassed(Stage stage) const { return bypassed_.contains(stage); }
     /// The distinct values of a column under all conditions but that of `leftOut` (an index into the design's filter),
@@ -95,6 +97,24 @@ class Session final {
     void find(FindQuery query, std::function<void(const Result<std::shared_ptr<const RecordSet>>&)> done);
     /// Shows only these records besides the filter, e.g. those found; null for all. Lifted when records are read again.
     void setOnly(std::shared_ptr<const RecordSet> only);
+    /// Opens or closes one group of the snapshot at once; nobody moves but the lines beneath. O(open groups).
+    void setGroupOpen(std::uint32_t node, bool open);
+    /// All groups of a level, or of all levels.
+    void setLevelOpen(int level, bool open);
+    void setAllGroupsOpen(bool open);
+    /// The groups around a record are opened; false when it is not shown at all. O(records).
+    bool openGroupsAround(SourceRow row);
+    const OpenGroups& openGroups() const { return open_; }
+    /// The figures of some records alone, e.g. the selected ones, in the order of the design's summaries that can be
+    /// had. A newer request takes an older one's place.
+    void figuresOf(std::vector<SourceRow> rows,
+                   std::function<void(const Result<std::vector<EvaluatedCell>>&)> done);
+    /// How the values of a field, or of a rule when it is given, lie; for cut points. On a worker.
+    void spread(const std::string& field, const std::string& rule, std::size_t bins,
+                std::function<void(const Result<std::shared_ptr<const ValueSpread>>&)> done);
+    /// How a figure of the snapshot came to be; `node` is tree().nodes.size() for that of all records shown.
+    void originOf(std::size_t summary, std::uint32_t node,
+                  std::function<void(const Result<FigureOrigin>&)> done);
     /// What rules of the present design are evaluated with, for previews. The records are the snapshot's.
     EvaluationInput evaluationInput() const;
     /// Edits not in the store: being saved, or refused.
@@ -133,6 +153,7 @@ class Session final {
     bool takeFields();
     void takeSchema(TableSchema schema);
     void readRelatedAgain(SourceRow row, FieldIndex changed);
+    void showOpen(OpenGroups open);
     Binding binding() const;
 
     SessionListener listener_;
@@ -162,6 +183,9 @@ class Session final {
     Cancel cancelFind_;
     std::uint64_t findNumber_ = 0;
     std::shared_ptr<const RecordSet> only_;
+    OpenGroups open_;
+    Cancel cancelFigures_, cancelOrigin_;
+    std::uint64_t figuresNumber_ = 0, originNumber_ = 0;
 
     bool loading_ = false;
     bool loadIsWhole_ = false;  ///< all records are here, their snapshot is not yet

@@ -35,7 +35,9 @@ class SelectionTest : public QObject {
         const auto rowAt = [](std::int64_t line) {
             return static_cast<SourceRow>(1000 - line);
         };  // another order than the lines
-        const auto select = [&](std::int64_t line, SelectHow how) { s.select({line, 0}, how, rowAt); };
+        const auto select = [&](std::int64_t line, SelectHow how) {
+            s.select({line, 0}, how, [&](std::int64_t at, const auto& take) { take(rowAt(at)); });
+        };
         select(5, SelectHow::Replace);
         select(8, SelectHow::Extend);
         QCOMPARE(s.rows().count(), std::int64_t{4});
@@ -59,7 +61,7 @@ class SelectionTest : public QObject {
     void blocksOfCells() {
         Selection s;
         s.setMode(SelectionMode::Cells);
-        const auto rowAt = [](std::int64_t line) { return static_cast<SourceRow>(line); };
+        const Selection::RowsAt rowAt = [](std::int64_t line, const auto& take) { take(static_cast<SourceRow>(line)); };
         s.select({4, 4}, SelectHow::Replace, rowAt);
         s.select({2, 1}, SelectHow::Extend, rowAt);
         QVERIFY(s.isCellSelected({3, 2}) && s.isCellSelected({4, 4}) && !s.isCellSelected({5, 4}) &&

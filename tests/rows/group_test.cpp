@@ -101,9 +101,10 @@ class GroupTest : public QObject {
         const auto terms = parseSummaryList(list, table_->schema);
         QVERIFY2(terms.ok(), terms ? "" : terms.error().message.c_str());
         QCOMPARE(terms->size(), summaries.size());
-        const auto grouped = groupRows(*levels, *terms, nullptr, input(), Cancel());
+        const auto grouped = groupRows(groupTermsOf(*levels), summarySpecsOf(*terms), nullptr, input(), Cancel());
         QVERIFY2(grouped.ok(), grouped ? "" : grouped.error().message.c_str());
-        const GroupedRows& ours = **grouped;
+        const GroupedRows& figures = **grouped;
+        const GroupTree& ours = *figures.tree;
         for (std::size_t k = 0; k < summaries.size(); ++k)
             for (int level = -1; level < ours.levels(); ++level) {
                 std::string by, order;
@@ -122,7 +123,7 @@ class GroupTest : public QObject {
                 const std::size_t count = level < 0 ? 1 : ours.levelBegin[static_cast<std::size_t>(level) + 1] - begin;
                 QCOMPARE(count, theirs.cells.size());
                 for (std::size_t n = 0; n < count; ++n) {
-                    const EvaluatedCell& cell = level < 0 ? ours.totals[k] : ours.summaries[k][begin + n];
+                    const EvaluatedCell& cell = level < 0 ? figures.total(k) : figures.figure(k, begin + n);
                     QVERIFY2(test::agrees(cell, false, theirs.cells[n]),
                              fmt::format("{} at level {}, group {}: we say {}, PostgreSQL {}", summaries[k], level, n,
                                          test::described(cell), theirs.cells[n].value_or("(empty)"))
@@ -153,49 +154,48 @@ class GroupTest : public QObject {
         std::shuffle(order.begin(), order.end(), random);
         const auto levels = parseSortList("b, MOD(j, 2)", table_->schema);
         const auto terms = parseSummaryList("COUNT(*)", table_->schema);
-        const auto grouped = groupRows(*levels, *terms, &order, input(), Cancel());
+        const auto grouped = groupRows(groupTermsOf(*levels), summarySpecsOf(*terms), std::make_shared<const RowOrder>(order), input(), Cancel());
         QVERIFY(grouped.ok());
-        QCOMPARE((*grouped)->order->size(), order.size());
-        QCOMPARE(std::get<std::int64_t>((*grouped)->totals[0].value), static_cast<std::int64_t>(order.size()));
+        QCOMPARE((*grouped)->tree->order->size(), order.size());
+        QCOMPARE(std::get<std::int64_t>((*grouped)->total(0).value), static_cast<std::int64_t>(order.size()));
         std::vector<std::size_t> placeOf(table_->rows);
         for (std::size_t n = 0; n < order.size(); ++n) placeOf[order[n]] = n;
-        for (const GroupNode& node : (*grouped)->nodes) {
+        for (const GroupNode& node : (*grouped)->tree->nodes) {
             if (node.level != 1) continue;
             for (std::int64_t n = node.first + 1; n < node.first + node.count; ++n)
-                QVERIFY(placeOf[(*(*grouped)->order)[static_cast<std::size_t>(n - 1)]] <
-                        placeOf[(*(*grouped)->order)[static_cast<std::size_t>(n)]]);
+                QVERIFY(placeOf[(*(*grouped)->tree->order)[static_cast<std::size_t>(n - 1)]] <
+                        placeOf[(*(*grouped)->tree->order)[static_cast<std::size_t>(n)]]);
         }
-        const RowOrder none;
-        const auto empty = groupRows(*levels, *terms, &none, input(), Cancel());
-        QVERIFY(empty.ok() && (*empty)->nodes.empty());
-        QCOMPARE(std::get<std::int64_t>((*empty)->totals[0].value), std::int64_t{0});
+        const auto empty = groupRows(groupTermsOf(*levels), summarySpecsOf(*terms), std::make_shared<const RowOrder>(), input(), Cancel());
+        QVERIFY(empty.ok() && (*empty)->tree->nodes.empty());
+        QCOMPARE(std::get<std::int64_t>((*empty)->total(0).value), std::int64_t{0});
         Cancel cancelled;
         cancelled.request();
-        QVERIFY(!groupRows(*levels, *terms, nullptr, input(), cancelled).ok());
+        QVERIFY(!groupRows(groupTermsOf(*levels), summarySpecsOf(*terms), nullptr, input(), cancelled).ok());
     }
 
     void failingKeysAndStatedOrders() {
         // 100 / j fails where j is 0: a group of its own, at the end, that says so.
         const auto failing = parseSortList("100 / j", table_->schema);
         const auto terms = parseSummaryList("COUNT(*), SUM(100 / j), SUM(i)", table_->schema);
-        const auto grouped = groupRows(*failing, *terms, nullptr, input(), Cancel());
+        const auto grouped = groupRows(groupTermsOf(*failing), summarySpecsOf(*terms), nullptr, input(), Cancel());
         QVERIFY(grouped.ok());
-        const GroupNode& last = (*grouped)->nodes.back();
+        const GroupNode& last = (*grouped)->tree->nodes.back();
         QCOMPARE(last.key.state, CellState::DivisionByZero);
         QCOMPARE(last.count, std::int64_t{2 * kRepeated});
-        QCOMPARE((*grouped)->nodes[(*grouped)->nodes.size() - 2].key.state, CellState::Empty);
-        QCOMPARE((*grouped)->summaries[1].back().state, CellState::DivisionByZero);
-        QCOMPARE((*grouped)->totals[1].state, CellState::DivisionByZero);  // never a sum of the rest
-        QVERIFY((*grouped)->totals[2].state == CellState::Filled);         // past 64 bits: exact, not wrapped
+        QCOMPARE((*grouped)->tree->nodes[(*grouped)->tree->nodes.size() - 2].key.state, CellState::Empty);
+        QCOMPARE((*grouped)->figure(1, (*grouped)->tree->nodes.size() - 1).state, CellState::DivisionByZero);
+        QCOMPARE((*grouped)->total(1).state, CellState::DivisionByZero);  // never a sum of the rest
+        QVERIFY((*grouped)->total(2).state == CellState::Filled);         // past 64 bits: exact, not wrapped
         std::vector<SortTerm> stated(1);
         stated[0].field = table_->schema.find("j");
         stated[0].values = {"7", "-2"};
-        const auto ordered = groupRows(stated, {}, nullptr, input(), Cancel());
+        const auto ordered = groupRows(groupTermsOf(stated), {}, nullptr, input(), Cancel());
         QVERIFY(ordered.ok());
-        QCOMPARE(std::get<std::int64_t>((*ordered)->nodes[0].key.value), std::int64_t{7});
-        QCOMPARE(std::get<std::int64_t>((*ordered)->nodes[1].key.value), std::int64_t{-2});
-        QCOMPARE(std::get<std::int64_t>((*ordered)->nodes[2].key.value), std::int64_t{-5});
-        QCOMPARE((*ordered)->nodes.back().key.state, CellState::Empty);
+        QCOMPARE(std::get<std::int64_t>((*ordered)->tree->nodes[0].key.value), std::int64_t{7});
+        QCOMPARE(std::get<std::int64_t>((*ordered)->tree->nodes[1].key.value), std::int64_t{-2});
+        QCOMPARE(std::get<std::int64_t>((*ordered)->tree->nodes[2].key.value), std::int64_t{-5});
+        QCOMPARE((*ordered)->tree->nodes.back().key.state, CellState::Empty);
     }
 
     /// Edited values group and sum as edited.
@@ -205,11 +205,11 @@ class GroupTest : public QObject {
                                 {std::string("a new group"), Empty{}, EditState::Saved, {}});
         const auto levels = parseSortList("s", table_->schema);
         const auto terms = parseSummaryList("COUNT(*), MIN(s)", table_->schema);
-        const auto grouped = groupRows(*levels, *terms, nullptr, in, Cancel());
-        const auto found = std::find_if((*grouped)->nodes.begin(), (*grouped)->nodes.end(), [](const GroupNode& node) {
+        const auto grouped = groupRows(groupTermsOf(*levels), summarySpecsOf(*terms), nullptr, in, Cancel());
+        const auto found = std::find_if((*grouped)->tree->nodes.begin(), (*grouped)->tree->nodes.end(), [](const GroupNode& node) {
             return node.key.value == RuleValue(std::string("a new group"));
         });
-        QVERIFY(found != (*grouped)->nodes.end() && found->count == 1);
+        QVERIFY(found != (*grouped)->tree->nodes.end() && found->count == 1);
     }
 
     void wrongListsAreSaid_data() {

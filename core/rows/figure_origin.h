@@ -1,0 +1,39 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// FigureOrigin: what made a figure: how many records, how many of them had no value or could not be computed, and which
+// held the extremes.
+
+#include <optional>
+#include <vector>
+
+#include "core/rows/group_tree.h"
+#include "core/rules/summary_list.h"
+
+namespace jollyrow {
+
+/// Of one aggregate of a figure.
+struct TermOrigin {
+    std::int64_t counted = 0;     ///< records whose value went in
+    std::int64_t empties = 0;     ///< records without a value
+    std::int64_t failed = 0;      ///< records on which its rule fails
+    std::int64_t filteredOut = 0;  ///< records that its FILTER leaves out
+    struct At {
+        RuleValue value;
+        SourceRow row{};
+    };
+    std::optional<At> smallest, largest;  ///< of values that have an order; the first of equal ones
+    std::optional<SourceRow> firstEmpty, firstFailed;
+};
+
+struct FigureOrigin {
+    std::int64_t records = 0;
+    std::vector<TermOrigin> terms;  ///< in the order of the rule's aggregates
+    EvaluatedCell figure;           ///< before shares and running totals
+    std::vector<EvaluatedCell> aggregates;
+};
+
+/// Of a node, or of all records of the tree for nodes.size(). O(records of the table).
+Result<FigureOrigin> originOf(const SummaryRule& rule, const GroupTree& tree, std::uint32_t node,
+                              const EvaluationInput& records, const Cancel& cancel);
+
+}  // namespace jollyrow

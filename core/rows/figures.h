@@ -1,0 +1,21 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Figures: from the aggregates of groups to what is shown of them: rules over aggregates, shares, running totals, and
+// the order of groups by a figure. Inside of the rows room.
+
+#include "core/rows/group_stage.h"
+
+namespace jollyrow {
+
+/// A rule's value for each node and, behind them, for all. O(nodes).
+Result<std::vector<EvaluatedCell>> outerFigures(const SummaryRule& rule,
+                                                const std::vector<std::vector<EvaluatedCell>>& aggregates,
+                                                const EvaluationInput& records, const Cancel& cancel);
+/// Shares and running totals instead of values. O(nodes).
+std::vector<EvaluatedCell> measured(const std::vector<EvaluatedCell>& cells, SummaryMeasure measure,
+                                    const GroupTree& tree);
+/// Numbers by which groups that stand by a figure are sorted (reordered()); others keep their place.
+std::vector<std::uint32_t> ranksByFigures(const GroupTree& tree, const std::vector<GroupTerm>& levels,
+                                          const std::vector<std::shared_ptr<const std::vector<EvaluatedCell>>>& figures);
+
+}  // namespace jollyrow

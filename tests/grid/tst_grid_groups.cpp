@@ -1,0 +1,264 @@
+// SPDX-License-Identifier: MIT
+// Groups on the grid, by mouse and keys: opening and closing, lines that stay at the top, selecting a group's records,
+// figures under their columns against SQLite, records that move to another group by an edit or a drop.
+#include <QScrollBar>
+
+#include "core/design/grouping.h"
+#include "grid/group_painter.h"
+#include "tests/grid/grid_fixture.h"
+
+using namespace jollyrow;
+
+class GridGroupsTest : public QObject {
+    Q_OBJECT
+    std::unique_ptr<GridFixture> f_;
+
+    Grid& grid() { return f_->grid; }
+    bool until(const std::function<bool()>& condition) { return QTest::qWaitFor(condition, 5000); }
+    QString sql(const QString& select) {
+        sqlite3* handle = nullptr;
+        sqlite3_open(f_->path.toLocal8Bit().constData(), &handle);
+        sqlite3_stmt* statement = nullptr;
+        sqlite3_prepare_v2(handle, select.toUtf8().constData(), -1, &statement, nullptr);
+        QStringList rows;
+        while (sqlite3_step(statement) == SQLITE_ROW)
+            rows << QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
+        sqlite3_finalize(statement);
+        sqlite3_close(handle);
+        return rows.join(u',');
+    }
+    std::optional<std::int64_t> lineOf(const QString& caption, int level = 0) {
+        for (std::int64_t line = 0; line < grid().lineCount(); ++line)
+            if (const auto group = grid().groupAt(line); group && group->caption == caption && group->level == level)
+                return line;
+        return std::nullopt;
+    }
+    QPoint chevron(std::int64_t line) { return grid().lineRect(line).topLeft() + QPoint(14, 12); }
+    QPoint caption(std::int64_t line) { return grid().lineRect(line).topLeft() + QPoint(60, 12); }
+    static SummaryDesign figure(const char* name, const char* column, SummaryShow show) {
+        SummaryDesign summary;
+        summary.name = name;
+        summary.column = column;
+        summary.show = show;
+        return summary;
+    }
+
+  private Q_SLOTS:
+    void init() {
+        f_ = std::make_unique<GridFixture>();
+        QVERIFY(f_->open());
+        Design design = grid().design();
+        GroupDesign status;
+        status.key.field = "status";
+        design.groups = {status};
+        design.summaries = {figure("n", "number", SummaryShow::Count), figure("h", "hours", SummaryShow::Sum),
+                            figure("m", "hours", SummaryShow::Mean)};
+        grid().setDesign(design);
+        QVERIFY(until([this] { return grid().lineCount() == 203; }));
+    }
+    void cleanup() { f_.reset(); }
+
+    void groupsOpenAndCloseByMouseAndKeys() {
+        QCOMPARE(grid().groupAt(0)->caption, QString("Booked"));
+        QCOMPARE(QString::number(grid().groupAt(0)->records), sql("SELECT count(*) FROM jobs WHERE status = 'Booked'"));
+        const std::int64_t booked = grid().groupAt(0)->records;
+        QVERIFY(grid().recordAt(1).isValid() && !grid().recordAt(0).isValid());
+        f_->click(chevron(0));
+        QCOMPARE(grid().lineCount(), 203 - booked);
+        QVERIFY(!grid().groupAt(0)->isOpen);
+        f_->click(chevron(0));
+        QCOMPARE(grid().lineCount(), std::int64_t{203});
+        QTest::mouseDClick(f_->viewport(), Qt::LeftButton, {}, caption(0));
+        QCOMPARE(grid().lineCount(), 203 - booked);
+        // By keys: right opens, right again goes in, left comes back and closes.
+        f_->click(caption(0));
+        f_->key(Qt::Key_Right);
+        QCOMPARE(grid().lineCount(), std::int64_t{203});
+        f_->key(Qt::Key_Right);
+        QCOMPARE(grid().currentCell()->line, std::int64_t{1});
+        f_->key(Qt::Key_Left);
+        QCOMPARE(grid().currentCell()->line, std::int64_t{0});
+        f_->key(Qt::Key_Left);
+        QCOMPARE(grid().lineCount(), 203 - booked);
+        QTest::keyClick(&grid(), Qt::Key_Slash);
+        QCOMPARE(grid().lineCount(), std::int64_t{3});
+        QTest::keyClick(&grid(), Qt::Key_Asterisk);
+        QCOMPARE(grid().lineCount(), std::int64_t{203});
+        QVERIFY(!grid().editCurrentCell());  // a group's line is no record
+    }
+
+    void whatIsOpenSurvivesSortFilterAndReload() {
+        f_->click(chevron(*lineOf("In hand")));
+        const std::int64_t lines = grid().lineCount();
+        SortDesign hours;
+        hours.field = "hours";
+        hours.direction = Direction::Descending;
+        grid().setSort({hours});
+        QVERIFY(until([this] { return grid().recordAt(1).text("hours") == "39.50"; }));
+        QCOMPARE(grid().lineCount(), lines);
+        QVERIFY(!grid().groupAt(*lineOf("In hand"))->isOpen);
+        QVERIFY(grid().setFilterEntry("hours", "> 20").ok());
+        QVERIFY(until([&] { return grid().lineCount() < lines; }));
+        QVERIFY(!grid().groupAt(*lineOf("In hand"))->isOpen && grid().groupAt(*lineOf("Done"))->isOpen);
+        const std::int64_t filtered = grid().lineCount();
+        grid().reload();
+        QVERIFY(until([this] { return !grid().isLoading(); }));
+        QCOMPARE(grid().lineCount(), filtered);
+        QVERIFY(!grid().groupAt(*lineOf("In hand"))->isOpen);
+    }
+
+    void theOpenGroupStaysAtTheTop() {
+        Design design = grid().design();
+        GroupDesign paid;
+        paid.key.field = "paid";
+        design.groups.push_back(paid);
+        grid().setDesign(design);
+        QVERIFY(until([this] { return grid().lineCount() == 200 + 3 + 6; }));
+        const int top = grid().headingRect("number").bottom() + 1;
+        grid().setCurrentCell(40, 0);
+        grid().verticalScrollBar()->setValue(grid().verticalScrollBar()->value() + 300);
+        QVERIFY(grid().verticalScrollBar()->value() > 0);
+        // Both levels are there, one under the other.
+        QCOMPARE(grid().lineRect(0).top(), top);
+        QCOMPARE(grid().lineRect(1).top(), grid().lineRect(0).bottom() + 1);
+        // A record that is made current is not hidden beneath them.
+        grid().setCurrentCell(5, 0);
+        QVERIFY(grid().cellRect(5, "number").top() > grid().lineRect(1).bottom());
+        // Near its end the next group pushes it out.
+        const std::int64_t next = *lineOf("Done");
+        const int height = grid().lineRect(0).height();
+        for (int turn = 0; turn < 4000 && grid().lineRect(next).top() != top + height / 2; ++turn) {
+            const int now = grid().verticalScrollBar()->value();
+            grid().verticalScrollBar()->setValue(now + std::max(1, (grid().lineRect(next).isEmpty() ? 200 : 13)));
+            if (grid().verticalScrollBar()->value() == now) break;
+            if (!grid().lineRect(next).isEmpty() && grid().lineRect(next).top() < top + height) break;
+        }
+        QVERIFY(grid().lineRect(0).top() < top);
+        // A click on the mark of a line that stays closes its group and shows the line where it stands.
+        grid().setCurrentCell(0, 0);
+        grid().verticalScrollBar()->setValue(400);
+        QVERIFY(grid().lineRect(0).top() == top);
+        f_->click(chevron(0));
+        QVERIFY(!grid().groupAt(0)->isOpen);
+        QCOMPARE(grid().lineRect(0).top(), top);
+    }
+
+    void aGroupSelectsItsRecords() {
+        const std::int64_t done = *lineOf("Done");
+        f_->click(chevron(done));
+        f_->click(caption(done));
+        QCOMPARE(QString::number(grid().selectedCount()), sql("SELECT count(*) FROM jobs WHERE status = 'Done'"));
+        for (const Record& record : grid().selectedRecords()) QCOMPARE(record.text("status"), QString("Done"));
+        grid().showLine(0);
+        f_->click(caption(0), Qt::ControlModifier);
+        QCOMPARE(QString::number(grid().selectedCount()),
+                 sql("SELECT count(*) FROM jobs WHERE status IN ('Done', 'Booked')"));
+        f_->click(caption(0), Qt::ControlModifier);
+        QCOMPARE(QString::number(grid().selectedCount()), sql("SELECT count(*) FROM jobs WHERE status = 'Done'"));
+    }
+
+    void figuresAreThoseOfTheDatabase() {
+        const auto text = [this](const char* name, std::optional<std::int64_t> line) {
+            std::string out;
+            appendPlain(out, grid().figure(name, line));
+            return QString::fromStdString(out);
+        };
+        const auto total = [](QString hundredths) { return QString::number(hundredths.toDouble(), 'f', 2); };
+        for (const char* status : {"Booked", "In hand", "Done"}) {
+            const auto line = lineOf(status);
+            QCOMPARE(text("n", line), sql(QString("SELECT count(*) FROM jobs WHERE status = '%1'").arg(status)));
+            QCOMPARE(text("h", line), total(sql(QString("SELECT sum(hours) FROM jobs WHERE status = '%1'").arg(status))));
+        }
+        QCOMPARE(text("h", std::nullopt), total(sql("SELECT sum(hours) FROM jobs")));
+        QVERIFY(grid().setFilterEntry("paid", "yes").ok());
+        QVERIFY(until([&] { return text("h", std::nullopt) == total(sql("SELECT sum(hours) FROM jobs WHERE paid = 1")); }));
+        // Two figures stand on one column beneath each other, within its line.
+        const QRect sum = grid().figureRect("h", 0), mean = grid().figureRect("m", 0), line = grid().lineRect(0);
+        QVERIFY(line.contains(sum.center()) && line.contains(mean.center()));
+        QVERIFY(mean.top() >= sum.bottom());
+        QCOMPARE(sum.left(), grid().headingRect("hours").left());
+    }
+
+    void anEditTouchesItsFigures() {
+        grid().setCurrentCell(1, 0);
+        const Record record = grid().currentRecord();
+        QSignalSpy clicked(&grid(), &Grid::figureClicked);
+        grid().setValue(record, "hours", Value(Decimal{100050, 2}));
+        const QString now = QString::number(
+            sql(QString("SELECT sum(hours) FROM jobs WHERE status = 'Booked' AND number <> %1").arg(record.text("number"))).toDouble() + 1000.5, 'f', 2);
+        QVERIFY(until([&] {
+            std::string out;
+            appendPlain(out, grid().figure("h", 0));
+            return QString::fromStdString(out) == now;
+        }));
+        QVERIFY(until([this] { return grid().unsavedEdits() == 0; }));
+        QCOMPARE(grid().currentRecord().text("number"), record.text("number"));  // it stays where it is
+        f_->click(grid().figureRect("h", 0).center());
+        QCOMPARE(clicked.count(), 1);
+        QCOMPARE(clicked[0][0].toInt(), 1);
+    }
+
+    void anEditedGroupValueMovesTheRecordAndFocusFollows() {
+        f_->click(chevron(*lineOf("Done")));  // the group it goes to is closed
+        grid().setCurrentCell(3, 0);
+        const QString number = grid().currentRecord().text("number");
+        const std::int64_t column = 3;
+        QCOMPARE(grid().design().columns[column].field, std::string("status"));
+        grid().setCurrentCell(3, static_cast<int>(column));
+        QTest::keyClick(&grid(), Qt::Key_F2);
+        QWidget* entry = QApplication::focusWidget();
+        QTest::keyClicks(entry, "Done");
+        QTest::keyClick(entry, Qt::Key_Return);
+        QVERIFY(until([&] {
+            const auto line = lineOf("Done");
+            return grid().currentRecord().isValid() && grid().currentRecord().text("number") == number && line &&
+                   grid().currentCell()->line > *line && grid().groupAt(*line)->isOpen;
+        }));
+        QVERIFY(!grid().lineRect(grid().currentCell()->line).isEmpty());
+        QVERIFY(until([this] { return grid().unsavedEdits() == 0; }));
+        QCOMPARE(sql("SELECT status FROM jobs WHERE number = " + number), QString("Done"));
+    }
+
+    void recordsDroppedOnAGroupTakeItsValue() {
+        f_->click(chevron(*lineOf("Booked")));
+        const std::int64_t from = *lineOf("Done");
+        const QStringList numbers = {grid().recordAt(from + 1).text("number"), grid().recordAt(from + 2).text("number")};
+        const auto gutter = [this](std::int64_t line) { return grid().lineRect(line).topLeft() + QPoint(5, 12); };
+        QSignalSpy begun(&grid(), &Grid::editsBegun), failed(&grid(), &Grid::failed);
+        f_->click(gutter(from + 1));
+        f_->click(gutter(from + 2), Qt::ShiftModifier);
+        QCOMPARE(grid().selectedCount(), std::int64_t{2});
+        f_->drag(gutter(from + 1), caption(0));
+        QCOMPARE(begun.count(), 1);
+        QVERIFY(until([this] { return grid().unsavedEdits() == 0; }));
+        QCOMPARE(sql(QString("SELECT DISTINCT status FROM jobs WHERE number IN (%1)").arg(numbers.join(u','))), QString("Booked"));
+        // Groups by ranges cannot be set so, and it is said.
+        Design design = grid().design();
+        GroupDesign ranges;
+        ranges.key.field = "hours";
+        ranges.by = GroupBy::Ranges;
+        ranges.cuts = {"10", "20"};
+        design.groups = {ranges};
+        grid().setDesign(design);
+        QVERIFY(until([this] { return lineOf("10 to 20").has_value(); }));
+        f_->click(gutter(1));
+        f_->drag(gutter(1), gutter(4));
+        QCOMPARE(failed.count(), 1);
+        QVERIFY(failed[0][0].toString().contains("computed for the groups"));
+    }
+
+    void aGroupThatFailsSaysSo() {
+        Design design = grid().design();
+        GroupDesign rule;
+        rule.key.rule = "100 / (number - 7)";
+        rule.key.title = "Odd rule";
+        design.groups = {rule};
+        grid().setDesign(design);
+        QVERIFY(until([this] { return grid().lineCount() > 0 && grid().groupAt(0) && grid().groupAt(0)->caption != "Booked"; }));
+        QVERIFY(lineOf("cannot be grouped: division by zero").has_value());
+        QCOMPARE(grid().snapshot()->group.failed, std::int64_t{1});
+    }
+};
+
+QTEST_MAIN(GridGroupsTest)
+#include "tst_grid_groups.moc"

@@ -1,0 +1,342 @@
+// SPDX-License-Identifier: MIT
+// The Group and Summaries stages: what follows an edit equals what is made anew; rules over aggregates, shares and
+// running totals equal PostgreSQL's windows; groups by figures, aggregates of the application, too many groups; and
+// what stands on each line of a grouped grid.
+#include <QtTest>
+
+#include <random>
+
+#include "core/rows/figure_origin.h"
+#include "core/rows/group_stage.h"
+#include "core/rows/grouped_lines.h"
+#include "core/rows/value_spread.h"
+#include "core/rules/sort_list.h"
+#include "tests/rules/oracle_cells.h"
+
+using namespace jollyrow;
+
+class GroupStageTest : public QObject {
+    Q_OBJECT
+    static constexpr int kRepeated = 3;
+    test::PostgresServer server_;
+    std::shared_ptr<const Table> table_;
+
+    EvaluationInput input() const {
+        EvaluationInput in;
+        in.table = table_;
+        return in;
+    }
+    std::shared_ptr<const GroupedRows> grouped(const std::string& keys, const std::string& summaries,
+                                               SummaryMeasure measure = SummaryMeasure::Itself) const {
+        const auto levels = parseSortList(keys, table_->schema);
+        auto specs = summarySpecsOf(*parseSummaryList(summaries, table_->schema));
+        for (SummarySpec& spec : specs) spec.measure = measure;
+        const auto made = groupRows(groupTermsOf(*levels), specs, nullptr, input(), Cancel());
+        return made ? *made : nullptr;
+    }
+    /// Compares one figure of a level with the rows of a SELECT in the order of the groups.
+    void compare(const GroupedRows& ours, std::size_t summary, int level, const std::string& sql) {
+        const auto theirs = server_.query(sql);
+        QVERIFY2(theirs.ok, theirs.error.c_str());
+        const std::size_t begin = ours.tree->levelBegin[static_cast<std::size_t>(level)];
+        QCOMPARE(ours.tree->levelBegin[static_cast<std::size_t>(level) + 1] - begin, theirs.cells.size());
+        for (std::size_t n = 0; n < theirs.cells.size(); ++n)
+            QVERIFY2(test::agrees(ours.figure(summary, begin + n), false, theirs.cells[n]),
+                     fmt::format("{}, group {}: we say {}, PostgreSQL {}", sql, n,
+                                 test::described(ours.figure(summary, begin + n)), theirs.cells[n].value_or("(empty)"))
+                         .c_str());
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        const std::string failure = server_.start();
+        if (!failure.empty()) QFAIL(failure.c_str());
+        table_ = test::tableOf(test::hardFields(), kRepeated);
+        const std::string filled = test::fillRecords(server_, test::hardFields(), kRepeated);
+        QVERIFY2(filled.empty(), filled.c_str());
+    }
+
+    void rulesOverAggregatesAgree_data() {
+        QTest::addColumn<QString>("rule");
+        for (const char* rule :
+             {"SUM(d) / COUNT(*)", "MAX(j) - MIN(j)", "COUNT(*) - COUNT(d)", "ROUND(SUM(d * j) / NULLIF(SUM(j), 0), 4)",
+              "CASE WHEN COUNT(*) > 3 THEN AVG(e) ELSE MIN(d) END", "MAX(dt) - MIN(dt)",
+              "SUM(d) FILTER (WHERE j > 0) + COALESCE(SUM(e) FILTER (WHERE j <= 0), 0)", "MIN(s COLLATE \"und-x-icu\") || '!'",
+              "(SUM(e) - SUM(d)) * 2 > 1"})
+            QTest::newRow(rule) << rule;
+    }
+    void rulesOverAggregatesAgree() {
+        QFETCH(QString, rule);
+        QString own = rule;
+        own.remove(QStringLiteral(" COLLATE \"und-x-icu\""));
+        const auto ours = grouped("b, MOD(j, 3)", own.toStdString());
+        QVERIFY(ours);
+        compare(*ours, 0, 0, "SELECT " + rule.toStdString() + " FROM records GROUP BY b ORDER BY b");
+        compare(*ours, 0, 1, "SELECT " + rule.toStdString() + " FROM records GROUP BY b, mod(j, 3) ORDER BY b, mod(j, 3)");
+    }
+
+    void sharesAndRunningTotalsAgree_data() {
+        QTest::addColumn<QString>("sum");
+        for (const char* sum : {"SUM(e)", "COUNT(*)", "SUM(d) FILTER (WHERE d > 0)"}) QTest::newRow(sum) << sum;
+    }
+    void sharesAndRunningTotalsAgree() {
+        QFETCH(QString, sum);
+        const std::string s = sum.toStdString(), from = " FROM records GROUP BY b, dt ORDER BY b, dt";
+        // Shares of exact figures are exact quotients.
+        const std::string exact = "CAST(" + s + " AS numeric)", all = "SUM(CAST(" + s + " AS numeric))";
+        const auto parent = grouped("b, dt", s, SummaryMeasure::ShareOfParent);
+        compare(*parent, 0, 1, "SELECT " + exact + " / " + all + " OVER (PARTITION BY b)" + from);
+        const auto ofAll = grouped("b, dt", s, SummaryMeasure::ShareOfAll);
+        compare(*ofAll, 0, 1, "SELECT " + exact + " / " + all + " OVER ()" + from);
+        const auto running = grouped("b, dt", s, SummaryMeasure::RunningTotal);
+        compare(*running, 0, 1, "SELECT " + all + " OVER (PARTITION BY b ORDER BY dt)" + from);
+        compare(*running, 0, 0, "SELECT " + all + " OVER (ORDER BY b) FROM records GROUP BY b ORDER BY b");
+    }
+
+    /// ROLLUP's rows are our groups of every level and the total.
+    void rollupAgrees() {
+        const auto ours = grouped("b, MOD(j, 3)", "SUM(e), COUNT(DISTINCT s)");
+        for (std::size_t k = 0; k < 2; ++k) {
+            const auto theirs = server_.query(
+                std::string("SELECT ") + (k == 0 ? "SUM(e)" : "COUNT(DISTINCT s)") +
+                " FROM records GROUP BY ROLLUP(b, mod(j, 3)) ORDER BY GROUPING(b, mod(j, 3)), b, mod(j, 3)");
+            QVERIFY2(theirs.ok, theirs.error.c_str());
+            std::vector<EvaluatedCell> cells;
+            for (std::uint32_t n = ours->tree->levelBegin[1]; n < ours->tree->levelBegin[2]; ++n)
+                cells.push_back(ours->figure(k, n));
+            for (std::uint32_t n = 0; n < ours->tree->levelBegin[1]; ++n) cells.push_back(ours->figure(k, n));
+            cells.push_back(ours->total(k));
+            QCOMPARE(theirs.cells.size(), cells.size());
+            for (std::size_t n = 0; n < cells.size(); ++n) QVERIFY(test::agrees(cells[n], false, theirs.cells[n]));
+        }
+    }
+
+    /// Whatever is edited, what was kept and followed equals what is made anew.
+    void edits_data() {
+        QTest::addColumn<QString>("keys");
+        for (const char* keys : {"", "b", "MOD(j, 3), b", "s", "dt, MOD(i, 2)"}) QTest::newRow(keys) << keys;
+    }
+    void edits() {
+        QFETCH(QString, keys);
+        const auto levels = groupTermsOf(*parseSortList(keys.toStdString(), table_->schema));
+        const auto specs = summarySpecsOf(*parseSummaryList(
+            "COUNT(*), SUM(d), AVG(e), MIN(j), MAX(d), SUM(j) FILTER (WHERE b), COUNT(DISTINCT s), SUM(d) / COUNT(d), "
+            "MIN(s), VAR_SAMP(e), FIRST_VALUE(d), PERCENTILE_CONT(0.5) WITHIN GROUP (ORDER BY e)",
+            table_->schema));
+        GroupStage stage;
+        RankCache ranks;
+        EvaluationInput records = input();
+        auto edited = std::make_shared<const Edits>();
+        std::mt19937 random(17);
+        const auto pick = [&](int most) { return static_cast<int>(random() % static_cast<unsigned>(most)); };
+        for (int turn = 0; turn < 120; ++turn) {
+            const auto row = static_cast<SourceRow>(pick(static_cast<int>(table_->rows)));
+            const auto set = [&](const char* field, Value value) {
+                edited = edited->with(row, *table_->schema.find(field), {std::move(value), Empty{}, EditState::Saved, {}, {}});
+            };
+            switch (pick(7)) {
+                case 0: set("d", pick(5) == 0 ? Value(Empty{}) : Value(Decimal{pick(200000) - 100000, 2})); break;
+                case 1: set("e", Value(Decimal{pick(2000000), 6})); break;
+                case 2: set("j", pick(6) == 0 ? Value(Empty{}) : Value(std::int64_t{pick(20) - 10})); break;
+                case 3: set("b", pick(3) == 0 ? Value(Empty{}) : Value(pick(2) == 0)); break;
+                case 4: set("s", Value(std::string(1, static_cast<char>('a' + pick(5))))); break;
+                case 5: set("dt", Value(Date{pick(3) * 400})); break;
+                default: set("i", Value(std::int64_t{pick(9)})); break;
+            }
+            records.edits = edited;
+            const auto kept = stage.run({levels, specs, nullptr}, records, ranks, Cancel());
+            const auto anew = groupRows(levels, specs, nullptr, records, Cancel());
+            QVERIFY2(kept.ok() && anew.ok(), kept ? "" : kept.error().message.c_str());
+            const GroupTree &a = *(*kept)->tree, &b = *(*anew)->tree;
+            QCOMPARE(a.nodes.size(), b.nodes.size());
+            QVERIFY(*a.order == *b.order);
+            for (std::size_t n = 0; n < a.nodes.size(); ++n) {
+                QCOMPARE(a.nodes[n].count, b.nodes[n].count);
+                QCOMPARE(a.nodes[n].path, b.nodes[n].path);
+            }
+            for (std::size_t k = 0; k < specs.size(); ++k)
+                for (std::size_t n = 0; n <= a.nodes.size(); ++n) {
+                    const EvaluatedCell &x = (*kept)->figure(k, n), &y = (*anew)->figure(k, n);
+                    QVERIFY2(test::described(x) == test::described(y),
+                             fmt::format("turn {}, {} of node {}: followed {}, anew {}", turn, specs[k].rule.text, n,
+                                         test::described(x), test::described(y))
+                                 .c_str());
+                }
+        }
+    }
+
+    void groupsStandByAFigure() {
+        auto levels = groupTermsOf(*parseSortList("b, MOD(j, 3) DESC", table_->schema));
+        levels[0].orderBy = levels[1].orderBy = 1;
+        const auto specs = summarySpecsOf(*parseSummaryList("COUNT(*), SUM(j)", table_->schema));
+        const auto made = groupRows(levels, specs, nullptr, input(), Cancel());
+        QVERIFY(made.ok());
+        const GroupTree& tree = *(*made)->tree;
+        const auto value = [&](std::uint32_t n) {
+            const EvaluatedCell& cell = (*made)->figure(1, n);
+            return cell.state == CellState::Filled ? std::optional(std::get<WideDecimal>(cell.value)) : std::nullopt;
+        };
+        std::vector<bool> seen(table_->rows, false);
+        for (std::uint32_t n = 0; n < tree.nodes.size(); ++n) {
+            const GroupNode& node = tree.nodes[n];
+            for (std::uint32_t child = node.firstChild; child + 1 < node.endChild; ++child)
+                if (value(child) && value(child + 1)) QVERIFY(*value(child) >= *value(child + 1));  // downwards
+            QCOMPARE(std::get<std::int64_t>((*made)->figure(0, n).value), node.count);
+            if (node.level == 1)
+                for (std::int64_t at = node.first; at < node.first + node.count; ++at)
+                    seen[(*tree.order)[static_cast<std::size_t>(at)]] = true;
+        }
+        for (std::uint32_t n = 0; n + 1 < tree.levelBegin[1]; ++n)
+            if (value(n) && value(n + 1)) QVERIFY(*value(n) <= *value(n + 1));
+        QVERIFY(std::find(seen.begin(), seen.end(), false) == seen.end());
+    }
+
+    /// The longest text, as an aggregate of the application.
+    void aggregatesOfTheApplication() {
+        struct Longest final : AggregateState {
+            std::string text;
+            void add(const RuleValue& value) override {
+                if (std::get<std::string>(value).size() > text.size()) text = std::get<std::string>(value);
+            }
+            void merge(const AggregateState& other) override { add(static_cast<const Longest&>(other).text); }
+            Result<RuleValue> finish() const override { return text.empty() ? RuleValue(Empty{}) : RuleValue(text); }
+        };
+        RuleVocabulary vocabulary;
+        vocabulary.aggregates.push_back(std::make_shared<const ExternalAggregate>(
+            ExternalAggregate{"longest", RuleKind::Text, RuleKind::Text, [] { return std::make_unique<Longest>(); }}));
+        const auto rules = parseSummaryList("longest(s), CHAR_LENGTH(longest(s || 'x'))", table_->schema, vocabulary);
+        QVERIFY2(rules.ok(), rules ? "" : rules.error().message.c_str());
+        const auto made = groupRows(groupTermsOf(*parseSortList("b", table_->schema)), summarySpecsOf(*rules), nullptr,
+                                    input(), Cancel());
+        const auto theirs = server_.query("SELECT MAX(OCTET_LENGTH(s)) FROM records GROUP BY b ORDER BY b");
+        for (std::size_t n = 0; n < theirs.cells.size(); ++n)
+            QCOMPARE(std::to_string(std::get<std::string>((*made)->figure(0, n).value).size()), *theirs.cells[n]);
+        QVERIFY(!parseSummaryList("longest(j)", table_->schema, vocabulary).ok());
+    }
+
+    void howAFigureWasMade() {
+        const auto rules = parseSummaryList("AVG(d) FILTER (WHERE j > 0), SUM(100 / j)", table_->schema);
+        const auto made = grouped("b", "COUNT(*)");
+        const auto origin = originOf((*rules)[0], *made->tree, 1, input(), Cancel());
+        QVERIFY(origin.ok());
+        const std::string where = " FROM records WHERE b IS TRUE";
+        const auto count = [&](const std::string& sql) { return std::stoll(*server_.query(sql).cells.front()); };
+        QCOMPARE(origin->records, count("SELECT COUNT(*)" + where));
+        QCOMPARE(origin->terms[0].counted, count("SELECT COUNT(d)" + where + " AND j > 0"));
+        QCOMPARE(origin->terms[0].empties, count("SELECT COUNT(*)" + where + " AND j > 0 AND d IS NULL"));
+        QCOMPARE(origin->terms[0].filteredOut, count("SELECT COUNT(*)" + where + " AND (j > 0) IS NOT TRUE"));
+        QVERIFY(test::agrees({CellState::Filled, origin->terms[0].largest->value}, false,
+                             server_.query("SELECT MAX(d)" + where + " AND j > 0").cells.front()));
+        QVERIFY(test::agrees(origin->figure, false,
+                             server_.query("SELECT AVG(d) FILTER (WHERE j > 0)" + where).cells.front()));
+        const auto failing = originOf((*rules)[1], *made->tree, 1'000'000, input(), Cancel());
+        QCOMPARE(failing->terms[0].failed, count("SELECT COUNT(*) FROM records WHERE j = 0"));
+        QVERIFY(failing->terms[0].firstFailed.has_value());
+    }
+
+    void valuesLieInBins() {
+        const auto program = compileRule("j", table_->schema);
+        const auto spread = spreadOf(*program, input(), 8, Cancel());
+        QVERIFY(spread.ok());
+        QCOMPARE((*spread)->least, -5.0);
+        QCOMPARE((*spread)->greatest, 10.0);
+        std::int64_t all = (*spread)->empties;
+        for (const std::int64_t bin : (*spread)->bins) all += bin;
+        QCOMPARE(all, static_cast<std::int64_t>(table_->rows));
+        const std::vector<double> cuts = roundCuts(**spread);
+        QCOMPARE(cuts, (std::vector<double>{0, 5}));
+        QVERIFY(!spreadOf(*compileRule("s", table_->schema), input(), 8, Cancel()).ok());
+    }
+
+    void tooManyGroupsAreSaid() {
+        auto many = std::make_shared<Table>();
+        many->rows = kMostGroups + 10;
+        many->schema = table_->schema;
+        many->columns.resize(many->schema.fields.size());
+        ColumnChunk chunk;
+        chunk.reset(Type::Integer, 0, false);
+        ColumnBuilder builder(Type::Integer, 0);
+        for (std::size_t i = 0; i < many->rows; ++i) chunk.addInteger(static_cast<std::int64_t>(i) * 7919);
+        builder.append(chunk);
+        many->columns[raw(*many->schema.find("j"))] = builder.share();
+        EvaluationInput records;
+        records.table = many;
+        const auto refused =
+            groupRows(groupTermsOf(*parseSortList("j", many->schema)), {}, nullptr, records, Cancel());
+        QVERIFY(!refused.ok());
+        QCOMPARE(refused.error().code, ErrorCode::Unsupported);
+        QVERIFY(refused.error().message.find("ranges") != std::string::npos);
+        const auto fine =
+            groupRows(groupTermsOf(*parseSortList("j / 100000", many->schema)), {}, nullptr, records, Cancel());
+        QVERIFY(fine.ok());
+        // Twelve levels, each halving the one above.
+        std::string keys;
+        for (int k = 0; k < 12; ++k) keys += (k == 0 ? "" : ", ") + fmt::format("MOD(j / {}, 2)", 1 << k);
+        const auto deep = groupRows(groupTermsOf(*parseSortList(keys, many->schema)), {}, nullptr, records, Cancel());
+        QVERIFY(deep.ok());
+        QCOMPARE((*deep)->tree->levels(), 12);
+        QCOMPARE((*deep)->tree->leaves(), std::size_t{4096});
+    }
+
+    /// Lines, and the way back from groups and records, whatever is open.
+    void linesOfGroups() {
+        const auto made = grouped("b, MOD(j, 3)", "COUNT(*)");
+        const auto tree = made->tree;
+        std::mt19937 random(5);
+        for (int turn = 0; turn < 200; ++turn) {
+            OpenGroups open;
+            open.levels = {random() % 2 == 0, random() % 2 == 0};
+            for (const GroupNode& node : tree->nodes)
+                if (random() % 3 == 0) open.setOpen(node, random() % 2 == 0);
+            const std::vector<bool> footers = {random() % 2 == 0, random() % 2 == 0};
+            const GroupedLines lines(tree, open, footers);
+            // What stands there, laid out plainly.
+            std::vector<Line> plain;
+            for (std::uint32_t n = 0; n < tree->levelBegin[1]; ++n) {
+                plain.push_back({LineKind::Group, kNoRow, n});
+                if (!open.isOpen(tree->nodes[n])) continue;
+                for (std::uint32_t c = tree->nodes[n].firstChild; c < tree->nodes[n].endChild; ++c) {
+                    plain.push_back({LineKind::Group, kNoRow, c});
+                    if (!open.isOpen(tree->nodes[c])) continue;
+                    for (std::int64_t at = 0; at < tree->nodes[c].count; ++at)
+                        plain.push_back({LineKind::Record,
+                                         static_cast<SourceRow>((*tree->order)[static_cast<std::size_t>(tree->nodes[c].first + at)]), c});
+                    if (footers[1]) plain.push_back({LineKind::GroupFooter, kNoRow, c});
+                }
+                if (footers[0]) plain.push_back({LineKind::GroupFooter, kNoRow, n});
+            }
+            QCOMPARE(lines.count(), static_cast<std::int64_t>(plain.size()));
+            for (std::size_t i = 0; i < plain.size(); ++i) {
+                const Line line = lines.at(static_cast<std::int64_t>(i));
+                QVERIFY(line.kind == plain[i].kind && line.row == plain[i].row && line.group == plain[i].group);
+            }
+            for (std::uint32_t n = 0; n < tree->nodes.size(); ++n) {
+                const auto at = std::find_if(plain.begin(), plain.end(), [n](const Line& line) {
+                    return line.kind == LineKind::Group && line.group == n;
+                });
+                const auto line = lines.lineOf(n);
+                QCOMPARE(line.has_value(), at != plain.end());
+                if (!line) continue;
+                QCOMPARE(*line, at - plain.begin());
+                // It ends before the next line that is not inside it.
+                auto end = at + 1;
+                const auto inside = [&](const Line& l) {
+                    const std::uint32_t parent = tree->nodes[l.group].level == 0 ? l.group : tree->nodes[l.group].parent;
+                    return l.group == n || (tree->nodes[n].level == 0 && parent == n);
+                };
+                while (end != plain.end() && inside(*end)) ++end;
+                QCOMPARE(lines.endOf(n), end - plain.begin());
+            }
+            for (std::size_t place = 0; place < tree->order->size(); ++place) {
+                const auto row = static_cast<SourceRow>((*tree->order)[place]);
+                const auto at = std::find_if(plain.begin(), plain.end(), [row](const Line& line) { return line.row == row; });
+                const auto line = lines.lineOfPlace(static_cast<std::int64_t>(place));
+                QCOMPARE(line.has_value(), at != plain.end());
+                if (line) QCOMPARE(*line, at - plain.begin());
+            }
+        }
+    }
+};
+
+QTEST_APPLESS_MAIN(GroupStageTest)
+#include "group_stage_test.moc"

@@ -1,0 +1,252 @@
+// SPDX-License-Identifier: MIT
+// Recorded by mouse and keys in the workbench: headings dropped on Group and Summaries, levels reordered and removed in
+// the editor, cut points typed and dragged, a figure explained and its record gone to; all kept in the file, all undone.
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QToolButton>
+
+#include "core/design/design_file.h"
+#include "core/rules/conversion.h"
+#include "demo/boatyard.h"
+#include "grid/grid.h"
+#include "tests/workbench/open_window.h"
+#include "workbench/build_page.h"
+#include "workbench/cut_histogram.h"
+#include "workbench/figure_popover.h"
+#include "workbench/group_popover.h"
+#include "workbench/rowline_bar.h"
+#include "workbench/summary_popover.h"
+
+using namespace jollyrow;
+
+class GroupsWorkbenchTest : public QObject {
+    Q_OBJECT
+    QTemporaryDir folder_;
+    QString database_, design_;
+    std::unique_ptr<MainWindow> window_;
+
+    Grid& grid() { return window_->buildPage().grid(); }
+    RowlineBar& rowline() { return window_->buildPage().rowline(); }
+    const Design& design() { return window_->document().design(); }
+    bool until(const std::function<bool()>& condition) { return QTest::qWaitFor(condition, 8000); }
+    /// A heading dragged up to a station and let go there.
+    void drop(const char* field, Stage stage) {
+        QWidget* viewport = grid().viewport();
+        const QPoint from = grid().headingRect(field).center();
+        const QPoint to = viewport->mapFromGlobal(rowline().mapToGlobal(rowline().stationRect(stage).center()));
+        QTest::mousePress(viewport, Qt::LeftButton, {}, from);
+        for (int step = 1; step <= 8; ++step) QTest::mouseMove(viewport, from + (to - from) * step / 8);
+        QTest::mouseRelease(viewport, Qt::LeftButton, {}, to);
+    }
+    void clickStation(Stage stage) {
+        QTest::mouseClick(&rowline(), Qt::LeftButton, {}, rowline().stationRect(stage).center());
+    }
+    template <class Widget>
+    Widget* within(QWidget* popover, const char* name) {
+        return popover->findChild<Widget*>(QString::fromLatin1(name));
+    }
+    void choose(QComboBox* box, const QString& words) {
+        const int at = box->findText(words);
+        QVERIFY2(at >= 0, qPrintable(words));
+        box->setCurrentIndex(at);
+        Q_EMIT box->activated(at);
+        QCoreApplication::processEvents();
+    }
+    int groupCount(int level) {
+        const auto& grouped = grid().snapshot()->grouped;
+        if (!grouped || grouped->tree().levels() <= level) return -1;
+        const auto& begin = grouped->tree().levelBegin;
+        return static_cast<int>(begin[static_cast<std::size_t>(level) + 1] - begin[static_cast<std::size_t>(level)]);
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        test::prepareWorkbench();
+        database_ = folder_.filePath("kelpie-quay.db");
+        design_ = folder_.filePath("yard-jobs.jrow");
+        demo::BoatyardSize size;
+        size.jobs = 800;
+        QVERIFY(demo::makeBoatyard(database_.toStdString(), size, {}).ok());
+        QVERIFY(writeDesignFile(design_.toStdString(), demo::yardJobsDesign("kelpie-quay.db")).ok());
+        window_ = test::shownWindow();
+        QVERIFY(window_);
+        window_->openPath(design_);
+        QVERIFY(until([this] { return !grid().isLoading() && grid().lineCount() == 800; }));
+    }
+
+    void headingsAreDroppedOnTheStations() {
+        drop("status", Stage::Group);
+        QVERIFY(until([this] { return groupCount(0) == 5; }));
+        drop("due_on", Stage::Group);
+        QVERIFY(until([this] { return groupCount(1) > 5; }));
+        QCOMPARE(design().groups[1].by, GroupBy::Month);  // what suits a date
+        drop("hours", Stage::Summaries);
+        drop("labour", Stage::Summaries);
+        drop("work", Stage::Summaries);
+        QCOMPARE(design().summaries.size(), std::size_t{3});
+        QCOMPARE(design().summaries[0].show, SummaryShow::Sum);
+        QCOMPARE(design().summaries[2].show, SummaryShow::Count);
+        QVERIFY(until([this] { return !isEmpty(grid().figure("hours_sum")); }));
+        QCOMPARE(window_->document().undoLabel(), QString("Sum up Work"));
+    }
+
+    void levelsAreReorderedAndRemovedInTheEditor() {
+        clickStation(Stage::Group);
+        auto* popover = window_->findChild<GroupPopover*>();
+        QVERIFY(popover && popover->isVisible());
+        QToolButton* up = nullptr;
+        for (QToolButton* button : popover->findChildren<QToolButton*>())
+            if (button->accessibleName() == "Further out" && button->isEnabled()) up = button;
+        QVERIFY(up);
+        QTest::mouseClick(up, Qt::LeftButton);
+        QVERIFY(until([this] { return design().groups[0].key.field == "due_on"; }));
+        choose(within<QComboBox>(popover, "groupBy"), "year");
+        QVERIFY(until([this] { return design().groups[0].by == GroupBy::Year && groupCount(0) <= 4; }));
+        QVERIFY(until([&] { return popover->findChildren<QComboBox*>("groupOrder").size() >= 2; }));
+        // Largest sum first.
+        choose(within<QComboBox>(popover, "groupOrder"), "by sum of Hours");
+        QVERIFY(until([this] { return design().groups[0].orderBy == "hours_sum"; }));
+        QVERIFY(until([this] {
+            const auto& groups = grid().snapshot()->groups;
+            if (!groups || groups->tree->levels() != 2) return false;
+            for (std::uint32_t n = 0; n + 1 < groups->tree->levelBegin[1]; ++n)
+                if (compareValues(groups->figure(0, n).value, groups->figure(0, n + 1).value) < 0) return false;
+            return true;
+        }));
+        auto* caption = within<QLineEdit>(popover, "caption");
+        caption->setFocus();
+        QTest::keyClicks(caption, "{heading} {value}: {count, plural, one{# job} other{# jobs}}");
+        QVERIFY(until([this] { return grid().groupAt(0) && grid().groupAt(0)->caption.contains("jobs"); }));
+        for (QToolButton* button : popover->findChildren<QToolButton*>())
+            if (button->accessibleName() == "Do not group by this" && button->isVisible()) {
+                QTest::mouseClick(button, Qt::LeftButton);
+                break;
+            }
+        QVERIFY(until([this] { return design().groups.size() == 1 && design().groups[0].key.field == "status"; }));
+        QTest::keyClick(popover, Qt::Key_Escape);
+        QVERIFY(!window_->findChild<GroupPopover*>() || !window_->findChild<GroupPopover*>()->isVisible());
+    }
+
+    void cutPointsAreTypedAndDragged() {
+        clickStation(Stage::Group);
+        auto* popover = window_->findChild<GroupPopover*>();
+        choose(within<QComboBox>(popover, "addGroup"), "Hours");
+        QVERIFY(until([this] { return design().groups.size() == 2; }));
+        QVERIFY(until([&] { return popover->findChildren<QComboBox*>("groupBy").size() >= 1; }));
+        QComboBox* by = nullptr;
+        for (QComboBox* box : popover->findChildren<QComboBox*>("groupBy"))
+            if (box->isVisible() && box->findText("ranges") >= 0) by = box;
+        QVERIFY(by);
+        choose(by, "ranges");
+        QVERIFY(until([this] { return !design().groups[1].cuts.empty(); }));  // round ones by themselves
+        QVERIFY(until([&] { return within<QLineEdit>(popover, "cuts") != nullptr; }));
+        auto* cuts = within<QLineEdit>(popover, "cuts");
+        cuts->setFocus();
+        cuts->selectAll();
+        QTest::keyClicks(cuts, "0, 5, 2");
+        auto* problem = popover->findChild<QLabel*>("problem");
+        QVERIFY(until([&] { return problem && problem->isVisible() && problem->text().contains("Cut points rise"); }));
+        cuts->selectAll();
+        QTest::keyClicks(cuts, "5, 20");
+        QVERIFY(until([&] { return !problem->isVisible() && groupCount(1) > 5; }));
+        auto* histogram = within<CutHistogram>(popover, "histogram");
+        const QPoint line(static_cast<int>(histogram->xOf(20)), 40), to(static_cast<int>(histogram->xOf(32)), 40);
+        QTest::mousePress(histogram, Qt::LeftButton, {}, line);
+        QTest::mouseMove(histogram, (line + to) / 2);
+        QTest::mouseMove(histogram, to);
+        QTest::mouseRelease(histogram, Qt::LeftButton, {}, to);
+        QCOMPARE(design().groups[1].cuts.size(), std::size_t{2});
+        QVERIFY(std::abs(std::stod(design().groups[1].cuts[1]) - 32) < 1.5);
+        QTest::mouseClick(histogram, Qt::LeftButton, {}, QPoint(static_cast<int>(histogram->xOf(12)), 50));
+        QCOMPARE(design().groups[1].cuts.size(), std::size_t{3});
+        histogram->setFocus();
+        QTest::keyClick(histogram, Qt::Key_Delete);
+        QCOMPARE(design().groups[1].cuts.size(), std::size_t{2});
+        QTest::keyClick(popover, Qt::Key_Escape);
+    }
+
+    void figuresAreChangedInTheEditor() {
+        clickStation(Stage::Summaries);
+        auto* popover = window_->findChild<SummaryPopover*>();
+        QVERIFY(popover && popover->isVisible());
+        choose(within<QComboBox>(popover, "addSummary"), "Amount");
+        QVERIFY(until([this] { return design().summaries.size() == 4; }));
+        QCOMPARE(design().summaries[3].show, SummaryShow::Mean);  // its sum is there already
+        QVERIFY(until([&] { return within<QComboBox>(popover, "show") != nullptr; }));
+        const auto visible = [&](const char* name) -> QComboBox* {
+            for (QComboBox* box : popover->findChildren<QComboBox*>(QString::fromLatin1(name)))
+                if (box->isVisible()) return box;
+            return nullptr;
+        };
+        QVERIFY(until([&] { return visible("show") != nullptr; }));
+        choose(visible("show"), "a rule");
+        QVERIFY(until([this] { return design().summaries[3].rule == "AVG(labour)"; }));
+        Design next = design();
+        next.summaries[3].rule = "SUM(labour) / SUM(hours)";
+        window_->document().apply(next, QStringLiteral("Rule"));
+        QVERIFY(until([this] {
+            const Value labour = grid().figure("labour_sum"), hours = grid().figure("hours_sum");
+            const Value rate = grid().figure(QString::fromStdString(design().summaries[3].name));
+            const auto* a = std::get_if<Decimal>(&labour);
+            const auto* b = std::get_if<Decimal>(&hours);
+            std::string text;
+            appendPlain(text, rate);
+            return a && b && !text.empty() &&
+                   std::abs(std::stod(text) - static_cast<double>(a->mantissa) / static_cast<double>(b->mantissa)) < 1e-6;
+        }));
+        QTest::keyClick(popover, Qt::Key_Escape);
+    }
+
+    void aFigureIsExplainedAndItsRecordGoneTo() {
+        grid().closeAllGroups();
+        QCoreApplication::processEvents();
+        const QRect figure = grid().figureRect("hours_sum", 0);
+        QVERIFY(!figure.isEmpty());
+        QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, figure.center());
+        FigurePopover* popover = nullptr;
+        QVERIFY(until([&] {
+            popover = window_->findChild<FigurePopover*>();
+            return popover && popover->findChild<QLabel*>("figure") && !popover->findChildren<QPushButton*>("jump").empty();
+        }));
+        // The last link goes to the record with the largest value.
+        QPushButton* jump = popover->findChildren<QPushButton*>("jump").back();
+        const QString number = jump->text().section(QStringLiteral(" · "), 0, 0);
+        QTest::mouseClick(jump, Qt::LeftButton);
+        QVERIFY(until([&] { return grid().currentRecord().isValid() && grid().currentRecord().text("number").remove(QChar(0x2009)) == number; }));
+        QVERIFY(!grid().lineRect(grid().currentCell()->line).isEmpty());
+        // Of the totals too, at the foot of the window.
+        QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, grid().figureRect("labour_sum").center());
+        QVERIFY(until([this] {
+            auto* all = window_->findChild<FigurePopover*>();
+            return all && all->isVisible() && all->findChild<QLabel*>("figure");
+        }));
+        QTest::keyClick(window_->findChild<FigurePopover*>(), Qt::Key_Escape);
+    }
+
+    void bypassAndFile() {
+        grid().session().setBypassed(Stage::Group, true);
+        QVERIFY(until([this] { return !grid().snapshot()->grouped && grid().lineCount() == 800; }));
+        QVERIFY(!isEmpty(grid().figure("hours_sum")));
+        grid().session().setBypassed(Stage::Group, false);
+        QVERIFY(until([this] { return grid().snapshot()->grouped != nullptr; }));
+        const Design before = design();
+        const QString path = folder_.filePath("kept.jrow");
+        QVERIFY(window_->document().save(path).ok());
+        const auto read = readDesignFile(path.toStdString());
+        QVERIFY(read.ok());
+        QVERIFY(read->design.groups == before.groups && read->design.summaries == before.summaries);
+    }
+
+    void allIsUndone() {
+        for (int turn = 0; turn < 200 && !window_->document().undoLabel().isEmpty(); ++turn) window_->document().undo();
+        QVERIFY(design().groups.empty() && design().summaries.empty());
+        QVERIFY(until([this] { return grid().lineCount() == 800; }));
+        for (int turn = 0; turn < 200 && !window_->document().redoLabel().isEmpty(); ++turn) window_->document().redo();
+        QCOMPARE(design().groups.size(), std::size_t{2});
+    }
+};
+
+QTEST_MAIN(GroupsWorkbenchTest)
+#include "tst_groups_workbench.moc"

@@ -1,0 +1,54 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// GroupPopover: the levels of groups as cards: what by and how, in which order, what their lines say.
+
+#include "core/columns/schema.h"
+#include "core/design/design.h"
+#include "workbench/popover.h"
+
+class QHBoxLayout;
+class QLabel;
+class QVBoxLayout;
+
+namespace jollyrow {
+
+class Grid;
+
+class GroupPopover final : public Popover {
+    Q_OBJECT
+  public:
+    GroupPopover(QWidget* window, const Design& design, Grid& grid);
+    /// After undo, or a drop on the station while open.
+    void setDesign(const Design& design);
+
+  Q_SIGNALS:
+    void changed(const jollyrow::Design& next, const QString& label);
+    void bypassed(bool on);
+
+  private:
+    void rebuild();
+    QWidget* levelCard(std::size_t index);
+    void addKind(QHBoxLayout& row, std::size_t index);
+    void addOrder(QHBoxLayout& row, std::size_t index);
+    void addCuts(QVBoxLayout& card, std::size_t index);
+    void addRule(QVBoxLayout& card, std::size_t index);
+    void addLine(QVBoxLayout& card, std::size_t index);
+    void addLevelPick(QHBoxLayout& foot);
+    void setGroups(std::vector<GroupDesign> groups, const QString& label);
+    /// The same without building the cards anew, while one types or drags in one.
+    void typeGroups(std::vector<GroupDesign> groups, const QString& label);
+    void showFacts();
+    Type typeOf(const GroupDesign& group) const;
+    QString titleOf(const GroupDesign& group) const;
+    QString headingOf(const std::string& field) const;
+
+    Design design_;
+    Grid& grid_;
+    TableSchema schema_;
+    QWidget* cards_ = nullptr;
+    QLabel* facts_ = nullptr;
+    QLabel* problem_ = nullptr;
+    bool typing_ = false;
+};
+
+}  // namespace jollyrow
