@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// jollyrow-bench [--json FILE] [--rows N] [--only loading|sorting|painting|columns] [--tiny]: the ratio tables of
+// jollyrow-bench [--json FILE] [--rows N] [--only loading|sorting|painting|columns|rules|groups] [--tiny]: the ratio tables of
 // docs/bench.md.
 #include "bench/measure.h"
 
@@ -74,7 +74,8 @@ int main(int argc, char** argv) {
                                                                                           {"sorting", benchSorting},
                                                                                           {"painting", benchPainting},
                                                                                           {"columns", benchColumns},
-                                                                                          {"rules", benchRules}};
+                                                                                          {"rules", benchRules},
+                                                                                          {"groups", benchGroups}};
     for (const auto& [name, run] : kParts) {
         if (!only.isEmpty() && only != QLatin1String(name)) continue;
         const std::vector<Figure> part = run(setting);

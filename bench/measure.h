@@ -35,5 +35,6 @@ std::vector<Figure> benchSorting(const Setting& setting);
 std::vector<Figure> benchPainting(const Setting& setting);
 std::vector<Figure> benchColumns(const Setting& setting);
 std::vector<Figure> benchRules(const Setting& setting);
+std::vector<Figure> benchGroups(const Setting& setting);
 
 }  // namespace jollyrow::bench

@@ -322,6 +322,7 @@ Design yardJobsDesign(const std::string& databaseName) {
 Design yardWorkDesign(const std::string& databaseName) {
     Design design = yardJobsDesign(databaseName);
     design.title = "Yard work";
+    design.column("berth.power")->shown = false;
     design.grid.filterRow = true;
     design.filter = {{"status <> 'Done'", "status", "not Done", true}, {"hours > 2", "hours", "> 2", true}};
     SortDesign due, number;

@@ -194,11 +194,13 @@ void GridPrivate::measureFits() {
         const PlannedColumn& column = plan.columns[i];
         Fit& fit = knownFits[column.design.field];
         const std::uint64_t data = dataOf(column);
-        const int figures = groupText && fit.grouping != grouping
-                                ? painter->groups().figureWidth(*groupText, *session->snapshot(), static_cast<int>(i))
-                                : 0;
+        if (groupText && (fit.grouping != grouping || fit.figureRows != rows)) {
+            fit.figuresPx = painter->groups().figureWidth(*groupText, *session->snapshot(), static_cast<int>(i));
+            fit.grouping = grouping;
+            fit.figureRows = rows;
+        }
         const bool known = fit.formatter == column.formatter && fit.heading == column.design.heading &&
-                           fit.rows == rows && fit.data == data && (fit.grouping == grouping || figures == 0);
+                           fit.rows == rows && fit.data == data;
         if (!known) {
             const bool isReal = column.format.type == Type::Real;
             const bool isCheck =
@@ -221,16 +223,15 @@ void GridPrivate::measureFits() {
             const std::int64_t step = std::max<std::int64_t>(1, count / sample);
             for (std::int64_t line = sample; measured && complete && line < count; line += step) measure(line);
             widest = std::max(widest, wholes + fractions);
-            fit = {measured ? column.formatter : nullptr,
-                   column.design.heading,
-                   rows,
-                   data,
-                   std::max({headings->neededWidth(column.design.heading),
-                             measured ? figures : 0,
-                             static_cast<int>(std::ceil(widest)) + 2 * measure::kCellPadding + 2}),
-                   static_cast<int>(std::ceil(fractions)), grouping};
+            fit.formatter = measured ? column.formatter : nullptr;
+            fit.heading = column.design.heading;
+            fit.rows = rows;
+            fit.data = data;
+            fit.widthPx = std::max(headings->neededWidth(column.design.heading),
+                                   static_cast<int>(std::ceil(widest)) + 2 * measure::kCellPadding + 2);
+            fit.decimalInset = static_cast<int>(std::ceil(fractions));
         }
-        fits[i] = fit.widthPx;
+        fits[i] = std::max(fit.widthPx, fit.figuresPx);
         decimalInsets[i] = fit.decimalInset;
     }
 }
@@ -293,10 +294,13 @@ void GridPrivate::fitExactly(std::vector<std::string> fields) {
             const auto column = columnOf(QString::fromStdString(field));
             if (!column) continue;
             const PlannedColumn& p = planned(*column);
-            knownFits[field] = {p.formatter, p.design.heading,
-                                fitsRows,    dataOf(p),
-                                width,       decimalInsets[static_cast<std::size_t>(*column)],
-                                fitsGrouping};
+            Fit& fit = knownFits[field];
+            fit.formatter = p.formatter;
+            fit.heading = p.design.heading;
+            fit.rows = fitsRows;
+            fit.data = dataOf(p);
+            fit.widthPx = width;
+            fit.decimalInset = decimalInsets[static_cast<std::size_t>(*column)];
             design.column(field)->width.mode = WidthMode::Fit;
         }
         fitsPlan = nullptr;

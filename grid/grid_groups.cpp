@@ -190,10 +190,7 @@ bool GridPrivate::pressGroup(QMouseEvent& event) {
                               : event.modifiers() & Qt::ControlModifier ? SelectHow::Toggle
                                                                         : SelectHow::Replace;
         choose(place, how);
-        if (how == SelectHow::Replace) {
-            const auto column = columns.columnAt(event.pos().x(), scrollX, 0);
-            figurePressed = column ? figureAt(event.pos()) : std::nullopt;
-        }
+        if (how == SelectHow::Replace) figurePressed = figureAt(event.pos());
     }
     return true;
 }
@@ -205,34 +202,25 @@ bool GridPrivate::isFooterLine(std::int64_t line) const {
 
 /// The figure under a point: of a group's line, a footer or the totals.
 std::optional<GridPrivate::FigureHit> GridPrivate::figureAt(QPoint position) const {
-    const GroupText* text = lines ? lines->groupText() : nullptr;
-    const auto column = columns.columnAt(position.x(), scrollX, 0);
-    if (!text || !column || !session->snapshot()->groups) return std::nullopt;
-    std::vector<FigureText> figures;
-    const int lineHeight = painter->groups().lineHeight();
-    const auto hit = [&](int y, int height, std::uint32_t node) -> std::optional<FigureHit> {
-        if (figures.empty()) return std::nullopt;
-        const int count = static_cast<int>(figures.size()), top = y + (height - 1 - count * lineHeight) / 2;
-        const int at = std::clamp((position.y() - top) / std::max(1, lineHeight), 0, count - 1);
-        const QRect rect(columns.x(*column, scrollX), top + at * lineHeight, columns.width(*column), lineHeight);
-        return FigureHit{figures[static_cast<std::size_t>(at)].summary, node, rect};
-    };
-    for (const TotalRow& row : totalRows()) {
+    if (!lines || !lines->groupText() || !session->snapshot()->groups) return std::nullopt;
+    const GridFrame f = frame();
+    for (const TotalRow& row : f.totals) {
         if (position.y() < row.y || position.y() >= row.y + row.height) continue;
-        if (row.scope != TotalScope::Filtered) return std::nullopt;
-        text->totals(row.scope, *column, {}, figures);
-        return hit(row.y, row.height, static_cast<std::uint32_t>(session->snapshot()->groups->tree->nodes.size()));
+        const auto hit = row.scope == TotalScope::Filtered ? painter->groups().figureAt(f, row, position) : std::nullopt;
+        if (!hit) return std::nullopt;
+        return FigureHit{hit->summary, static_cast<std::uint32_t>(session->snapshot()->groups->tree->nodes.size()),
+                         hit->rect};
     }
     const auto line = lineAt(position.y());
-    if (!line || position.y() < bodyTop() || position.y() >= bodyBottom() || *line >= lines->lineCount())
+    if (!line || position.y() < bodyTop() || position.y() >= bodyBottom() || isRecordLine(*line) ||
+        *line >= lines->lineCount())
         return std::nullopt;
-    const Line at = lines->lineAt(static_cast<ViewLine>(*line));
-    if (at.kind == LineKind::Record) return std::nullopt;
-    text->figures(at, *column, figures);
-    int y = places().top(*line), height = places().height(*line);
-    for (const PinnedLine& sticky : stickyLines())
-        if (sticky.line == *line) y = sticky.y, height = sticky.height;
-    return hit(y, height, at.group);
+    PinnedLine row{*line, places().top(*line), places().height(*line)};
+    for (const PinnedLine& sticky : f.sticky)
+        if (sticky.line == *line) row = sticky;
+    const auto hit = painter->groups().figureAt(f, row, position);
+    if (!hit) return std::nullopt;
+    return FigureHit{hit->summary, lines->lineAt(static_cast<ViewLine>(*line)).group, hit->rect};
 }
 
 /// Keys on a group's line. True when one was taken.

@@ -231,6 +231,8 @@ class GridPrivate final {
         int widthPx = 80;
         int decimalInset = 0;
         const void* grouping = nullptr;  ///< whose figures were measured; only compared
+        std::size_t figureRows = 0;
+        int figuresPx = 0;
     };
     std::unordered_map<std::string, Fit> knownFits;  ///< by field; a change of design measures what it changed
     std::vector<int> fits;                           ///< by plan column, pixels

@@ -175,15 +175,18 @@ void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Row
                 painter.fillRect(from, row.y, to - from, row.height - (frame.hairlines ? 1 : 0),
                                  rowColour(frame, row.line));
         paintColumnTints(painter, frame, part);
-        paintTierLines(painter, frame, part);
+        paintTierLines(painter, frame, rows, part);
         paintCells(painter, frame, rows, part);
     }
     painter.setClipRect(clip);
     for (const PinnedLine& row : rows) {
-        if (isRecord(frame, row.line))
+        if (isRecord(frame, row.line)) {
             paintGutter(painter, frame, row);
-        else
+            if (frame.grouped && frame.columns.pinned().left > 0)
+                painter.fillRect(frame.columns.pinnedEnd() - 1, row.y, 1, row.height, frame.tokens.strongEdge);
+        } else {
             groups_.paintLine(painter, frame, row, clip);
+        }
     }
 }
 
@@ -231,14 +234,19 @@ void GridPainter::paintColumnTints(QPainter& painter, const GridFrame& frame, co
 }
 
 /// A faint line down the records where a top tier begins or ends.
-void GridPainter::paintTierLines(QPainter& painter, const GridFrame& frame, const Columns& columns) {
+void GridPainter::paintTierLines(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns) {
     const QColor colour = frame.tokens.dark ? QColor(255, 240, 210, 26) : QColor(120, 100, 60, 33);
+    const auto draw = [&](int x) {
+        if (!frame.grouped) return painter.fillRect(x, 0, 1, frame.viewport.height(), colour);
+        for (const PinnedLine& row : rows)  // captions reach over columns
+            if (isRecord(frame, row.line)) painter.fillRect(x, row.y, 1, row.height, colour);
+    };
     for (const PlannedTier& tier : frame.plan.tiers) {
         if (tier.level != 0) break;
         if (tier.first > columns.range.begin && tier.first < columns.range.end)
-            painter.fillRect(frame.columns.x(tier.first, frame.scrollX), 0, 1, frame.viewport.height(), colour);
+            draw(frame.columns.x(tier.first, frame.scrollX));
         if (tier.end > columns.range.begin && tier.end < columns.range.end)
-            painter.fillRect(frame.columns.x(tier.end, frame.scrollX), 0, 1, frame.viewport.height(), colour);
+            draw(frame.columns.x(tier.end, frame.scrollX));
     }
 }
 
@@ -398,7 +406,7 @@ void GridPainter::paintPinnedEdge(QPainter& painter, const GridFrame& frame) {
     const QColor dark(40, 32, 16, frame.tokens.dark ? 90 : 26), clear(40, 32, 16, 0);
     if (frame.columns.pinned().left > 0) {
         const int x = frame.columns.pinnedEnd();
-        painter.fillRect(x - 1, frame.headerHeight, 1, height, frame.tokens.strongEdge);
+        if (!frame.grouped) painter.fillRect(x - 1, frame.headerHeight, 1, height, frame.tokens.strongEdge);
         if (frame.scrollX > 0) {
             QLinearGradient shadow(x, 0, x + 6, 0);
             shadow.setColorAt(0, dark);

@@ -96,7 +96,7 @@ class GridPainter final {
     void paintBackgrounds(QPainter& painter, const GridFrame& frame, const Rows& rows);
     void paintCells(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns);
     void paintMerged(QPainter& painter, const GridFrame& frame, const Rows& rows, int column);
-    void paintTierLines(QPainter& painter, const GridFrame& frame, const Columns& columns);
+    void paintTierLines(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns);
     void paintCell(QPainter& painter, const GridFrame& frame, CellPlace place, const QRect& rect);
     void paintGutter(QPainter& painter, const GridFrame& frame, const PinnedLine& row);
     void paintColumnTints(QPainter& painter, const GridFrame& frame, const Columns& columns);

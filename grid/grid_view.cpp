@@ -378,6 +378,10 @@ HeadingState GridPrivate::headingState() const {
         state.filtered[i] = !session->design().grid.filterRow &&
                             (reads(plan.columns[i].field) || (plan.columns[i].label && reads(*plan.columns[i].label)));
     }
+    state.grouped.resize(plan.columns.size());
+    for (const PlannedGroup& group : plan.grouping->groups)
+        for (std::size_t i = 0; i < plan.columns.size(); ++i)
+            if (plan.columns[i].design.field == group.design.key.field) state.grouped[i] = true;
     if (hoveredHeading) {
         state.hoveredColumn = hoveredHeading->column;
         state.hoveredTier = hoveredHeading->tier;

@@ -72,64 +72,47 @@ void GroupPainter::flush(QPainter& painter, const GridFrame& frame) {
     for (GlyphText* text : {&plain_, &medium_, &bold_}) text->flush(painter, colours);
 }
 
-/// Figures under their columns, but for those that the caption stands over.
 template <class Read>
-void GroupPainter::collectFigures(QPainter& painter, const GridFrame& frame, int y, int height, int captionEnd,
-                                  const Look& look, const QRect& clip, const Read& read) {
+void GroupPainter::place(const GridFrame& frame, int y, int height, int captionEnd, const GlyphText& text,
+                         const Read& read) const {
+    placed_.clear();
     for (const Zone zone : {Zone::Scrolled, Zone::Right, Zone::Left}) {
-        const auto [from, to] = frame.columns.extent(zone);
-        const QRect part = clip & QRect(from, 0, to - from, frame.viewport.height());
         const ColumnRange range = frame.columns.visible(zone, frame.scrollX);
-        if (part.isEmpty()) continue;
-        painter.setClipRect(part);
         for (int column = range.begin; column < range.end; ++column) {
             read(column);
             if (figures_.empty()) continue;
             const int x = frame.columns.x(column, frame.scrollX), width = frame.columns.width(column);
-            const Alignment alignment = frame.plan.columns[static_cast<std::size_t>(column)].alignment;
-            const bool right = alignment == Alignment::Right;
+            const bool right = frame.plan.columns[static_cast<std::size_t>(column)].alignment == Alignment::Right;
             const int count = static_cast<int>(figures_.size());
             const int top = y + (height - 1 - count * lineHeight()) / 2;
             for (int i = 0; i < count; ++i) {
-                const FigureText& figure = figures_[static_cast<std::size_t>(i)];
-                // Wider figures reach into the column beside rather than being cut, where nothing stands there.
                 QRectF room = QRectF(x, top + i * lineHeight(), width, lineHeight())
                                   .adjusted(kCellPadding, 0, -kCellPadding, 0);
-                const double needed = look.text->width(figure.text);
+                const double needed = text.width(figures_[static_cast<std::size_t>(i)].text);
+                // One under a column of texts reaches into the next rather than being cut.
                 if (!right && needed > room.width()) room.setWidth(needed);
-                const double textLeft = right ? room.right() - std::min(needed, room.width()) : room.left();
-                if (textLeft < captionEnd) continue;
-                const TextTone tone = figure.isError ? TextTone::Error : look.tone;
-                look.text->add(figure.text, room,
-                               right                                ? GlyphText::Align::Right
-                               : alignment == Alignment::Center ? GlyphText::Align::Center
-                                                                : GlyphText::Align::Left,
-                               tone);
-                const double labelRoom = textLeft - room.left() - 6;
-                if (!figure.label.empty() && right && plain_.width(figure.label) <= labelRoom)
-                    plain_.add(figure.label, QRectF(room.left(), room.top(), labelRoom, room.height()),
-                               GlyphText::Align::Left, TextTone::Quiet);
+                QRectF shown = room;
+                shown.setWidth(std::min(needed, room.width()));
+                if (right) shown.moveRight(room.right());
+                if (shown.left() >= captionEnd)
+                    placed_.push_back({figures_[static_cast<std::size_t>(i)], room, shown, column, zone});
             }
         }
-        flush(painter, frame);
     }
-    painter.setClipRect(clip);
 }
 
-void GroupPainter::paintLine(QPainter& painter, const GridFrame& frame, const PinnedLine& row, const QRect& clip) {
+void GroupPainter::placeLine(const GridFrame& frame, const PinnedLine& row) const {
+    placed_.clear();
+    caption_.clear();
+    count_.clear();
     const GroupText* groups = frame.lines->groupText();
     const Line line = frame.lines->lineAt(static_cast<ViewLine>(row.line));
     if (!groups || !frame.grouped || line.kind == LineKind::Record) return;
     const GroupNode& node = frame.grouped->tree().nodes[line.group];
     const bool isFooter = line.kind == LineKind::GroupFooter;
-    caption_.clear();
     groups->caption(line, caption_);
-    const bool failed = isError(node.key.state);
-    const Look look{isFooter ? &plain_ : node.level == 0 ? &bold_ : &medium_,
-                    isFooter ? TextTone::Quiet : TextTone::Ink};
-
-    const QRect mark = chevronRect(frame, node.level, row.y, row.height);
-    const int captionX = mark.right() + 4 + (isFooter ? frame.groupIndent : 0);
+    const GlyphText& text = textFor(node.level, isFooter);
+    captionX_ = chevronRect(frame, node.level, row.y, row.height).right() + 4 + (isFooter ? frame.groupIndent : 0);
     // The caption reaches to the first figure as columns stand unscrolled, or as far as it needs.
     int first = frame.viewport.width();
     for (int column = 0; column < frame.columns.count(); ++column) {
@@ -139,25 +122,90 @@ void GroupPainter::paintLine(QPainter& painter, const GridFrame& frame, const Pi
         const int x = frame.columns.x(column, 0);
         double widest = 0;
         for (const FigureText& figure : figures_)
-            widest = std::max(widest, static_cast<double>(look.text->width(figure.text)));
+            widest = std::max(widest, static_cast<double>(text.width(figure.text)));
         const int left = right ? x + frame.columns.width(column) - kCellPadding - static_cast<int>(widest) - 8 : x;
-        if (left > captionX + 20) first = std::min(first, left);
+        if (left > captionX_ + 20) first = std::min(first, left);
     }
-    const std::string count = isFooter || groups->showsCount() ? std::string()
-                                                               : "  " + jollyrow::grouped(node.count).toStdString();
-    const double needed = look.text->width(caption_), countWidth = count.empty() ? 0 : plain_.width(count);
-    const double roomWidth = std::max<double>(60, std::min<double>(needed + countWidth, first - captionX - 4));
-    const double captionWidth = std::min(needed, std::max(40.0, roomWidth - countWidth));
+    if (!isFooter && !groups->showsCount()) count_ = "  " + jollyrow::grouped(node.count).toStdString();
+    const double needed = text.width(caption_);
+    countWidth_ = count_.empty() ? 0 : plain_.width(count_);
+    const double room = std::max<double>(60, std::min<double>(needed + countWidth_, first - captionX_ - 4));
+    captionWidth_ = std::min(needed, std::max(40.0, room - countWidth_));
+    if (captionWidth_ + countWidth_ > room + 1) count_.clear();
+    place(frame, row.y, row.height, static_cast<int>(captionX_ + captionWidth_ + 6), text,
+          [&](int column) { groups->figures(line, column, figures_); });
+}
 
-    collectFigures(painter, frame, row.y, row.height, static_cast<int>(captionX + captionWidth + 6), look, clip,
-                   [&](int column) { groups->figures(line, column, figures_); });
+void GroupPainter::placeTotals(const GridFrame& frame, const TotalRow& row) const {
+    const GroupText* groups = frame.lines ? frame.lines->groupText() : nullptr;
+    placed_.clear();
+    if (!groups) return;
+    caption_ = row.caption.toStdString();
+    captionX_ = kGutter + kCellPadding;
+    captionWidth_ = bold_.width(caption_);
+    place(frame, row.y, row.height, static_cast<int>(captionX_ + captionWidth_ + 8), bold_,
+          [&](int column) { groups->totals(row.scope, column, frame.selectedFigures, figures_); });
+}
+
+std::optional<GroupPainter::Hit> GroupPainter::figureAt(const GridFrame& frame, const PinnedLine& row,
+                                                        QPoint position) const {
+    placeLine(frame, row);
+    for (const Placed& placed : placed_)
+        if (placed.text.adjusted(-4, 0, 4, 0).contains(position))
+            return Hit{placed.figure.summary, placed.room.toAlignedRect()};
+    return std::nullopt;
+}
+
+std::optional<GroupPainter::Hit> GroupPainter::figureAt(const GridFrame& frame, const TotalRow& row,
+                                                        QPoint position) const {
+    placeTotals(frame, row);
+    for (const Placed& placed : placed_)
+        if (placed.text.adjusted(-4, 0, 4, 0).contains(position))
+            return Hit{placed.figure.summary, placed.room.toAlignedRect()};
+    return std::nullopt;
+}
+
+void GroupPainter::paintPlaced(QPainter& painter, const GridFrame& frame, const Look& look, const QRect& clip) {
+    for (const Zone zone : {Zone::Scrolled, Zone::Right, Zone::Left}) {
+        const auto [from, to] = frame.columns.extent(zone);
+        const QRect part = clip & QRect(from, 0, to - from, frame.viewport.height());
+        if (part.isEmpty()) continue;
+        painter.setClipRect(part);
+        for (const Placed& placed : placed_) {
+            if (placed.zone != zone) continue;
+            const Alignment alignment = frame.plan.columns[static_cast<std::size_t>(placed.column)].alignment;
+            const bool right = alignment == Alignment::Right;
+            look.text->add(placed.figure.text, placed.room,
+                           right                            ? GlyphText::Align::Right
+                           : alignment == Alignment::Center ? GlyphText::Align::Center
+                                                            : GlyphText::Align::Left,
+                           placed.figure.isError ? TextTone::Error : look.tone);
+            const double labelRoom = placed.text.left() - placed.room.left() - 6;
+            if (!placed.figure.label.empty() && right && plain_.width(placed.figure.label) <= labelRoom)
+                plain_.add(placed.figure.label,
+                           QRectF(placed.room.left(), placed.room.top(), labelRoom, placed.room.height()),
+                           GlyphText::Align::Left, TextTone::Quiet);
+        }
+        flush(painter, frame);
+    }
+    painter.setClipRect(clip);
+}
+
+void GroupPainter::paintLine(QPainter& painter, const GridFrame& frame, const PinnedLine& row, const QRect& clip) {
+    placeLine(frame, row);
+    const Line line = frame.lines->lineAt(static_cast<ViewLine>(row.line));
+    if (!frame.grouped || line.kind == LineKind::Record) return;
+    const GroupNode& node = frame.grouped->tree().nodes[line.group];
+    const bool isFooter = line.kind == LineKind::GroupFooter;
+    const Look look{&textFor(node.level, isFooter), isFooter ? TextTone::Quiet : TextTone::Ink};
+    paintPlaced(painter, frame, look, clip);
     if (!isFooter)
-        drawChevron(painter, mark, frame.grouped->isOpen(line.group),
+        drawChevron(painter, chevronRect(frame, node.level, row.y, row.height), frame.grouped->isOpen(line.group),
                     node.level == 0 ? frame.tokens.ink : frame.tokens.ink2);
-    look.text->add(caption_, QRectF(captionX, row.y, captionWidth + 1, row.height - 1), GlyphText::Align::Left,
-                   failed ? TextTone::Error : look.tone);
-    if (!count.empty() && captionWidth + countWidth <= roomWidth + 1)
-        plain_.add(count, QRectF(captionX + captionWidth, row.y, countWidth + 1, row.height - 1),
+    look.text->add(caption_, QRectF(captionX_, row.y, captionWidth_ + 1, row.height - 1), GlyphText::Align::Left,
+                   isError(node.key.state) ? TextTone::Error : look.tone);
+    if (!count_.empty())
+        plain_.add(count_, QRectF(captionX_ + captionWidth_, row.y, countWidth_ + 1, row.height - 1),
                    GlyphText::Align::Left, TextTone::Quiet);
     flush(painter, frame);
     if (frame.hasFocus && frame.selection.current() && frame.selection.current()->line == row.line && !isFooter) {
@@ -170,8 +218,7 @@ void GroupPainter::paintLine(QPainter& painter, const GridFrame& frame, const Pi
 }
 
 void GroupPainter::paintTotals(QPainter& painter, const GridFrame& frame, const QRect& clip) {
-    const GroupText* groups = frame.lines ? frame.lines->groupText() : nullptr;
-    if (!groups || frame.totals.empty()) return;
+    if (frame.totals.empty()) return;
     const Tokens& t = frame.tokens;
     const int top = frame.totals.front().y;
     const int bottom = frame.totals.back().y + frame.totals.back().height;
@@ -182,12 +229,9 @@ void GroupPainter::paintTotals(QPainter& painter, const GridFrame& frame, const 
     painter.fillRect(0, top - 2, frame.viewport.width(), 2, t.ink);
     for (const TotalRow& row : frame.totals) {
         if (row.y > top) painter.fillRect(0, row.y - 1, frame.viewport.width(), 1, t.hair);
-        caption_ = row.caption.toStdString();
-        const double needed = bold_.width(caption_);
-        const double end = kGutter + kCellPadding + needed + 8;
-        collectFigures(painter, frame, row.y, row.height, static_cast<int>(end), Look{&bold_, TextTone::Ink}, band,
-                       [&](int column) { groups->totals(row.scope, column, frame.selectedFigures, figures_); });
-        bold_.add(caption_, QRectF(kGutter + kCellPadding, row.y, needed + 1, row.height - 1), GlyphText::Align::Left,
+        placeTotals(frame, row);
+        paintPlaced(painter, frame, Look{&bold_, TextTone::Ink}, band);
+        bold_.add(caption_, QRectF(captionX_, row.y, captionWidth_ + 1, row.height - 1), GlyphText::Align::Left,
                   TextTone::Ink);
         flush(painter, frame);
     }

@@ -5,9 +5,11 @@
 
 #include <QPainter>
 
+#include <optional>
 #include <string>
 #include <vector>
 
+#include "grid/column_layout.h"
 #include "grid/glyph_text.h"
 #include "grid/group_text.h"
 #include "grid/line_source.h"
@@ -16,6 +18,7 @@ namespace jollyrow {
 
 struct GridFrame;
 struct PinnedLine;
+struct TotalRow;
 
 class GroupPainter final {
   public:
@@ -28,6 +31,13 @@ class GroupPainter final {
     /// Where the mark that opens and closes a group stands.
     static QRect chevronRect(const GridFrame& frame, int level, int y, int height);
     int lineHeight() const;
+    /// A figure and where it is painted.
+    struct Hit {
+        std::size_t summary = 0;
+        QRect rect;
+    };
+    std::optional<Hit> figureAt(const GridFrame& frame, const PinnedLine& row, QPoint position) const;
+    std::optional<Hit> figureAt(const GridFrame& frame, const TotalRow& row, QPoint position) const;
 
   private:
     struct Look {
@@ -35,13 +45,28 @@ class GroupPainter final {
         TextTone tone = TextTone::Ink;
     };
     void flush(QPainter& painter, const GridFrame& frame);
+    /// Where the figures of one line are painted, but for those that the caption stands over.
     template <class Read>
-    void collectFigures(QPainter& painter, const GridFrame& frame, int y, int height, int captionEnd, const Look& look,
-                        const QRect& clip, const Read& read);
+    void place(const GridFrame& frame, int y, int height, int captionEnd, const GlyphText& text, const Read& read) const;
+    void placeLine(const GridFrame& frame, const PinnedLine& row) const;
+    void placeTotals(const GridFrame& frame, const TotalRow& row) const;
+    void paintPlaced(QPainter& painter, const GridFrame& frame, const Look& look, const QRect& clip);
+    GlyphText& textFor(int level, bool footer) { return footer ? plain_ : level == 0 ? bold_ : medium_; }
+    const GlyphText& textFor(int level, bool footer) const { return footer ? plain_ : level == 0 ? bold_ : medium_; }
 
     GlyphText plain_, medium_, bold_;
-    std::string caption_;
-    std::vector<FigureText> figures_;
+    /// What the last line came to.
+    struct Placed {
+        FigureText figure;
+        QRectF room, text;
+        int column = 0;
+        Zone zone = Zone::Scrolled;
+    };
+    mutable std::vector<Placed> placed_;
+    mutable std::string caption_, count_;
+    mutable int captionX_ = 0;
+    mutable double captionWidth_ = 0, countWidth_ = 0;
+    mutable std::vector<FigureText> figures_;
 };
 
 }  // namespace jollyrow

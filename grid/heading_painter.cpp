@@ -12,6 +12,7 @@ namespace {
 using measure::kCellPadding;
 constexpr int kSortMarkPx = 12;
 constexpr int kRankPx = 8;
+constexpr int kGroupMarkPx = 15;
 constexpr int kBracketInset = 4;
 
 QFont weighted(QFont font, QFont::Weight weight, int smaller = 0) {
@@ -179,7 +180,10 @@ void HeadingPainter::paintColumn(QPainter& painter, const GridFrame& frame, cons
     const HeadingState::Sort sort = static_cast<std::size_t>(column) < state.sorts.size()
                                         ? state.sorts[static_cast<std::size_t>(column)]
                                         : HeadingState::Sort{};
-    const int markPx = sort.rank == 0 ? 0 : kSortMarkPx + (state.severalKeys ? kRankPx : 0);
+    const bool isGrouped =
+        static_cast<std::size_t>(column) < state.grouped.size() && state.grouped[static_cast<std::size_t>(column)];
+    const int markPx =
+        (sort.rank == 0 ? 0 : kSortMarkPx + (state.severalKeys ? kRankPx : 0)) + (isGrouped ? kGroupMarkPx : 0);
     const TextTone tone = state.draggedColumn == column ? TextTone::Quiet : TextTone::Ink;
     const QRectF room = QRectF(layout.columnText(column)).adjusted(kCellPadding, 0, -kCellPadding, -1);
     const qreal textWidth = std::min<qreal>(text_.width(planned.design.heading),
@@ -198,6 +202,15 @@ void HeadingPainter::paintColumn(QPainter& painter, const GridFrame& frame, cons
         markLeft = place.right() + 3;
     }
     text_.flush(painter, {isDesigned ? t.brassText : t.ink, t.ink2, t.buoyText, t.onTeal});
+    if (isGrouped) {
+        // Three lines, the lower ones set in: beside the text, before a sort mark.
+        const qreal x = markLeft + (planned.alignment == Alignment::Right ? markPx - kGroupMarkPx - 1 : 3);
+        const qreal y = room.center().y();
+        for (int i = 0; i < 3; ++i)
+            painter.fillRect(QRectF(std::round(x) + (i > 0 ? 3 : 0), std::round(y) - 4 + i * 4, i > 0 ? 7 : 10, 1.5),
+                             t.tealText);
+        if (planned.alignment != Alignment::Right) markLeft += kGroupMarkPx;
+    }
     if (static_cast<std::size_t>(column) < state.filtered.size() && state.filtered[static_cast<std::size_t>(column)]) {
         // A small funnel in the corner.
         const QPointF at(rect.right() - 11, room.top() + 4);

@@ -35,6 +35,7 @@ struct HeadingState {
     std::vector<Sort> sorts;  ///< by column
     bool severalKeys = false;
     std::vector<bool> filtered;  ///< by column: some condition reads it
+    std::vector<bool> grouped;   ///< by column: records are grouped by it
     std::optional<int> hoveredColumn, hoveredTier;
     std::optional<int> focusedColumn, focusedTier;  ///< where the keys are, while they are on the headings
     std::optional<int> designTier;

@@ -261,6 +261,8 @@ Station BuildPage::groupStation() const {
         QString heading = !level.key.title.empty()  ? QString::fromStdString(level.key.title)
                           : !level.key.rule.empty() ? QString::fromStdString(level.key.rule)
                                                     : headingOf(QString::fromStdString(level.key.field));
+        if (!level.key.field.empty() && !design.column(level.key.field))
+            heading = QString::fromStdString(headingFor(level.key.field.substr(level.key.field.rfind('.') + 1), false));
         group.words.push_back(heading);
         group.fields.push_back(QString::fromStdString(level.key.field));
         if (level.by != GroupBy::EachValue)

@@ -77,6 +77,8 @@ void ColumnsOutline::build() {
         QString note;
         for (std::size_t k = 0; k < design_.sort.size(); ++k)
             if (design_.sort[k].field == column.field) note = tr("sort %1").arg(k + 1);
+        for (std::size_t k = 0; k < design_.groups.size(); ++k)
+            if (design_.groups[k].key.field == column.field) note = tr("group %1").arg(k + 1);
         const bool pinned = takesPlace && (at < static_cast<std::size_t>(design_.grid.pinned) ||
                                            at + static_cast<std::size_t>(design_.grid.pinnedRight) >= places);
         if (pinned && note.isEmpty()) note = tr("pinned");

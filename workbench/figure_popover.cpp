@@ -105,6 +105,8 @@ void FigurePopover::addTerm(QVBoxLayout& list, const TermOrigin& term, std::size
         link->setObjectName(QStringLiteral("jump"));
         link->setToolTip(tr("Go to this record"));
         link->setCursor(Qt::PointingHandCursor);
+        link->setMaximumHeight(20);
+        link->setStyleSheet(QStringLiteral("QPushButton{padding:0 2px}"));
         connect(link, &QPushButton::clicked, this, [this, record = *at] { jumpTo(record); });
         table->addWidget(link, line, 2, Qt::AlignLeft);
     };

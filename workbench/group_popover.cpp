@@ -13,6 +13,7 @@
 #include <QVBoxLayout>
 
 #include "core/design/condition.h"
+#include "core/design/make_design.h"
 #include "core/rules/conversion.h"
 #include "core/session/session.h"
 #include "grid/grid.h"
@@ -124,7 +125,9 @@ void GroupPopover::showFacts() {
     for (int level = 0; level < tree.levels(); ++level)
         counts << grouped(tree.levelBegin[static_cast<std::size_t>(level) + 1] -
                           tree.levelBegin[static_cast<std::size_t>(level)]);
-    facts_->setText(tr("%1 groups in %2 ms").arg(counts.join(tr(", in them "))).arg(snapshot->group.milliseconds, 0, 'f', 1));
+    counts.front() = counts.front() == QStringLiteral("1") ? tr("1 group") : tr("%1 groups").arg(counts.front());
+    facts_->setText(
+        tr("%1, in %2 ms").arg(counts.join(tr(", in them "))).arg(snapshot->group.milliseconds, 0, 'f', 1));
 }
 
 void GroupPopover::setDesign(const Design& design) {
@@ -155,7 +158,7 @@ QString GroupPopover::titleOf(const GroupDesign& group) const {
 
 QString GroupPopover::headingOf(const std::string& field) const {
     const ColumnDesign* column = design_.column(field);
-    return QString::fromStdString(column ? column->heading : field);
+    return QString::fromStdString(column ? column->heading : headingFor(field.substr(field.rfind('.') + 1), false));
 }
 
 void GroupPopover::setGroups(std::vector<GroupDesign> groups, const QString& label) {
@@ -226,7 +229,7 @@ void GroupPopover::addOrder(QHBoxLayout& row, std::size_t index) {
     auto* order = new PickBox(cards_);
     order->setObjectName(QStringLiteral("groupOrder"));
     order->setAccessibleName(tr("Order of the groups"));
-    order->setMinimumWidth(140);
+    order->setMinimumWidth(165);
     order->addItem(group.key.values.empty() ? tr("in their order") : tr("in the stated order"));
     const Grouping* grouping = grid_.session().plan().grouping.get();
     for (const SummaryDesign& summary : design_.summaries) {

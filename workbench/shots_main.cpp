@@ -16,6 +16,7 @@
 #include <QPlainTextEdit>
 #include "core/design/design_file.h"
 #include "core/design/tier_tree.h"
+#include "core/design/grouping.h"
 #include "core/rows/snapshot.h"
 #include "demo/boatyard.h"
 #include "grid/filter_row.h"
@@ -101,7 +102,7 @@ class Shots {
         const std::int64_t today = showDay(grid, "Fri 20 Nov");
         click(grid, grid.cellRect(today - 5, "work").center());
         if (!grab(window, "build" + suffix)) return false;
-        if (theme == Theme::Dark) return recordLines(window, grid, suffix);
+        if (theme == Theme::Dark) return groups(window, suffix) && recordLines(window, grid, suffix);
         if (!tierDrag(window, grid)) return false;
         window.buildPage().selectColumns({"hours", "labour", "parts"});
         settle();
@@ -114,6 +115,7 @@ class Shots {
         window.document().undo();
         window.buildPage().selectColumn(QString("due_on"));
         settle();
+        if (!groups(window, suffix)) return false;
         if (!rules(window, grid)) return false;
         if (!named(window)) return false;
         window.openFinder();
@@ -205,6 +207,54 @@ class Shots {
         if (auto* bar = grid.findChild<FindBar*>()) Q_EMIT bar->closed();
         for (int i = 0; i < 3; ++i) window.document().undo();
         settle(200);
+        return true;
+    }
+
+    /// The yard's work by status and dock: lines that stay at the top, cut points, a figure explained.
+    bool groups(MainWindow& window, const QString& suffix) {
+        Grid& grid = window.buildPage().grid();
+        const Design before = window.document().design();
+        Design work = demo::yardWorkDesign(before.source.path);
+        work.source = before.source;
+        window.document().apply(work, QStringLiteral("Group"));
+        for (int turn = 0; turn < 300 && (grid.isLoading() || !grid.snapshot()->grouped); ++turn) settle(20);
+        window.buildPage().selectColumn(QString("due_on"));
+        settle(300);
+        grid.setCurrentCell(34, 4);
+        settle(200);
+        grid.setCurrentCell(26, 4);
+        settle(200);
+        if (!grab(window, "groups" + suffix)) return false;
+        if (suffix.isEmpty()) {
+            GroupDesign hours;
+            hours.key.field = "hours";
+            hours.by = GroupBy::Ranges;
+            hours.cuts = {"5", "10", "20"};
+            work.groups = {work.groups.front(), hours};
+            work.filter.pop_back();
+            window.document().apply(work, QStringLiteral("Ranges"));
+            settle(300);
+            window.buildPage().openStation(Stage::Group);
+            settle(400);
+            if (!grab(window, "cut-points")) return false;
+            window.buildPage().closePopover();
+            window.document().undo();
+            settle(300);
+            window.buildPage().openStation(Stage::Summaries);
+            settle(400);
+            if (!grab(window, "summaries")) return false;
+            window.buildPage().closePopover();
+            grid.closeAllGroups();
+            settle(100);
+            grid.setGroupOpen(0, true);
+            settle(100);
+            click(grid, grid.figureRect("hours_sum", 1).center() + QPoint(20, 0));
+            settle(400);
+            if (!grab(window, "figure")) return false;
+            window.buildPage().closePopover();
+        }
+        window.document().apply(before, QStringLiteral("Back"));
+        settle(300);
         return true;
     }
 

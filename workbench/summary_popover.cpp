@@ -309,12 +309,12 @@ QWidget* SummaryPopover::card(std::size_t index) {
     const SummaryDesign summary = design_.summaries[index];
     auto* card = new Card(cards_);
     auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(12, 8, 8, 8);
+    const bool isOpen = index == open_;
+    column->setContentsMargins(12, isOpen ? 6 : 1, 8, isOpen ? 8 : 1);
     column->setSpacing(6);
     auto* row = new QHBoxLayout;
     row->setSpacing(8);
     column->addLayout(row);
-    const bool isOpen = index == open_;
     auto* title = new QToolButton(card);
     title->setObjectName(QStringLiteral("figure%1").arg(index));
     title->setText(wordsOf(summary));
@@ -414,13 +414,22 @@ void SummaryPopover::rebuild() {
     auto* old = std::exchange(cards_, new QWidget(this));
     auto* list = new QVBoxLayout(cards_);
     list->setContentsMargins(0, 0, 0, 0);
-    list->setSpacing(8);
+    list->setSpacing(5);
     if (design_.summaries.empty()) {
         auto* none = new QLabel(tr("Nothing is summed up."), cards_);
         none->setForegroundRole(QPalette::PlaceholderText);
         list->addWidget(none);
     }
-    for (std::size_t i = 0; i < design_.summaries.size(); ++i) list->addWidget(card(i));
+    // More than a dozen scroll, so that what is under them stays in sight.
+    constexpr std::size_t kMostInSight = 11;
+    auto* all = new QWidget(cards_);
+    auto* column = new QVBoxLayout(all);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(5);
+    for (std::size_t i = 0; i < design_.summaries.size(); ++i) column->addWidget(card(i));
+    QWidget* shown = design_.summaries.size() > kMostInSight ? scrollingPage(all, cards_) : all;
+    if (shown != all) shown->setFixedHeight(440);
+    list->addWidget(shown);
     auto* foot = new QHBoxLayout;
     addPick(*foot);
     foot->addStretch();

@@ -8,6 +8,7 @@
 #include <algorithm>
 
 #include "core/design/condition.h"
+#include "core/design/make_design.h"
 #include "core/design/plan.h"
 #include "core/rules/conversion.h"
 
@@ -72,7 +73,8 @@ Result<RuleKind> kindOfKey(const GroupDesign& group, const TableSchema& schema, 
 
 std::string headingOf(const Design& design, const std::string& field) {
     const ColumnDesign* column = design.column(field);
-    return column && !column->heading.empty() ? column->heading : field;
+    if (column && !column->heading.empty()) return column->heading;
+    return headingFor(field.substr(field.rfind('.') + 1), false);
 }
 
 bool countsOnly(SummaryShow show) {

@@ -7,12 +7,14 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <atomic>
 #include <bit>
 #include <cmath>
 #include <limits>
 #include <numeric>
 #include <unordered_map>
 
+#include "core/base/page_allocator.h"
 #include "core/rows/number_map.h"
 #include "core/rules/conversion.h"
 #include "core/rules/kernels.h"
@@ -170,60 +172,83 @@ class BitCodes {
     }
     static bool isIntegralOrDecimal(RuleKind kind) { return isIntegral(kind) || kind == RuleKind::Decimal; }
 
-    /// False with too many different values.
+    /// False with too many different values. Numbers in rising order, so that they need no sort later.
     bool number(Codes& codes) const {
-        std::vector<std::uint32_t> ofState(16, kNone);
-        const auto stateCode = [&](std::uint8_t state) {
-            std::uint32_t& code = ofState[state];
-            if (code == kNone) {
-                code = static_cast<std::uint32_t>(codes.values.size());
-                codes.values.push_back({static_cast<CellState>(state), Empty{}});
-            }
-            return code;
-        };
         const bool some = greatest_ >= least_;
         const std::uint64_t width =
             some ? static_cast<std::uint64_t>(greatest_) - static_cast<std::uint64_t>(least_) : 0;
-        const std::size_t rows = bits_.size();
-        if (width < kMostDirect) {
-            std::vector<std::uint32_t> known(width + 1, kNone);
-            const auto least = static_cast<std::uint64_t>(least_);
-            for (std::size_t row = 0; row < rows; ++row) {
-                if (hasStates_ && states_[row] != 0) {
-                    codes.byRow[row] = stateCode(states_[row]);
-                    continue;
-                }
-                std::uint32_t& code = known[bits_[row] - least];
-                if (code == kNone) {
-                    if (codes.values.size() >= most_) return false;
-                    code = static_cast<std::uint32_t>(codes.values.size());
-                    codes.values.push_back({CellState::Filled, fromBits(bits_[row], type_)});
-                }
-                codes.byRow[row] = code;
+        const bool fits = !some || (width < kMostDirect ? numberDirect(codes, width) : numberHashed(codes));
+        if (!fits) return false;
+        codes.rising = type_.kind == RuleKind::Real || type_.kind == RuleKind::Decimal ? 0 : codes.values.size();
+        if (!hasStates_) return true;
+        std::vector<std::uint32_t> ofState(16, kNone);
+        for (std::size_t row = 0; row < bits_.size(); ++row) {
+            if (states_[row] == 0) continue;
+            std::uint32_t& code = ofState[states_[row]];
+            if (code == kNone) {
+                code = static_cast<std::uint32_t>(codes.values.size());
+                codes.values.push_back({static_cast<CellState>(states_[row]), Empty{}});
             }
-            return true;
+            codes.byRow[row] = code;
         }
+        return true;
+    }
+    template <class Work>
+    void inRanges(const Work& work) const {
+        const std::size_t threads = threadsFor(bits_.size(), kParallelFrom);
+        inParallel(threads, [&](std::size_t t) {
+            work(bits_.size() * t / threads, bits_.size() * (t + 1) / threads);
+        });
+    }
+    bool numberDirect(Codes& codes, std::uint64_t width) const {
+        std::vector<std::atomic<std::uint8_t>> there(width + 1);
+        const auto least = static_cast<std::uint64_t>(least_);
+        inRanges([&](std::size_t begin, std::size_t end) {
+            for (std::size_t row = begin; row < end; ++row)
+                if (!hasStates_ || states_[row] == 0) there[bits_[row] - least].store(1, std::memory_order_relaxed);
+        });
+        std::vector<std::uint32_t> codeOf(width + 1);
+        for (std::uint64_t i = 0; i <= width; ++i) {
+            if (there[i].load(std::memory_order_relaxed) == 0) continue;
+            if (codes.values.size() >= most_) return false;
+            codeOf[i] = static_cast<std::uint32_t>(codes.values.size());
+            codes.values.push_back({CellState::Filled, fromBits(least + i, type_)});
+        }
+        inRanges([&](std::size_t begin, std::size_t end) {
+            for (std::size_t row = begin; row < end; ++row)
+                if (!hasStates_ || states_[row] == 0) codes.byRow[row] = codeOf[bits_[row] - least];
+        });
+        return true;
+    }
+    bool numberHashed(Codes& codes) const {
         NumberMap numbers;
-        std::vector<std::uint32_t> codeOf;
-        for (std::size_t row = 0; row < rows; ++row) {
-            if (hasStates_ && states_[row] != 0) {
-                codes.byRow[row] = stateCode(states_[row]);
-                continue;
-            }
+        std::vector<std::pair<std::int64_t, std::uint32_t>> met;  // value, number
+        for (std::size_t row = 0; row < bits_.size(); ++row) {
+            if (hasStates_ && states_[row] != 0) continue;
             const std::uint32_t number = numbers.of(bits_[row]);
-            if (number == codeOf.size()) {
-                if (codes.values.size() >= most_) return false;
-                codeOf.push_back(static_cast<std::uint32_t>(codes.values.size()));
-                codes.values.push_back({CellState::Filled, fromBits(bits_[row], type_)});
+            if (number == met.size()) {
+                if (met.size() >= most_) return false;
+                met.emplace_back(static_cast<std::int64_t>(bits_[row]), number);
             }
-            codes.byRow[row] = codeOf[number];
+            codes.byRow[row] = number;
         }
+        std::sort(met.begin(), met.end());
+        std::vector<std::uint32_t> codeOf(met.size());
+        codes.values.reserve(met.size());
+        for (std::size_t i = 0; i < met.size(); ++i) {
+            codeOf[met[i].second] = static_cast<std::uint32_t>(i);
+            codes.values.push_back({CellState::Filled, fromBits(static_cast<std::uint64_t>(met[i].first), type_)});
+        }
+        inRanges([&](std::size_t begin, std::size_t end) {
+            for (std::size_t row = begin; row < end; ++row)
+                if (!hasStates_ || states_[row] == 0) codes.byRow[row] = codeOf[codes.byRow[row]];
+        });
         return true;
     }
 
     RuleType type_;
     std::size_t most_;
-    std::vector<std::uint64_t> bits_;
+    std::vector<std::uint64_t, PageAllocator<std::uint64_t>> bits_;
     std::vector<std::uint8_t> states_;
     std::int64_t least_ = std::numeric_limits<std::int64_t>::max();
     std::int64_t greatest_ = std::numeric_limits<std::int64_t>::min();
@@ -272,6 +297,29 @@ std::vector<std::uint32_t> ranksFrom(const std::vector<std::uint32_t>& sorted) {
     std::vector<std::uint32_t> ranks(sorted.size());
     for (std::size_t i = 0; i < sorted.size(); ++i) ranks[sorted[i]] = static_cast<std::uint32_t>(i);
     return ranks;
+}
+
+/// Values that rise already: those behind them (empties, failures, edited ones) are few.
+bool takeRising(const Codes& codes, const SortTerm& term, std::vector<std::uint32_t>& sorted) {
+    const std::size_t rising = codes.rising, all = codes.values.size();
+    if (rising == 0) return false;
+    std::vector<std::uint32_t> first, last;
+    for (std::size_t i = rising; i < all; ++i) {
+        if (codes.values[i].state == CellState::Filled) return false;
+        (placeOf(codes.values[i], term.empties) == 0 ? first : last).push_back(static_cast<std::uint32_t>(i));
+    }
+    std::sort(last.begin(), last.end(), [&](std::uint32_t a, std::uint32_t b) {
+        const EvaluatedCell &x = codes.values[a], &y = codes.values[b];
+        const int placeX = placeOf(x, term.empties), placeY = placeOf(y, term.empties);
+        return placeX != placeY ? placeX < placeY : x.state < y.state;
+    });
+    sorted = first;
+    sorted.resize(first.size() + rising);
+    const auto begin = sorted.begin() + static_cast<std::ptrdiff_t>(first.size());
+    std::iota(begin, sorted.end(), 0);
+    if (term.direction == Direction::Descending) std::reverse(begin, sorted.end());
+    sorted.insert(sorted.end(), last.begin(), last.end());
+    return true;
 }
 
 /// Whole numbers, days and times without a stated order: compared as numbers.
@@ -364,7 +412,8 @@ Result<std::vector<std::uint32_t>> ranksOf(const Codes& codes, const SortTerm& t
     std::vector<std::uint32_t> sorted;
     sorted.reserve(values.size());
     const bool plain = term.values.empty() && !term.comparator;
-    if (plain && sortNumbers(values, term, sorted)) return ranksFrom(sorted);
+    if (plain && (takeRising(codes, term, sorted) || sortNumbers(values, term, sorted))) return ranksFrom(sorted);
+    sorted.clear();
     sorted.resize(values.size());
     std::iota(sorted.begin(), sorted.end(), 0);
 

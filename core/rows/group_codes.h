@@ -11,6 +11,7 @@
 #include "core/base/cancel.h"
 #include "core/base/result.h"
 #include "core/rows/collation.h"
+#include "core/rows/row_order.h"
 #include "core/rules/evaluator.h"
 #include "core/rules/sort_term.h"
 
@@ -21,8 +22,10 @@ inline constexpr std::size_t kMostGroups = 1'000'000;
 
 /// Immutable once made.
 struct Codes {
-    std::vector<std::uint32_t> byRow;   ///< of all records of the table
-    std::vector<EvaluatedCell> values;  ///< by code, in order of appearance
+    RowOrder byRow;                     ///< of all records of the table
+    std::vector<EvaluatedCell> values;  ///< by code
+    /// So many of the values, from the first, are whole numbers, days or times and rise; none for other kinds.
+    std::size_t rising = 0;
 };
 
 /// The program that reads one field.

@@ -9,6 +9,7 @@
 #include <chrono>
 
 #include "core/rows/figures.h"
+#include "core/rows/parallel.h"
 #include "core/rows/sort_stage.h"
 
 namespace jollyrow {
@@ -24,6 +25,17 @@ double millisecondsSince(std::chrono::steady_clock::time_point begun) {
 bool sameTerm(const SummaryTerm& a, const SummaryTerm& b) {
     return a.kind == b.kind && a.fraction == b.fraction && a.external == b.external &&
            sameMeaning(a.argument, b.argument) && sameMeaning(a.filter, b.filter);
+}
+
+std::vector<EvaluatedCell> cellsOf(const TermSums& sums, std::size_t slots) {
+    constexpr std::size_t kParallelFrom = 20'000;
+    std::vector<EvaluatedCell> cells(slots);
+    const std::size_t threads = threadsFor(slots, kParallelFrom);
+    inParallel(threads, [&](std::size_t t) {
+        for (std::size_t slot = slots * t / threads; slot < slots * (t + 1) / threads; ++slot)
+            cells[slot] = sums.at(slot);
+    });
+    return cells;
 }
 
 std::vector<FieldIndex> fieldsOf(const SummaryTerm& term) {
@@ -167,13 +179,10 @@ Result<std::shared_ptr<const std::vector<EvaluatedCell>>> GroupStage::figuresOf(
         cells = std::make_shared<std::vector<EvaluatedCell>>(*known->cells);
         for (const std::uint32_t slot : kept.front()->touched) (*cells)[slot] = sums.front()->at(slot);
     } else if (!rule.outer) {
-        cells = std::make_shared<std::vector<EvaluatedCell>>();
-        cells->reserve(slots);
-        for (std::size_t slot = 0; slot < slots; ++slot) cells->push_back(sums.front()->at(slot));
+        cells = std::make_shared<std::vector<EvaluatedCell>>(cellsOf(*sums.front(), slots));
     } else {
         std::vector<std::vector<EvaluatedCell>> aggregates(sums.size());
-        for (std::size_t i = 0; i < sums.size(); ++i)
-            for (std::size_t slot = 0; slot < slots; ++slot) aggregates[i].push_back(sums[i]->at(slot));
+        for (std::size_t i = 0; i < sums.size(); ++i) aggregates[i] = cellsOf(*sums[i], slots);
         auto made = outerFigures(rule, aggregates, records, cancel);
         if (!made) return made.error();
         cells = std::make_shared<std::vector<EvaluatedCell>>(std::move(*made));

@@ -20,6 +20,7 @@ constexpr std::uint32_t kNone = ~std::uint32_t{0};
 constexpr std::size_t kParallelFrom = 65'536;
 /// Pairs of group and rank are counted in a plain array up to this many.
 constexpr std::uint64_t kMostDirect = std::uint64_t{1} << 22;
+constexpr std::uint64_t kMostLanes = 4096;
 
 std::uint64_t mixed(std::uint64_t x) {  // the finaliser of MurmurHash3
     x ^= x >> 33;
@@ -65,9 +66,13 @@ class TreeMaker {
           out_(std::make_shared<GroupTree>()) {}
 
     Result<std::shared_ptr<const GroupTree>> run(const std::vector<GroupKeys>& levels) {
-        of_.assign(rows_, given_ ? kNone : 0);
-        if (given_)
+        of_.resize(rows_);
+        if (given_) {
+            std::fill(of_.begin(), of_.end(), kNone);
             for (const std::uint32_t row : *given_) of_[row] = 0;
+        } else if (levels.empty()) {
+            std::fill(of_.begin(), of_.end(), 0);
+        }
         out_->levelBegin.push_back(0);
         counts_.assign(1, static_cast<std::int64_t>(given_ ? given_->size() : rows_));
         for (std::size_t k = 0; k < levels.size(); ++k) {
@@ -94,6 +99,8 @@ class TreeMaker {
         const std::uint64_t width = std::max<std::uint64_t>(1, keys.ranks.size());
         std::vector<std::uint64_t> pairs;  // in display order
         const bool direct = parents * width <= kMostDirect;
+        fresh_ = k == 0 && !given_;
+        if (fresh_ && !direct) std::fill(of_.begin(), of_.end(), 0);
         if (!(direct ? countDirect(keys, parents * width, width, pairs) : countHashed(keys, width, pairs)))
             return false;
         std::vector<std::uint32_t> codeOf(width);
@@ -123,38 +130,54 @@ class TreeMaker {
 
     bool countDirect(const GroupKeys& keys, std::uint64_t size, std::uint64_t width,
                      std::vector<std::uint64_t>& pairs) {
-        std::vector<std::vector<std::uint32_t>> counts(threads_);
+        threadCounts_.assign(threads_, {});
         const std::uint32_t* codes = keys.codes->byRow.data();
         const std::uint32_t* ranks = keys.ranks.data();
+        // Neighbours often are in one group: counting them in turn into several arrays keeps the processor from
+        // waiting for the last addition.
+        const std::size_t lanes = size <= kMostLanes ? 4 : 1;
         inRanges([&](std::size_t t, std::size_t begin, std::size_t end) {
-            counts[t].assign(size, 0);
-            std::uint32_t* __restrict count = counts[t].data();
+            threadCounts_[t].assign(size * lanes, 0);
+            std::uint32_t* __restrict count = threadCounts_[t].data();
             std::uint32_t* __restrict of = of_.data();
-            for (std::size_t row = begin; row < end; ++row) {
-                if (of[row] == kNone) continue;
-                const auto pair = static_cast<std::uint32_t>(of[row] * width + ranks[codes[row]]);
-                of[row] = pair;
-                ++count[pair];
+            if (fresh_) {
+                for (std::size_t row = begin; row < end; ++row) {
+                    const std::uint32_t pair = ranks[codes[row]];
+                    of[row] = pair;
+                    ++count[pair + (row & (lanes - 1)) * size];
+                }
+            } else {
+                for (std::size_t row = begin; row < end; ++row) {
+                    if (of[row] == kNone) continue;
+                    const auto pair = static_cast<std::uint32_t>(of[row] * width + ranks[codes[row]]);
+                    of[row] = pair;
+                    ++count[pair + (row & (lanes - 1)) * size];
+                }
             }
+            for (std::size_t lane = 1; lane < lanes; ++lane)
+                for (std::size_t pair = 0; pair < size; ++pair) count[pair] += count[lane * size + pair];
         });
         counts_.clear();
         std::vector<std::uint32_t> placeOf(size);
         for (std::uint64_t pair = 0; pair < size; ++pair) {
             std::int64_t all = 0;
-            for (const auto& part : counts) all += part[pair];
+            for (const auto& part : threadCounts_) all += part[pair];
             if (all == 0) continue;
             placeOf[pair] = static_cast<std::uint32_t>(pairs.size());
+            for (auto& part : threadCounts_) part[pairs.size()] = part[pair];
             pairs.push_back(pair);
             counts_.push_back(all);
         }
-        inRanges([&](std::size_t, std::size_t begin, std::size_t end) {
-            for (std::size_t row = begin; row < end; ++row)
-                if (of_[row] != kNone) of_[row] = placeOf[of_[row]];
-        });
+        if (pairs.size() != size)
+            inRanges([&](std::size_t, std::size_t begin, std::size_t end) {
+                for (std::size_t row = begin; row < end; ++row)
+                    if (of_[row] != kNone) of_[row] = placeOf[of_[row]];
+            });
         return pairs.size() <= kMostGroups;
     }
 
     bool countHashed(const GroupKeys& keys, std::uint64_t width, std::vector<std::uint64_t>& pairs) {
+        threadCounts_.clear();
         NumberMap known;
         std::vector<std::uint64_t> met;
         std::vector<std::int64_t> counts;
@@ -199,22 +222,32 @@ class TreeMaker {
             out_->nodes[n].first = out_->nodes[out_->nodes[n].firstChild].first;
         auto order = std::make_shared<RowOrder>(all);
         const std::size_t threads = leaves * threads_ <= kMostDirect / 4 ? threads_ : 1;
-        std::vector<std::vector<std::size_t>> next(threads, std::vector<std::size_t>(leaves, 0));
-        const auto rowAt = [&](std::size_t n) { return given_ ? (*given_)[n] : static_cast<std::uint32_t>(n); };
+        // How many records of each group a thread has: known from the last level when it went over the same stretch.
+        const bool known = !given_ && threads == threads_ && !threadCounts_.empty();
+        std::vector<std::vector<std::uint32_t>> next(threads, std::vector<std::uint32_t>(leaves, 0));
         const auto stretch = [&](std::size_t t, const auto& visit) {
-            for (std::size_t n = all * t / threads; n < all * (t + 1) / threads; ++n) visit(rowAt(n));
+            const std::size_t begin = all * t / threads, end = all * (t + 1) / threads;
+            if (given_)
+                for (std::size_t n = begin; n < end; ++n) visit((*given_)[n]);
+            else
+                for (std::size_t n = begin; n < end; ++n) visit(static_cast<std::uint32_t>(n));
         };
-        inParallel(threads, [&](std::size_t t) {
-            std::size_t* __restrict count = next[t].data();
-            stretch(t, [&](std::uint32_t row) { ++count[of_[row]]; });
-        });
-        std::size_t at = 0;
+        if (known)
+            for (std::size_t t = 0; t < threads; ++t)
+                std::copy_n(threadCounts_[t].begin(), leaves, next[t].begin());
+        else
+            inParallel(threads, [&](std::size_t t) {
+                std::uint32_t* __restrict count = next[t].data();
+                stretch(t, [&](std::uint32_t row) { ++count[of_[row]]; });
+            });
+        std::uint32_t at = 0;
         for (std::size_t leaf = 0; leaf < leaves; ++leaf)
             for (auto& part : next) at += std::exchange(part[leaf], at);
         inParallel(threads, [&](std::size_t t) {
-            std::size_t* __restrict to = next[t].data();
+            std::uint32_t* __restrict to = next[t].data();
             std::uint32_t* __restrict out = order->data();
-            stretch(t, [&](std::uint32_t row) { out[to[of_[row]]++] = row; });
+            const std::uint32_t* __restrict of = of_.data();
+            stretch(t, [&](std::uint32_t row) { out[to[of[row]]++] = row; });
         });
         out_->order = std::move(order);
         if (given_)
@@ -227,7 +260,9 @@ class TreeMaker {
     std::size_t rows_;
     std::size_t threads_;
     const Cancel& cancel_;
-    std::vector<std::uint32_t> of_;     ///< by record: its group on the level just made, or kNone
+    RowOrder of_;                       ///< by record: its group on the level just made, or kNone
+    bool fresh_ = false;                ///< of_ says nothing yet: all records are in one group
+    std::vector<std::vector<std::uint32_t>> threadCounts_;  ///< by thread and group of the level just made
     std::vector<std::int64_t> counts_;  ///< by group of that level
     std::shared_ptr<GroupTree> out_;
 };

@@ -30,7 +30,7 @@ struct GroupTree {
     std::vector<std::uint32_t> levelBegin;  ///< by level its first node; one more at the end
     std::shared_ptr<const RowOrder> order;  ///< the records, those of each group together
     /// By record of the table its innermost group, counted from that level's first; leaves() for those not grouped.
-    std::vector<std::uint32_t> leafOf;
+    RowOrder leafOf;
 
     int levels() const { return static_cast<int>(levelBegin.size()) - 1; }
     std::size_t leafBegin() const { return levels() == 0 ? 0 : levelBegin[levelBegin.size() - 2]; }

@@ -61,12 +61,18 @@ class Slots {
                             const Vector* passes) {
         const std::uint32_t* leaves = leafOf_ + begin;
         if (!states && !passes) return leaves;
-        for (std::size_t i = 0; i < count; ++i) {
-            const bool filled = !states || states[oneState ? 0 : i] == 0;
-            const bool pass =
-                !passes || (passes->state(i) == CellState::Filled && passes->booleans[passes->at(i)] != 0);
-            own_[i] = filled && pass ? leaves[i] : none_;
+        std::uint32_t* __restrict own = own_.data();
+        const std::uint32_t none = none_;
+        if (states && oneState) {
+            std::fill_n(own, count, none);
+            if (states[0] == 0) std::copy_n(leaves, count, own);
+        } else if (states) {
+            for (std::size_t i = 0; i < count; ++i) own[i] = states[i] == 0 ? leaves[i] : none;
+        } else {
+            std::copy_n(leaves, count, own);
         }
+        for (std::size_t i = 0; passes && i < count; ++i)
+            if (passes->state(i) != CellState::Filled || passes->booleans[passes->at(i)] == 0) own[i] = none;
         return own_.data();
     }
 
@@ -75,6 +81,12 @@ class Slots {
     std::uint32_t none_;
     std::array<std::uint32_t, kBatch> own_{};
 };
+
+bool anyFails(const std::uint8_t* __restrict states, std::size_t count) {
+    std::uint8_t all = 0;  // Filled and Empty are 0 and 1
+    for (std::size_t i = 0; i < count; ++i) all |= states[i];
+    return all > 1;
+}
 
 /// Runs a term's argument and filter together over all records: visit(thread, slots, count, argument).
 template <class Visit>
@@ -102,14 +114,12 @@ Result<void> forSlots(const SummaryTerm& term, const GroupTree& tree, const Eval
             const Vector& v = values ? values->run(begin, count) : kNone;
             const Vector* pass = passes ? &passes->run(begin, count) : nullptr;
             const std::uint32_t* of = slots.of(begin, count, v.states, v.constant, pass);
-            if (v.states)
-                for (std::size_t i = 0; i < (v.constant ? 1 : count); ++i) {
-                    if (!isError(static_cast<CellState>(v.states[i]))) continue;
-                    for (std::size_t k = v.constant ? 0 : i; k < (v.constant ? count : i + 1); ++k) {
-                        const bool counts = !pass || (pass->state(k) == CellState::Filled && pass->booleans[pass->at(k)]);
-                        const std::uint32_t leaf = tree.leafOf[begin + k];
-                        if (counts && leaf < tree.leaves()) failures[thread].try_emplace(leaf, v.state(k));
-                    }
+            if (v.states && anyFails(v.states, v.constant ? 1 : count))
+                for (std::size_t k = 0; k < count; ++k) {
+                    const bool counts = !pass || (pass->state(k) == CellState::Filled && pass->booleans[pass->at(k)]);
+                    const std::uint32_t leaf = tree.leafOf[begin + k];
+                    if (counts && isError(v.state(k)) && leaf < tree.leaves())
+                        failures[thread].try_emplace(leaf, v.state(k));
                 }
             visit(thread, of, count, v);
         }

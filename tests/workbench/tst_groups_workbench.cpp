@@ -41,11 +41,14 @@ class GroupsWorkbenchTest : public QObject {
         QTest::mouseRelease(viewport, Qt::LeftButton, {}, to);
     }
     void clickStation(Stage stage) {
+        QTest::qWait(20);  // what was closed just now counts as open until the next turn
         QTest::mouseClick(&rowline(), Qt::LeftButton, {}, rowline().stationRect(stage).center());
     }
     template <class Widget>
     Widget* within(QWidget* popover, const char* name) {
-        return popover->findChild<Widget*>(QString::fromLatin1(name));
+        for (Widget* widget : popover->findChildren<Widget*>(QString::fromLatin1(name)))
+            if (widget->isVisible()) return widget;  // one being replaced is hidden already
+        return nullptr;
     }
     void choose(QComboBox* box, const QString& words) {
         const int at = box->findText(words);
@@ -103,7 +106,7 @@ class GroupsWorkbenchTest : public QObject {
         QTest::mouseClick(up, Qt::LeftButton);
         QVERIFY(until([this] { return design().groups[0].key.field == "due_on"; }));
         choose(within<QComboBox>(popover, "groupBy"), "year");
-        QVERIFY(until([this] { return design().groups[0].by == GroupBy::Year && groupCount(0) <= 4; }));
+        QVERIFY(until([this] { return design().groups[0].by == GroupBy::Year && groupCount(0) == 5; }));
         QVERIFY(until([&] { return popover->findChildren<QComboBox*>("groupOrder").size() >= 2; }));
         // Largest sum first.
         choose(within<QComboBox>(popover, "groupOrder"), "by sum of Hours");
@@ -152,14 +155,14 @@ class GroupsWorkbenchTest : public QObject {
         QTest::keyClicks(cuts, "5, 20");
         QVERIFY(until([&] { return !problem->isVisible() && groupCount(1) > 5; }));
         auto* histogram = within<CutHistogram>(popover, "histogram");
-        const QPoint line(static_cast<int>(histogram->xOf(20)), 40), to(static_cast<int>(histogram->xOf(32)), 40);
+        const QPoint line(static_cast<int>(histogram->xOf(20)), 40), to(static_cast<int>(histogram->xOf(16)), 40);
         QTest::mousePress(histogram, Qt::LeftButton, {}, line);
-        QTest::mouseMove(histogram, (line + to) / 2);
+        for (int step = 1; step <= 4; ++step) QTest::mouseMove(histogram, line + (to - line) * step / 4);
         QTest::mouseMove(histogram, to);
         QTest::mouseRelease(histogram, Qt::LeftButton, {}, to);
         QCOMPARE(design().groups[1].cuts.size(), std::size_t{2});
-        QVERIFY(std::abs(std::stod(design().groups[1].cuts[1]) - 32) < 1.5);
-        QTest::mouseClick(histogram, Qt::LeftButton, {}, QPoint(static_cast<int>(histogram->xOf(12)), 50));
+        QVERIFY(std::abs(std::stod(design().groups[1].cuts[1]) - 16) < 1.0);
+        QTest::mouseClick(histogram, Qt::LeftButton, {}, QPoint(static_cast<int>(histogram->xOf(10)), 50));
         QCOMPARE(design().groups[1].cuts.size(), std::size_t{3});
         histogram->setFocus();
         QTest::keyClick(histogram, Qt::Key_Delete);
