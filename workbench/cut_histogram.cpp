@@ -89,7 +89,8 @@ void CutHistogram::mousePressEvent(QMouseEvent* event) {
         const double value = rounded(valueAt(event->position().x()));
         const auto at = std::lower_bound(cuts_.begin(), cuts_.end(), value);
         if (at != cuts_.end() && *at == value) return;
-        dragged_ = static_cast<int>(cuts_.insert(at, value) - cuts_.begin());
+        dragged_ = static_cast<int>(at - cuts_.begin());
+        cuts_.insert(at, value);
         Q_EMIT cutsChanged(false);
     }
     current_ = dragged_;
