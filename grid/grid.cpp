@@ -40,17 +40,29 @@ Result<void> Grid::open(const QString& designPath, const QString& databasePath) 
 Result<void> Grid::open(const Design& design, const QString& databasePath) {
     d->endEdit();
     if (auto opened = d->session->open(design, databasePath.toStdString()); !opened) return opened;
-    d->fileFindings.clear();
-    d->failure.clear();
-    d->selection.clear();
-    d->currentRow.reset();
-    d->currentGroup.reset();
-    d->followed.reset();
-    d->visited.clear();
-    d->scrollX = 0;
-    d->scrollY = 0;
-    d->relayout();
+    d->begun();
     return {};
+}
+
+Result<void> Grid::open(const Design& design, std::shared_ptr<const Table> table) {
+    d->endEdit();
+    if (auto opened = d->session->open(design, std::move(table)); !opened) return opened;
+    d->begun();
+    return {};
+}
+
+/// Another source was opened: nothing of the last one is left.
+void GridPrivate::begun() {
+    fileFindings.clear();
+    failure.clear();
+    selection.clear();
+    currentRow.reset();
+    currentGroup.reset();
+    followed.reset();
+    visited.clear();
+    scrollX = 0;
+    scrollY = 0;
+    relayout();
 }
 
 std::vector<Finding> Grid::findings() const {

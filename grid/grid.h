@@ -31,6 +31,7 @@ namespace jollyrow {
 
 class Session;
 struct LoadProgress;
+struct Table;
 struct Snapshot;
 
 /// A group as its line shows it.
@@ -54,6 +55,8 @@ class Grid : public QAbstractScrollArea {
     Result<void> open(const QString& designPath, const QString& databasePath = {});
     /// The same for a design in memory.
     Result<void> open(const Design& design, const QString& databasePath);
+    /// The same on a table in memory, e.g. a summary table; it cannot be edited.
+    Result<void> open(const Design& design, std::shared_ptr<const Table> table);
     /// What is not as the design asks: in its file, or against the database.
     std::vector<Finding> findings() const;
     /// Reads all records again; unsaved edits, selection and place are kept.

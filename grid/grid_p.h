@@ -37,6 +37,9 @@ class GridPrivate final {
   public:
     explicit GridPrivate(Grid& grid);
 
+    // grid.cpp
+    void begun();
+
     // grid_view.cpp
     void makeFonts();
     void relayout();

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "workbench/build_page.h"
 
+#include <QFileDialog>
 #include <QFileInfo>
 #include <QFrame>
 #include <QHBoxLayout>
@@ -26,6 +27,7 @@
 #include "workbench/rowline_bar.h"
 #include "workbench/sort_popover.h"
 #include "workbench/summary_popover.h"
+#include "workbench/summary_table_popover.h"
 #include "workbench/source_popover.h"
 
 namespace jollyrow {
@@ -304,6 +306,27 @@ void BuildPage::openFigure(int summary, quint32 node, const QRect& where) {
     QRect anchor = where;
     anchor.moveTopLeft(grid_->viewport()->mapTo(this, where.topLeft()));
     popover->openUnder(anchor, 400);
+}
+
+void BuildPage::openSummaryTable() {
+    closePopover();
+    if (!document_.isOpen()) return;
+    const Grouping& grouping = *grid_->session().plan().grouping;
+    if (grouping.groups.empty() || grouping.summaries.empty())
+        return Q_EMIT said(tr("A summary table shows groups and figures: drop a heading on Group and one on Summaries."),
+                           true);
+    auto* popover = new SummaryTablePopover(this, *grid_);
+    connect(popover, &SummaryTablePopover::designWanted, this, [this, popover] {
+        const QString proposed = QFileInfo(document_.databasePath()).dir().filePath(QStringLiteral("summary.jrow"));
+        const QString path =
+            QFileDialog::getSaveFileName(this, tr("Make a design of the summary table"), proposed, tr("Designs (*.jrow)"));
+        if (path.isEmpty()) return;
+        if (auto written = popover->writeTo(path); !written)
+            return Q_EMIT said(QString::fromStdString(written.error().message), true);
+        closePopover();
+        Q_EMIT openWanted(path);
+    });
+    showPopover(popover, Stage::Summaries, 980);
 }
 
 /// A level by a column, or one figure of it, as a drop and the finder make them.
@@ -599,6 +622,9 @@ void BuildPage::openStation(Stage stage) {
         summaryPopover_ = new SummaryPopover(this, document_.design(), *grid_);
         connect(summaryPopover_, &SummaryPopover::changed, this, taken);
         connect(summaryPopover_, &SummaryPopover::bypassed, this, left);
+        connect(summaryPopover_, &SummaryPopover::tableWanted, this, [this] {
+            QTimer::singleShot(0, this, &BuildPage::openSummaryTable);
+        });
         return showPopover(summaryPopover_, stage, 720);
     }
     sortPopover_ = new SortPopover(this, document_.design(), *grid_);

@@ -64,6 +64,8 @@ class BuildPage final : public QWidget {
     /// Another level of groups, or a figure, by the usual of what suits the column.
     void groupByColumn(const QString& field);
     void sumUpColumn(const QString& field);
+    /// The groups and figures as a table of their own.
+    void openSummaryTable();
     void openParameters();
     void openOperators();
     /// A new heading over what is selected, to be named at once.
@@ -72,6 +74,8 @@ class BuildPage final : public QWidget {
     void mendFinding(const Finding& finding);
 
   Q_SIGNALS:
+    /// A design that was just written is to be opened.
+    void openWanted(const QString& designPath);
     void said(const QString& text, bool isError);
     void selectionText(const QString& text);
 

@@ -69,6 +69,7 @@ MainWindow::MainWindow(QWidget* parent)
         if (!path.isEmpty()) openPath(path);
     });
     connect(start_, &StartPage::openDemo, this, &MainWindow::openDemo);
+    connect(build_, &BuildPage::openWanted, this, &MainWindow::openPath);
     connect(start_, &StartPage::openPath, this, &MainWindow::openPath);
     connect(&document_, &Document::stateChanged, this, [this] {
         commandRow_->showState(document_);
@@ -153,6 +154,8 @@ void MainWindow::addActions() {
                    [this] { build_->sumUpColumn(*build_->selectedColumn()); }, onColumn});
     actions_->add({tr("Open all groups"), {}, [this] { build_->grid().openAllGroups(); }, building});
     actions_->add({tr("Close all groups"), {}, [this] { build_->grid().closeAllGroups(); }, building});
+    actions_->add({tr("Show the summary table"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Y),
+                   [this] { build_->openSummaryTable(); }, building});
     actions_->add({tr("Edit the groups"), {}, [this] { build_->openStation(Stage::Group); }, building});
     actions_->add({tr("Edit the summaries"), {}, [this] { build_->openStation(Stage::Summaries); }, building});
     actions_->add({tr("Set the parameters above the grid"), {}, [this] { build_->openParameters(); }, building});
@@ -272,11 +275,11 @@ void MainWindow::openDemo() {
     if (!folder.mkpath(QStringLiteral(".")))
         return start_->showProblem(tr("The folder %1 cannot be made.").arg(folder.path()));
     const QString database = folder.filePath(QStringLiteral("kelpie-quay.db")),
-                  design = folder.filePath(QStringLiteral("yard-jobs.jrow"));
+                  design = folder.filePath(QStringLiteral("yard-work.jrow"));
     if (!QFileInfo::exists(database))
         if (auto made = demo::makeBoatyard(database.toStdString(), {}, {}); !made) return report(made, database);
     if (!QFileInfo::exists(design))
-        if (auto written = writeDesignFile(design.toStdString(), demo::yardJobsDesign("kelpie-quay.db")); !written)
+        if (auto written = writeDesignFile(design.toStdString(), demo::yardWorkDesign("kelpie-quay.db")); !written)
             return report(written, design);
     report(document_.openDesign(design), design);
 }

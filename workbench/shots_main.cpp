@@ -2,6 +2,7 @@
 // jollyrow-shots DIR DATABASE: drives the workbench on the boatyard and writes a picture of each main view.
 // Used by ./jolly shot for docs/screenshots and by ./jolly demo where there is no display.
 #include <QApplication>
+#include <QComboBox>
 #include <QCursor>
 #include <QDir>
 #include <QElapsedTimer>
@@ -30,6 +31,7 @@
 #include "workbench/rule_entry.h"
 #include "workbench/settings.h"
 #include "workbench/start_page.h"
+#include "workbench/summary_table_popover.h"
 #include "workbench/try_page.h"
 
 namespace {
@@ -251,6 +253,20 @@ class Shots {
             click(grid, grid.figureRect("hours_sum", 1).center() + QPoint(20, 0));
             settle(400);
             if (!grab(window, "figure")) return false;
+            window.buildPage().closePopover();
+            Design few = window.document().design();
+            std::erase_if(few.summaries, [](const SummaryDesign& s) { return s.name != "count" && s.name != "labour_sum"; });
+            window.document().apply(few, QStringLiteral("Few figures"));
+            settle(300);
+            window.buildPage().openSummaryTable();
+            settle(300);
+            if (auto* table = window.findChild<SummaryTablePopover*>()) {
+                auto* across = table->findChild<QComboBox*>(QStringLiteral("across"));
+                across->setCurrentIndex(1);
+                Q_EMIT across->activated(1);
+                settle(500);
+                if (!grab(window, "cross-tab")) return false;
+            }
             window.buildPage().closePopover();
         }
         window.document().apply(before, QStringLiteral("Back"));

@@ -44,6 +44,11 @@ SummaryPopover::SummaryPopover(QWidget* window, const Design& design, Grid& grid
     bypass->setChecked(grid.session().isBypassed(Stage::Summaries));
     connect(bypass, &QCheckBox::toggled, this, &SummaryPopover::bypassed);
     foot->addWidget(bypass);
+    auto* table = new QPushButton(tr("As a table…"), this);
+    table->setFlat(true);
+    table->setObjectName(QStringLiteral("table"));
+    connect(table, &QPushButton::clicked, this, &SummaryPopover::tableWanted);
+    foot->addWidget(table);
     body()->addLayout(foot);
     connect(&grid, &Grid::snapshotChanged, this, &SummaryPopover::showFacts);
     showFacts();

@@ -24,6 +24,8 @@ class SummaryPopover final : public Popover {
   Q_SIGNALS:
     void changed(const jollyrow::Design& next, const QString& label);
     void bypassed(bool on);
+    /// The figures are wanted as a table.
+    void tableWanted();
 
   private:
     void rebuild();

@@ -15,6 +15,7 @@
 #include "core/rules/syntax.h"
 #include "core/session/schema_for.h"
 #include "core/session/session_threads.h"
+#include "core/sources/table_source.h"
 
 namespace jollyrow {
 
@@ -95,6 +96,7 @@ Session::~Session() {
     cancelLookUp_.request();
     cancelFigures_.request();
     cancelOrigin_.request();
+    cancelTable_.request();
     threads_->store.finish();
     threads_.reset();
 }
@@ -102,11 +104,19 @@ Session::~Session() {
 Result<void> Session::open(Design design, const std::string& sourcePath) {
     auto source = openSource(sourcePath);
     if (!source) return source.error();
-    auto schema = schemaFor(**source, design, registered_.get());
+    return openOn(std::move(*source), std::move(design), sourcePath);
+}
+
+Result<void> Session::open(Design design, std::shared_ptr<const Table> table) {
+    return openOn(tableSource(std::move(table)), std::move(design), {});
+}
+
+Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design, const std::string& sourcePath) {
+    auto schema = schemaFor(*source, design, registered_.get());
     if (!schema) return schema.error();
     cancelLoad();
     cancelCompute_.request();
-    source_ = std::move(*source);
+    source_ = std::move(source);
     schema_ = std::move(*schema);
     design_ = std::move(design);
     sourcePath_ = sourcePath;

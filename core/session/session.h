@@ -18,6 +18,7 @@
 #include "core/base/result.h"
 #include "core/design/find.h"
 #include "core/design/plan.h"
+#include "core/design/summary_table.h"
 #include "core/rows/figure_origin.h"
 #include "core/rows/rowline.h"
 #include "core/rows/snapshot.h"
@@ -48,6 +49,8 @@ class Session final {
 
     /// Opens the source at `sourcePath`, reads the schema and begins to load. On failure nothing has changed.
     Result<void> open(Design design, const std::string& sourcePath);
+    /// The same on a table in memory, which cannot be edited.
+    Result<void> open(Design design, std::shared_ptr<const Table> table);
     /// Re-plans; recomputes from the first stage that the change touches; loads again only when fields are missing.
     void setDesign(Design design);
     const Design& design() const { return design_; }
@@ -112,6 +115,8 @@ class Session final {
     /// How the values of a field, or of a rule when it is given, lie; for cut points. On a worker.
     void spread(const std::string& field, const std::string& rule, std::size_t bins,
                 std::function<void(const Result<std::shared_ptr<const ValueSpread>>&)> done);
+    /// The groups and figures shown, as a table of their own.
+    void summaryTable(const SummaryTableWanted& wanted, std::function<void(const Result<SummaryTable>&)> done);
     /// How a figure of the snapshot came to be; `node` is tree().nodes.size() for that of all records shown.
     void originOf(std::size_t summary, std::uint32_t node,
                   std::function<void(const Result<FigureOrigin>&)> done);
@@ -155,6 +160,7 @@ class Session final {
     void readRelatedAgain(SourceRow row, FieldIndex changed);
     void showOpen(OpenGroups open);
     Binding binding() const;
+    Result<void> openOn(std::shared_ptr<const Source> source, Design design, const std::string& sourcePath);
 
     SessionListener listener_;
     std::function<void(std::function<void()>)> post_;  ///< drops what arrives after the end
@@ -184,8 +190,8 @@ class Session final {
     std::uint64_t findNumber_ = 0;
     std::shared_ptr<const RecordSet> only_;
     OpenGroups open_;
-    Cancel cancelFigures_, cancelOrigin_;
-    std::uint64_t figuresNumber_ = 0, originNumber_ = 0;
+    Cancel cancelFigures_, cancelOrigin_, cancelTable_;
+    std::uint64_t figuresNumber_ = 0, originNumber_ = 0, tableNumber_ = 0;
 
     bool loading_ = false;
     bool loadIsWhole_ = false;  ///< all records are here, their snapshot is not yet

@@ -93,6 +93,23 @@ void Session::spread(const std::string& field, const std::string& rule, std::siz
     });
 }
 
+void Session::summaryTable(const SummaryTableWanted& wanted, std::function<void(const Result<SummaryTable>&)> done) {
+    const Grouping* known = groupingOf(*snapshot_);
+    Grouping grouping;
+    if (known && snapshot_->groups) grouping = *known;
+    cancelTable_.request();
+    cancelTable_ = Cancel();
+    threads_->look.run([this, wanted, grouping = std::move(grouping), design = design_, order = snapshot_->order,
+                        input = evaluationInput(), cancel = cancelTable_, number = ++tableNumber_,
+                        done = std::move(done)] {
+        if (cancel.requested()) return;
+        auto made = jollyrow::summaryTable(grouping, design, order, input, wanted, cancel);
+        post_([this, number, made = std::move(made), done] {
+            if (number == tableNumber_) done(made);
+        });
+    });
+}
+
 void Session::originOf(std::size_t summary, std::uint32_t node,
                        std::function<void(const Result<FigureOrigin>&)> done) {
     const Grouping* grouping = groupingOf(*snapshot_);

@@ -214,6 +214,50 @@ class RecipesTest : public QObject {
         QVERIFY(grid.findings().empty());
     }
 
+    void groups() {
+        Grid& grid = *grid_;
+        // [groups]
+        grid.groupBy("status");
+        grid.groupBy("due_on", jollyrow::GroupBy::Month);
+        jollyrow::SummaryDesign count, hours, rate;
+        count.name = "jobs";
+        count.column = "number";
+        count.show = jollyrow::SummaryShow::Count;
+        count.caption = "{value} jobs";
+        hours.name = "hours";
+        hours.column = "hours";
+        rate.name = "rate";
+        rate.column = "labour";
+        rate.show = jollyrow::SummaryShow::Rule;
+        rate.rule = "SUM(labour) / SUM(hours)";
+        grid.setSummaries({count, hours, rate});
+        // []
+        QTRY_VERIFY(grid.groupAt(0) && grid.groupAt(1) && grid.groupAt(1)->level == 1);
+        QTRY_VERIFY(!isEmpty(grid.figure("rate", 1)));
+        QVERIFY(grid.findings().empty());
+    }
+
+    void ranges() {
+        Grid& grid = *grid_;
+        // [ranges]
+        jollyrow::SummaryDesign parts;
+        parts.name = "parts";
+        parts.column = "parts";
+        jollyrow::GroupDesign ranges;
+        ranges.key.field = "hours";
+        ranges.by = jollyrow::GroupBy::Ranges;
+        ranges.cuts = {"5", "10", "20"};
+        ranges.caption = "{heading} {value}";
+        ranges.orderBy = "parts";
+        ranges.key.direction = jollyrow::Direction::Descending;
+        ranges.open = false;
+        grid.setSummaries({parts});
+        grid.setGroups({ranges});
+        // []
+        QTRY_COMPARE(grid.lineCount(), std::int64_t{5});
+        QTRY_VERIFY(grid.groupAt(0)->caption.startsWith("Hours "));
+    }
+
     void parameters() {
         Grid& grid = *grid_;
         // [parameters]

@@ -18,6 +18,7 @@
 #include "workbench/group_popover.h"
 #include "workbench/rowline_bar.h"
 #include "workbench/summary_popover.h"
+#include "workbench/summary_table_popover.h"
 
 using namespace jollyrow;
 
@@ -227,6 +228,29 @@ class GroupsWorkbenchTest : public QObject {
             return all && all->isVisible() && all->findChild<QLabel*>("figure");
         }));
         QTest::keyClick(window_->findChild<FigurePopover*>(), Qt::Key_Escape);
+    }
+
+    void theFiguresAsATable() {
+        QTest::keyClick(window_.get(), Qt::Key_Y, Qt::ControlModifier | Qt::ShiftModifier);
+        auto* popover = window_->findChild<SummaryTablePopover*>();
+        QVERIFY(popover && popover->isVisible());
+        Grid& table = popover->table();
+        QVERIFY(until([&] { return table.lineCount() == groupCount(1); }));
+        choose(within<QComboBox>(popover, "across"), "Hours");
+        QVERIFY(until([&] { return table.lineCount() == 5 && !table.design().tiers.empty(); }));
+        // The last tier is what the groups have.
+        const std::string last = table.design().columns.back().field;
+        grid().closeAllGroups();
+        QVERIFY(until([&] { return grid().lineCount() == 5; }));
+        const QString path = folder_.filePath("summary.jrow");
+        QVERIFY(popover->writeTo(path).ok());
+        QTest::keyClick(popover, Qt::Key_Escape);
+        Grid again;
+        QVERIFY(again.open(path).ok());
+        QVERIFY(until([&] { return !again.isLoading() && again.lineCount() == 5; }));
+        QVERIFY(again.findings().empty());
+        QVERIFY(!again.recordAt(0).text(last).isEmpty());
+        grid().openAllGroups();
     }
 
     void bypassAndFile() {
