@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
-// jollyrow-bench [--json FILE] [--rows N] [--only loading|sorting|painting|columns|rules|groups] [--tiny]: the ratio tables of
-// docs/bench.md.
+// jollyrow-bench [--json FILE] [--rows N] [--only loading|sorting|painting|columns|rules|groups] [--tiny]: the ratio
+// tables of docs/bench.md.
 #include "bench/measure.h"
 
 #include <fmt/format.h>
@@ -70,12 +70,9 @@ int main(int argc, char** argv) {
     std::vector<Figure> figures;
     const auto onlyAt = arguments.indexOf("--only");
     const QString only = onlyAt > 0 ? arguments.value(onlyAt + 1) : QString();
-    constexpr std::pair<const char*, std::vector<Figure> (*)(const Setting&)> kParts[] = {{"loading", benchLoading},
-                                                                                          {"sorting", benchSorting},
-                                                                                          {"painting", benchPainting},
-                                                                                          {"columns", benchColumns},
-                                                                                          {"rules", benchRules},
-                                                                                          {"groups", benchGroups}};
+    constexpr std::pair<const char*, std::vector<Figure> (*)(const Setting&)> kParts[] = {
+        {"loading", benchLoading}, {"sorting", benchSorting}, {"painting", benchPainting},
+        {"columns", benchColumns}, {"rules", benchRules},     {"groups", benchGroups}};
     for (const auto& [name, run] : kParts) {
         if (!only.isEmpty() && only != QLatin1String(name)) continue;
         const std::vector<Figure> part = run(setting);

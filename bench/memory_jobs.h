@@ -14,7 +14,8 @@ extern const char* const kJobsSelect;
 
 class MemoryJobs final {
   public:
-    explicit MemoryJobs(const std::string& path);
+    /// `more`: further columns, each with a comma before it.
+    explicit MemoryJobs(const std::string& path, const std::string& more = {});
     ~MemoryJobs();
     MemoryJobs(const MemoryJobs&) = delete;
     MemoryJobs& operator=(const MemoryJobs&) = delete;

@@ -84,8 +84,8 @@ int demoData(const QStringList& arguments) {
     if (!seedOk) return complain("--seed takes a whole number from 0."), kUsage;
     const std::string path = parser.positionalArguments().first().toStdString();
     if (auto made = demo::makeBoatyard(path, size, {}); !made) return complain(made.error().message), kFailed;
-    for (const auto& [option, design] : {std::pair{"design", &demo::yardJobsDesign},
-                                         std::pair{"grouped-design", &demo::yardWorkDesign}}) {
+    for (const auto& [option, design] :
+         {std::pair{"design", &demo::yardJobsDesign}, std::pair{"grouped-design", &demo::yardWorkDesign}}) {
         if (!parser.isSet(option)) continue;
         const std::string designPath = parser.value(option).toStdString();
         if (!isDesignPath(designPath))

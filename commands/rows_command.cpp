@@ -229,7 +229,8 @@ int rows(const QStringList& arguments) {
         EvaluationInput records = rowline.evaluationInput(input);
         records.table = (*snapshot)->table;
         records.edits = (*snapshot)->edits;
-        const auto grouped = groupRows(groupTermsOf(*levels), summarySpecsOf(*summaries), (*snapshot)->order, records, cancel);
+        const auto grouped =
+            groupRows(groupTermsOf(*levels), summarySpecsOf(*summaries), (*snapshot)->order, records, cancel);
         if (!grouped) return complain(grouped.error().message), kFailed;
         std::vector<std::string> names;
         for (const SortTerm& term : *levels)

@@ -9,8 +9,8 @@
 
 #include "core/columns/civil.h"
 #include "core/columns/decimal.h"
-#include "core/design/make_design.h"
 #include "core/design/grouping.h"
+#include "core/design/make_design.h"
 #include "core/design/tier_tree.h"
 #include "core/sources/sqlite_connection.h"
 #include "core/sources/sqlite_schema.h"

@@ -223,7 +223,8 @@ QRect Grid::figureRect(const QString& summary, std::optional<std::int64_t> line)
             const int height = d->painter->groups().lineHeight();
             const int top = row.y() + (row.height() - 1 - static_cast<int>(figures.size()) * height) / 2;
             return QRect(d->columns.x(column, d->scrollX), top + static_cast<int>(i) * height, d->columns.width(column),
-                         height) & d->roomOf(column);
+                         height) &
+                   d->roomOf(column);
         }
     }
     return {};

@@ -10,7 +10,8 @@ bool GridPrivate::canEdit(int column) const { return editable && planned(column)
 bool GridPrivate::beginEdit(const QString& typed) {
     if (editor && !commitEdit()) return false;
     const auto current = selection.current();
-    if (!current || !lines || !isRecordLine(current->line) || !canEdit(current->column) || planned(current->column).format.type == Type::Boolean)
+    if (!current || !lines || !isRecordLine(current->line) || !canEdit(current->column) ||
+        planned(current->column).format.type == Type::Boolean)
         return false;
     showPlace(*current);
     editorPlace = *current;
@@ -21,10 +22,9 @@ bool GridPrivate::beginEdit(const QString& typed) {
     editor->setFont(grid.font());
     editor->setAccessibleName(QString::fromStdString(planned(current->column).design.heading));
     QObject::connect(editor, &CellEditor::committed, &grid, [this](int byLines, int byColumns) {
-        const bool moves = std::any_of(session->design().groups.begin(), session->design().groups.end(),
-                                       [&](const GroupDesign& group) {
-                                           return group.key.field == session->schema().field(editorField).name;
-                                       });
+        const bool moves = std::any_of(
+            session->design().groups.begin(), session->design().groups.end(),
+            [&](const GroupDesign& group) { return group.key.field == session->schema().field(editorField).name; });
         if (!commitEdit()) return;
         if (moves && followed) return;  // the record goes to another group, and the current cell with it
         if (byLines != 0 || byColumns != 0) moveCurrent(byLines, byColumns, SelectHow::Replace);

@@ -118,7 +118,8 @@ std::vector<TotalRow> GridPrivate::totalRows() const {
             row.caption = Grid::tr("%1 selected").arg(jollyrow::grouped(selection.rows().count()));
         else if (scope == TotalScope::Filtered && filtered)
             row.caption = Grid::tr("%1 of %2 %3")
-                              .arg(jollyrow::grouped(snapshot.filter.rowsOut), jollyrow::grouped(snapshot.source.rowsOut), things);
+                              .arg(jollyrow::grouped(snapshot.filter.rowsOut),
+                                   jollyrow::grouped(snapshot.source.rowsOut), things);
         else
             row.caption = Grid::tr("All %1").arg(things);
         rows.push_back(std::move(row));
@@ -160,7 +161,8 @@ void GridPrivate::toggleGroup(std::int64_t line) {
     const std::uint64_t path = groupedLines()->tree().nodes[*group].path;
     session->setGroupOpen(*group, open);
     if (stuck && !open)
-        if (const auto now = lineOfGroup(path)) showPlace({*now, selection.current() ? selection.current()->column : 0});
+        if (const auto now = lineOfGroup(path))
+            showPlace({*now, selection.current() ? selection.current()->column : 0});
     grid.announceFocus();
 }
 
@@ -206,7 +208,8 @@ std::optional<GridPrivate::FigureHit> GridPrivate::figureAt(QPoint position) con
     const GridFrame f = frame();
     for (const TotalRow& row : f.totals) {
         if (position.y() < row.y || position.y() >= row.y + row.height) continue;
-        const auto hit = row.scope == TotalScope::Filtered ? painter->groups().figureAt(f, row, position) : std::nullopt;
+        const auto hit =
+            row.scope == TotalScope::Filtered ? painter->groups().figureAt(f, row, position) : std::nullopt;
         if (!hit) return std::nullopt;
         return FigureHit{hit->summary, static_cast<std::uint32_t>(session->snapshot()->groups->tree->nodes.size()),
                          hit->rect};
@@ -282,15 +285,15 @@ void GridPrivate::openGroupMenu(std::int64_t line, const QPoint& global) {
                     [this, line] { toggleGroup(line); });
     if (groupedLines()->tree().levels() > 1) {
         const int level = node.level;
-        menu->addAction(Grid::tr("Open all of this level"), &grid, [this, level] { session->setLevelOpen(level, true); });
+        menu->addAction(Grid::tr("Open all of this level"), &grid,
+                        [this, level] { session->setLevelOpen(level, true); });
         menu->addAction(Grid::tr("Close all of this level"), &grid,
                         [this, level] { session->setLevelOpen(level, false); });
     }
     menu->addAction(Grid::tr("Open all groups"), &grid, [this] { session->setAllGroupsOpen(true); });
     menu->addAction(Grid::tr("Close all groups"), &grid, [this] { session->setAllGroupsOpen(false); });
     menu->addSeparator();
-    menu->addAction(Grid::tr("Select its records"), &grid,
-                    [this, line] { choose({line, 0}, SelectHow::Replace); });
+    menu->addAction(Grid::tr("Select its records"), &grid, [this, line] { choose({line, 0}, SelectHow::Replace); });
     menu->addAction(Grid::tr("Copy"), &grid, [this] { copySelection(); });
     if (grouping && static_cast<std::size_t>(node.level) < grouping->groups.size()) {
         const PlannedGroup& planned = grouping->groups[static_cast<std::size_t>(node.level)];
@@ -384,7 +387,8 @@ Result<std::vector<std::pair<FieldIndex, Value>>> GridPrivate::valuesOfGroup(std
         const std::string heading = group.heading;
         const auto field = session->schema().find(group.design.key.field);
         std::optional<int> column;
-        if (field && group.design.by == GroupBy::EachValue) column = columnOf(QString::fromStdString(group.design.key.field));
+        if (field && group.design.by == GroupBy::EachValue)
+            column = columnOf(QString::fromStdString(group.design.key.field));
         if (!column || !canEdit(*column))
             return Error{ErrorCode::Unsupported,
                          Grid::tr("%1 cannot be set by dropping: it is %2.")
@@ -414,8 +418,7 @@ void GridPrivate::dropRecordsOn(std::uint32_t node) {
         QToolTip::showText(QCursor::pos(), message, grid.viewport());
         Q_EMIT grid.failed(message);
     };
-    if (rows.size() > kMostDropped)
-        return say(Grid::tr("At most %1 records can be moved at once.").arg(kMostDropped));
+    if (rows.size() > kMostDropped) return say(Grid::tr("At most %1 records can be moved at once.").arg(kMostDropped));
     const auto values = valuesOfGroup(node);
     if (!values) return say(QString::fromStdString(values.error().message));
     Q_EMIT grid.editsBegun(Grid::tr("Move %n record(s)", nullptr, static_cast<int>(rows.size())));

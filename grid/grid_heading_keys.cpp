@@ -221,7 +221,8 @@ void GridPrivate::fillColumnMenu(QMenu& menu, int column) {
     menu.addSeparator();
     fillFilterMenu(*menu.addMenu(Grid::tr("Filter")), QString::fromStdString(field));
     if (!session->design().grid.filterRow)
-        menu.addAction(Grid::tr("Show the filter row"), &grid, [this, field] { focusFilter(QString::fromStdString(field)); });
+        menu.addAction(Grid::tr("Show the filter row"), &grid,
+                       [this, field] { focusFilter(QString::fromStdString(field)); });
     menu.addSeparator();
     fillGroupMenu(menu, field);
     menu.addSeparator();

@@ -29,9 +29,8 @@ void GridPrivate::choose(CellPlace place, SelectHow how) {
     const auto before = selection.current();
     const std::int64_t selectedBefore = selection.rows().count();
     followed.reset();
-    selection.select(place, how, [this](std::int64_t line, const std::function<void(SourceRow)>& take) {
-        rowsOnLine(line, take);
-    });
+    selection.select(place, how,
+                     [this](std::int64_t line, const std::function<void(SourceRow)>& take) { rowsOnLine(line, take); });
     showPlace(place);
     const bool otherRecord = !before || before->line != place.line;
     if (otherRecord && !revisiting && isRecordLine(place.line))
@@ -80,7 +79,8 @@ void GridPrivate::press(QMouseEvent& event) {
     if (event.button() != Qt::LeftButton || pressHeading(event)) return;
     figurePressed.reset();
     pressedAt = event.pos();
-    if (event.pos().y() >= grid.viewport()->height() - totalsHeight()) return void(figurePressed = figureAt(event.pos()));
+    if (event.pos().y() >= grid.viewport()->height() - totalsHeight())
+        return void(figurePressed = figureAt(event.pos()));
     if (pressGroup(event)) {
         if (!figurePressed) figurePressed = figureAt(event.pos());
         return;
@@ -89,8 +89,7 @@ void GridPrivate::press(QMouseEvent& event) {
     if (!place) {
         // A click on the gutter selects the record.
         const auto line = lineAt(event.pos().y());
-        if (lines && event.pos().x() < measure::kGutter && line && *line < lines->lineCount() && columns.count() > 0)
-        {
+        if (lines && event.pos().x() < measure::kGutter && line && *line < lines->lineCount() && columns.count() > 0) {
             // Of several that are selected all are taken along when they are dragged.
             const bool among = event.modifiers() == Qt::NoModifier && selection.rows().count() > 1 &&
                                selection.isRowSelected(lines->rowAt(static_cast<ViewLine>(*line)));
@@ -277,7 +276,7 @@ bool GridPrivate::key(QKeyEvent& event) {
         case Qt::Key_Menu:
             if (selection.current())
                 openLineMenu(selection.current()->line,
-                               grid.viewport()->mapToGlobal(frame().cellRect(*selection.current()).bottomLeft()));
+                             grid.viewport()->mapToGlobal(frame().cellRect(*selection.current()).bottomLeft()));
             return true;
         case Qt::Key_Left: moveCurrent(0, -1, how == SelectHow::MoveOnly ? SelectHow::Replace : how); return true;
         case Qt::Key_Right: moveCurrent(0, 1, how == SelectHow::MoveOnly ? SelectHow::Replace : how); return true;
@@ -313,7 +312,8 @@ bool GridPrivate::key(QKeyEvent& event) {
             if (control)
                 choose(*selection.current(), SelectHow::Toggle);
             else if (isRecordLine(selection.current()->line) &&
-                     planned(selection.current()->column).format.type == Type::Boolean && canEdit(selection.current()->column))
+                     planned(selection.current()->column).format.type == Type::Boolean &&
+                     canEdit(selection.current()->column))
                 toggleCheck(*selection.current());
             else
                 choose(*selection.current(), SelectHow::Replace);

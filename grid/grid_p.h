@@ -3,8 +3,8 @@
 // The inside of Grid. Not installed, no promise. One class, its work in one file per subject:
 // grid_view.cpp (layout, scrolling, frames), grid_fits.cpp (widths that contents need), grid_input.cpp (cells by mouse
 // and keys), grid_headings.cpp (headings by mouse), grid_heading_keys.cpp (headings by keys, menus, renaming),
-// grid_editing.cpp (editors and messages), grid_groups.cpp (groups and totals), grid_filters.cpp (filter row and menus), grid_pick.cpp (pick lists),
-// grid_find.cpp (finding).
+// grid_editing.cpp (editors and messages), grid_groups.cpp (groups and totals), grid_filters.cpp (filter row and
+// menus), grid_pick.cpp (pick lists), grid_find.cpp (finding).
 
 #include <QElapsedTimer>
 #include <QLineEdit>
@@ -214,13 +214,13 @@ class GridPrivate final {
     ColumnLayout columns;
     ScrollMap scroll;
     Selection selection;
-    std::optional<SourceRow> currentRow;  ///< follows the record of the current cell through sorts
+    std::optional<SourceRow> currentRow;        ///< follows the record of the current cell through sorts
     std::optional<std::uint64_t> currentGroup;  ///< the path of the group whose line is current
     std::optional<SourceRow> followed;          ///< an edited record, to be kept in sight when it moves
     std::vector<EvaluatedCell> selectedFigures;
     std::optional<FigureHit> figurePressed;
     std::optional<std::uint32_t> dropOn;
-    bool ownHeights = false;  ///< groups stand in other heights than records
+    bool ownHeights = false;              ///< groups stand in other heights than records
     RecordKey currentKey;                 ///< and through reloads
     std::string currentField;             ///< and its column through moves and folds
     std::vector<RecordKey> selectedKeys;  ///< kept over a reload

@@ -278,8 +278,8 @@ void GridPainter::paintMerged(QPainter& painter, const GridFrame& frame, const R
         const QRect rect = frame.partOf(column, rows[i].y, rows[i].height);
         frame.lines->cell(static_cast<ViewLine>(rows[i].line), column, cell_);
         const bool isCurrent = frame.selection.current() == CellPlace{rows[i].line, column} && frame.hasFocus;
-        const bool same = i > 0 && rows[i - 1].line + 1 == rows[i].line && isRecord(frame, rows[i - 1].line) && cell_.text == mergedText_ &&
-                          cell_.mark != CellMark::Refused;
+        const bool same = i > 0 && rows[i - 1].line + 1 == rows[i].line && isRecord(frame, rows[i - 1].line) &&
+                          cell_.text == mergedText_ && cell_.mark != CellMark::Refused;
         if (same) painter.fillRect(rect.left(), rect.top() - 1, rect.width(), 1, rowColour(frame, rows[i - 1].line));
         mergedText_ = cell_.text;
         if (!same || isCurrent) paintCell(painter, frame, {rows[i].line, column}, rect);

@@ -68,8 +68,7 @@ int GridPrivate::bodyTop() const {
 
 int GridPrivate::bodyBottom() const {
     const auto rows = static_cast<int>(pinnedBottom.size());
-    return std::max(bodyTop(),
-                    grid.viewport()->height() - totalsHeight() - rows * recordHeight() - (rows > 0 ? 1 : 0));
+    return std::max(bodyTop(), grid.viewport()->height() - totalsHeight() - rows * recordHeight() - (rows > 0 ? 1 : 0));
 }
 
 bool GridPrivate::hasAutomaticHeights() const {

@@ -13,6 +13,8 @@ using measure::kCellPadding;
 using measure::kGutter;
 
 constexpr int kChevronRoom = 18;
+constexpr double kCaptionRoom = 220;  // that a caption may take over figures
+constexpr int kLeastFigure = 24;      // pixels of its column that are left to a figure that gives way
 
 QFont weighted(QFont font, QFont::Weight weight) {
     font.setWeight(weight);
@@ -76,6 +78,8 @@ template <class Read>
 void GroupPainter::place(const GridFrame& frame, int y, int height, int captionEnd, const GlyphText& text,
                          const Read& read) const {
     placed_.clear();
+    hiddenCount_.clear();
+    const GroupText* groups = frame.lines->groupText();
     for (const Zone zone : {Zone::Scrolled, Zone::Right, Zone::Left}) {
         const ColumnRange range = frame.columns.visible(zone, frame.scrollX);
         for (int column = range.begin; column < range.end; ++column) {
@@ -86,14 +90,19 @@ void GroupPainter::place(const GridFrame& frame, int y, int height, int captionE
             const int count = static_cast<int>(figures_.size());
             const int top = y + (height - 1 - count * lineHeight()) / 2;
             for (int i = 0; i < count; ++i) {
-                QRectF room = QRectF(x, top + i * lineHeight(), width, lineHeight())
-                                  .adjusted(kCellPadding, 0, -kCellPadding, 0);
+                QRectF room =
+                    QRectF(x, top + i * lineHeight(), width, lineHeight()).adjusted(kCellPadding, 0, -kCellPadding, 0);
                 const double needed = text.width(figures_[static_cast<std::size_t>(i)].text);
-                // One under a column of texts reaches into the next rather than being cut.
+                // One under a column of texts gives way to the caption, and reaches into the next column rather than
+                // being cut.
+                if (!right && room.left() < captionEnd && captionEnd + kLeastFigure < x + width)
+                    room.setLeft(captionEnd + 8);
                 if (!right && needed > room.width()) room.setWidth(needed);
                 QRectF shown = room;
                 shown.setWidth(std::min(needed, room.width()));
                 if (right) shown.moveRight(room.right());
+                if (shown.left() < captionEnd && groups->countsRecords(figures_[static_cast<std::size_t>(i)].summary))
+                    hiddenCount_ = figures_[static_cast<std::size_t>(i)].text;
                 if (shown.left() >= captionEnd)
                     placed_.push_back({figures_[static_cast<std::size_t>(i)], room, shown, column, zone});
             }
@@ -129,11 +138,21 @@ void GroupPainter::placeLine(const GridFrame& frame, const PinnedLine& row) cons
     if (!isFooter && !groups->showsCount()) count_ = "  " + jollyrow::grouped(node.count).toStdString();
     const double needed = text.width(caption_);
     countWidth_ = count_.empty() ? 0 : plain_.width(count_);
-    const double room = std::max<double>(60, std::min<double>(needed + countWidth_, first - captionX_ - 4));
+    const double room = std::min<double>(needed + countWidth_, std::max<double>(kCaptionRoom, first - captionX_ - 4));
     captionWidth_ = std::min(needed, std::max(40.0, room - countWidth_));
     if (captionWidth_ + countWidth_ > room + 1) count_.clear();
     place(frame, row.y, row.height, static_cast<int>(captionX_ + captionWidth_ + 6), text,
           [&](int column) { groups->figures(line, column, figures_); });
+    tellHiddenCount();
+}
+
+/// A count that the caption stands over is told behind the caption, where there is room.
+void GroupPainter::tellHiddenCount() const {
+    if (!count_.empty() || hiddenCount_.empty()) return;
+    count_ = "  " + hiddenCount_;
+    countWidth_ = plain_.width(count_);
+    for (const Placed& placed : placed_)
+        if (placed.text.left() < captionX_ + captionWidth_ + countWidth_) return count_.clear();
 }
 
 void GroupPainter::placeTotals(const GridFrame& frame, const TotalRow& row) const {
@@ -145,6 +164,8 @@ void GroupPainter::placeTotals(const GridFrame& frame, const TotalRow& row) cons
     captionWidth_ = bold_.width(caption_);
     place(frame, row.y, row.height, static_cast<int>(captionX_ + captionWidth_ + 8), bold_,
           [&](int column) { groups->totals(row.scope, column, frame.selectedFigures, figures_); });
+    count_.clear();
+    tellHiddenCount();
 }
 
 std::optional<GroupPainter::Hit> GroupPainter::figureAt(const GridFrame& frame, const PinnedLine& row,
@@ -233,6 +254,9 @@ void GroupPainter::paintTotals(QPainter& painter, const GridFrame& frame, const 
         paintPlaced(painter, frame, Look{&bold_, TextTone::Ink}, band);
         bold_.add(caption_, QRectF(captionX_, row.y, captionWidth_ + 1, row.height - 1), GlyphText::Align::Left,
                   TextTone::Ink);
+        if (!count_.empty())
+            plain_.add(count_, QRectF(captionX_ + captionWidth_, row.y, countWidth_ + 1, row.height - 1),
+                       GlyphText::Align::Left, TextTone::Quiet);
         flush(painter, frame);
     }
 }

@@ -47,8 +47,10 @@ class GroupPainter final {
     void flush(QPainter& painter, const GridFrame& frame);
     /// Where the figures of one line are painted, but for those that the caption stands over.
     template <class Read>
-    void place(const GridFrame& frame, int y, int height, int captionEnd, const GlyphText& text, const Read& read) const;
+    void place(const GridFrame& frame, int y, int height, int captionEnd, const GlyphText& text,
+               const Read& read) const;
     void placeLine(const GridFrame& frame, const PinnedLine& row) const;
+    void tellHiddenCount() const;
     void placeTotals(const GridFrame& frame, const TotalRow& row) const;
     void paintPlaced(QPainter& painter, const GridFrame& frame, const Look& look, const QRect& clip);
     GlyphText& textFor(int level, bool footer) { return footer ? plain_ : level == 0 ? bold_ : medium_; }
@@ -63,7 +65,7 @@ class GroupPainter final {
         Zone zone = Zone::Scrolled;
     };
     mutable std::vector<Placed> placed_;
-    mutable std::string caption_, count_;
+    mutable std::string caption_, count_, hiddenCount_;
     mutable int captionX_ = 0;
     mutable double captionWidth_ = 0, countWidth_ = 0;
     mutable std::vector<FigureText> figures_;

@@ -10,10 +10,13 @@ GroupText::GroupText(std::shared_ptr<const Snapshot> snapshot, std::shared_ptr<c
     groups_ = placesFor(&SummaryDesign::onGroups);
     footers_ = placesFor(&SummaryDesign::onFooters);
     totals_ = placesFor(&SummaryDesign::onTotal);
-    for (std::size_t i = 0; known(i); ++i) {
-        const SummaryDesign& summary = grouping_->summaries[i].design;
-        showsCount_ = showsCount_ || (summary.show == SummaryShow::Count && summary.where.empty() && summary.onGroups);
-    }
+    for (std::size_t i = 0; known(i); ++i)
+        showsCount_ = showsCount_ || (countsRecords(i) && grouping_->summaries[i].design.onGroups);
+}
+
+bool GroupText::countsRecords(std::size_t summary) const {
+    const SummaryDesign& design = grouping_->summaries[summary].design;
+    return design.show == SummaryShow::Count && design.where.empty() && design.as == SummaryAs::Itself;
 }
 
 bool GroupText::known(std::size_t summary) const {

@@ -36,6 +36,8 @@ class GroupText final {
     bool hasGroupFigures() const { return groups_.any; }
     /// Does a group line say how many records it has by a summary?
     bool showsCount() const { return showsCount_; }
+    /// Is a summary the number of records?
+    bool countsRecords(std::size_t summary) const;
 
     const PlannedGroup* groupOf(const Line& line) const;
     /// "North pontoon"; of a footer its own caption.

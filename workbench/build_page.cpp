@@ -16,19 +16,19 @@
 #include "grid/heading_landing.h"
 #include "grid/parameter_bar.h"
 #include "workbench/columns_outline.h"
-#include "workbench/controls.h"
 #include "workbench/computed_popover.h"
+#include "workbench/controls.h"
 #include "workbench/figure_popover.h"
 #include "workbench/filter_popover.h"
-#include "workbench/group_popover.h"
 #include "workbench/fittings.h"
+#include "workbench/group_popover.h"
 #include "workbench/look.h"
 #include "workbench/named_popover.h"
 #include "workbench/rowline_bar.h"
 #include "workbench/sort_popover.h"
+#include "workbench/source_popover.h"
 #include "workbench/summary_popover.h"
 #include "workbench/summary_table_popover.h"
-#include "workbench/source_popover.h"
 
 namespace jollyrow {
 namespace {
@@ -98,11 +98,11 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
         if ((over == Stage::Sort && !design.sort.empty()) || (over == Stage::Group && !design.groups.empty()))
             rowline_->dragOver(at, then);
         if (over == Stage::Summaries) {
-            const SummaryDesign summary =
-                newSummary(design, grid_->session().schema(), field.toStdString());
+            const SummaryDesign summary = newSummary(design, grid_->session().schema(), field.toStdString());
             const auto index = grid_->session().schema().find(field.toStdString());
             const Type type = index ? grid_->session().schema().field(*index).type : Type::Integer;
-            rowline_->dragOver(at, tr("%1 of %2").arg(QString::fromStdString(jollyrow::words(summary.show, type)), headingOf(field)));
+            rowline_->dragOver(
+                at, tr("%1 of %2").arg(QString::fromStdString(jollyrow::words(summary.show, type)), headingOf(field)));
         }
     });
     connect(grid_, &Grid::headingDropped, this, &BuildPage::takeDrop);
@@ -313,13 +313,13 @@ void BuildPage::openSummaryTable() {
     if (!document_.isOpen()) return;
     const Grouping& grouping = *grid_->session().plan().grouping;
     if (grouping.groups.empty() || grouping.summaries.empty())
-        return Q_EMIT said(tr("A summary table shows groups and figures: drop a heading on Group and one on Summaries."),
-                           true);
+        return Q_EMIT said(
+            tr("A summary table shows groups and figures: drop a heading on Group and one on Summaries."), true);
     auto* popover = new SummaryTablePopover(this, *grid_);
     connect(popover, &SummaryTablePopover::designWanted, this, [this, popover] {
         const QString proposed = QFileInfo(document_.databasePath()).dir().filePath(QStringLiteral("summary.jrow"));
-        const QString path =
-            QFileDialog::getSaveFileName(this, tr("Make a design of the summary table"), proposed, tr("Designs (*.jrow)"));
+        const QString path = QFileDialog::getSaveFileName(this, tr("Make a design of the summary table"), proposed,
+                                                          tr("Designs (*.jrow)"));
         if (path.isEmpty()) return;
         if (auto written = popover->writeTo(path); !written)
             return Q_EMIT said(QString::fromStdString(written.error().message), true);
@@ -336,9 +336,10 @@ void BuildPage::groupByColumn(const QString& field) {
     const auto index = schema.find(field.toStdString());
     if (!index || groupingsFor(schema.field(*index).type).empty()) {
         const std::string_view kind = article(index ? schema.field(*index).type : Type::Binary);
-        return Q_EMIT said(tr("%1 holds %2, which makes no groups.")
-                               .arg(headingOf(field), QString::fromUtf8(kind.data(), static_cast<qsizetype>(kind.size()))),
-                           true);
+        return Q_EMIT said(
+            tr("%1 holds %2, which makes no groups.")
+                .arg(headingOf(field), QString::fromUtf8(kind.data(), static_cast<qsizetype>(kind.size()))),
+            true);
     }
     GroupDesign group = newGroup(next, schema, field.toStdString());
     std::erase_if(next.groups, [&](const GroupDesign& g) { return g.key.field == group.key.field; });
@@ -622,9 +623,8 @@ void BuildPage::openStation(Stage stage) {
         summaryPopover_ = new SummaryPopover(this, document_.design(), *grid_);
         connect(summaryPopover_, &SummaryPopover::changed, this, taken);
         connect(summaryPopover_, &SummaryPopover::bypassed, this, left);
-        connect(summaryPopover_, &SummaryPopover::tableWanted, this, [this] {
-            QTimer::singleShot(0, this, &BuildPage::openSummaryTable);
-        });
+        connect(summaryPopover_, &SummaryPopover::tableWanted, this,
+                [this] { QTimer::singleShot(0, this, &BuildPage::openSummaryTable); });
         return showPopover(summaryPopover_, stage, 720);
     }
     sortPopover_ = new SortPopover(this, document_.design(), *grid_);

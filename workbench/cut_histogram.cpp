@@ -170,7 +170,8 @@ void CutHistogram::paintEvent(QPaintEvent*) {
         // Roots, so that rare values can be seen beside frequent ones.
         const double high = std::max(1.5, std::sqrt(static_cast<double>(spread_->bins[i]) / most) * area.height());
         const double left = area.left() + static_cast<double>(i) * wide;
-        const double middle = spread_->least + (static_cast<double>(i) + 0.5) / static_cast<double>(spread_->bins.size()) *
+        const double middle = spread_->least + (static_cast<double>(i) + 0.5) /
+                                                   static_cast<double>(spread_->bins.size()) *
                                                    (spread_->greatest - spread_->least);
         const auto range = std::upper_bound(cuts_.begin(), cuts_.end(), middle) - cuts_.begin();
         QColor colour = t.teal;

@@ -103,7 +103,8 @@ void Document::carryOut(const Change& change, bool forward) {
         design_ = forward ? design->after : design->before;
         Q_EMIT designChanged();
     } else if (const auto* cells = std::get_if<std::vector<CellChange>>(&change)) {
-        for (const CellChange& cell : *cells) Q_EMIT cellWanted(cell.key, cell.field, forward ? cell.after : cell.before);
+        for (const CellChange& cell : *cells)
+            Q_EMIT cellWanted(cell.key, cell.field, forward ? cell.after : cell.before);
     }
     Q_EMIT stateChanged();
 }

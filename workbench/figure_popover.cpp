@@ -151,10 +151,10 @@ void FigurePopover::show(const FigureOrigin& origin) {
     value->setObjectName(QStringLiteral("figure"));
     value->setFont(sized(20, QFont::DemiBold));
     list->addWidget(value);
-    auto* what = new QLabel(tr("%1, in %2: %3 records")
-                                .arg(QString::fromStdString(summary.words), placeOf(*snapshot_, grouping, node_),
-                                     grouped(origin.records)),
-                            facts_);
+    auto* what = new QLabel(
+        tr("%1, in %2: %3 records")
+            .arg(QString::fromStdString(summary.words), placeOf(*snapshot_, grouping, node_), grouped(origin.records)),
+        facts_);
     what->setWordWrap(true);
     list->addWidget(what);
     auto* formula = new QLabel(QString::fromStdString(summary.spec.rule.text), facts_);
@@ -166,13 +166,13 @@ void FigurePopover::show(const FigureOrigin& origin) {
     for (std::size_t i = 0; i < origin.terms.size(); ++i) {
         if (several) {
             const EvaluatedCell& cell = origin.aggregates[i];
-            auto* part = new QLabel(tr("%1 = %2").arg(
-                                        QString::fromStdString(summary.spec.rule.terms[i].text),
-                                        isError(cell.state)
-                                            ? QString::fromUtf8(words(cell.state).data(),
-                                                                static_cast<qsizetype>(words(cell.state).size()))
-                                            : QString::fromStdString(jollyrow::textOf(cell.value))),
-                                    facts_);
+            auto* part = new QLabel(
+                tr("%1 = %2").arg(
+                    QString::fromStdString(summary.spec.rule.terms[i].text),
+                    isError(cell.state)
+                        ? QString::fromUtf8(words(cell.state).data(), static_cast<qsizetype>(words(cell.state).size()))
+                        : QString::fromStdString(jollyrow::textOf(cell.value))),
+                facts_);
             part->setWordWrap(true);
             part->setFont(sized(12, QFont::DemiBold));
             list->addWidget(part);

@@ -7,6 +7,7 @@
 #include <QLineEdit>
 #include <QPointer>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <QSpinBox>
 #include <QTimer>
 #include <QToolButton>
@@ -25,6 +26,7 @@
 #include "workbench/rule_entry.h"
 #include "workbench/rule_names.h"
 #include "workbench/segmented_switch.h"
+#include "workbench/stated_order.h"
 
 namespace jollyrow {
 namespace {
@@ -100,7 +102,8 @@ GroupPopover::GroupPopover(QWidget* window, const Design& design, Grid& grid)
     for (const bool open : {true, false}) {
         auto* all = new QPushButton(open ? tr("Open all") : tr("Close all"), this);
         all->setFlat(true);
-        connect(all, &QPushButton::clicked, this, [this, open] { open ? grid_.openAllGroups() : grid_.closeAllGroups(); });
+        connect(all, &QPushButton::clicked, this,
+                [this, open] { open ? grid_.openAllGroups() : grid_.closeAllGroups(); });
         foot->addWidget(all);
     }
     body()->addLayout(foot);
@@ -113,7 +116,8 @@ void GroupPopover::showFacts() {
     const auto& snapshot = grid_.snapshot();
     QString problem;
     for (const Finding& finding : grid_.session().plan().findings)
-        if (finding.where.starts_with("groups/") && problem.isEmpty()) problem = QString::fromStdString(finding.message);
+        if (finding.where.starts_with("groups/") && problem.isEmpty())
+            problem = QString::fromStdString(finding.message);
     if (problem.isEmpty() && snapshot) problem = QString::fromStdString(snapshot->groupProblem);
     const bool changes = problem_->text() != problem;
     problem_->setText(problem);
@@ -126,12 +130,12 @@ void GroupPopover::showFacts() {
         counts << grouped(tree.levelBegin[static_cast<std::size_t>(level) + 1] -
                           tree.levelBegin[static_cast<std::size_t>(level)]);
     counts.front() = counts.front() == QStringLiteral("1") ? tr("1 group") : tr("%1 groups").arg(counts.front());
-    facts_->setText(
-        tr("%1, in %2 ms").arg(counts.join(tr(", in them "))).arg(snapshot->group.milliseconds, 0, 'f', 1));
+    facts_->setText(tr("%1, in %2 ms").arg(counts.join(tr(", in them "))).arg(snapshot->group.milliseconds, 0, 'f', 1));
 }
 
 void GroupPopover::setDesign(const Design& design) {
-    if (design.groups == design_.groups && design.columns == design_.columns && design.summaries == design_.summaries)
+    if (design.groups == design_.groups && design.columns == design_.columns && design.summaries == design_.summaries &&
+        design.grid == design_.grid)
         return;
     design_ = design;
     schema_ = grid_.session().schema();
@@ -141,8 +145,7 @@ void GroupPopover::setDesign(const Design& design) {
 
 Type GroupPopover::typeOf(const GroupDesign& group) const {
     if (!group.key.rule.empty()) {
-        const auto program =
-            compileRule(group.key.rule, schema_, vocabularyOf(design_, grid_.session().registered()));
+        const auto program = compileRule(group.key.rule, schema_, vocabularyOf(design_, grid_.session().registered()));
         return program && (*program)->type().kind != RuleKind::Null && (*program)->type().kind != RuleKind::Interval
                    ? columnTypeOf((*program)->type().kind)
                    : Type::Integer;
@@ -278,11 +281,11 @@ void GroupPopover::addCuts(QVBoxLayout& card, std::size_t index) {
     const Type type = typeOf(group);
     const RuleKind kind = ruleKindOf(type);
     histogram->setCuts(numbersOf(group.cuts, kind));
-    grid_.session().spread(group.key.field, group.key.rule, kBins,
-                           [target = QPointer<CutHistogram>(histogram)](
-                               const Result<std::shared_ptr<const ValueSpread>>& spread) {
-                               if (target && spread) target->setSpread(*spread);
-                           });
+    grid_.session().spread(
+        group.key.field, group.key.rule, kBins,
+        [target = QPointer<CutHistogram>(histogram)](const Result<std::shared_ptr<const ValueSpread>>& spread) {
+            if (target && spread) target->setSpread(*spread);
+        });
     const auto label = [this, index] { return tr("Cut points of %1").arg(titleOf(design_.groups[index])); };
     connect(entry, &QLineEdit::textEdited, this, [this, index, histogram, kind, label](const QString& text) {
         if (index >= design_.groups.size()) return;
@@ -331,8 +334,9 @@ void GroupPopover::addLine(QVBoxLayout& card, std::size_t index) {
         auto* entry = smallEntry(name, 0, cards_);
         entry->setObjectName(object);
         entry->setPlaceholderText(QStringLiteral("{value}"));
-        entry->setToolTip(tr("A message pattern over heading, value, count and summaries by their name, such as\n"
-                             "{value}: {count, plural, one{# job} other{# jobs}}"));
+        entry->setToolTip(
+            tr("A message pattern over heading, value, count and summaries by their name, such as\n"
+               "{value}: {count, plural, one{# job} other{# jobs}}"));
         entry->setText(QString::fromStdString(group.*setting));
         connect(entry, &QLineEdit::textEdited, this, [this, index, setting](const QString& text) {
             auto groups = design_.groups;
@@ -356,8 +360,61 @@ void GroupPopover::addLine(QVBoxLayout& card, std::size_t index) {
     row->addWidget(check(tr("opens with the grid"), &GroupDesign::open));
     row->addWidget(check(tr("ends with a footer"), &GroupDesign::footer));
     if (group.footer)
-        row->addWidget(caption(tr("Caption of the footer"), QStringLiteral("footerCaption"), &GroupDesign::footerCaption),
-                       2);
+        row->addWidget(
+            caption(tr("Caption of the footer"), QStringLiteral("footerCaption"), &GroupDesign::footerCaption), 2);
+    card.addLayout(row);
+}
+
+/// How the level's lines look, and whether its groups stand in a stated order.
+void GroupPopover::addLook(QVBoxLayout& card, std::size_t index) {
+    const GroupDesign& group = design_.groups[index];
+    auto* row = new QHBoxLayout;
+    row->setSpacing(8);
+    row->addWidget(quietLabel(tr("height"), cards_));
+    auto* height = pixelsBox(0, 400, cards_);
+    height->setObjectName(QStringLiteral("groupHeight"));
+    height->setAccessibleName(tr("Height of the lines of this level"));
+    height->setSpecialValueText(tr("as rows"));
+    height->setValue(group.height);
+    connect(height, &QSpinBox::valueChanged, this, [this, index](int value) {
+        auto groups = design_.groups;
+        groups[index].height = value;
+        typeGroups(std::move(groups), tr("Height of groups by %1").arg(titleOf(design_.groups[index])));
+    });
+    row->addWidget(height);
+    row->addWidget(quietLabel(tr("colour"), cards_));
+    auto* colour = smallEntry(tr("Colour behind the lines of this level"), 90, cards_);
+    colour->setObjectName(QStringLiteral("groupColour"));
+    colour->setPlaceholderText(tr("the theme's"));
+    colour->setText(QString::fromStdString(group.colour));
+    connect(colour, &QLineEdit::textEdited, this, [this, index](const QString& text) {
+        static const QRegularExpression kColour(QStringLiteral("^#[0-9a-fA-F]{6}$"));
+        const bool whole = text.isEmpty() || kColour.match(text).hasMatch();
+        if (!whole) return;  // still being typed
+        auto groups = design_.groups;
+        groups[index].colour = text.toStdString();
+        typeGroups(std::move(groups), tr("Colour of groups by %1").arg(titleOf(design_.groups[index])));
+    });
+    row->addWidget(colour);
+    row->addStretch(1);
+    const bool canState = group.by == GroupBy::EachValue && group.key.rule.empty() && group.key.values.empty() &&
+                          typeOf(group) == Type::Text;
+    if (canState) {
+        auto* stated = new QPushButton(tr("State the order…"), cards_);
+        stated->setFlat(true);
+        stated->setToolTip(tr("Put the groups into an order of your own"));
+        connect(stated, &QPushButton::clicked, this, [this, index] {
+            StatedOrder::begin(grid_.session(), testedField(design_, schema_, design_.groups[index].key.field), this,
+                               [this, index](std::vector<std::string> values) {
+                                   if (index >= design_.groups.size()) return;
+                                   auto groups = design_.groups;
+                                   groups[index].key.values = std::move(values);
+                                   setGroups(std::move(groups),
+                                             tr("Order of groups by %1").arg(titleOf(design_.groups[index])));
+                               });
+        });
+        row->addWidget(stated);
+    }
     card.addLayout(row);
 }
 
@@ -402,7 +459,14 @@ QWidget* GroupPopover::levelCard(std::size_t index) {
     });
     if (!group.key.rule.empty()) addRule(*column, index);
     if (group.by == GroupBy::Ranges) addCuts(*column, index);
+    if (!group.key.values.empty())
+        column->addWidget(new StatedOrder(group.key.values, cards_, [this, index](std::vector<std::string> values) {
+            auto groups = design_.groups;
+            groups[index].key.values = std::move(values);
+            setGroups(std::move(groups), tr("Order of groups by %1").arg(titleOf(design_.groups[index])));
+        }));
     addLine(*column, index);
+    addLook(*column, index);
     return card;
 }
 
@@ -437,6 +501,26 @@ void GroupPopover::addLevelPick(QHBoxLayout& foot) {
         setGroups(std::move(groups), tr("Group by %1").arg(titleOf(group)));
     });
     foot.addWidget(add);
+    if (design_.groups.empty()) return;
+    foot.addSpacing(8);
+    foot.addWidget(quietLabel(tr("each level in by"), cards_));
+    auto* indent = pixelsBox(0, 200, cards_);
+    indent->setObjectName(QStringLiteral("groupIndent"));
+    indent->setAccessibleName(tr("How far each level stands in"));
+    indent->setValue(design_.grid.groupIndent);
+    connect(indent, &QSpinBox::valueChanged, this, [this](int value) {
+        design_.grid.groupIndent = value;
+        typeGroups(design_.groups, tr("Indent of groups"));
+    });
+    foot.addWidget(indent);
+    auto* sticky = new CheckBox(tr("stay at the top"), cards_);
+    sticky->setToolTip(tr("The lines of open groups stay at the top while one scrolls in them"));
+    sticky->setChecked(design_.grid.stickyGroups);
+    connect(sticky, &QCheckBox::toggled, this, [this](bool on) {
+        design_.grid.stickyGroups = on;
+        typeGroups(design_.groups, tr("Lines of open groups"));
+    });
+    foot.addWidget(sticky);
 }
 
 void GroupPopover::rebuild() {

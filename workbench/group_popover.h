@@ -33,6 +33,7 @@ class GroupPopover final : public Popover {
     void addCuts(QVBoxLayout& card, std::size_t index);
     void addRule(QVBoxLayout& card, std::size_t index);
     void addLine(QVBoxLayout& card, std::size_t index);
+    void addLook(QVBoxLayout& card, std::size_t index);
     void addLevelPick(QHBoxLayout& foot);
     void setGroups(std::vector<GroupDesign> groups, const QString& label);
     /// The same without building the cards anew, while one types or drags in one.

@@ -43,8 +43,8 @@ void Popover::openUnder(const QRect& anchor, int width) {
     const int x = std::clamp(anchor.center().x() - full / 2, 4, std::max(4, parentWidget()->width() - full - 4));
     tipX_ = std::clamp(anchor.center().x() - x, kShadow + 24, full - kShadow - 24);
     constexpr int kLeastBelow = 260;
-    aboveY_ = parentWidget()->height() - anchor.bottom() < kLeastBelow && anchor.top() > kLeastBelow ? anchor.top() + 2
-                                                                                                     : -1;
+    aboveY_ =
+        parentWidget()->height() - anchor.bottom() < kLeastBelow && anchor.top() > kLeastBelow ? anchor.top() + 2 : -1;
     if (aboveY_ >= 0) body_->setContentsMargins(kShadow + 18, kShadow + 14, kShadow + 18, kTip + 14);
     setGeometry(x, anchor.bottom() - 2, full, 200);
     fitHeight();

@@ -241,8 +241,8 @@ void RowlineBar::paintChannel(QPainter& painter, int index) {
     painter.setPen(t.ink);
     painter.drawText(above, Qt::AlignCenter,
                      !stations_[i].passesOn.isEmpty() ? stations_[i].passesOn
-                     : isLast ? tr("%1 rows").arg(grouped(stations_[i].rowsOut))
-                              : grouped(stations_[i].rowsOut));
+                     : isLast                         ? tr("%1 rows").arg(grouped(stations_[i].rowsOut))
+                                                      : grouped(stations_[i].rowsOut));
     const bool slow = stations_[i].milliseconds > 100 && stations_[i].stage != Stage::Source;
     painter.setFont(sized(11));
     painter.setPen(slow ? t.buoyText : t.ink2);
@@ -294,8 +294,9 @@ void RowlineBar::paintStation(QPainter& painter, int index) {
     const double left = std::max(span.x0, 0.0) + 14, top = height() / 2.0 - kHalfStation;
     painter.setFont(sized(11, QFont::DemiBold));
     painter.setPen(isOpen || isDrop ? t.brassText : t.tealText);
-    painter.drawText(QRectF(left, top + 8, span.x1 - left, 16), Qt::AlignLeft | Qt::AlignVCenter,
-                     QString::fromUtf8(name(station.stage).data()) + (station.isBypassed ? tr(" · bypassed") : QString()));
+    painter.drawText(
+        QRectF(left, top + 8, span.x1 - left, 16), Qt::AlignLeft | Qt::AlignVCenter,
+        QString::fromUtf8(name(station.stage).data()) + (station.isBypassed ? tr(" · bypassed") : QString()));
     painter.setPen(QPen(isOpen ? t.brassText : t.ink3, 1.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     const QPointF c(span.x1 - 16, top + 16);
     const QPointF chevron[] = {c + QPointF(-3.5, -1.8), c + QPointF(0, 1.8), c + QPointF(3.5, -1.8)};

@@ -40,8 +40,7 @@ std::vector<SourceRow> RulePreview::records() const {
     const std::int64_t lines = snapshot ? snapshot->recordCount() : 0;
     const std::int64_t count = std::min<std::int64_t>(kRecords, lines);
     for (std::int64_t i = 0; i < count; ++i)
-        out.push_back(
-            snapshot->record((i * lines / count + static_cast<std::int64_t>(turn_) * 7919) % lines));
+        out.push_back(snapshot->record((i * lines / count + static_cast<std::int64_t>(turn_) * 7919) % lines));
     return out;
 }
 

@@ -16,8 +16,8 @@
 #include <QLineEdit>
 #include <QPlainTextEdit>
 #include "core/design/design_file.h"
-#include "core/design/tier_tree.h"
 #include "core/design/grouping.h"
+#include "core/design/tier_tree.h"
 #include "core/rows/snapshot.h"
 #include "demo/boatyard.h"
 #include "grid/filter_row.h"
@@ -104,11 +104,8 @@ class Shots {
         const std::int64_t today = showDay(grid, "Fri 20 Nov");
         click(grid, grid.cellRect(today - 5, "work").center());
         if (!grab(window, "build" + suffix)) return false;
-        if (theme == Theme::Dark) return groups(window, suffix) && recordLines(window, grid, suffix);
+        if (theme == Theme::Dark) return groups(window, suffix);
         if (!tierDrag(window, grid)) return false;
-        window.buildPage().selectColumns({"hours", "labour", "parts"});
-        settle();
-        if (!grab(window, "several-columns")) return false;
         grid.openColumnList();
         settle();
         if (!grab(window, "column-list")) return false;
@@ -242,10 +239,6 @@ class Shots {
             window.buildPage().closePopover();
             window.document().undo();
             settle(300);
-            window.buildPage().openStation(Stage::Summaries);
-            settle(400);
-            if (!grab(window, "summaries")) return false;
-            window.buildPage().closePopover();
             grid.closeAllGroups();
             settle(100);
             grid.setGroupOpen(0, true);
@@ -255,7 +248,8 @@ class Shots {
             if (!grab(window, "figure")) return false;
             window.buildPage().closePopover();
             Design few = window.document().design();
-            std::erase_if(few.summaries, [](const SummaryDesign& s) { return s.name != "count" && s.name != "labour_sum"; });
+            std::erase_if(few.summaries,
+                          [](const SummaryDesign& s) { return s.name != "count" && s.name != "labour_sum"; });
             window.document().apply(few, QStringLiteral("Few figures"));
             settle(300);
             window.buildPage().openSummaryTable();
@@ -274,7 +268,7 @@ class Shots {
         return true;
     }
 
-    /// A computed column being made, with parameters above the grid; own operators.
+    /// A computed column being made, with parameters above the grid.
     bool named(MainWindow& window) {
         Design design = window.document().design();
         design.parameters = {{"least", "Hours from", Type::Decimal, "2"}, {"until", "Due until", Type::Date, ""}};
@@ -291,25 +285,6 @@ class Shots {
         type(&popover->rule().edit(), QStringLiteral("ROUND((labour + parts) / hours, 2)"));
         settle(300);
         if (!grab(window, "computed")) return false;
-        window.buildPage().closePopover();
-        Design own = window.document().design();
-        own.operators = {{"is_close_to",
-                          "is close to",
-                          {"target", "within"},
-                          "ABS(value - target) <= within",
-                          {Type::Integer, Type::Decimal, Type::Real}},
-                         {"starts_with_kind",
-                          "begins with a yard word",
-                          {},
-                          "value LIKE 'Survey%' OR value LIKE 'Hull%'",
-                          {Type::Text}}};
-        window.document().apply(own, QStringLiteral("Operators"));
-        window.buildPage().openOperators();
-        settle(200);
-        if (!grab(window, "operators")) return false;
-        window.buildPage().openParameters();
-        settle(200);
-        if (!grab(window, "parameters")) return false;
         window.buildPage().closePopover();
         while (window.document().undoLabel() != QString() && !window.document().design().parameters.empty())
             window.document().undo();

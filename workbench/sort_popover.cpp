@@ -24,6 +24,7 @@
 #include "workbench/rule_names.h"
 #include "workbench/segmented_switch.h"
 #include "workbench/sort_preview.h"
+#include "workbench/stated_order.h"
 
 namespace jollyrow {
 namespace {
@@ -262,89 +263,21 @@ void SortPopover::addTextOrder(QHBoxLayout& row, std::size_t index) {
 
 /// Begins a stated order with the values there are, as they stand now.
 void SortPopover::askForValues(std::size_t index) {
-    constexpr std::size_t kMost = 40;
     const std::string tested = testedField(design_, schema_, design_.sort[index].field);
-    const auto field = schema_.find(tested);
-    if (!field) return;
-    grid_.session().pickList(
-        *field, std::nullopt,
-        [this, index, target = QPointer<SortPopover>(this)](const Result<std::shared_ptr<const PickList>>& list) {
-            if (!target || !list || index >= design_.sort.size()) return;
-            auto keys = design_.sort;
-            for (const PickEntry& entry : (*list)->entries) {
-                if (keys[index].values.size() == kMost) break;
-                keys[index].values.push_back(textOf(ruleValue(entry.value)));
-            }
-            setKeys(std::move(keys), tr("Order of %1").arg(titleOf(design_.sort[index])));
-        });
+    StatedOrder::begin(grid_.session(), tested, this, [this, index](std::vector<std::string> values) {
+        if (index >= design_.sort.size()) return;
+        auto keys = design_.sort;
+        keys[index].values = std::move(values);
+        setKeys(std::move(keys), tr("Order of %1").arg(titleOf(design_.sort[index])));
+    });
 }
 
 void SortPopover::addValues(QVBoxLayout& card, std::size_t index) {
-    auto* flow = new QWidget(cards_);
-    auto* lines = new QVBoxLayout(flow);
-    lines->setContentsMargins(24, 0, 0, 0);
-    lines->setSpacing(4);
-    QHBoxLayout* line = nullptr;
-    int used = 0;
-    const auto& values = design_.sort[index].values;
-    const auto change = [this, index](auto act) {
+    card.addWidget(new StatedOrder(design_.sort[index].values, cards_, [this, index](std::vector<std::string> values) {
         auto keys = design_.sort;
-        act(keys[index].values);
+        keys[index].values = std::move(values);
         setKeys(std::move(keys), tr("Order of %1").arg(titleOf(design_.sort[index])));
-    };
-    for (std::size_t i = 0; i < values.size(); ++i) {
-        auto* chip = new QToolButton(flow);
-        chip->setText(QString::fromStdString(values[i]));
-        chip->setPopupMode(QToolButton::InstantPopup);
-        chip->setToolTip(tr("Move it or leave it to the end"));
-        chip->setCursor(Qt::PointingHandCursor);
-        chip->setStyleSheet(
-            QStringLiteral("QToolButton{border:1px solid %1;border-radius:4px;background:%2;color:%3;padding:3px "
-                           "8px}QToolButton:hover,QToolButton:focus{border-color:%4}QToolButton::menu-indicator{image:"
-                           "none;width:0}")
-                .arg(look().hair.name(), look().panel.name(), look().ink.name(), look().teal.name()));
-        auto* menu = new QMenu(chip);
-        if (i > 0)
-            menu->addAction(tr("Earlier"), this, [change, i] { change([i](auto& v) { std::swap(v[i], v[i - 1]); }); });
-        if (i > 0)
-            menu->addAction(tr("First"), this, [change, i] {
-                change([i](auto& v) {
-                    std::rotate(v.begin(), v.begin() + static_cast<std::ptrdiff_t>(i),
-                                v.begin() + static_cast<std::ptrdiff_t>(i) + 1);
-                });
-            });
-        if (i + 1 < values.size())
-            menu->addAction(tr("Later"), this, [change, i] { change([i](auto& v) { std::swap(v[i], v[i + 1]); }); });
-        menu->addAction(tr("Leave it to the end"), this,
-                        [change, i] { change([i](auto& v) { v.erase(v.begin() + static_cast<std::ptrdiff_t>(i)); }); });
-        chip->setMenu(menu);
-        const int wide = chip->sizeHint().width() + 22;
-        if (!line || used + wide > 640) {
-            line = new QHBoxLayout;
-            line->setSpacing(5);
-            lines->addLayout(line);
-            used = 0;
-        }
-        line->addWidget(chip);
-        used += wide;
-        if (i + 1 < values.size()) {
-            auto* then = new QLabel(QStringLiteral("›"), flow);
-            then->setForegroundRole(QPalette::PlaceholderText);
-            line->addWidget(then);
-        }
-    }
-    if (line) line->addStretch();
-    auto* rest = new QHBoxLayout;
-    auto* last = new QLabel(tr("this order, anything else last"), flow);
-    last->setForegroundRole(QPalette::PlaceholderText);
-    rest->addWidget(last);
-    rest->addStretch();
-    auto* back = new QPushButton(tr("By the alphabet again"), flow);
-    back->setFlat(true);
-    connect(back, &QPushButton::clicked, this, [change] { change([](auto& v) { v.clear(); }); });
-    rest->addWidget(back);
-    lines->addLayout(rest);
-    card.addWidget(flow);
+    }));
 }
 
 void SortPopover::addRule(QVBoxLayout& card, std::size_t index) {

@@ -215,8 +215,8 @@ void SummaryPopover::addRule(QVBoxLayout& card, std::size_t index) {
     auto* entry = new RuleEntry(
         ruleNames(grid_.session(), design_),
         [this](const std::string& text) -> Result<std::shared_ptr<const Program>> {
-            auto rule = parseSummary(text, grid_.session().schema(),
-                                     vocabularyOf(design_, grid_.session().registered()));
+            auto rule =
+                parseSummary(text, grid_.session().schema(), vocabularyOf(design_, grid_.session().registered()));
             if (!rule) return rule.error();
             return rule->terms.front().argument;  // only whether it makes sense is asked
         },
@@ -251,8 +251,9 @@ void SummaryPopover::addLook(QVBoxLayout& card, std::size_t index) {
     row->addWidget(quietLabel(tr("says"), cards_));
     auto* caption = entry(tr("Caption"), QStringLiteral("figureCaption"), QStringLiteral("{value}"), summary.caption,
                           [](SummaryDesign& s, std::string text) { s.caption = std::move(text); });
-    caption->setToolTip(tr("A message pattern over value, such as {value} jobs, or\n"
-                           "{value, plural, one{# job} other{# jobs}}"));
+    caption->setToolTip(
+        tr("A message pattern over value, such as {value} jobs, or\n"
+           "{value, plural, one{# job} other{# jobs}}"));
     row->addWidget(caption, 2);
     row->addWidget(quietLabel(tr("format"), cards_));
     row->addWidget(entry(tr("Format"), QStringLiteral("figureFormat"), tr("as the column"), summary.format.pattern,

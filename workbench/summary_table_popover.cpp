@@ -18,6 +18,10 @@
 
 namespace jollyrow {
 
+namespace {
+constexpr int kMostHeight = 430;
+}
+
 SummaryTablePopover::SummaryTablePopover(QWidget* window, Grid& grid)
     : Popover(tr("Summary table"), window), grid_(grid), table_(new Grid(this)), problem_(problemLabel(this)) {
     auto* row = new QHBoxLayout;
@@ -50,7 +54,7 @@ SummaryTablePopover::SummaryTablePopover(QWidget* window, Grid& grid)
     row->addWidget(design);
     body()->addLayout(row);
     body()->addWidget(problem_);
-    table_->setFixedHeight(430);
+    table_->setFixedHeight(kMostHeight);
     table_->setAccessibleName(tr("Summary table"));
     body()->addWidget(table_);
     facts_ = quietLabel({}, this);
@@ -69,6 +73,11 @@ void SummaryTablePopover::make() {
             target->made_ = *made;
             if (auto opened = target->table_->open(made->design, made->table); !opened)
                 target->problem_->setText(QString::fromStdString(opened.error().message));
+            // No higher than its rows.
+            const int rows = static_cast<int>(std::min<std::size_t>(made->table->rows, 100));
+            const int tiers = target->table_->session().plan().tierLevels;
+            target->table_->setFixedHeight(std::clamp(60 + 24 * tiers + 27 * rows, 150, kMostHeight));
+            target->fitHeight();
             target->facts_->setText(tr("%1 rows, %2 columns")
                                         .arg(grouped(static_cast<std::int64_t>(made->table->rows)))
                                         .arg(made->design.columns.size()));

@@ -14,6 +14,7 @@
 #include "grid/filter_words.h"
 #include "grid/parameter_bar.h"
 #include "workbench/controls.h"
+#include "workbench/figure_popover.h"
 #include "workbench/icons.h"
 #include "workbench/look.h"
 
@@ -93,6 +94,11 @@ TryPage::TryPage(QWidget* parent)
     layout->addLayout(around, 1);
 
     connect(back_, &QPushButton::clicked, this, &TryPage::backToBuild);
+    connect(grid_, &Grid::figureClicked, this, [this](int summary, quint32 node, const QRect& where) {
+        auto* popover = new FigurePopover(this, *grid_, summary, node);
+        connect(popover, &Popover::closed, this, [this] { grid_->setFocus(); });
+        popover->openUnder({grid_->viewport()->mapTo(this, where.topLeft()), where.size()}, 400);
+    });
     connect(grid_, &Grid::snapshotChanged, this, &TryPage::refresh);
     connect(grid_, &Grid::selectionChanged, this, &TryPage::refresh);
     connect(grid_, &Grid::editAnswered, this, [this](bool saved, const QString& message) {

@@ -128,12 +128,12 @@ struct OperatorDesign {
 
 /// What of a value makes a group.
 enum class GroupBy {
-    EachValue,     ///< each value, or each value of a rule
-    Ranges,        ///< between the cut points: 0, 250, 500 -> below 0, from 0 to below 250, from 250…, from 500
-    Year,          ///< of a date or time, as are the next five
-    Quarter,       ///< of its year
-    Month,         ///< of its year
-    Week,          ///< ISO 8601, from Monday
+    EachValue,  ///< each value, or each value of a rule
+    Ranges,     ///< between the cut points: 0, 250, 500 -> below 0, from 0 to below 250, from 250…, from 500
+    Year,       ///< of a date or time, as are the next five
+    Quarter,    ///< of its year
+    Month,      ///< of its year
+    Week,       ///< ISO 8601, from Monday
     Day,
     Nearness,      ///< before today, today, the rest of this week, next week, later
     FirstLetters,  ///< of a text, as capitals
@@ -171,7 +171,7 @@ enum class SummaryShow {
     VariancePopulation,  ///< of all there is
     Deviation,           ///< standard deviation of a sample
     DeviationPopulation,
-    First,         ///< of the first record that has a value, in the order shown
+    First,  ///< of the first record that has a value, in the order shown
     Last,
     WeightedMean,  ///< by the column `weight`
     Rule,          ///< `rule`, with aggregates: SUM(hours * rate) / SUM(hours)
@@ -246,12 +246,12 @@ struct GridDesign {
     LineHeight lineHeight = LineHeight::Fixed;
     int mostLines = 6;  ///< lines of text a cell takes at most when the height is automatic
     GridTheme theme = GridTheme::Automatic;
-    bool filterRow = false;     ///< entries for conditions stand under the headings
-    bool resortAtOnce = false;  ///< records move as soon as an edit is saved, not when asked
-    int groupIndent = 14;       ///< pixels that each level of groups stands further in
-    bool stickyGroups = true;   ///< the lines of open groups stay at the top while one scrolls in them
-    bool totalFiltered = true;  ///< with summaries: the figures of the records shown stand at the foot
-    bool totalAll = false;      ///< those of all records, filtered or not
+    bool filterRow = false;      ///< entries for conditions stand under the headings
+    bool resortAtOnce = false;   ///< records move as soon as an edit is saved, not when asked
+    int groupIndent = 14;        ///< pixels that each level of groups stands further in
+    bool stickyGroups = true;    ///< the lines of open groups stay at the top while one scrolls in them
+    bool totalFiltered = true;   ///< with summaries: the figures of the records shown stand at the foot
+    bool totalAll = false;       ///< those of all records, filtered or not
     bool totalSelected = false;  ///< those of the selected records
     std::vector<PinnedRecord> pinnedRecords;
     bool operator==(const GridDesign&) const = default;

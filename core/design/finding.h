@@ -17,14 +17,14 @@ enum class Severity {
 /// What one click would do about it.
 enum class Mending {
     None,
-    RenameField,   ///< take `fix` instead of `subject` wherever the design names it
-    RemoveColumn,  ///< take the column `subject` out of the design
-    RemoveSort,    ///< stop sorting by `subject`
-    DropFormat,    ///< show the column `subject` by type
-    RemoveTier,    ///< take the tier `subject` away
-    RemoveFilter,  ///< take the condition whose rule is `subject` away
-    AddParameter,  ///< define the parameter `subject`
-    RemoveGroup,   ///< stop grouping by `subject`
+    RenameField,    ///< take `fix` instead of `subject` wherever the design names it
+    RemoveColumn,   ///< take the column `subject` out of the design
+    RemoveSort,     ///< stop sorting by `subject`
+    DropFormat,     ///< show the column `subject` by type
+    RemoveTier,     ///< take the tier `subject` away
+    RemoveFilter,   ///< take the condition whose rule is `subject` away
+    AddParameter,   ///< define the parameter `subject`
+    RemoveGroup,    ///< stop grouping by `subject`
     RemoveSummary,  ///< take the summary `subject` away
 };
 

@@ -35,8 +35,7 @@ Result<std::string> cutText(const std::string& cut, RuleKind kind) {
 Result<std::string> rangesRule(const GroupDesign& group, const std::string& value, RuleKind kind) {
     if (!isNumber(kind) && kind != RuleKind::Date && kind != RuleKind::Time && kind != RuleKind::Timestamp)
         return unsuited(group, article(kind));
-    if (group.cuts.empty())
-        return Error{ErrorCode::InvalidInput, "Ranges need cut points, such as 0, 250, 500."};
+    if (group.cuts.empty()) return Error{ErrorCode::InvalidInput, "Ranges need cut points, such as 0, 250, 500."};
     if (group.cuts.size() > kMostCuts)
         return Error{ErrorCode::InvalidInput,
                      fmt::format("{} cut points are too many; {} are the most.", group.cuts.size(), kMostCuts)};
@@ -61,8 +60,7 @@ Result<RuleKind> kindOfKey(const GroupDesign& group, const TableSchema& schema, 
         return (*program)->type().kind;
     }
     const auto field = schema.find(group.key.field);
-    if (!field)
-        return Error{ErrorCode::NotFound, fmt::format("{} has no column {}.", schema.name, group.key.field)};
+    if (!field) return Error{ErrorCode::NotFound, fmt::format("{} has no column {}.", schema.name, group.key.field)};
     const Type type = schema.field(*field).type;
     if (type == Type::Binary || type == Type::NumberList)
         return Error{ErrorCode::Unsupported,
@@ -125,8 +123,7 @@ TextFormat figureFormat(const Design& design, const SummaryDesign& summary, cons
 
 }  // namespace
 
-Result<std::string> groupRuleOf(const GroupDesign& group, const TableSchema& schema,
-                                const RuleVocabulary& vocabulary) {
+Result<std::string> groupRuleOf(const GroupDesign& group, const TableSchema& schema, const RuleVocabulary& vocabulary) {
     const auto kind = kindOfKey(group, schema, vocabulary);
     if (!kind) return kind.error();
     const std::string value = group.key.rule.empty() ? fieldInRule(group.key.field) : "(" + group.key.rule + ")";
@@ -216,8 +213,8 @@ Result<PlannedGroup> plannedGroup(const Design& design, std::size_t index, const
     for (std::size_t i = 0; i < design.summaries.size() && !group.orderBy.empty(); ++i)
         if (design.summaries[i].name == group.orderBy) planned.term.orderBy = i;
     if (!group.orderBy.empty() && !planned.term.orderBy)
-        return Error{ErrorCode::NotFound, fmt::format("There is no summary called {} for the groups to stand by.",
-                                                      group.orderBy)};
+        return Error{ErrorCode::NotFound,
+                     fmt::format("There is no summary called {} for the groups to stand by.", group.orderBy)};
 
     planned.heading = !group.key.title.empty() ? group.key.title
                       : group.key.rule.empty() ? headingOf(design, group.key.field)
@@ -248,12 +245,13 @@ Result<PlannedGroup> plannedGroup(const Design& design, std::size_t index, const
     std::vector<Caption::Name> names{{"heading", Type::Text}, {"value", Type::Text}, {"count", Type::Integer}};
     for (const SummaryDesign& summary : design.summaries) {
         auto made = parseSummary(summaryRuleOf(summary), schema, vocabulary);
-        names.push_back({summary.name, made && made->type.kind != RuleKind::Interval && made->type.kind != RuleKind::Null
-                                           ? columnTypeOf(made->type.kind)
-                                           : Type::Text});
+        names.push_back(
+            {summary.name, made && made->type.kind != RuleKind::Interval && made->type.kind != RuleKind::Null
+                               ? columnTypeOf(made->type.kind)
+                               : Type::Text});
     }
-    for (const auto& [pattern, caption] : {std::pair{&group.caption, &planned.caption},
-                                           std::pair{&group.footerCaption, &planned.footer}}) {
+    for (const auto& [pattern, caption] :
+         {std::pair{&group.caption, &planned.caption}, std::pair{&group.footerCaption, &planned.footer}}) {
         if (pattern->empty()) continue;
         auto made = Caption::make(*pattern, names, design.locale);
         if (!made)
@@ -290,13 +288,13 @@ Result<PlannedSummary> plannedSummary(const Design& design, std::size_t index, c
                            : summary.as == SummaryAs::RunningTotal ? SummaryMeasure::RunningTotal
                                                                    : SummaryMeasure::Itself;
     if (summary.as != SummaryAs::Itself && !isNumber(kind))
-        return Error{ErrorCode::Unsupported, fmt::format("A share or running total is made of numbers, not of {}.",
-                                                         article(kind))};
+        return Error{ErrorCode::Unsupported,
+                     fmt::format("A share or running total is made of numbers, not of {}.", article(kind))};
     const Type type = known ? schema.field(*known).type : Type::Integer;
-    planned.words = summary.show == SummaryShow::Rule    ? summary.rule
-                    : summary.show == SummaryShow::Count ? words(summary.show, type)
-                                                         : fmt::format("{} of {}", words(summary.show, type),
-                                                                       headingOf(design, field));
+    planned.words = summary.show == SummaryShow::Rule ? summary.rule
+                    : summary.show == SummaryShow::Count
+                        ? words(summary.show, type)
+                        : fmt::format("{} of {}", words(summary.show, type), headingOf(design, field));
     if (summary.as == SummaryAs::ShareOfParent) planned.words += ", share of the group above";
     if (summary.as == SummaryAs::ShareOfAll) planned.words += ", share of all";
     if (summary.as == SummaryAs::RunningTotal) planned.words += ", running total";
@@ -384,9 +382,8 @@ std::string words(GroupBy by) {
 }
 
 std::string newSummaryName(const Design& design, const SummaryDesign& summary) {
-    std::string base = summary.show == SummaryShow::Count || summary.show == SummaryShow::Rule
-                           ? std::string()
-                           : fieldOf(summary) + " ";
+    std::string base = summary.show == SummaryShow::Count || summary.show == SummaryShow::Rule ? std::string()
+                                                                                               : fieldOf(summary) + " ";
     base += words(summary.show, Type::Integer);
     std::string name;
     for (const char c : base) {
@@ -425,9 +422,8 @@ SummaryDesign newSummary(const Design& design, const TableSchema& schema, const 
     if (index && schema.field(*index).type == Type::Text) fit.insert(fit.begin(), SummaryShow::Count);
     summary.show = fit.front();
     for (const SummaryShow show : fit) {
-        const bool taken = std::any_of(design.summaries.begin(), design.summaries.end(), [&](const SummaryDesign& s) {
-            return s.column == column && s.show == show;
-        });
+        const bool taken = std::any_of(design.summaries.begin(), design.summaries.end(),
+                                       [&](const SummaryDesign& s) { return s.column == column && s.show == show; });
         if (taken) continue;
         summary.show = show;
         break;

@@ -301,13 +301,13 @@ class Planner {
         const SummaryDesign& summary = design_.summaries[index];
         auto planned = plannedSummary(design_, index, schema_, registered_);
         if (!planned) {
-            plan_.findings.push_back({Severity::Problem,
-                                      "summaries/" + summary.name,
-                                      fmt::format("The summary {} cannot be had. {}", summary.name,
-                                                  planned.error().message),
-                                      {},
-                                      Mending::RemoveSummary,
-                                      summary.name});
+            plan_.findings.push_back(
+                {Severity::Problem,
+                 "summaries/" + summary.name,
+                 fmt::format("The summary {} cannot be had. {}", summary.name, planned.error().message),
+                 {},
+                 Mending::RemoveSummary,
+                 summary.name});
             return;
         }
         summaryAt_.resize(design_.summaries.size());

@@ -63,7 +63,7 @@ struct ViewPlan {
     std::vector<SortMark> sortMarks;
     std::vector<FieldIndex> filterMarks;  ///< fields that some condition reads
     std::shared_ptr<const Grouping> grouping = std::make_shared<const Grouping>();  ///< never null
-    std::vector<bool> wanted;             ///< by field: must be loaded
+    std::vector<bool> wanted;                                                       ///< by field: must be loaded
     std::vector<Finding> findings;
 };
 

@@ -23,7 +23,8 @@ struct Making {
 
 /// A key as a value of its own where it has a type, else by its name.
 bool keepsType(const PlannedGroup& group) {
-    if (group.design.by == GroupBy::Ranges || group.design.by == GroupBy::Quarter || group.design.by == GroupBy::Nearness)
+    if (group.design.by == GroupBy::Ranges || group.design.by == GroupBy::Quarter ||
+        group.design.by == GroupBy::Nearness)
         return false;
     return true;
 }
@@ -82,7 +83,8 @@ void put(ColumnChunk& chunk, const Value& value) {
 
 class Maker {
   public:
-    Maker(const Grouping& grouping, const Design& from, const EvaluationInput& records, const SummaryTableWanted& wanted)
+    Maker(const Grouping& grouping, const Design& from, const EvaluationInput& records,
+          const SummaryTableWanted& wanted)
         : grouping_(grouping), from_(from), records_(records), wanted_(wanted) {}
 
     Result<SummaryTable> run(std::shared_ptr<const RowOrder> order, const Cancel& cancel) {
@@ -200,10 +202,10 @@ class Maker {
         }
         const std::size_t figures = grouping_.summaries.size();
         if ((keys.size() + 1) * figures + rows_.size() > kMostTableColumns)
-            return Error{ErrorCode::Unsupported,
-                         fmt::format("{} groups of {} with {} figures each would make {} columns; {} are the most.",
-                                     keys.size(), across.heading, figures, (keys.size() + 1) * figures,
-                                     kMostTableColumns)};
+            return Error{
+                ErrorCode::Unsupported,
+                fmt::format("{} groups of {} with {} figures each would make {} columns; {} are the most.", keys.size(),
+                            across.heading, figures, (keys.size() + 1) * figures, kMostTableColumns)};
         const std::size_t first = columns_.size();
         const auto tier = [&](const std::string& heading) {
             TierDesign made;
@@ -247,8 +249,9 @@ class Maker {
         design_.tiers.clear();
         const std::size_t rows = before.empty() ? 0 : before.front().values.size();
         if (rows + 1 > kMostTableColumns)
-            return Error{ErrorCode::Unsupported, fmt::format("{} rows are too many to stand side by side; {} are the most.",
-                                                             rows, kMostTableColumns - 1)};
+            return Error{ErrorCode::Unsupported,
+                         fmt::format("{} rows are too many to stand side by side; {} are the most.", rows,
+                                     kMostTableColumns - 1)};
         Making figure = add("Figure", Type::Text, 0);
         columns_.clear();
         for (std::size_t c = rows_.size(); c < before.size(); ++c) figure.values.emplace_back(before[c].design.heading);
@@ -290,6 +293,8 @@ class Maker {
         design_.locale = from_.locale;
         design_.source = {"sqlite", "", "summary", ""};
         design_.grid.pinned = std::min<int>(static_cast<int>(rows_.size()), 2);
+        // What all groups across make together stays in sight.
+        if (wanted_.across && !wanted_.turned) design_.grid.pinnedRight = static_cast<int>(grouping_.summaries.size());
         if (columns_.size() < 4 || wanted_.turned) design_.grid.pinned = std::min(design_.grid.pinned, 1);
         for (Making& column : columns_) {
             table->rows = column.values.size();

@@ -164,7 +164,8 @@ Result<void> writeRows(const Snapshot& snapshot, const std::vector<PlannedColumn
     LineWriter writer(snapshot, columns);
     std::string out;
     writer.head(out, writing.format);
-    const std::int64_t lines = writing.limit < 0 ? snapshot.recordCount() : std::min(writing.limit, snapshot.recordCount());
+    const std::int64_t lines =
+        writing.limit < 0 ? snapshot.recordCount() : std::min(writing.limit, snapshot.recordCount());
     for (std::int64_t line = 0; line < lines; ++line) {
         writer.record(out, writing.format, snapshot.record(line));
         if (out.size() < kFlushAt) continue;
@@ -290,8 +291,7 @@ class GroupWriter {
     Result<void> recordsOf(std::int64_t first, std::int64_t count) {
         if (writing_.format == RowFormat::Csv) return {};
         for (std::int64_t n = first; n < first + count && (writing_.limit < 0 || written_ < writing_.limit); ++n) {
-            records_.record(out_, writing_.format,
-                            static_cast<SourceRow>((*tree_.order)[static_cast<std::size_t>(n)]));
+            records_.record(out_, writing_.format, static_cast<SourceRow>((*tree_.order)[static_cast<std::size_t>(n)]));
             ++written_;
             if (auto sent = flush(); !sent) return sent;
         }

@@ -13,9 +13,9 @@ namespace jollyrow {
 
 /// Of one aggregate of a figure.
 struct TermOrigin {
-    std::int64_t counted = 0;     ///< records whose value went in
-    std::int64_t empties = 0;     ///< records without a value
-    std::int64_t failed = 0;      ///< records on which its rule fails
+    std::int64_t counted = 0;      ///< records whose value went in
+    std::int64_t empties = 0;      ///< records without a value
+    std::int64_t failed = 0;       ///< records on which its rule fails
     std::int64_t filteredOut = 0;  ///< records that its FILTER leaves out
     struct At {
         RuleValue value;

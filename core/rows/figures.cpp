@@ -29,7 +29,8 @@ EvaluatedCell shareOf(const EvaluatedCell& part, const EvaluatedCell& whole) {
     if (isError(whole.state)) return whole;
     if (part.state != CellState::Filled || whole.state != CellState::Filled) return {};
     const auto a = exactOf(part.value), b = exactOf(whole.value);
-    if (a && b) return b->mantissa == 0 ? EvaluatedCell{CellState::DivisionByZero, Empty{}} : exactCell(divided(*a, *b));
+    if (a && b)
+        return b->mantissa == 0 ? EvaluatedCell{CellState::DivisionByZero, Empty{}} : exactCell(divided(*a, *b));
     const auto *x = std::get_if<double>(&part.value), *y = std::get_if<double>(&whole.value);
     if (!x || !y) return {};
     return *y == 0 ? EvaluatedCell{CellState::DivisionByZero, Empty{}} : realCell(*x / *y);
@@ -60,10 +61,10 @@ Result<std::vector<EvaluatedCell>> outerFigures(const SummaryRule& rule,
     input.now = records.now;
     input.given = &given;
     std::vector<EvaluatedCell> cells(table->rows);
-    auto done =
-        forBatches(rule.outer, input, 1, cancel, [&](std::size_t, std::size_t begin, std::size_t count, const Vector& v) {
-            for (std::size_t i = 0; i < count; ++i) cells[begin + i] = cellOf(v, i);
-        });
+    auto done = forBatches(rule.outer, input, 1, cancel,
+                           [&](std::size_t, std::size_t begin, std::size_t count, const Vector& v) {
+                               for (std::size_t i = 0; i < count; ++i) cells[begin + i] = cellOf(v, i);
+                           });
     if (!done) return done.error();
     return cells;
 }

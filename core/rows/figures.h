@@ -15,7 +15,8 @@ Result<std::vector<EvaluatedCell>> outerFigures(const SummaryRule& rule,
 std::vector<EvaluatedCell> measured(const std::vector<EvaluatedCell>& cells, SummaryMeasure measure,
                                     const GroupTree& tree);
 /// Numbers by which groups that stand by a figure are sorted (reordered()); others keep their place.
-std::vector<std::uint32_t> ranksByFigures(const GroupTree& tree, const std::vector<GroupTerm>& levels,
-                                          const std::vector<std::shared_ptr<const std::vector<EvaluatedCell>>>& figures);
+std::vector<std::uint32_t> ranksByFigures(
+    const GroupTree& tree, const std::vector<GroupTerm>& levels,
+    const std::vector<std::shared_ptr<const std::vector<EvaluatedCell>>>& figures);
 
 }  // namespace jollyrow

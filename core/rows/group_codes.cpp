@@ -196,9 +196,7 @@ class BitCodes {
     template <class Work>
     void inRanges(const Work& work) const {
         const std::size_t threads = threadsFor(bits_.size(), kParallelFrom);
-        inParallel(threads, [&](std::size_t t) {
-            work(bits_.size() * t / threads, bits_.size() * (t + 1) / threads);
-        });
+        inParallel(threads, [&](std::size_t t) { work(bits_.size() * t / threads, bits_.size() * (t + 1) / threads); });
     }
     bool numberDirect(Codes& codes, std::uint64_t width) const {
         std::vector<std::atomic<std::uint8_t>> there(width + 1);
@@ -426,8 +424,7 @@ Result<std::vector<std::uint32_t>> ranksOf(const Codes& codes, const SortTerm& t
     // A column's own dictionary is ranked by sort keys, once; other texts are compared one by one.
     std::shared_ptr<const TextRanks> known;
     const auto* dictionary = column ? std::get_if<TextDictionary>(&column->storage()) : nullptr;
-    if (plain && ranks && dictionary && column->type() == Type::Text &&
-        dictionary->distinct.size() <= values.size()) {
+    if (plain && ranks && dictionary && column->type() == Type::Text && dictionary->distinct.size() <= values.size()) {
         auto made = ranks->ranksOf(*column, term.text, cancel);
         if (!made) return made.error();
         known = std::move(*made);

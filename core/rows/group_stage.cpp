@@ -66,9 +66,8 @@ Result<GroupKeys> GroupStage::keysOf(const SortTerm& term, const EvaluationInput
                                      const Cancel& cancel) {
     const auto program = term.program ? term.program : programOf(*term.field, records.table->schema);
     const Basis basis = basisOf({program.get()}, records);
-    auto kept = std::find_if(keys_.begin(), keys_.end(), [&](const KeptKeys& k) {
-        return k.basis == basis && sameMeaning(k.program, program);
-    });
+    auto kept = std::find_if(keys_.begin(), keys_.end(),
+                             [&](const KeptKeys& k) { return k.basis == basis && sameMeaning(k.program, program); });
     const bool overAll = !program->windows.empty();
     if (kept == keys_.end()) {
         EvaluationInput plain = records;
@@ -94,8 +93,7 @@ Result<GroupKeys> GroupStage::keysOf(const SortTerm& term, const EvaluationInput
     kept->edits = records.edits;
     if (kept->ranks.empty() || !(kept->term == term)) {
         const bool plain = program->code.size() == 1 && program->code[0].op == Op::Load;
-        const Column* column =
-            plain ? records.table->column(static_cast<FieldIndex>(program->code[0].index)) : nullptr;
+        const Column* column = plain ? records.table->column(static_cast<FieldIndex>(program->code[0].index)) : nullptr;
         auto made = ranksOf(*kept->codes, term, column, &ranks, cancel);
         if (!made) return made.error();
         kept->ranks = std::move(*made);
@@ -202,11 +200,10 @@ Result<std::shared_ptr<const GroupedRows>> GroupStage::run(const GroupInput& inp
         if (!made) return made.error();
         keys.push_back(std::move(*made));
     }
-    const bool sameTree = tree_ && treeOrder_ == input.order && treeRows_ == records.table->rows &&
-                          std::equal(keys.begin(), keys.end(), treeKeys_.begin(), treeKeys_.end(),
-                                     [](const GroupKeys& a, const GroupKeys& b) {
-                                         return a.codes == b.codes && a.ranks == b.ranks;
-                                     });
+    const bool sameTree =
+        tree_ && treeOrder_ == input.order && treeRows_ == records.table->rows &&
+        std::equal(keys.begin(), keys.end(), treeKeys_.begin(), treeKeys_.end(),
+                   [](const GroupKeys& a, const GroupKeys& b) { return a.codes == b.codes && a.ranks == b.ranks; });
     if (!sameTree) {
         auto made = groupTree(keys, input.order.get(), records.table->rows, cancel);
         if (!made) return made.error();

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Idea: the groups of a level are the distinct pairs of the group above and the rank of the key. A pair is one number,
-// group * ranks + rank, so that pairs in rising order are groups in display order: while there are few of them, counting
-// them in a plain array also sorts them. Example: status, year -> (Done, 2024) is pair (0, 3).
+// group * ranks + rank, so that pairs in rising order are groups in display order: while there are few of them,
+// counting them in a plain array also sorts them. Example: status, year -> (Done, 2024) is pair (0, 3).
 #include "core/rows/group_tree.h"
 
 #include <fmt/format.h>
@@ -90,8 +90,7 @@ class TreeMaker {
   private:
     template <class Work>
     void inRanges(const Work& work) const {
-        inParallel(threads_,
-                   [&](std::size_t t) { work(t, rows_ * t / threads_, rows_ * (t + 1) / threads_); });
+        inParallel(threads_, [&](std::size_t t) { work(t, rows_ * t / threads_, rows_ * (t + 1) / threads_); });
     }
 
     bool addLevel(std::size_t k, const GroupKeys& keys) {
@@ -233,8 +232,7 @@ class TreeMaker {
                 for (std::size_t n = begin; n < end; ++n) visit(static_cast<std::uint32_t>(n));
         };
         if (known)
-            for (std::size_t t = 0; t < threads; ++t)
-                std::copy_n(threadCounts_[t].begin(), leaves, next[t].begin());
+            for (std::size_t t = 0; t < threads; ++t) std::copy_n(threadCounts_[t].begin(), leaves, next[t].begin());
         else
             inParallel(threads, [&](std::size_t t) {
                 std::uint32_t* __restrict count = next[t].data();
@@ -260,10 +258,10 @@ class TreeMaker {
     std::size_t rows_;
     std::size_t threads_;
     const Cancel& cancel_;
-    RowOrder of_;                       ///< by record: its group on the level just made, or kNone
-    bool fresh_ = false;                ///< of_ says nothing yet: all records are in one group
+    RowOrder of_;                                           ///< by record: its group on the level just made, or kNone
+    bool fresh_ = false;                                    ///< of_ says nothing yet: all records are in one group
     std::vector<std::vector<std::uint32_t>> threadCounts_;  ///< by thread and group of the level just made
-    std::vector<std::int64_t> counts_;  ///< by group of that level
+    std::vector<std::int64_t> counts_;                      ///< by group of that level
     std::shared_ptr<GroupTree> out_;
 };
 

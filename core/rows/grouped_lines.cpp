@@ -56,13 +56,14 @@ std::optional<std::int64_t> GroupedLines::lineOf(std::uint32_t node) const {
     if (node >= tree_->nodes.size()) return std::nullopt;
     // Entries stand in the order of their first record; a group stands before the groups in it.
     const GroupNode& wanted = tree_->nodes[node];
-    const auto at = std::lower_bound(entries_.begin(), entries_.end(), wanted, [&](const Entry& entry, const GroupNode& w) {
-        const GroupNode& there = tree_->nodes[entry.node];
-        // A footer stands behind all records of its group.
-        const std::int64_t first = entry.footer ? there.first + there.count : there.first;
-        if (first != w.first) return first < w.first;
-        return entry.footer || there.level < w.level;
-    });
+    const auto at =
+        std::lower_bound(entries_.begin(), entries_.end(), wanted, [&](const Entry& entry, const GroupNode& w) {
+            const GroupNode& there = tree_->nodes[entry.node];
+            // A footer stands behind all records of its group.
+            const std::int64_t first = entry.footer ? there.first + there.count : there.first;
+            if (first != w.first) return first < w.first;
+            return entry.footer || there.level < w.level;
+        });
     if (at == entries_.end() || at->node != node || at->footer) return std::nullopt;
     return at->line;
 }

@@ -26,7 +26,7 @@ struct Line {
 /// Which groups are open: those on the first levels, but for some that are the other way round. Survives whatever
 /// keeps the keys of groups (an edit, sort, filter, reload), for groups are named by them.
 struct OpenGroups {
-    std::vector<bool> levels;  ///< whether a level's groups are open; those past the end are
+    std::vector<bool> levels;                  ///< whether a level's groups are open; those past the end are
     std::unordered_set<std::uint64_t> others;  ///< GroupNode::path of those that are not as their level says
     bool isLevelOpen(int level) const {
         const auto at = static_cast<std::size_t>(level);

@@ -205,8 +205,7 @@ Result<void> Rowline::addGroups(const RowlineInput& input, Snapshot& snapshot, c
             if (!isError(node.key.state)) continue;
             snapshot.group.failed += node.count;
             snapshot.group.failure = node.key.state;
-            snapshot.group.firstFailed =
-                static_cast<SourceRow>((*tree.order)[static_cast<std::size_t>(node.first)]);
+            snapshot.group.firstFailed = static_cast<SourceRow>((*tree.order)[static_cast<std::size_t>(node.first)]);
         }
     }
     if (input.summaries.empty()) return {};

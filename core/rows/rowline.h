@@ -39,9 +39,9 @@ struct RowlineInput {
     std::vector<SortTerm> sort;
     std::vector<GroupTerm> groups;  ///< outermost first
     std::vector<SummarySpec> summaries;
-    bool figuresOfAll = false;       ///< also of the records that the filter leaves out
+    bool figuresOfAll = false;  ///< also of the records that the filter leaves out
     OpenGroups open;
-    std::vector<bool> footers;  ///< by level: an open group ends with a line of its own
+    std::vector<bool> footers;                       ///< by level: an open group ends with a line of its own
     std::shared_ptr<const void> grouping = nullptr;  ///< handed on to the snapshot
     std::map<std::string, RuleValue> parameters;
     std::int32_t today = 0;

@@ -36,12 +36,12 @@ struct Snapshot {
     std::uint64_t generation = 0;
     std::shared_ptr<const Table> table;
     std::shared_ptr<const Edits> edits;
-    std::shared_ptr<const RowOrder> order;  ///< null: the bound order
-    std::shared_ptr<const GroupedRows> groups;   ///< with levels, figures or both; null for neither
+    std::shared_ptr<const RowOrder> order;        ///< null: the bound order
+    std::shared_ptr<const GroupedRows> groups;    ///< with levels, figures or both; null for neither
     std::shared_ptr<const GroupedLines> grouped;  ///< null without levels
-    std::vector<EvaluatedCell> figuresOfAll;     ///< by summary, of filtered and left out alike, when asked for
-    std::shared_ptr<const void> grouping;        ///< what `groups` was planned as (groupingOf() in design/grouping.h)
-    std::string groupProblem;                    ///< why there are no groups although some are asked for; else ""
+    std::vector<EvaluatedCell> figuresOfAll;      ///< by summary, of filtered and left out alike, when asked for
+    std::shared_ptr<const void> grouping;         ///< what `groups` was planned as (groupingOf() in design/grouping.h)
+    std::string groupProblem;                     ///< why there are no groups although some are asked for; else ""
     StageReport source, filter, sort, group, summaries;
 
     /// Records shown, whether the groups around them are open or not.

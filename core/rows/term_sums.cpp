@@ -90,9 +90,9 @@ bool anyFails(const std::uint8_t* __restrict states, std::size_t count) {
 
 /// Runs a term's argument and filter together over all records: visit(thread, slots, count, argument).
 template <class Visit>
-Result<void> forSlots(const SummaryTerm& term, const GroupTree& tree, const EvaluationInput& input,
-                      std::size_t threads, std::vector<std::unordered_map<std::uint32_t, CellState>>& failures,
-                      const Cancel& cancel, const Visit& visit) {
+Result<void> forSlots(const SummaryTerm& term, const GroupTree& tree, const EvaluationInput& input, std::size_t threads,
+                      std::vector<std::unordered_map<std::uint32_t, CellState>>& failures, const Cancel& cancel,
+                      const Visit& visit) {
     std::shared_ptr<const Evaluation> argument, filter;
     for (const auto& [program, made] : {std::pair{term.argument, &argument}, std::pair{term.filter, &filter}}) {
         if (!program) continue;
@@ -196,8 +196,7 @@ class Tallies final : public TermSums {
         int none = -1;
         return scale.compare_exchange_strong(none, v.scale) || none == v.scale;
     }
-    static void addAll(Tally* __restrict sums, const std::uint32_t* __restrict of, std::size_t count,
-                       const Vector& v) {
+    static void addAll(Tally* __restrict sums, const std::uint32_t* __restrict of, std::size_t count, const Vector& v) {
         if constexpr (kCounts) {
             for (std::size_t i = 0; i < count; ++i) sums[of[i]].add(0);
         } else {
@@ -265,8 +264,8 @@ Result<std::unique_ptr<TermSums>> generalSums(const SummaryTerm& term, const Gro
                          });
     if (!done) return done.error();
     const Failures failed = mergedUp(failures[0], tree);
-    const std::vector<Summing> all = mergedUp(
-        std::move(leaves), tree, [&](Summing& into, const Summing& from) { merge(into, term, from); });
+    const std::vector<Summing> all =
+        mergedUp(std::move(leaves), tree, [&](Summing& into, const Summing& from) { merge(into, term, from); });
     std::vector<EvaluatedCell> cells;
     cells.reserve(all.size());
     for (std::size_t slot = 0; slot < all.size(); ++slot)

@@ -33,20 +33,20 @@ Result<std::shared_ptr<const ValueSpread>> spreadOf(const std::shared_ptr<const 
     auto spread = std::make_shared<ValueSpread>();
     spread->kind = program->type().kind;
     if (!isNumber(spread->kind) && !isIntegral(spread->kind))
-        return Error{ErrorCode::Unsupported, fmt::format("Ranges are made of numbers or days, not of {}.",
-                                                         article(spread->kind))};
+        return Error{ErrorCode::Unsupported,
+                     fmt::format("Ranges are made of numbers or days, not of {}.", article(spread->kind))};
     std::vector<double> values;
-    auto done = forBatches(program, records, 1, cancel,
-                           [&](std::size_t, std::size_t, std::size_t count, const Vector& v) {
-                               for (std::size_t i = 0; i < count; ++i) {
-                                   if (v.state(i) != CellState::Filled) {
-                                       ++spread->empties;
-                                       continue;
-                                   }
-                                   const double value = asDouble(v, i);
-                                   if (std::isfinite(value)) values.push_back(value);
-                               }
-                           });
+    auto done =
+        forBatches(program, records, 1, cancel, [&](std::size_t, std::size_t, std::size_t count, const Vector& v) {
+            for (std::size_t i = 0; i < count; ++i) {
+                if (v.state(i) != CellState::Filled) {
+                    ++spread->empties;
+                    continue;
+                }
+                const double value = asDouble(v, i);
+                if (std::isfinite(value)) values.push_back(value);
+            }
+        });
     if (!done) return done.error();
     spread->counted = static_cast<std::int64_t>(values.size());
     spread->bins.assign(bins, 0);

@@ -274,11 +274,10 @@ class SummaryParser {
             if (!isNumber(wanted) || !isNumber((*argument)->type().kind))
                 return fail(*range, fmt::format("{} takes {}, not {}.", term.external->name, article(wanted),
                                                 article((*argument)->type().kind)));
-            const std::string cast =
-                fmt::format("CAST(({}) AS {})", text_.substr(range->offset, range->length),
-                            wanted == RuleKind::Real      ? "DOUBLE PRECISION"
-                            : wanted == RuleKind::Integer ? "BIGINT"
-                                                          : "DECIMAL(38, 10)");
+            const std::string cast = fmt::format("CAST(({}) AS {})", text_.substr(range->offset, range->length),
+                                                 wanted == RuleKind::Real      ? "DOUBLE PRECISION"
+                                                 : wanted == RuleKind::Integer ? "BIGINT"
+                                                                               : "DECIMAL(38, 10)");
             argument = compileRule(cast, schema_, vocabulary_);
             if (!argument) return argument.error();
         }

@@ -230,8 +230,7 @@ RowlineInput Session::rowlineInput(std::shared_ptr<const Table> table, std::shar
     const Grouping& grouping = *plan.grouping;
     bool levels = !isBypassed(Stage::Group), figures = !isBypassed(Stage::Summaries);
     for (const PlannedGroup& group : grouping.groups) levels = levels && loaded(fieldsOf(group.term.key));
-    for (const PlannedSummary& summary : grouping.summaries)
-        figures = figures && loaded(fieldsOf(summary.spec.rule));
+    for (const PlannedSummary& summary : grouping.summaries) figures = figures && loaded(fieldsOf(summary.spec.rule));
     for (const PlannedGroup& group : grouping.groups) {
         if (!levels) break;
         input.groups.push_back(group.term);

@@ -110,16 +110,14 @@ class Session final {
     const OpenGroups& openGroups() const { return open_; }
     /// The figures of some records alone, e.g. the selected ones, in the order of the design's summaries that can be
     /// had. A newer request takes an older one's place.
-    void figuresOf(std::vector<SourceRow> rows,
-                   std::function<void(const Result<std::vector<EvaluatedCell>>&)> done);
+    void figuresOf(std::vector<SourceRow> rows, std::function<void(const Result<std::vector<EvaluatedCell>>&)> done);
     /// How the values of a field, or of a rule when it is given, lie; for cut points. On a worker.
     void spread(const std::string& field, const std::string& rule, std::size_t bins,
                 std::function<void(const Result<std::shared_ptr<const ValueSpread>>&)> done);
     /// The groups and figures shown, as a table of their own.
     void summaryTable(const SummaryTableWanted& wanted, std::function<void(const Result<SummaryTable>&)> done);
     /// How a figure of the snapshot came to be; `node` is tree().nodes.size() for that of all records shown.
-    void originOf(std::size_t summary, std::uint32_t node,
-                  std::function<void(const Result<FigureOrigin>&)> done);
+    void originOf(std::size_t summary, std::uint32_t node, std::function<void(const Result<FigureOrigin>&)> done);
     /// What rules of the present design are evaluated with, for previews. The records are the snapshot's.
     EvaluationInput evaluationInput() const;
     /// Edits not in the store: being saved, or refused.

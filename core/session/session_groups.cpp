@@ -45,8 +45,7 @@ bool Session::openGroupsAround(SourceRow row) {
     if (!snapshot_->grouped) return true;
     const GroupTree& tree = snapshot_->grouped->tree();
     OpenGroups next = open_;
-    for (int level = 0; level < tree.levels(); ++level)
-        next.setOpen(tree.nodes[tree.nodeAt(level, *place)], true);
+    for (int level = 0; level < tree.levels(); ++level) next.setOpen(tree.nodes[tree.nodeAt(level, *place)], true);
     showOpen(std::move(next));
     return true;
 }
@@ -110,8 +109,7 @@ void Session::summaryTable(const SummaryTableWanted& wanted, std::function<void(
     });
 }
 
-void Session::originOf(std::size_t summary, std::uint32_t node,
-                       std::function<void(const Result<FigureOrigin>&)> done) {
+void Session::originOf(std::size_t summary, std::uint32_t node, std::function<void(const Result<FigureOrigin>&)> done) {
     const Grouping* grouping = groupingOf(*snapshot_);
     if (!grouping || !snapshot_->groups || summary >= snapshot_->groups->figures.size()) return;
     cancelOrigin_.request();

@@ -129,7 +129,7 @@ class GroupStageTest : public QObject {
         auto edited = std::make_shared<const Edits>();
         std::mt19937 random(17);
         const auto pick = [&](int most) { return static_cast<int>(random() % static_cast<unsigned>(most)); };
-        for (int turn = 0; turn < 120; ++turn) {
+        for (int turn = 0; turn < 60; ++turn) {
             const auto row = static_cast<SourceRow>(pick(static_cast<int>(table_->rows)));
             const auto set = [&](const char* field, Value value) {
                 edited = edited->with(row, *table_->schema.find(field), {std::move(value), Empty{}, EditState::Saved, {}, {}});
@@ -266,11 +266,11 @@ class GroupStageTest : public QObject {
         QVERIFY(!refused.ok());
         QCOMPARE(refused.error().code, ErrorCode::Unsupported);
         QVERIFY(refused.error().message.find("ranges") != std::string::npos);
-        const auto fine =
-            groupRows(groupTermsOf(*parseSortList("j / 100000", many->schema)), {}, nullptr, records, Cancel());
-        QVERIFY(fine.ok());
-        // Twelve levels, each halving the one above.
+        // Twelve levels of fewer records, still on several threads; each halves the one above.
         std::string keys;
+        auto some = std::make_shared<Table>(*many);
+        some->rows = 100'000;
+        records.table = some;
         for (int k = 0; k < 12; ++k) keys += (k == 0 ? "" : ", ") + fmt::format("MOD(j / {}, 2)", 1 << k);
         const auto deep = groupRows(groupTermsOf(*parseSortList(keys, many->schema)), {}, nullptr, records, Cancel());
         QVERIFY(deep.ok());
