@@ -183,6 +183,29 @@ class GridGroupsTest : public QObject {
         QCOMPARE(sum.left(), grid().headingRect("hours").left());
     }
 
+    /// Totals of the selected and of all records stand above and below those of the records shown.
+    void totalsOfSelectedAndAll() {
+        Design design = grid().design();
+        design.grid.totalSelected = design.grid.totalAll = true;
+        grid().setDesign(design);
+        QVERIFY(grid().setFilterEntry("paid", "yes").ok());
+        QVERIFY(until([this] { return grid().snapshot()->figuresOfAll.size() == 3 && grid().snapshot()->filter.rowsOut == 100; }));
+        QCOMPARE(std::get<std::int64_t>(grid().snapshot()->figuresOfAll[0].value), std::int64_t{200});
+        f_->click(caption(0));
+        std::vector<SourceRow> rows;
+        for (const Record& record : grid().selectedRecords()) rows.push_back(record.row());
+        QCOMPARE(QString::number(rows.size()), sql("SELECT count(*) FROM jobs WHERE paid = 1 AND status = 'Booked'"));
+        std::vector<EvaluatedCell> figures;
+        grid().session().figuresOf(rows, [&](const Result<std::vector<EvaluatedCell>>& made) { figures = *made; });
+        QVERIFY(until([&] { return figures.size() == 3; }));
+        QCOMPARE(toString(std::get<WideDecimal>(figures[1].value)),
+                 QString::number(sql("SELECT sum(hours) FROM jobs WHERE paid = 1 AND status = 'Booked'").toDouble(), 'f', 2).toStdString());
+        // Three rows of totals, and the records end above them.
+        QVERIFY(grid().figureRect("h").bottom() < grid().viewport()->height() - 20);
+        QVERIFY(grid().lineRect(grid().lineCount() - 1).isEmpty() ||
+                grid().lineRect(grid().lineCount() - 1).bottom() < grid().figureRect("h").top());
+    }
+
     void anEditTouchesItsFigures() {
         grid().setCurrentCell(1, 0);
         const Record record = grid().currentRecord();
