@@ -2,6 +2,7 @@
 #include "workbench/controls.h"
 
 #include <QPainter>
+#include <QToolButton>
 
 #include "workbench/icons.h"
 #include "workbench/look.h"
@@ -44,6 +45,15 @@ void Card::paintEvent(QPaintEvent*) {
     painter.setPen(QPen(look().hair, 1));
     painter.setBrush(look().paper);
     painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
+}
+
+QToolButton* cardButton(Icon icon, const QString& name, bool enabled, QWidget* card) {
+    auto* tool = new QToolButton(card);
+    tool->setIcon(makeIcon(icon, enabled ? look().ink2 : look().disabledIcon, 14));
+    tool->setToolTip(name);
+    tool->setAccessibleName(name);
+    tool->setEnabled(enabled);
+    return tool;
 }
 
 }  // namespace jollyrow

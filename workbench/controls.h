@@ -6,6 +6,9 @@
 #include <QComboBox>
 
 #include "grid/grouped.h"
+#include "workbench/icons.h"
+
+class QToolButton;
 
 namespace jollyrow {
 
@@ -34,6 +37,9 @@ class Card final : public QWidget {
   protected:
     void paintEvent(QPaintEvent* event) override;
 };
+
+/// A small button with an icon, on a card; its name is spoken and is its tool tip.
+QToolButton* cardButton(Icon icon, const QString& name, bool enabled, QWidget* card);
 
 /// "12 345" with thin spaces.
 }  // namespace jollyrow

@@ -438,11 +438,7 @@ QWidget* GroupPopover::levelCard(std::size_t index) {
     row->addStretch(1);
     addOrder(*row, index);
     const auto button = [&](Icon icon, const QString& name, bool enabled, auto act) {
-        auto* tool = new QToolButton(card);
-        tool->setIcon(makeIcon(icon, enabled ? look().ink2 : look().disabledIcon, 14));
-        tool->setToolTip(name);
-        tool->setAccessibleName(name);
-        tool->setEnabled(enabled);
+        auto* tool = cardButton(icon, name, enabled, card);
         connect(tool, &QToolButton::clicked, this, act);
         row->addWidget(tool);
     };

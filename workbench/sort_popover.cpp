@@ -220,11 +220,7 @@ QWidget* SortPopover::keyCard(std::size_t index) {
         setKeys(std::move(keys), tr("Empties of %1").arg(headingOf(design_.sort[index].field)));
     });
     const auto button = [&](Icon icon, const QString& words, bool enabled, auto act) {
-        auto* tool = new QToolButton(card);
-        tool->setIcon(makeIcon(icon, enabled ? look().ink2 : look().disabledIcon, 14));
-        tool->setToolTip(words);
-        tool->setAccessibleName(words);
-        tool->setEnabled(enabled);
+        auto* tool = cardButton(icon, words, enabled, card);
         connect(tool, &QToolButton::clicked, this, act);
         row->addWidget(tool);
     };

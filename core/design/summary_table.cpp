@@ -189,7 +189,6 @@ class Maker {
     Result<void> addAcross() {
         const std::vector<std::uint32_t> rows = rowNodes();
         // The keys across by what names them; their order is that of the term, as each row has it.
-        RankCache ranks;
         std::vector<std::pair<std::string, EvaluatedCell>> keys;
         std::map<std::string, std::size_t> known;
         const PlannedGroup& across = grouping_.groups[*wanted_.across];

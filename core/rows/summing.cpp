@@ -12,13 +12,6 @@ namespace {
 
 bool isVariance(SummaryKind kind) { return kind >= SummaryKind::Variance && kind <= SummaryKind::DeviationPopulation; }
 
-/// Neumaier's sum.
-void addReal(Summing& sum, double x) {
-    const double t = sum.real + x;
-    sum.carry += std::abs(sum.real) >= std::abs(x) ? (sum.real - t) + x : (x - t) + sum.real;
-    sum.real = t;
-}
-
 void addExact(Summing& sum, WideDecimal& into, const std::optional<WideDecimal>& value) {
     const auto next = value ? added(into, *value) : std::nullopt;
     if (next)
@@ -57,16 +50,9 @@ EvaluatedCell variance(const Summing& sum, const SummaryTerm& term) {
         term.kind == SummaryKind::VariancePopulation || term.kind == SummaryKind::DeviationPopulation;
     const bool root = term.kind == SummaryKind::Deviation || term.kind == SummaryKind::DeviationPopulation;
     if (sum.count < (population ? 1 : 2)) return {};
-    double real = 0;
-    if (term.argument->type().kind == RuleKind::Real) {
-        real = sum.deviations / static_cast<double>(population ? sum.count : sum.count - 1);
-        if (!std::isfinite(real)) return {CellState::TooLarge, Empty{}};
-    } else {
-        EvaluatedCell exact = exactVariance(sum, population);
-        if (!root || exact.state != CellState::Filled) return exact;
-        real = toReal(std::get<WideDecimal>(exact.value));
-    }
-    return {CellState::Filled, root ? std::sqrt(real) : real};
+    const EvaluatedCell exact = exactVariance(sum, population);
+    if (!root || exact.state != CellState::Filled) return exact;
+    return {CellState::Filled, std::sqrt(toReal(std::get<WideDecimal>(exact.value)))};
 }
 
 }  // namespace
@@ -79,14 +65,6 @@ void add(Summing& into, const SummaryTerm& term, const Vector& v, std::size_t i)
     if (term.kind == SummaryKind::Minimum || term.kind == SummaryKind::Maximum)
         return takeExtreme(into, term.kind, boxed(v, i));
     if (term.kind != SummaryKind::Sum && term.kind != SummaryKind::Average && !isVariance(term.kind)) return;
-    if (v.kind == RuleKind::Real) {
-        const double x = v.reals[v.at(i)];
-        addReal(into, x);
-        const double before = x - into.mean;
-        into.mean += before / static_cast<double>(into.count);
-        into.deviations += before * (x - into.mean);
-        return;
-    }
     const bool isNarrow = v.kind == RuleKind::Integer || !v.wide;
     const int scale = v.kind == RuleKind::Integer ? 0 : v.scale;
     const WideDecimal value = v.kind == RuleKind::Integer ? WideDecimal{v.integers[v.at(i)], 0} : v.decimal(i);
@@ -102,13 +80,7 @@ void add(Summing& into, const SummaryTerm& term, const Vector& v, std::size_t i)
 void merge(Summing& into, const SummaryTerm& term, const Summing& from) {
     if (into.failed == CellState::Filled) into.failed = from.failed;
     if (from.count == 0) return;
-    const auto n = static_cast<double>(into.count), m = static_cast<double>(from.count);
-    const double apart = from.mean - into.mean;
     into.count += from.count;
-    into.mean += apart * m / (n + m);
-    into.deviations += from.deviations + apart * apart * n * m / (n + m);
-    addReal(into, from.real);
-    into.carry += from.carry;
     if (into.narrow == 0 || into.narrowScale == from.narrowScale) {
         into.narrow += from.narrow;
         into.narrowScale = from.narrowScale;
@@ -126,11 +98,6 @@ EvaluatedCell settled(const Summing& sum, const SummaryTerm& term) {
     if (sum.count == 0) return {};
     if (isVariance(term.kind)) return variance(sum, term);
     if (term.kind == SummaryKind::Minimum || term.kind == SummaryKind::Maximum) return {CellState::Filled, sum.extreme};
-    if (term.type.kind == RuleKind::Real) {
-        const double total = sum.real + sum.carry;
-        if (!std::isfinite(total)) return {CellState::TooLarge, Empty{}};
-        return {CellState::Filled, term.kind == SummaryKind::Sum ? total : total / static_cast<double>(sum.count)};
-    }
     auto result = exactSum(sum);
     if (result && term.kind == SummaryKind::Average) result = divided(*result, {sum.count, 0});
     return result ? EvaluatedCell{CellState::Filled, *result} : EvaluatedCell{CellState::TooLarge, Empty{}};

@@ -1,9 +1,8 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// Summing: what one summary has seen of one group. Sums of groups merge, so that a group above is put together from
-// those below it without looking at records again. Whole numbers and decimals are summed exactly; doubles with
-// Neumaier's compensated sum; variances of doubles by Welford's method (Chan's formula to merge), those of decimals
-// from exact sums and sums of squares.
+// Summing: what one summary has seen of one group, for what does not fit the small accumulators of tallies.h: decimals
+// of changing scales, extremes of texts and yes/no, variances of whole numbers and decimals from exact sums and sums of
+// squares. Doubles never come here. Sums of groups merge, so that a group above is put together from those below it.
 
 #include "core/rules/evaluator.h"
 #include "core/rules/summary_list.h"
@@ -18,8 +17,6 @@ struct Summing {
     int narrowScale = 0;
     WideDecimal exact{};    ///< sum of the others
     WideDecimal squares{};  ///< for variances of decimals
-    double real = 0, carry = 0;
-    double mean = 0, deviations = 0;  ///< for variances of doubles
     RuleValue extreme = Empty{};
     CellState failed = CellState::Filled;  ///< of the first record whose argument failed
 };
