@@ -181,7 +181,8 @@ std::optional<GroupLine> Grid::groupAt(std::int64_t line) const {
     std::string caption;
     d->lines->groupText()->caption(at, caption);
     out.caption = QString::fromStdString(caption);
-    if (!isError(node.key.state)) out.key = plainValue(node.key.value);
+    const EvaluatedCell key = snapshot.grouped->tree().key(node);
+    if (!isError(key.state)) out.key = plainValue(key.value);
     return out;
 }
 
@@ -196,7 +197,7 @@ Value Grid::figure(const QString& summary, std::optional<std::int64_t> line) con
     if (!grouping || !snapshot.groups || (line && !group)) return Empty{};
     for (std::size_t i = 0; i < std::min(grouping->summaries.size(), snapshot.groups->figures.size()); ++i) {
         if (grouping->summaries[i].design.name != summary.toStdString()) continue;
-        const EvaluatedCell& cell = group ? snapshot.groups->figure(i, *group) : snapshot.groups->total(i);
+        const EvaluatedCell cell = group ? snapshot.groups->figure(i, *group) : snapshot.groups->total(i);
         return cell.state == CellState::Filled ? plainValue(cell.value) : Value(Empty{});
     }
     return Empty{};

@@ -376,14 +376,25 @@ std::optional<std::uint32_t> GridPrivate::dropGroupAt(QPoint position) const {
     return lines->lineAt(static_cast<ViewLine>(*line)).group;
 }
 
-/// What dropping records on a group would set, by field; or why it cannot be.
-Result<std::vector<std::pair<FieldIndex, Value>>> GridPrivate::valuesOfGroup(std::uint32_t node) const {
+/// The selected records; one more than may be dropped when there are too many.
+std::vector<SourceRow> GridPrivate::recordsDragged() const { return selection.rows().rows(kMostDropped + 1); }
+
+/// What dropping records on a group would set, by field; or why it cannot be. Levels on which all of them stand in the
+/// group already set nothing, so that computed ones do not forbid it.
+Result<std::vector<std::pair<FieldIndex, Value>>> GridPrivate::valuesOfGroup(std::uint32_t node,
+                                                                             const std::vector<SourceRow>& rows) const {
     std::vector<std::pair<FieldIndex, Value>> values;
     const Grouping* grouping = groupingOf(*session->snapshot());
     const GroupTree& tree = groupedLines()->tree();
     for (std::uint32_t n = node;; n = tree.nodes[n].parent) {
         const GroupNode& at = tree.nodes[n];
-        const PlannedGroup& group = grouping->groups[static_cast<std::size_t>(at.level)];
+        const auto level = static_cast<std::size_t>(at.level);
+        const auto isThere = [&](SourceRow row) { return tree.codes[level]->byRow()[raw(row)] == at.code; };
+        if (std::all_of(rows.begin(), rows.end(), isThere)) {
+            if (at.level == 0) break;
+            continue;
+        }
+        const PlannedGroup& group = grouping->groups[level];
         const std::string heading = group.heading;
         const auto field = session->schema().find(group.design.key.field);
         std::optional<int> column;
@@ -397,10 +408,10 @@ Result<std::vector<std::pair<FieldIndex, Value>>> GridPrivate::valuesOfGroup(std
                                       ? Grid::tr("computed for the groups")
                                       : Grid::tr("not editable here"))
                              .toStdString()};
-        if (isError(at.key.state))
+        if (isError(tree.keyState(at)))
             return Error{ErrorCode::Unsupported, Grid::tr("This group has no value to set.").toStdString()};
         const FieldSchema& schema = session->schema().field(*field);
-        if (at.key.state == CellState::Empty && schema.required)
+        if (tree.keyState(at) == CellState::Empty && schema.required)
             return Error{ErrorCode::Unsupported,
                          Grid::tr("%1 must not be empty.").arg(QString::fromStdString(heading)).toStdString()};
         // What the group's own records hold: of a look-up the key, not the label they are grouped by.
@@ -412,15 +423,16 @@ Result<std::vector<std::pair<FieldIndex, Value>>> GridPrivate::valuesOfGroup(std
 }
 
 void GridPrivate::dropRecordsOn(std::uint32_t node) {
-    const std::vector<SourceRow> rows = selection.rows().rows(kMostDropped + 1);
+    const std::vector<SourceRow> rows = recordsDragged();
     if (rows.empty()) return;
     const auto say = [this](const QString& message) {
         QToolTip::showText(QCursor::pos(), message, grid.viewport());
         Q_EMIT grid.failed(message);
     };
     if (rows.size() > kMostDropped) return say(Grid::tr("At most %1 records can be moved at once.").arg(kMostDropped));
-    const auto values = valuesOfGroup(node);
+    const auto values = valuesOfGroup(node, rows);
     if (!values) return say(QString::fromStdString(values.error().message));
+    if (values->empty()) return;  // they stand there already
     Q_EMIT grid.editsBegun(Grid::tr("Move %n record(s)", nullptr, static_cast<int>(rows.size())));
     followed = rows.front();
     for (const SourceRow row : rows)

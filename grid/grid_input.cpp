@@ -118,7 +118,7 @@ void GridPrivate::move(QMouseEvent& event) {
         gesture = Gesture::DragRecords;
     if (gesture == Gesture::DragRecords) {
         dropOn = dropGroupAt(event.pos());
-        const bool can = dropOn && valuesOfGroup(*dropOn);
+        const bool can = dropOn && valuesOfGroup(*dropOn, recordsDragged());
         grid.viewport()->setCursor(can ? Qt::DragMoveCursor : Qt::ForbiddenCursor);
         const int top = bodyTop(), bottom = bodyBottom();
         if (event.pos().y() < top) scrollPixels(event.pos().y() - top);

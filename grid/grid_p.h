@@ -164,7 +164,9 @@ class GridPrivate final {
     };
     std::optional<FigureHit> figureAt(QPoint position) const;
     std::optional<std::uint32_t> dropGroupAt(QPoint position) const;
-    Result<std::vector<std::pair<FieldIndex, Value>>> valuesOfGroup(std::uint32_t node) const;
+    std::vector<SourceRow> recordsDragged() const;
+    Result<std::vector<std::pair<FieldIndex, Value>>> valuesOfGroup(std::uint32_t node,
+                                                                    const std::vector<SourceRow>& rows) const;
     void dropRecordsOn(std::uint32_t node);
 
     // grid_filters.cpp

@@ -224,7 +224,7 @@ void GroupPainter::paintLine(QPainter& painter, const GridFrame& frame, const Pi
         drawChevron(painter, chevronRect(frame, node.level, row.y, row.height), frame.grouped->isOpen(line.group),
                     node.level == 0 ? frame.tokens.ink : frame.tokens.ink2);
     look.text->add(caption_, QRectF(captionX_, row.y, captionWidth_ + 1, row.height - 1), GlyphText::Align::Left,
-                   isError(node.key.state) ? TextTone::Error : look.tone);
+                   isError(frame.grouped->tree().keyState(node)) ? TextTone::Error : look.tone);
     if (!count_.empty())
         plain_.add(count_, QRectF(captionX_ + captionWidth_, row.y, countWidth_ + 1, row.height - 1),
                    GlyphText::Align::Left, TextTone::Quiet);

@@ -51,24 +51,25 @@ void GroupText::caption(const Line& line, std::string& out) const {
     if (!group) return;
     const GroupNode& node = snapshot_->grouped->tree().nodes[line.group];
     const auto& caption = line.kind == LineKind::GroupFooter ? group->footer : group->caption;
-    if (!caption) return group->names->append(out, node.key);
+    const EvaluatedCell key = snapshot_->grouped->tree().key(node);
+    if (!caption) return group->names->append(out, key);
     std::vector<CaptionValue> values(3);
     values[0].text = group->heading;
     values[0].value = group->heading;
-    group->names->append(values[1].text, node.key);
+    group->names->append(values[1].text, key);
     values[1].value = values[1].text;
     appendDisplay(values[2].text, Value(node.count), {Type::Integer});
     values[2].value = node.count;
     for (std::size_t i = 0; i < grouping_->summaries.size(); ++i) {
         CaptionValue& value = values.emplace_back();
         if (!known(i)) continue;
-        const EvaluatedCell& cell = snapshot_->groups->figure(i, line.group);
+        const EvaluatedCell cell = snapshot_->groups->figure(i, line.group);
         appendFigure(value.text, cell, *grouping_->summaries[i].formatter);
         value.value = plainValue(cell.value);
     }
     const std::size_t before = out.size();
     caption->append(out, values);
-    if (out.size() == before) group->names->append(out, node.key);  // a value that it formats is empty
+    if (out.size() == before) group->names->append(out, key);  // a value that it formats is empty
 }
 
 void GroupText::add(const EvaluatedCell& cell, std::size_t summary, bool several, std::vector<FigureText>& out) const {

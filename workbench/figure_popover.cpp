@@ -28,7 +28,7 @@ QString placeOf(const Snapshot& snapshot, const Grouping& grouping, quint32 node
     for (std::uint32_t n = node;; n = tree.nodes[n].parent) {
         std::string name;
         const auto level = static_cast<std::size_t>(tree.nodes[n].level);
-        if (level < grouping.groups.size()) grouping.groups[level].names->append(name, tree.nodes[n].key);
+        if (level < grouping.groups.size()) grouping.groups[level].names->append(name, tree.key(tree.nodes[n]));
         path.prepend(QString::fromStdString(name));
         if (tree.nodes[n].level == 0) break;
     }

@@ -10,7 +10,6 @@
 #include <QRegularExpression>
 #include <QSpinBox>
 #include <QTimer>
-#include <QToolButton>
 #include <QVBoxLayout>
 
 #include "core/design/condition.h"
@@ -21,8 +20,8 @@
 #include "workbench/controls.h"
 #include "workbench/cut_histogram.h"
 #include "workbench/fitting_section.h"
-#include "workbench/icons.h"
 #include "workbench/look.h"
+#include "workbench/order_chips.h"
 #include "workbench/rule_entry.h"
 #include "workbench/rule_names.h"
 #include "workbench/segmented_switch.h"
@@ -137,6 +136,7 @@ void GroupPopover::setDesign(const Design& design) {
     if (design.groups == design_.groups && design.columns == design_.columns && design.summaries == design_.summaries &&
         design.grid == design_.grid)
         return;
+    if (design.groups.size() > design_.groups.size()) chosen_ = design.groups.size() - 1;  // dropped on the station
     design_ = design;
     schema_ = grid_.session().schema();
     if (typing_) return;
@@ -427,32 +427,12 @@ QWidget* GroupPopover::levelCard(std::size_t index) {
     auto* row = new QHBoxLayout;
     row->setSpacing(8);
     column->addLayout(row);
-    auto* rank = new QLabel(QString::number(index + 1), card);
-    rank->setFont(sized(13, QFont::DemiBold));
-    rank->setForegroundRole(QPalette::Link);
-    row->addWidget(rank);
     auto* what = new QLabel(titleOf(group), card);
     what->setFont(sized(13, QFont::DemiBold));
     row->addWidget(what);
     addKind(*row, index);
     row->addStretch(1);
     addOrder(*row, index);
-    const auto button = [&](Icon icon, const QString& name, bool enabled, auto act) {
-        auto* tool = cardButton(icon, name, enabled, card);
-        connect(tool, &QToolButton::clicked, this, act);
-        row->addWidget(tool);
-    };
-    button(Icon::ArrowUp, tr("Further out"), index > 0, [this, index] {
-        auto groups = design_.groups;
-        std::swap(groups[index], groups[index - 1]);
-        setGroups(std::move(groups), tr("Reorder the groups"));
-    });
-    button(Icon::Cross, tr("Do not group by this"), true, [this, index] {
-        auto groups = design_.groups;
-        const QString heading = titleOf(groups[index]);
-        groups.erase(groups.begin() + static_cast<std::ptrdiff_t>(index));
-        setGroups(std::move(groups), tr("Stop grouping by %1").arg(heading));
-    });
     if (!group.key.rule.empty()) addRule(*column, index);
     if (group.by == GroupBy::Ranges) addCuts(*column, index);
     if (!group.key.values.empty())
@@ -466,7 +446,44 @@ QWidget* GroupPopover::levelCard(std::size_t index) {
     return card;
 }
 
-void GroupPopover::addLevelPick(QHBoxLayout& foot) {
+/// The levels one after the other; their order is that of the chips.
+void GroupPopover::addLevels(QVBoxLayout& list) {
+    QStringList names;
+    for (const GroupDesign& group : design_.groups) names << titleOf(group);
+    auto* chips = new OrderChips(
+        names, static_cast<int>(chosen_),
+        {tr("Click to set it up; drag it, or Alt and arrows, to another level"), tr("Do not group by this")}, cards_);
+    chips->setObjectName(QStringLiteral("levels"));
+    chips->addTail(levelPick());
+    connect(chips, &OrderChips::chosen, this, [this](int index) {
+        chosen_ = static_cast<std::size_t>(index);
+        focusChosen_ = true;
+        rebuild();
+    });
+    connect(chips, &OrderChips::moved, this, &GroupPopover::move);
+    connect(chips, &OrderChips::takenOut, this, &GroupPopover::takeOut);
+    list.addWidget(chips);
+}
+
+void GroupPopover::move(int from, int to) {
+    auto groups = design_.groups;
+    movePlace(groups, from, to);
+    chosen_ = static_cast<std::size_t>(to);
+    focusChosen_ = true;
+    setGroups(std::move(groups), tr("Reorder the groups"));
+}
+
+void GroupPopover::takeOut(int index) {
+    auto groups = design_.groups;
+    const auto at = static_cast<std::size_t>(index);
+    const QString heading = titleOf(groups[at]);
+    groups.erase(groups.begin() + index);
+    if (chosen_ > at || chosen_ == groups.size()) chosen_ = chosen_ == 0 ? 0 : chosen_ - 1;
+    focusChosen_ = true;
+    setGroups(std::move(groups), tr("Stop grouping by %1").arg(heading));
+}
+
+QWidget* GroupPopover::levelPick() {
     auto* add = new PickBox(cards_);
     add->setObjectName(QStringLiteral("addGroup"));
     add->setAccessibleName(tr("Add a level"));
@@ -490,15 +507,18 @@ void GroupPopover::addLevelPick(QHBoxLayout& foot) {
                     group.key.rule = "CHAR_LENGTH(" + fieldInRule(field.name) + ")";
             if (group.key.rule.empty()) group.key.rule = "1";
             groups.push_back(group);
+            chosen_ = groups.size() - 1;
             return setGroups(std::move(groups), tr("Group by a rule"));
         }
         group = newGroup(design_, schema_, add->itemData(chosen).toString().toStdString());
         groups.push_back(group);
+        chosen_ = groups.size() - 1;
         setGroups(std::move(groups), tr("Group by %1").arg(titleOf(group)));
     });
-    foot.addWidget(add);
-    if (design_.groups.empty()) return;
-    foot.addSpacing(8);
+    return add;
+}
+
+void GroupPopover::addIndent(QHBoxLayout& foot) {
     foot.addWidget(quietLabel(tr("each level in by"), cards_));
     auto* indent = pixelsBox(0, 200, cards_);
     indent->setObjectName(QStringLiteral("groupIndent"));
@@ -529,11 +549,13 @@ void GroupPopover::rebuild() {
         none->setForegroundRole(QPalette::PlaceholderText);
         list->addWidget(none);
     }
-    for (std::size_t i = 0; i < design_.groups.size(); ++i) list->addWidget(levelCard(i));
+    chosen_ = std::min(chosen_, design_.groups.empty() ? 0 : design_.groups.size() - 1);
+    addLevels(*list);
+    if (!design_.groups.empty()) list->addWidget(levelCard(chosen_));
     auto* foot = new QHBoxLayout;
-    addLevelPick(*foot);
-    foot->addStretch();
     if (!design_.groups.empty()) {
+        addIndent(*foot);
+        foot->addStretch();
         auto* clear = new QPushButton(tr("No groups"), cards_);
         clear->setFlat(true);
         connect(clear, &QPushButton::clicked, this, [this] { setGroups({}, tr("No groups")); });
@@ -545,6 +567,8 @@ void GroupPopover::rebuild() {
     old->deleteLater();
     cards_->show();
     fitHeight();
+    auto* chips = cards_->findChild<OrderChips*>(QStringLiteral("levels"));
+    if (std::exchange(focusChosen_, false) && chips) chips->focusChip(static_cast<int>(chosen_));
 }
 
 }  // namespace jollyrow

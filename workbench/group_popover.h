@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// GroupPopover: the levels of groups as cards: what by and how, in which order, what their lines say.
+// GroupPopover: the levels of groups as chips, and the card of one of them: what by and how, in which order, what its
+// lines say.
 
 #include "core/columns/schema.h"
 #include "core/design/design.h"
@@ -27,6 +28,7 @@ class GroupPopover final : public Popover {
 
   private:
     void rebuild();
+    void addLevels(QVBoxLayout& list);
     QWidget* levelCard(std::size_t index);
     void addKind(QHBoxLayout& row, std::size_t index);
     void addOrder(QHBoxLayout& row, std::size_t index);
@@ -34,7 +36,10 @@ class GroupPopover final : public Popover {
     void addRule(QVBoxLayout& card, std::size_t index);
     void addLine(QVBoxLayout& card, std::size_t index);
     void addLook(QVBoxLayout& card, std::size_t index);
-    void addLevelPick(QHBoxLayout& foot);
+    QWidget* levelPick();
+    void addIndent(QHBoxLayout& foot);
+    void takeOut(int index);
+    void move(int from, int to);
     void setGroups(std::vector<GroupDesign> groups, const QString& label);
     /// The same without building the cards anew, while one types or drags in one.
     void typeGroups(std::vector<GroupDesign> groups, const QString& label);
@@ -50,6 +55,8 @@ class GroupPopover final : public Popover {
     QLabel* facts_ = nullptr;
     QLabel* problem_ = nullptr;
     bool typing_ = false;
+    std::size_t chosen_ = 0;    ///< the level whose card is shown
+    bool focusChosen_ = false;  ///< its chip has the focus when the cards are built anew
 };
 
 }  // namespace jollyrow

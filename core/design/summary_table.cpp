@@ -153,7 +153,7 @@ class Maker {
             column.design.format.empty = "(empty)";
             for (std::uint32_t node : rowNodes()) {
                 while (tree().nodes[node].level > static_cast<int>(k)) node = tree().nodes[node].parent;
-                column.values.push_back(keyValue(group, tree().nodes[node].key, type));
+                column.values.push_back(keyValue(group, tree().key(tree().nodes[node]), type));
             }
         }
     }
@@ -196,8 +196,9 @@ class Maker {
         if (!alone) return alone.error();
         for (const GroupNode& node : (*alone)->tree->nodes) {
             std::string name;
-            across.names->append(name, node.key);
-            if (known.emplace(name, keys.size()).second) keys.emplace_back(name, node.key);
+            const EvaluatedCell key = (*alone)->tree->key(node);
+            across.names->append(name, key);
+            if (known.emplace(name, keys.size()).second) keys.emplace_back(name, key);
         }
         const std::size_t figures = grouping_.summaries.size();
         if ((keys.size() + 1) * figures + rows_.size() > kMostTableColumns)
@@ -226,7 +227,7 @@ class Maker {
             const std::uint32_t end = all ? tree().levelBegin[1] : tree().nodes[rows[row]].endChild;
             for (std::uint32_t n = begin; n < end; ++n) {
                 std::string name;
-                across.names->append(name, tree().nodes[n].key);
+                across.names->append(name, tree().key(tree().nodes[n]));
                 for (std::size_t s = 0; s < figures; ++s) {
                     Making& column = columns_[first + known[name] * figures + s];
                     column.values[row] = figureValue(grouped_->figure(s, n), column.field);

@@ -233,12 +233,12 @@ class GroupWriter {
     Result<void> group(std::size_t at) {
         const GroupNode& node = tree_.nodes[at];
         path_.resize(static_cast<std::size_t>(node.level));
-        path_.push_back(&node.key);
+        path_.push_back(tree_.key(node));
         const bool innermost = node.level + 1 == tree_.levels();
         if (writing_.format != RowFormat::Csv) {
             line(at);
         } else if (innermost) {
-            for (const EvaluatedCell* key : path_) cell(textOfCell(*key));
+            for (const EvaluatedCell& key : path_) cell(textOfCell(key));
             cell(std::to_string(node.count));
             for (std::size_t k = 0; k < terms_.size(); ++k) cell(textOfCell(grouped_.figure(k, at)));
             out_ += "\r\n";
@@ -253,19 +253,20 @@ class GroupWriter {
 
     void line(std::size_t at) {
         const GroupNode& node = tree_.nodes[at];
-        const auto summary = [&](std::size_t k) -> const EvaluatedCell& { return grouped_.figure(k, at); };
+        const auto summary = [&](std::size_t k) { return grouped_.figure(k, at); };
         if (writing_.format == RowFormat::Jsonl) {
             nlohmann::ordered_json keys = nlohmann::ordered_json::array();
-            for (const EvaluatedCell* key : path_) keys.push_back(jsonOf(*key));
+            for (const EvaluatedCell& key : path_) keys.push_back(jsonOf(key));
             return json({{"kind", "group"}, {"level", node.level}, {"keys", std::move(keys)}}, node.count, summary);
         }
         out_.append(2 * static_cast<std::size_t>(node.level), ' ');
-        out_ += node.key.state == CellState::Empty ? "(empty)" : oneLine(textOfCell(node.key));
+        const EvaluatedCell& key = path_.back();
+        out_ += key.state == CellState::Empty ? "(empty)" : oneLine(textOfCell(key));
         figures(node.count, summary);
     }
 
     void total() {
-        const auto summary = [&](std::size_t k) -> const EvaluatedCell& { return grouped_.total(k); };
+        const auto summary = [&](std::size_t k) { return grouped_.total(k); };
         const auto count = static_cast<std::int64_t>(tree_.order->size());
         if (writing_.format == RowFormat::Jsonl) return json({{"kind", "total"}}, count, summary);
         if (writing_.format == RowFormat::Csv) return;
@@ -313,7 +314,7 @@ class GroupWriter {
     const RowWriting& writing_;
     const Sink& sink_;
     const Cancel& cancel_;
-    std::vector<const EvaluatedCell*> path_;
+    std::vector<EvaluatedCell> path_;
     std::string out_;
     std::int64_t written_ = 0;
     bool fresh_ = true;  ///< no cell in this line of CSV yet

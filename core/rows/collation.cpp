@@ -19,7 +19,7 @@ namespace {
 
 constexpr std::size_t kPollEvery = 4096;
 
-constexpr std::size_t kParallelFrom = 8192;
+constexpr std::size_t kParallelKeysFrom = 8192;
 constexpr std::size_t kShortRun = 12;
 
 struct KeyRef {
@@ -126,7 +126,7 @@ Result<std::shared_ptr<const TextRanks>> rankText(const Column& column, const Te
     if (!Collator(order).usable())
         return Error{ErrorCode::Io, "The text collation data of this system could not be opened."};
     std::vector<KeyRef> refs(arena.size());
-    const std::size_t threads = threadsFor(refs.size(), kParallelFrom);
+    const std::size_t threads = threadsFor(refs.size(), kParallelKeysFrom);
     std::vector<std::string> keys(threads);
     inParallel(threads, [&](std::size_t t) {
         const Collator collator(order);

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "core/rows/parallel.h"
 #include "core/rules/conversion.h"
 
 namespace jollyrow {
@@ -69,8 +70,19 @@ Result<std::vector<EvaluatedCell>> outerFigures(const SummaryRule& rule,
     return cells;
 }
 
-std::vector<EvaluatedCell> measured(const std::vector<EvaluatedCell>& cells, SummaryMeasure measure,
-                                    const GroupTree& tree) {
+std::vector<EvaluatedCell> cellsOf(const Figures& figures, std::size_t slots) {
+    constexpr std::size_t kParallelFiguresFrom = 20'000;
+    std::vector<EvaluatedCell> cells(slots);
+    const std::size_t threads = threadsFor(slots, kParallelFiguresFrom);
+    inParallel(threads, [&](std::size_t t) {
+        for (std::size_t slot = slots * t / threads; slot < slots * (t + 1) / threads; ++slot)
+            cells[slot] = figures.at(slot);
+    });
+    return cells;
+}
+
+std::vector<EvaluatedCell> measured(const Figures& figures, SummaryMeasure measure, const GroupTree& tree) {
+    std::vector<EvaluatedCell> cells = cellsOf(figures, tree.nodes.size() + 1);
     if (measure == SummaryMeasure::Itself) return cells;
     std::vector<EvaluatedCell> out(cells.size());
     const EvaluatedCell& all = cells.back();
@@ -88,14 +100,13 @@ std::vector<EvaluatedCell> measured(const std::vector<EvaluatedCell>& cells, Sum
     return out;
 }
 
-std::vector<std::uint32_t> ranksByFigures(
-    const GroupTree& tree, const std::vector<GroupTerm>& levels,
-    const std::vector<std::shared_ptr<const std::vector<EvaluatedCell>>>& figures) {
+std::vector<std::uint32_t> ranksByFigures(const GroupTree& tree, const std::vector<GroupTerm>& levels,
+                                          const std::vector<std::shared_ptr<const Figures>>& figures) {
     std::vector<std::uint32_t> ranks(tree.nodes.size());
     std::iota(ranks.begin(), ranks.end(), 0);
     for (std::size_t level = 0; level < levels.size(); ++level) {
         if (!levels[level].orderBy || *levels[level].orderBy >= figures.size()) continue;
-        const auto& cells = *figures[*levels[level].orderBy];
+        const std::vector<EvaluatedCell> cells = cellsOf(*figures[*levels[level].orderBy], tree.nodes.size() + 1);
         const bool down = levels[level].key.direction == Direction::Descending;
         std::vector<std::uint32_t> line(tree.levelBegin[level + 1] - tree.levelBegin[level]);
         std::iota(line.begin(), line.end(), tree.levelBegin[level]);

@@ -22,10 +22,9 @@
 namespace jollyrow {
 namespace {
 
-constexpr std::uint32_t kNone = ~std::uint32_t{0};
-constexpr std::size_t kParallelFrom = 65'536;
+constexpr std::uint32_t kNoCode = ~std::uint32_t{0};
 /// Whole numbers that lie within this of each other are numbered through a table.
-constexpr std::uint64_t kMostDirect = std::uint64_t{1} << 22;
+constexpr std::uint64_t kMostSpan = std::uint64_t{1} << 22;
 
 Error stopped() { return {ErrorCode::Cancelled, "Grouping was cancelled."}; }
 Error tooMany(std::size_t most) {
@@ -70,19 +69,6 @@ std::uint64_t bitsOf(const Vector& v, std::size_t i) {
     return std::bit_cast<std::uint64_t>(real == 0 ? 0.0 : real);
 }
 
-RuleValue fromBits(std::uint64_t bits, RuleType type) {
-    const auto number = static_cast<std::int64_t>(bits);
-    switch (type.kind) {
-        case RuleKind::Boolean: return number != 0;
-        case RuleKind::Real: return std::bit_cast<double>(bits);
-        case RuleKind::Date: return Date{static_cast<std::int32_t>(number)};
-        case RuleKind::Time: return Time{number};
-        case RuleKind::Timestamp: return Timestamp{number};
-        case RuleKind::Decimal: return WideDecimal{number, type.scale};
-        default: return number;
-    }
-}
-
 /// A text column that is kept as a dictionary has its numbers already.
 bool takeDictionary(const Program& program, const EvaluationInput& input, Codes& codes) {
     if (!isPlainLoad(program)) return false;
@@ -91,21 +77,24 @@ bool takeDictionary(const Program& program, const EvaluationInput& input, Codes&
     const auto* dictionary = column ? std::get_if<TextDictionary>(&column->storage()) : nullptr;
     if (!dictionary || column->type() != Type::Text || isEdited(input.edits.get(), field)) return false;
     const std::size_t rows = input.table->rows, distinct = dictionary->distinct.size();
-    const std::uint32_t* __restrict stored = dictionary->codes.data();
-    std::uint32_t* __restrict out = codes.byRow.data();
     const bool hasEmpties = column->emptyCount() != 0;
-    const std::size_t threads = threadsFor(rows, kParallelFrom);
-    inParallel(threads, [&](std::size_t t) {
-        const std::size_t begin = rows * t / threads, end = rows * (t + 1) / threads;
-        if (!hasEmpties) return void(std::copy(stored + begin, stored + end, out + begin));
-        const auto none = static_cast<std::uint32_t>(distinct);
-        for (std::size_t row = begin; row < end; ++row)
-            out[row] = column->isEmpty(static_cast<SourceRow>(row)) ? none : stored[row];
-    });
-    codes.values.reserve(distinct + 1);
+    if (hasEmpties) {
+        codes.own.resize(rows);
+        const std::uint32_t* __restrict stored = dictionary->codes.data();
+        std::uint32_t* __restrict out = codes.own.data();
+        const std::size_t threads = threadsFor(rows, kParallelFrom);
+        inParallel(threads, [&](std::size_t t) {
+            const auto none = static_cast<std::uint32_t>(distinct);
+            for (std::size_t row = rows * t / threads; row < rows * (t + 1) / threads; ++row)
+                out[row] = column->isEmpty(static_cast<SourceRow>(row)) ? none : stored[row];
+        });
+    } else {
+        codes.lent = dictionary->codes;
+    }
+    codes.values.reserve(0, distinct + 1);
     for (std::size_t i = 0; i < distinct; ++i)
-        codes.values.push_back({CellState::Filled, std::string(dictionary->distinct.at(i))});
-    if (hasEmpties) codes.values.emplace_back();
+        codes.values.push({CellState::Filled, std::string(dictionary->distinct.at(i))});
+    if (hasEmpties) codes.values.push({});
     return true;
 }
 
@@ -130,7 +119,8 @@ class BitCodes {
             hasStates_ = hasStates_ || part.hasStates;
         }
         Codes codes;
-        codes.byRow.resize(rows);
+        codes.own.resize(rows);
+        codes.values = CodedValues(type_);
         const bool fits = number(codes);
         if (!fits) return tooMany(most_);
         return codes;
@@ -177,19 +167,19 @@ class BitCodes {
         const bool some = greatest_ >= least_;
         const std::uint64_t width =
             some ? static_cast<std::uint64_t>(greatest_) - static_cast<std::uint64_t>(least_) : 0;
-        const bool fits = !some || (width < kMostDirect ? numberDirect(codes, width) : numberHashed(codes));
+        const bool fits = !some || (width < kMostSpan ? numberDirect(codes, width) : numberHashed(codes));
         if (!fits) return false;
         codes.rising = type_.kind == RuleKind::Real || type_.kind == RuleKind::Decimal ? 0 : codes.values.size();
         if (!hasStates_) return true;
-        std::vector<std::uint32_t> ofState(16, kNone);
+        std::vector<std::uint32_t> ofState(16, kNoCode);
         for (std::size_t row = 0; row < bits_.size(); ++row) {
             if (states_[row] == 0) continue;
             std::uint32_t& code = ofState[states_[row]];
-            if (code == kNone) {
+            if (code == kNoCode) {
                 code = static_cast<std::uint32_t>(codes.values.size());
-                codes.values.push_back({static_cast<CellState>(states_[row]), Empty{}});
+                codes.values.push({static_cast<CellState>(states_[row]), Empty{}});
             }
-            codes.byRow[row] = code;
+            codes.own[row] = code;
         }
         return true;
     }
@@ -210,11 +200,11 @@ class BitCodes {
             if (there[i].load(std::memory_order_relaxed) == 0) continue;
             if (codes.values.size() >= most_) return false;
             codeOf[i] = static_cast<std::uint32_t>(codes.values.size());
-            codes.values.push_back({CellState::Filled, fromBits(least + i, type_)});
+            codes.values.pushNumber(static_cast<std::int64_t>(least + i));
         }
         inRanges([&](std::size_t begin, std::size_t end) {
             for (std::size_t row = begin; row < end; ++row)
-                if (!hasStates_ || states_[row] == 0) codes.byRow[row] = codeOf[bits_[row] - least];
+                if (!hasStates_ || states_[row] == 0) codes.own[row] = codeOf[bits_[row] - least];
         });
         return true;
     }
@@ -228,18 +218,18 @@ class BitCodes {
                 if (met.size() >= most_) return false;
                 met.emplace_back(static_cast<std::int64_t>(bits_[row]), number);
             }
-            codes.byRow[row] = number;
+            codes.own[row] = number;
         }
         std::sort(met.begin(), met.end());
         std::vector<std::uint32_t> codeOf(met.size());
-        codes.values.reserve(met.size());
+        codes.values.reserve(met.size(), 0);
         for (std::size_t i = 0; i < met.size(); ++i) {
             codeOf[met[i].second] = static_cast<std::uint32_t>(i);
-            codes.values.push_back({CellState::Filled, fromBits(static_cast<std::uint64_t>(met[i].first), type_)});
+            codes.values.pushNumber(met[i].first);
         }
         inRanges([&](std::size_t begin, std::size_t end) {
             for (std::size_t row = begin; row < end; ++row)
-                if (!hasStates_ || states_[row] == 0) codes.byRow[row] = codeOf[codes.byRow[row]];
+                if (!hasStates_ || states_[row] == 0) codes.own[row] = codeOf[codes.own[row]];
         });
         return true;
     }
@@ -253,12 +243,77 @@ class BitCodes {
     bool hasStates_ = false;
 };
 
+/// Whole numbers, days and times of a column in which none is empty, when they lie close together: from the column's
+/// own memory. False when they do not.
+template <class T>
+Result<bool> takeClose(const SharedSpan<T>& column, RuleType type, std::size_t most, Codes& codes) {
+    const T* __restrict from = column.data();
+    const std::size_t rows = column.size(), threads = threadsFor(rows, kParallelFrom);
+    const auto inRanges = [&](const auto& work) {
+        inParallel(threads, [&](std::size_t t) { work(t, rows * t / threads, rows * (t + 1) / threads); });
+    };
+    std::vector<std::pair<T, T>> ends(threads, {from[0], from[0]});
+    inRanges([&](std::size_t t, std::size_t begin, std::size_t end) {
+        T least = from[0], greatest = from[0];
+        for (std::size_t row = begin; row < end; ++row) {
+            least = std::min(least, from[row]);
+            greatest = std::max(greatest, from[row]);
+        }
+        ends[t] = {least, greatest};
+    });
+    for (const auto& [least, greatest] : ends)
+        ends[0] = {std::min(ends[0].first, least), std::max(ends[0].second, greatest)};
+    const auto least = static_cast<std::uint64_t>(static_cast<std::int64_t>(ends[0].first));
+    const std::uint64_t width = static_cast<std::uint64_t>(static_cast<std::int64_t>(ends[0].second)) - least;
+    if (width >= kMostSpan || width / 4 > rows) return false;
+    std::vector<std::vector<std::uint8_t>> there(threads, std::vector<std::uint8_t>(width + 1));
+    inRanges([&](std::size_t t, std::size_t begin, std::size_t end) {
+        std::uint8_t* __restrict seen = there[t].data();
+        for (std::size_t row = begin; row < end; ++row) seen[static_cast<std::uint64_t>(from[row]) - least] = 1;
+    });
+    codes.values = CodedValues(type);
+    std::vector<std::uint32_t> codeOf(width + 1);
+    for (std::uint64_t i = 0; i <= width; ++i) {
+        if (std::none_of(there.begin(), there.end(), [i](const auto& seen) { return seen[i] != 0; })) continue;
+        if (codes.values.size() >= most) return tooMany(most);
+        codeOf[i] = static_cast<std::uint32_t>(codes.values.size());
+        codes.values.pushNumber(static_cast<std::int64_t>(least + i));
+    }
+    codes.rising = type.kind == RuleKind::Decimal ? 0 : codes.values.size();
+    codes.own.resize(rows);
+    const bool all = codes.values.size() == width + 1;
+    inRanges([&](std::size_t, std::size_t begin, std::size_t end) {
+        std::uint32_t* __restrict out = codes.own.data();
+        const std::uint32_t* __restrict known = codeOf.data();
+        const auto base = static_cast<std::uint32_t>(least);
+        if (all)
+            for (std::size_t row = begin; row < end; ++row) out[row] = static_cast<std::uint32_t>(from[row]) - base;
+        else
+            for (std::size_t row = begin; row < end; ++row) out[row] = known[static_cast<std::uint64_t>(from[row]) - least];
+    });
+    return true;
+}
+
+Result<bool> takeColumn(const Program& program, const EvaluationInput& input, std::size_t most, Codes& codes) {
+    if (!isPlainLoad(program)) return false;
+    const auto field = static_cast<FieldIndex>(program.code[0].index);
+    const Column* column = input.table->column(field);
+    if (!column || column->emptyCount() != 0 || column->size() != input.table->rows ||
+        isEdited(input.edits.get(), field))
+        return false;
+    if (const auto* days = std::get_if<SharedSpan<std::int32_t>>(&column->storage()))
+        return takeClose(*days, program.type(), most, codes);
+    if (const auto* whole = std::get_if<SharedSpan<std::int64_t>>(&column->storage()))
+        return takeClose(*whole, program.type(), most, codes);
+    return false;
+}
+
 Result<Codes> namedCodes(const std::shared_ptr<const Program>& program, const EvaluationInput& input, std::size_t most,
                          const Cancel& cancel) {
     Codes codes;
-    codes.byRow.resize(input.table->rows);
+    codes.own.resize(input.table->rows);
     std::unordered_map<std::string, std::uint32_t> names;
-    std::vector<std::uint32_t> ofState(16, kNone);
+    std::vector<std::uint32_t> ofState(16, kNoCode);
     std::string name;
     bool fits = true;
     auto done =
@@ -272,12 +327,12 @@ Result<Codes> namedCodes(const std::shared_ptr<const Program>& program, const Ev
                     appendName(name, v, i);
                     code = &names.try_emplace(name, next).first->second;
                 }
-                if (*code == kNone) *code = next;
+                if (*code == kNoCode) *code = next;
                 if (*code == next) {
                     fits = next < most;
-                    codes.values.push_back(cellOf(v, i));
+                    codes.values.push(cellOf(v, i));
                 }
-                codes.byRow[begin + i] = *code;
+                codes.own[begin + i] = *code;
             }
         });
     if (!done) return done.error();
@@ -285,9 +340,9 @@ Result<Codes> namedCodes(const std::shared_ptr<const Program>& program, const Ev
     return codes;
 }
 
-int placeOf(const EvaluatedCell& cell, Empties empties) {
-    if (isError(cell.state)) return 3;
-    if (cell.state == CellState::Empty) return empties == Empties::First ? 0 : 2;
+int placeOf(CellState state, Empties empties) {
+    if (isError(state)) return 3;
+    if (state == CellState::Empty) return empties == Empties::First ? 0 : 2;
     return 1;
 }
 
@@ -303,13 +358,13 @@ bool takeRising(const Codes& codes, const SortTerm& term, std::vector<std::uint3
     if (rising == 0) return false;
     std::vector<std::uint32_t> first, last;
     for (std::size_t i = rising; i < all; ++i) {
-        if (codes.values[i].state == CellState::Filled) return false;
-        (placeOf(codes.values[i], term.empties) == 0 ? first : last).push_back(static_cast<std::uint32_t>(i));
+        if (codes.values.state(i) == CellState::Filled) return false;
+        (placeOf(codes.values.state(i), term.empties) == 0 ? first : last).push_back(static_cast<std::uint32_t>(i));
     }
     std::sort(last.begin(), last.end(), [&](std::uint32_t a, std::uint32_t b) {
-        const EvaluatedCell &x = codes.values[a], &y = codes.values[b];
+        const CellState x = codes.values.state(a), y = codes.values.state(b);
         const int placeX = placeOf(x, term.empties), placeY = placeOf(y, term.empties);
-        return placeX != placeY ? placeX < placeY : x.state < y.state;
+        return placeX != placeY ? placeX < placeY : x < y;
     });
     sorted = first;
     sorted.resize(first.size() + rising);
@@ -331,7 +386,7 @@ bool sortNumbers(const std::vector<EvaluatedCell>& values, const SortTerm& term,
     keys.reserve(values.size());
     const bool down = term.direction == Direction::Descending;
     for (std::size_t i = 0; i < values.size(); ++i) {
-        Key key{placeOf(values[i], term.empties), static_cast<std::int64_t>(values[i].state),
+        Key key{placeOf(values[i].state, term.empties), static_cast<std::int64_t>(values[i].state),
                 static_cast<std::uint32_t>(i)};
         if (values[i].state == CellState::Filled) {
             const RuleValue& value = values[i].value;
@@ -369,7 +424,6 @@ std::shared_ptr<const Program> programOf(FieldIndex field, const TableSchema& sc
 Result<Codes> codesOf(const std::shared_ptr<const Program>& program, const EvaluationInput& input, std::size_t most,
                       const Cancel& cancel) {
     Codes codes;
-    codes.byRow.resize(input.table->rows);
     if (input.table->rows == 0) return codes;
     if (takeDictionary(*program, input, codes)) {
         if (codes.values.size() > most + 1) return tooMany(most);
@@ -378,6 +432,11 @@ Result<Codes> codesOf(const std::shared_ptr<const Program>& program, const Evalu
     const RuleType type = program->type();
     const bool narrow = type.kind == RuleKind::Decimal && isPlainLoad(*program) &&
                         !isEdited(input.edits.get(), static_cast<FieldIndex>(program->code[0].index));
+    if (isIntegral(type.kind) || narrow) {
+        const auto taken = takeColumn(*program, input, most, codes);
+        if (!taken) return taken.error();
+        if (*taken) return codes;
+    }
     if (isIntegral(type.kind) || type.kind == RuleKind::Boolean || type.kind == RuleKind::Real || narrow)
         return BitCodes(type, input.table->rows, most).run(program, input, cancel);
     return namedCodes(program, input, most, cancel);
@@ -386,31 +445,32 @@ Result<Codes> codesOf(const std::shared_ptr<const Program>& program, const Evalu
 Result<Codes> patchedCodes(const Codes& codes, const std::shared_ptr<const Program>& program,
                            const EvaluationInput& input, std::span<const std::uint32_t> rows) {
     Codes patched = codes;
+    if (patched.own.empty()) patched.own.assign(codes.byRow(), codes.byRow() + input.table->rows);
+    patched.lent = {};
     for (const std::uint32_t row : rows) {
         const auto cell = evaluateOne(program, input, static_cast<SourceRow>(row));
         if (!cell) return cell.error();
-        const auto same = [&](const EvaluatedCell& value) {
-            if (value.state != cell->state || cell->state != CellState::Filled) return value.state == cell->state;
-            const auto *text = std::get_if<std::string>(&value.value), *other = std::get_if<std::string>(&cell->value);
-            if (text && other) return *text == *other;
-            const auto *real = std::get_if<double>(&value.value), *wanted = std::get_if<double>(&cell->value);
-            if (real && wanted) return *real == *wanted || (std::isnan(*real) && std::isnan(*wanted));
-            return compareValues(value.value, cell->value) == 0;
-        };
-        const auto at = std::find_if(patched.values.begin(), patched.values.end(), same);
-        patched.byRow[row] = static_cast<std::uint32_t>(at - patched.values.begin());
-        if (at == patched.values.end()) patched.values.push_back(*cell);
+        auto code = patched.values.find(*cell);
+        if (!code) {
+            code = static_cast<std::uint32_t>(patched.values.size());
+            patched.values.push(*cell);
+        }
+        patched.own[row] = *code;
     }
     return patched;
 }
 
 Result<std::vector<std::uint32_t>> ranksOf(const Codes& codes, const SortTerm& term, const Column* column,
                                            RankCache* ranks, const Cancel& cancel) {
-    const std::vector<EvaluatedCell>& values = codes.values;
     std::vector<std::uint32_t> sorted;
-    sorted.reserve(values.size());
+    sorted.reserve(codes.values.size());
     const bool plain = term.values.empty() && !term.comparator;
-    if (plain && (takeRising(codes, term, sorted) || sortNumbers(values, term, sorted))) return ranksFrom(sorted);
+    if (plain && takeRising(codes, term, sorted)) return ranksFrom(sorted);
+    std::vector<EvaluatedCell> values;
+    values.reserve(codes.values.size());
+    for (std::size_t code = 0; code < codes.values.size(); ++code) values.push_back(codes.values.at(code));
+    sorted.clear();
+    if (plain && sortNumbers(values, term, sorted)) return ranksFrom(sorted);
     sorted.clear();
     sorted.resize(values.size());
     std::iota(sorted.begin(), sorted.end(), 0);
@@ -434,7 +494,7 @@ Result<std::vector<std::uint32_t>> ranksOf(const Codes& codes, const SortTerm& t
     bool isStopped = false;
     const auto compare = [&](std::uint32_t a, std::uint32_t b) {
         const EvaluatedCell &x = values[a], &y = values[b];
-        const int placeX = placeOf(x, term.empties), placeY = placeOf(y, term.empties);
+        const int placeX = placeOf(x.state, term.empties), placeY = placeOf(y.state, term.empties);
         if (placeX != placeY) return placeX < placeY;
         if (x.state != CellState::Filled) return x.state < y.state;
         if (stated[a] != stated[b]) return turned > 0 ? stated[a] < stated[b] : stated[a] > stated[b];

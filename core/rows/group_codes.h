@@ -10,6 +10,7 @@
 
 #include "core/base/cancel.h"
 #include "core/base/result.h"
+#include "core/rows/coded_values.h"
 #include "core/rows/collation.h"
 #include "core/rows/row_order.h"
 #include "core/rules/evaluator.h"
@@ -22,8 +23,10 @@ inline constexpr std::size_t kMostGroups = 1'000'000;
 
 /// Immutable once made.
 struct Codes {
-    RowOrder byRow;                     ///< of all records of the table
-    std::vector<EvaluatedCell> values;  ///< by code
+    const std::uint32_t* byRow() const { return lent.data() ? lent.data() : own.data(); }
+    RowOrder own;                    ///< of all records of the table, unless the column's are `lent`
+    SharedSpan<std::uint32_t> lent;  ///< those of a text column's dictionary
+    CodedValues values;              ///< by code
     /// So many of the values, from the first, are whole numbers, days or times and rise; none for other kinds.
     std::size_t rising = 0;
 };

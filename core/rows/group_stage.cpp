@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: MIT
 // Idea: keys become small numbers, numbers a tree, aggregates sums by group (group_codes, group_tree, term_sums); each
-// is kept with what it was made from. After an edit the numbers of that record are made anew; only when they changed is
-// the tree built again (a few milliseconds a million records), else the sums that read the field follow along the
-// record's path. Covered by tests/rows/group_test.cpp.
+// is kept with what it was made from. After an edit the numbers of that record are made anew. When they changed, the
+// record moves to its group (group_moves.h), or the tree is built again where a group appears or vanishes; the sums
+// follow along the record's paths. Covered by tests/rows/group_test.cpp.
 #include "core/rows/group_stage.h"
 
 #include <algorithm>
 #include <chrono>
 
 #include "core/rows/figures.h"
-#include "core/rows/parallel.h"
+#include "core/rows/group_moves.h"
 #include "core/rows/sort_stage.h"
 
 namespace jollyrow {
@@ -25,17 +25,6 @@ double millisecondsSince(std::chrono::steady_clock::time_point begun) {
 bool sameTerm(const SummaryTerm& a, const SummaryTerm& b) {
     return a.kind == b.kind && a.fraction == b.fraction && a.external == b.external &&
            sameMeaning(a.argument, b.argument) && sameMeaning(a.filter, b.filter);
-}
-
-std::vector<EvaluatedCell> cellsOf(const TermSums& sums, std::size_t slots) {
-    constexpr std::size_t kParallelFrom = 20'000;
-    std::vector<EvaluatedCell> cells(slots);
-    const std::size_t threads = threadsFor(slots, kParallelFrom);
-    inParallel(threads, [&](std::size_t t) {
-        for (std::size_t slot = slots * t / threads; slot < slots * (t + 1) / threads; ++slot)
-            cells[slot] = sums.at(slot);
-    });
-    return cells;
 }
 
 std::vector<FieldIndex> fieldsOf(const SummaryTerm& term) {
@@ -87,8 +76,10 @@ Result<GroupKeys> GroupStage::keysOf(const SortTerm& term, const EvaluationInput
         auto codes = follows ? patchedCodes(*kept->plain, program, records, edited)
                              : codesOf(program, records, kMostGroups, cancel);
         if (!codes) return codes.error();
+        // While no value has joined those of the column, each has the place that it had.
+        const auto joined = [&](const Codes& of) { return of.values.size() != kept->plain->values.size(); };
+        if (!follows || joined(*kept->codes) || joined(*codes)) kept->ranks.clear();
         kept->codes = std::make_shared<const Codes>(std::move(*codes));
-        kept->ranks.clear();
     }
     kept->edits = records.edits;
     if (kept->ranks.empty() || !(kept->term == term)) {
@@ -113,7 +104,6 @@ bool GroupStage::follow(KeptSums& kept, const EvaluationInput& records, const st
     auto next = kept.sums->copy();
     EvaluationInput before = records;
     before.edits = kept.edits;
-    std::vector<std::uint32_t> touched;
     const GroupTree& tree = *kept.tree;
     for (const std::uint32_t row : changed) {
         const auto was = countedOf(kept.term, before, row), is = countedOf(kept.term, records, row);
@@ -127,68 +117,96 @@ bool GroupStage::follow(KeptSums& kept, const EvaluationInput& records, const st
             for (; tree.nodes[node].level > 0; path.push_back(node)) node = tree.nodes[node].parent;
         }
         if (!next->change(path, *was, path, *is)) return false;
-        touched.insert(touched.end(), path.begin(), path.end());
     }
-    kept.before = std::move(kept.sums);
     kept.sums = std::move(next);
-    kept.touched = std::move(touched);
     kept.edits = records.edits;
     return true;
 }
 
-Result<GroupStage::KeptSums*> GroupStage::sumsFor(const SummaryTerm& term, const EvaluationInput& records,
-                                                  const Cancel& cancel) {
+/// Moves records whose keys were edited to their groups, and lets the sums follow. False when the tree must be made anew.
+bool GroupStage::moveRecords(const std::vector<GroupKeys>& keys, const GroupInput& input,
+                             const EvaluationInput& records) {
+    if (!tree_ || treeOrder_ != input.order || treeRows_ != records.table->rows || keys.size() != treeKeys_.size())
+        return false;
+    std::vector<std::uint32_t> rows;
+    for (std::size_t k = 0; k < keys.size(); ++k) {
+        const SortTerm& term = input.levels[k].key;
+        const auto program = term.program ? term.program : programOf(*term.field, records.table->schema);
+        if (!program->windows.empty() || keys[k].ranks != treeKeys_[k].ranks) return false;
+        if (keys[k].codes == treeKeys_[k].codes) continue;
+        const auto changed = changedRecords(treeEdits_.get(), records.edits.get(), program->fields);
+        rows.insert(rows.end(), changed.begin(), changed.end());
+    }
+    std::sort(rows.begin(), rows.end());
+    rows.erase(std::unique(rows.begin(), rows.end()), rows.end());
+    if (input.order && places_.empty()) places_ = placesOf(*input.order, treeRows_);
+    std::vector<GroupMove> moves;
+    auto moved = movedTree(*tree_, keys, rows, input.order ? &places_ : nullptr, moves);
+    if (!moved) return false;
+    std::erase_if(sums_, [&](KeptSums& kept) {
+        if (kept.tree != tree_) return true;
+        auto next = kept.sums->copy();
+        EvaluationInput before = records;
+        before.edits = kept.edits;
+        for (const GroupMove& move : moves) {
+            const auto value = countedOf(kept.term, before, move.row);
+            if (!value || !next->change(ownNodes(*moved, move.from, move.to), *value,
+                                        ownNodes(*moved, move.to, move.from), *value))
+                return true;
+        }
+        kept.sums = std::move(next);
+        kept.tree = moved;
+        return false;
+    });
+    tree_ = std::move(moved);
+    treeKeys_ = keys;
+    figures_.clear();
+    return true;
+}
+
+Result<std::shared_ptr<const TermSums>> GroupStage::sumsFor(const SummaryTerm& term, const EvaluationInput& records,
+                                                            const Cancel& cancel) {
     const Basis basis = basisOf({term.argument.get(), term.filter.get()}, records);
     const auto kept = std::find_if(sums_.begin(), sums_.end(), [&](const KeptSums& k) {
         return k.tree == tree_ && k.basis == basis && sameTerm(k.term, term);
     });
     if (kept != sums_.end()) {
         sums_.splice(sums_.begin(), sums_, kept);
-        if (follow(*kept, records, fieldsOf(term))) return &sums_.front();
+        if (follow(*kept, records, fieldsOf(term))) return sums_.front().sums;
         sums_.pop_front();
     }
     auto made = sumsOf(term, *tree_, records, cancel);
     if (!made) return made.error();
-    sums_.push_front({term, basis, tree_, records.edits, std::move(*made), {}, nullptr});
+    sums_.push_front({term, basis, tree_, records.edits, std::move(*made)});
     if (sums_.size() > kKeptSums) sums_.pop_back();
-    return &sums_.front();
+    return sums_.front().sums;
 }
 
-Result<std::shared_ptr<const std::vector<EvaluatedCell>>> GroupStage::figuresOf(const SummaryRule& rule,
-                                                                                const EvaluationInput& records,
-                                                                                const Cancel& cancel) {
+Result<std::shared_ptr<const Figures>> GroupStage::figuresOf(const SummaryRule& rule, const EvaluationInput& records,
+                                                             const Cancel& cancel) {
     std::vector<std::shared_ptr<const TermSums>> sums;
-    std::vector<KeptSums*> kept;
     for (const SummaryTerm& term : rule.terms) {
         auto found = sumsFor(term, records, cancel);
         if (!found) return found.error();
-        kept.push_back(*found);
-        sums.push_back((*found)->sums);
+        sums.push_back(std::move(*found));
     }
+    if (!rule.outer) return std::shared_ptr<const Figures>(sums.front());
     const Basis basis = basisOf({rule.outer.get()}, records);
-    auto known = std::find_if(figures_.begin(), figures_.end(), [&](const KeptFigures& k) {
+    const auto known = std::find_if(figures_.begin(), figures_.end(), [&](const KeptFigures& k) {
         return k.text == rule.text && k.basis == basis && sameMeaning(k.outer, rule.outer);
     });
-    if (known != figures_.end() && known->sums == sums) return known->cells;
-    const std::size_t slots = tree_->nodes.size() + 1;
-    std::shared_ptr<std::vector<EvaluatedCell>> cells;
-    if (!rule.outer && known != figures_.end() && known->sums.front() == kept.front()->before) {
-        // Only the groups that the edited records are in.
-        cells = std::make_shared<std::vector<EvaluatedCell>>(*known->cells);
-        for (const std::uint32_t slot : kept.front()->touched) (*cells)[slot] = sums.front()->at(slot);
-    } else if (!rule.outer) {
-        cells = std::make_shared<std::vector<EvaluatedCell>>(cellsOf(*sums.front(), slots));
-    } else {
-        std::vector<std::vector<EvaluatedCell>> aggregates(sums.size());
-        for (std::size_t i = 0; i < sums.size(); ++i) aggregates[i] = cellsOf(*sums[i], slots);
-        auto made = outerFigures(rule, aggregates, records, cancel);
-        if (!made) return made.error();
-        cells = std::make_shared<std::vector<EvaluatedCell>>(std::move(*made));
+    if (known != figures_.end()) {
+        if (known->sums == sums) return known->figures;
+        figures_.erase(known);
     }
-    if (known != figures_.end()) figures_.erase(known);
-    figures_.push_front({rule.text, rule.outer, basis, std::move(sums), cells});
+    std::vector<std::vector<EvaluatedCell>> aggregates;
+    for (const auto& term : sums) aggregates.push_back(cellsOf(*term, tree_->nodes.size() + 1));
+    auto made = outerFigures(rule, aggregates, records, cancel);
+    if (!made) return made.error();
+    auto figures = std::make_shared<const KnownFigures>(std::move(*made));
+    figures_.push_front({rule.text, rule.outer, basis, std::move(sums), figures});
     if (figures_.size() > kKeptSums) figures_.pop_back();
-    return std::shared_ptr<const std::vector<EvaluatedCell>>(std::move(cells));
+    return std::shared_ptr<const Figures>(std::move(figures));
 }
 
 Result<std::shared_ptr<const GroupedRows>> GroupStage::run(const GroupInput& input, const EvaluationInput& records,
@@ -204,41 +222,37 @@ Result<std::shared_ptr<const GroupedRows>> GroupStage::run(const GroupInput& inp
         tree_ && treeOrder_ == input.order && treeRows_ == records.table->rows &&
         std::equal(keys.begin(), keys.end(), treeKeys_.begin(), treeKeys_.end(),
                    [](const GroupKeys& a, const GroupKeys& b) { return a.codes == b.codes && a.ranks == b.ranks; });
-    if (!sameTree) {
+    if (!sameTree && !moveRecords(keys, input, records)) {
         auto made = groupTree(keys, input.order.get(), records.table->rows, cancel);
         if (!made) return made.error();
         tree_ = std::move(*made);
         treeKeys_ = std::move(keys);
         treeOrder_ = input.order;
         treeRows_ = records.table->rows;
+        places_.clear();
         std::erase_if(sums_, [&](const KeptSums& k) { return k.tree != tree_; });
         figures_.clear();
     }
+    treeEdits_ = records.edits;
     groupMs_ = sameTree ? 0 : millisecondsSince(begun);
     const auto summing = std::chrono::steady_clock::now();
     auto out = std::make_shared<GroupedRows>();
     out->tree = tree_;
     for (const SummarySpec& summary : input.summaries) {
-        auto cells = figuresOf(summary.rule, records, cancel);
-        if (!cells) return cells.error();
-        out->figures.push_back(std::move(*cells));
+        auto figures = figuresOf(summary.rule, records, cancel);
+        if (!figures) return figures.error();
+        out->figures.push_back(std::move(*figures));
     }
     const bool byFigure = std::any_of(input.levels.begin(), input.levels.end(),
                                       [](const GroupTerm& level) { return level.orderBy.has_value(); });
     if (byFigure && !tree_->nodes.empty()) {
-        std::vector<std::uint32_t> from;
-        out->tree = reordered(*tree_, ranksByFigures(*tree_, input.levels, out->figures), from);
-        for (auto& figures : out->figures) {
-            auto moved = std::make_shared<std::vector<EvaluatedCell>>();
-            moved->reserve(figures->size());
-            for (const std::uint32_t node : from) moved->push_back((*figures)[node]);
-            moved->push_back(figures->back());
-            figures = std::move(moved);
-        }
+        auto from = std::make_shared<std::vector<std::uint32_t>>();
+        out->tree = reordered(*tree_, ranksByFigures(*tree_, input.levels, out->figures), *from);
+        for (auto& figures : out->figures) figures = std::make_shared<const MovedFigures>(std::move(figures), from);
     }
     for (std::size_t i = 0; i < input.summaries.size(); ++i)
         if (input.summaries[i].measure != SummaryMeasure::Itself)
-            out->figures[i] = std::make_shared<const std::vector<EvaluatedCell>>(
+            out->figures[i] = std::make_shared<const KnownFigures>(
                 measured(*out->figures[i], input.summaries[i].measure, *out->tree));
     sumMs_ = input.summaries.empty() ? 0 : millisecondsSince(summing);
     return std::shared_ptr<const GroupedRows>(std::move(out));

@@ -42,10 +42,9 @@ struct SummarySpec {
 /// Groups with their figures. Immutable once made.
 struct GroupedRows {
     std::shared_ptr<const GroupTree> tree;
-    /// By summary, by node; that of all records stands behind the nodes.
-    std::vector<std::shared_ptr<const std::vector<EvaluatedCell>>> figures;
-    const EvaluatedCell& figure(std::size_t summary, std::size_t node) const { return (*figures[summary])[node]; }
-    const EvaluatedCell& total(std::size_t summary) const { return figures[summary]->back(); }
+    std::vector<std::shared_ptr<const Figures>> figures;  ///< by summary
+    EvaluatedCell figure(std::size_t summary, std::size_t node) const { return figures[summary]->at(node); }
+    EvaluatedCell total(std::size_t summary) const { return figures[summary]->at(tree->nodes.size()); }
 };
 
 struct GroupInput {
@@ -90,23 +89,23 @@ class GroupStage final {
         std::shared_ptr<const GroupTree> tree;
         std::shared_ptr<const Edits> edits;
         std::shared_ptr<const TermSums> sums;
-        std::vector<std::uint32_t> touched;  ///< slots that the last change touched
-        std::shared_ptr<const TermSums> before;
     };
+    /// Of a rule over aggregates.
     struct KeptFigures {
         std::string text;
         std::shared_ptr<const Program> outer;
         Basis basis;  ///< of `outer`
         std::vector<std::shared_ptr<const TermSums>> sums;
-        std::shared_ptr<const std::vector<EvaluatedCell>> cells;
+        std::shared_ptr<const Figures> figures;
     };
     Result<GroupKeys> keysOf(const SortTerm& term, const EvaluationInput& records, RankCache& ranks,
                              const Cancel& cancel);
-    Result<KeptSums*> sumsFor(const SummaryTerm& term, const EvaluationInput& records, const Cancel& cancel);
+    Result<std::shared_ptr<const TermSums>> sumsFor(const SummaryTerm& term, const EvaluationInput& records,
+                                                    const Cancel& cancel);
+    bool moveRecords(const std::vector<GroupKeys>& keys, const GroupInput& input, const EvaluationInput& records);
     static bool follow(KeptSums& kept, const EvaluationInput& records, const std::vector<FieldIndex>& fields);
-    Result<std::shared_ptr<const std::vector<EvaluatedCell>>> figuresOf(const SummaryRule& rule,
-                                                                        const EvaluationInput& records,
-                                                                        const Cancel& cancel);
+    Result<std::shared_ptr<const Figures>> figuresOf(const SummaryRule& rule, const EvaluationInput& records,
+                                                     const Cancel& cancel);
 
     static constexpr std::size_t kKeptKeys = 16, kKeptSums = 64;
     std::list<KeptKeys> keys_;
@@ -115,6 +114,8 @@ class GroupStage final {
     std::vector<GroupKeys> treeKeys_;
     std::shared_ptr<const RowOrder> treeOrder_;
     std::size_t treeRows_ = 0;
+    std::shared_ptr<const Edits> treeEdits_;  ///< that `tree_` was made or followed with
+    std::vector<std::uint32_t> places_;       ///< of records in `treeOrder_`; empty until one moves
     std::shared_ptr<const GroupTree> tree_;
     double groupMs_ = 0, sumMs_ = 0;
 };

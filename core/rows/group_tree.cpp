@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <bit>
 #include <numeric>
 
@@ -16,11 +17,12 @@
 namespace jollyrow {
 namespace {
 
-constexpr std::uint32_t kNone = ~std::uint32_t{0};
-constexpr std::size_t kParallelFrom = 65'536;
+constexpr std::uint32_t kNoGroup = ~std::uint32_t{0};
 /// Pairs of group and rank are counted in a plain array up to this many.
-constexpr std::uint64_t kMostDirect = std::uint64_t{1} << 22;
+constexpr std::uint64_t kMostPairs = std::uint64_t{1} << 22;
 constexpr std::uint64_t kMostLanes = 4096;
+/// Records taken at a time, so that what is made of them stays in the first-level cache.
+constexpr std::size_t kStretch = 1024;
 
 std::uint64_t mixed(std::uint64_t x) {  // the finaliser of MurmurHash3
     x ^= x >> 33;
@@ -68,15 +70,20 @@ class TreeMaker {
     Result<std::shared_ptr<const GroupTree>> run(const std::vector<GroupKeys>& levels) {
         of_.resize(rows_);
         if (given_) {
-            std::fill(of_.begin(), of_.end(), kNone);
+            std::fill(of_.begin(), of_.end(), kNoGroup);
             for (const std::uint32_t row : *given_) of_[row] = 0;
         } else if (levels.empty()) {
             std::fill(of_.begin(), of_.end(), 0);
         }
         out_->levelBegin.push_back(0);
         counts_.assign(1, static_cast<std::int64_t>(given_ ? given_->size() : rows_));
+        if (const std::uint64_t all = placesOf(levels); all != 0) {
+            if (!addAll(levels, all)) return groupingStopped();
+            placeRecords();
+            return std::shared_ptr<const GroupTree>(std::move(out_));
+        }
         for (std::size_t k = 0; k < levels.size(); ++k) {
-            if (cancel_.requested()) return Error{ErrorCode::Cancelled, "Grouping was cancelled."};
+            if (cancel_.requested()) return groupingStopped();
             if (!addLevel(k, levels[k]))
                 return Error{ErrorCode::Unsupported,
                              fmt::format("This makes more than {} groups on level {}, which nobody could look at; use "
@@ -93,11 +100,130 @@ class TreeMaker {
         inParallel(threads_, [&](std::size_t t) { work(t, rows_ * t / threads_, rows_ * (t + 1) / threads_); });
     }
 
+    /// How many groups the keys of all levels could make; 0 for too many to have a place for each.
+    static std::uint64_t placesOf(const std::vector<GroupKeys>& levels) {
+        if (levels.empty()) return 0;
+        std::uint64_t all = 1;
+        for (const GroupKeys& keys : levels) {
+            all *= std::max<std::uint64_t>(1, keys.ranks.size());
+            if (all > kMostPairs) return 0;
+        }
+        // More than there may be groups on a level are refused level by level.
+        return all <= kMostGroups || levels.size() > 1 ? all : 0;
+    }
+
+    static Error groupingStopped() { return {ErrorCode::Cancelled, "Grouping was cancelled."}; }
+
+    /// All levels in one pass over the records: each counts at the place that its keys have among all there could be.
+    /// False when cancelled; some records have no place then.
+    bool addAll(const std::vector<GroupKeys>& levels, std::uint64_t places) {
+        const std::size_t lanes = places <= kMostLanes ? 4 : 1;
+        threadCounts_.assign(threads_, {});
+        inRanges([&](std::size_t t, std::size_t begin, std::size_t end) {
+            threadCounts_[t].assign(places * lanes, 0);
+            std::uint32_t* __restrict count = threadCounts_[t].data();
+            std::uint32_t* __restrict of = of_.data();
+            std::array<std::uint32_t, kStretch> at;
+            for (std::size_t first = begin; first < end && !cancel_.requested(); first += kStretch) {
+                const std::size_t rows = std::min(kStretch, end - first);
+                placesIn(levels, first, rows, at.data());
+                if (given_) {
+                    for (std::size_t i = 0; i < rows; ++i) {
+                        if (of[first + i] == kNoGroup) continue;
+                        of[first + i] = at[i];
+                        ++count[at[i] + (i & (lanes - 1)) * places];
+                    }
+                } else {
+                    std::copy_n(at.data(), rows, of + first);
+                    for (std::size_t i = 0; i < rows; ++i) ++count[at[i] + (i & (lanes - 1)) * places];
+                }
+            }
+            for (std::size_t lane = 1; lane < lanes; ++lane)
+                for (std::size_t place = 0; place < places; ++place) count[place] += count[lane * places + place];
+        });
+        if (cancel_.requested()) return false;
+        std::vector<std::uint32_t> leaves;  // the places that have records, in display order
+        counts_.clear();
+        for (std::uint64_t place = 0; place < places; ++place) {
+            std::int64_t all = 0;
+            for (const auto& part : threadCounts_) all += part[place];
+            if (all == 0) continue;
+            for (auto& part : threadCounts_) part[leaves.size()] = part[place];
+            leaves.push_back(static_cast<std::uint32_t>(place));
+            counts_.push_back(all);
+        }
+        if (leaves.size() != places) {
+            leafAt_.resize(places);
+            for (std::size_t leaf = 0; leaf < leaves.size(); ++leaf)
+                leafAt_[leaves[leaf]] = static_cast<std::uint32_t>(leaf);
+        }
+        addNodes(levels, leaves);
+        return true;
+    }
+
+    static void placesIn(const std::vector<GroupKeys>& levels, std::size_t first, std::size_t rows,
+                         std::uint32_t* __restrict at) {
+        for (std::size_t k = 0; k < levels.size(); ++k) {
+            const std::uint32_t* __restrict codes = levels[k].codes->byRow() + first;
+            const std::uint32_t* __restrict ranks = levels[k].ranks.data();
+            const auto width = static_cast<std::uint32_t>(levels[k].ranks.size());
+            if (k == 0)
+                for (std::size_t i = 0; i < rows; ++i) at[i] = ranks[codes[i]];
+            else
+                for (std::size_t i = 0; i < rows; ++i) at[i] = at[i] * width + ranks[codes[i]];
+        }
+    }
+
+    void addNodes(const std::vector<GroupKeys>& levels, const std::vector<std::uint32_t>& leaves) {
+        const std::size_t depth = levels.size();
+        std::vector<std::uint64_t> below(depth, 1);  // places in one group of the level
+        for (std::size_t k = depth - 1; k-- > 0;) below[k] = below[k + 1] * levels[k + 1].ranks.size();
+        // How many groups each level has: where a leaf has another number there than the one before it.
+        std::vector<std::uint32_t> many(depth, 0);
+        for (std::size_t k = 0; k < depth; ++k) {
+            std::uint64_t before = ~std::uint64_t{0};
+            for (const std::uint32_t place : leaves)
+                if (const std::uint64_t group = place / below[k]; std::exchange(before, group) != group) ++many[k];
+        }
+        out_->levelBegin.assign(1, 0);
+        for (const std::uint32_t groups : many) out_->levelBegin.push_back(out_->levelBegin.back() + groups);
+        out_->nodes.resize(out_->levelBegin.back());
+        for (std::size_t k = 0; k < depth; ++k) {
+            out_->codes.push_back(levels[k].codes);
+            std::vector<std::uint32_t> codeOf(levels[k].ranks.size());
+            for (std::size_t code = 0; code < codeOf.size(); ++code)
+                codeOf[levels[k].ranks[code]] = static_cast<std::uint32_t>(code);
+            std::uint64_t before = ~std::uint64_t{0}, above = ~std::uint64_t{0};
+            std::uint32_t at = out_->levelBegin[k], parent = k == 0 ? 0 : out_->levelBegin[k - 1];
+            GroupNode* node = nullptr;
+            for (std::size_t leaf = 0; leaf < leaves.size(); ++leaf) {
+                const std::uint64_t group = leaves[leaf] / below[k];
+                if (std::exchange(before, group) != group) {
+                    node = &out_->nodes[at];
+                    node->level = static_cast<int>(k);
+                    node->code = codeOf[group % codeOf.size()];
+                    if (k > 0) {
+                        const std::uint64_t outer = leaves[leaf] / below[k - 1];
+                        if (above != ~std::uint64_t{0} && outer != above) ++parent;
+                        GroupNode& holder = out_->nodes[parent];
+                        if (outer != above) holder.firstChild = at;
+                        holder.endChild = at + 1;
+                        above = outer;
+                        node->parent = parent;
+                    }
+                    node->path = pathOf(k == 0 ? 0 : out_->nodes[parent].path, levels[k].codes->values.at(node->code));
+                    ++at;
+                }
+                node->count += counts_[leaf];
+            }
+        }
+    }
+
     bool addLevel(std::size_t k, const GroupKeys& keys) {
         const std::uint64_t parents = counts_.size();
         const std::uint64_t width = std::max<std::uint64_t>(1, keys.ranks.size());
         std::vector<std::uint64_t> pairs;  // in display order
-        const bool direct = parents * width <= kMostDirect;
+        const bool direct = parents * width <= kMostPairs;
         fresh_ = k == 0 && !given_;
         if (fresh_ && !direct) std::fill(of_.begin(), of_.end(), 0);
         if (!(direct ? countDirect(keys, parents * width, width, pairs) : countHashed(keys, width, pairs)))
@@ -112,9 +238,9 @@ class TreeMaker {
             GroupNode node;
             node.level = static_cast<int>(k);
             node.parent = above + static_cast<std::uint32_t>(pairs[i] / width);
-            node.key = keys.codes->values[codeOf[pairs[i] % width]];
+            node.code = codeOf[pairs[i] % width];
             node.count = counts_[i];
-            node.path = pathOf(k == 0 ? 0 : out_->nodes[node.parent].path, node.key);
+            node.path = pathOf(k == 0 ? 0 : out_->nodes[node.parent].path, keys.codes->values.at(node.code));
             if (k > 0) {
                 GroupNode& parent = out_->nodes[node.parent];
                 if (parent.endChild == 0) parent.firstChild = begin + static_cast<std::uint32_t>(i);
@@ -122,6 +248,7 @@ class TreeMaker {
             }
             out_->nodes.push_back(std::move(node));
         }
+        out_->codes.push_back(keys.codes);
         out_->levelBegin.back() = begin;
         out_->levelBegin.push_back(static_cast<std::uint32_t>(out_->nodes.size()));
         return true;
@@ -130,7 +257,7 @@ class TreeMaker {
     bool countDirect(const GroupKeys& keys, std::uint64_t size, std::uint64_t width,
                      std::vector<std::uint64_t>& pairs) {
         threadCounts_.assign(threads_, {});
-        const std::uint32_t* codes = keys.codes->byRow.data();
+        const std::uint32_t* codes = keys.codes->byRow();
         const std::uint32_t* ranks = keys.ranks.data();
         // Neighbours often are in one group: counting them in turn into several arrays keeps the processor from
         // waiting for the last addition.
@@ -147,7 +274,7 @@ class TreeMaker {
                 }
             } else {
                 for (std::size_t row = begin; row < end; ++row) {
-                    if (of[row] == kNone) continue;
+                    if (of[row] == kNoGroup) continue;
                     const auto pair = static_cast<std::uint32_t>(of[row] * width + ranks[codes[row]]);
                     of[row] = pair;
                     ++count[pair + (row & (lanes - 1)) * size];
@@ -170,7 +297,7 @@ class TreeMaker {
         if (pairs.size() != size)
             inRanges([&](std::size_t, std::size_t begin, std::size_t end) {
                 for (std::size_t row = begin; row < end; ++row)
-                    if (of_[row] != kNone) of_[row] = placeOf[of_[row]];
+                    if (of_[row] != kNoGroup) of_[row] = placeOf[of_[row]];
             });
         return pairs.size() <= kMostGroups;
     }
@@ -181,8 +308,8 @@ class TreeMaker {
         std::vector<std::uint64_t> met;
         std::vector<std::int64_t> counts;
         for (std::size_t row = 0; row < rows_; ++row) {
-            if (of_[row] == kNone) continue;
-            const std::uint64_t pair = of_[row] * width + keys.ranks[keys.codes->byRow[row]];
+            if (of_[row] == kNoGroup) continue;
+            const std::uint64_t pair = of_[row] * width + keys.ranks[keys.codes->byRow()[row]];
             const std::uint32_t number = known.of(pair);
             if (number == met.size()) {
                 if (met.size() == kMostGroups) return false;
@@ -204,7 +331,7 @@ class TreeMaker {
         }
         inRanges([&](std::size_t, std::size_t begin, std::size_t end) {
             for (std::size_t row = begin; row < end; ++row)
-                if (of_[row] != kNone) of_[row] = placeOf[of_[row]];
+                if (of_[row] != kNoGroup) of_[row] = placeOf[of_[row]];
         });
         return true;
     }
@@ -220,7 +347,7 @@ class TreeMaker {
         for (std::size_t n = out_->nodes.empty() ? 0 : out_->leafBegin(); n-- > 0;)
             out_->nodes[n].first = out_->nodes[out_->nodes[n].firstChild].first;
         auto order = std::make_shared<RowOrder>(all);
-        const std::size_t threads = leaves * threads_ <= kMostDirect / 4 ? threads_ : 1;
+        const std::size_t threads = leaves * threads_ <= kMostPairs / 4 ? threads_ : 1;
         // How many records of each group a thread has: known from the last level when it went over the same stretch.
         const bool known = !given_ && threads == threads_ && !threadCounts_.empty();
         std::vector<std::vector<std::uint32_t>> next(threads, std::vector<std::uint32_t>(leaves, 0));
@@ -236,7 +363,7 @@ class TreeMaker {
         else
             inParallel(threads, [&](std::size_t t) {
                 std::uint32_t* __restrict count = next[t].data();
-                stretch(t, [&](std::uint32_t row) { ++count[of_[row]]; });
+                stretch(t, [&](std::uint32_t row) { ++count[leafAt_.empty() ? of_[row] : leafAt_[of_[row]]]; });
             });
         std::uint32_t at = 0;
         for (std::size_t leaf = 0; leaf < leaves; ++leaf)
@@ -244,13 +371,18 @@ class TreeMaker {
         inParallel(threads, [&](std::size_t t) {
             std::uint32_t* __restrict to = next[t].data();
             std::uint32_t* __restrict out = order->data();
-            const std::uint32_t* __restrict of = of_.data();
-            stretch(t, [&](std::uint32_t row) { out[to[of[row]]++] = row; });
+            std::uint32_t* __restrict of = of_.data();
+            if (leafAt_.empty()) return stretch(t, [&](std::uint32_t row) { out[to[of[row]]++] = row; });
+            const std::uint32_t* __restrict leafAt = leafAt_.data();
+            stretch(t, [&](std::uint32_t row) {
+                of[row] = leafAt[of[row]];
+                out[to[of[row]]++] = row;
+            });
         });
         out_->order = std::move(order);
         if (given_)
             for (std::uint32_t& of : of_)
-                if (of == kNone) of = static_cast<std::uint32_t>(out_->leaves());
+                if (of == kNoGroup) of = static_cast<std::uint32_t>(out_->leaves());
         out_->leafOf = std::move(of_);
     }
 
@@ -258,10 +390,11 @@ class TreeMaker {
     std::size_t rows_;
     std::size_t threads_;
     const Cancel& cancel_;
-    RowOrder of_;                                           ///< by record: its group on the level just made, or kNone
-    bool fresh_ = false;                                    ///< of_ says nothing yet: all records are in one group
+    RowOrder of_;         ///< by record: its group on the level just made, or kNoGroup
+    bool fresh_ = false;  ///< of_ says nothing yet: all records are in one group
     std::vector<std::vector<std::uint32_t>> threadCounts_;  ///< by thread and group of the level just made
     std::vector<std::int64_t> counts_;                      ///< by group of that level
+    std::vector<std::uint32_t> leafAt_;  ///< when of_ says a place among all there could be: the group there
     std::shared_ptr<GroupTree> out_;
 };
 
@@ -284,6 +417,7 @@ std::shared_ptr<const GroupTree> reordered(const GroupTree& tree, const std::vec
                                            std::vector<std::uint32_t>& from) {
     auto out = std::make_shared<GroupTree>();
     out->levelBegin = tree.levelBegin;
+    out->codes = tree.codes;
     out->nodes.reserve(tree.nodes.size());
     from.clear();
     std::vector<std::uint32_t> line;

@@ -17,7 +17,7 @@ namespace jollyrow {
 struct GroupNode {
     int level = 0;             ///< 0 = the outermost
     std::uint32_t parent = 0;  ///< a node, of level > 0
-    EvaluatedCell key;         ///< Filled, Empty, or the error that its records' keys have in common
+    std::uint32_t code = 0;    ///< of its key (GroupTree::key())
     std::uint64_t path = 0;    ///< names the group by its keys from the outermost on; the same in every run
     std::int64_t first = 0;    ///< its records in GroupTree::order
     std::int64_t count = 0;
@@ -26,12 +26,20 @@ struct GroupNode {
 
 /// Immutable once made.
 struct GroupTree {
-    std::vector<GroupNode> nodes;           ///< level by level, each in display order
-    std::vector<std::uint32_t> levelBegin;  ///< by level its first node; one more at the end
-    std::shared_ptr<const RowOrder> order;  ///< the records, those of each group together
+    std::vector<GroupNode> nodes;                     ///< level by level, each in display order
+    std::vector<std::uint32_t> levelBegin;            ///< by level its first node; one more at the end
+    std::shared_ptr<const RowOrder> order;            ///< the records, those of each group together
+    std::vector<std::shared_ptr<const Codes>> codes;  ///< by level its keys
     /// By record of the table its innermost group, counted from that level's first; leaves() for those not grouped.
     RowOrder leafOf;
 
+    /// The key of a node: Filled, Empty, or the error that its records' keys have in common. O(1).
+    EvaluatedCell key(const GroupNode& node) const {
+        return codes[static_cast<std::size_t>(node.level)]->values.at(node.code);
+    }
+    CellState keyState(const GroupNode& node) const {
+        return codes[static_cast<std::size_t>(node.level)]->values.state(node.code);
+    }
     int levels() const { return static_cast<int>(levelBegin.size()) - 1; }
     std::size_t leafBegin() const { return levels() == 0 ? 0 : levelBegin[levelBegin.size() - 2]; }
     /// Innermost groups; one without levels.

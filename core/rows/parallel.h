@@ -10,6 +10,8 @@
 namespace jollyrow {
 
 inline constexpr std::size_t kMostThreads = 4;
+/// Records from which threads earn what they cost, for a few operations on each.
+inline constexpr std::size_t kParallelFrom = 65'536;
 /// Threads for this many records; below `from`, threads cost more than they save.
 inline std::size_t threadsFor(std::size_t rows, std::size_t from) {
     return rows < from ? 1 : std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, kMostThreads);

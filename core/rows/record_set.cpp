@@ -12,8 +12,6 @@
 namespace jollyrow {
 namespace {
 
-constexpr std::size_t kParallelFrom = 65536;
-
 /// 64 bytes of 0 or 1 as bits.
 std::uint64_t packed(const std::int8_t* truths) {
     std::uint64_t bits = 0;

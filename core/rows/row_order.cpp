@@ -198,7 +198,7 @@ void pack(Words<Word>& words, Range range, int shift, const KeyCodes& codes) {
         codes.source->column->storage());
 }
 
-constexpr std::size_t kParallelFrom = 131072;  // rows; below, threads cost more than they save
+constexpr std::size_t kParallelSortFrom = 131072;  // rows; below, threads cost more than they save
 
 bool less(std::uint64_t a, std::uint64_t b) { return a < b; }
 bool less(const Word128& a, const Word128& b) { return a.hi < b.hi || (a.hi == b.hi && a.lo < b.lo); }
@@ -267,7 +267,7 @@ Words<Word> sortedInParallel(std::span<const KeyCodes> keys, std::size_t rows, i
 /// Rows in the order of the keys, whose bits and the row's fit a Word.
 template <class Word>
 Words<Word> sortedWords(std::span<const KeyCodes> keys, std::size_t rows, int rowBits) {
-    if (const std::size_t threads = threadsFor(rows, kParallelFrom); threads > 1)
+    if (const std::size_t threads = threadsFor(rows, kParallelSortFrom); threads > 1)
         return sortedInParallel<Word>(keys, rows, rowBits, threads);
     Words<Word> words(rows);
     fill(words, {0, rows}, keys, rowBits);
@@ -282,7 +282,7 @@ template <class Word>
 std::shared_ptr<const RowOrder> orderOf(const Words<Word>& words, int rowBits) {
     auto order = std::make_shared<RowOrder>(words.size());
     const std::uint64_t mask = (std::uint64_t{1} << rowBits) - 1;
-    const std::size_t threads = threadsFor(words.size(), kParallelFrom);
+    const std::size_t threads = threadsFor(words.size(), kParallelSortFrom);
     inParallel(threads, [&](std::size_t t) {
         for (std::size_t i = words.size() * t / threads; i < words.size() * (t + 1) / threads; ++i)
             (*order)[i] = rowOf(words[i], mask);

@@ -202,9 +202,10 @@ Result<void> Rowline::addGroups(const RowlineInput& input, Snapshot& snapshot, c
         snapshot.group.groups = static_cast<std::int64_t>(tree.nodes.size());
         for (const GroupNode& node : tree.nodes) {
             if (node.level > 0) break;
-            if (!isError(node.key.state)) continue;
+            const CellState state = snapshot.groups->tree->keyState(node);
+            if (!isError(state)) continue;
             snapshot.group.failed += node.count;
-            snapshot.group.failure = node.key.state;
+            snapshot.group.failure = state;
             snapshot.group.firstFailed = static_cast<SourceRow>((*tree.order)[static_cast<std::size_t>(node.first)]);
         }
     }

@@ -41,7 +41,9 @@ struct Count {
 /// Of whole numbers and decimals at one scale. A boxed result is never empty by itself: `n` 0 is.
 struct ExactSum {
     using Number = std::int64_t;
+    static constexpr Number kNothing = 0;
     std::int64_t n = 0, low = 0, high = 0;
+    static ExactSum of(std::int64_t n, Number sum) { return {n, sum & 0xFFFFFFFF, sum >> 32}; }
     void add(Number v) {
         ++n;
         low += v & 0xFFFFFFFF;
@@ -132,8 +134,11 @@ inline bool before(std::int64_t a, std::int64_t b) { return a < b; }
 template <class T, bool Largest>
 struct Extreme {
     using Number = T;
+    static constexpr bool kLargest = Largest;
+    static constexpr Number kNothing = Largest ? std::numeric_limits<T>::lowest() : std::numeric_limits<T>::max();
     std::int64_t n = 0;
     T value = 0;
+    static Extreme of(std::int64_t n, Number value) { return {n, value}; }
     void add(Number v) {
         if (n++ == 0 || (Largest ? before(value, v) : before(v, value))) value = v;
     }

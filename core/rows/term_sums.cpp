@@ -1,16 +1,18 @@
 // SPDX-License-Identifier: MIT
 // Idea: while one aggregate's values are 64 bits wide at one scale, its accumulators are (tallies.h); a batch that is
 // not sends the whole term to the general ones (summing.h). Records that do not count (excluded, empty, filtered out)
-// add to a slot behind the last group, so that the loops have no branch. Covered by tests/rows/group_test.cpp.
+// add to a slot behind the last group, so that the loops have no branch. Values of which none is empty, and whose sums
+// cannot pass 64 bits, need one number a group (PlainPass): how many there are is known. Covered by
+// tests/rows/group_test.cpp.
 #include "core/rows/term_sums.h"
 
 #include <algorithm>
-#include <array>
 #include <atomic>
-#include <cmath>
-#include <unordered_map>
 
 #include "core/rows/parallel.h"
+#include "core/rows/plain_pass.h"
+#include "core/rows/slot_batches.h"
+#include "core/rows/stretches.h"
 #include "core/rows/summing.h"
 #include "core/rows/tallies.h"
 #include "core/rules/conversion.h"
@@ -18,8 +20,6 @@
 
 namespace jollyrow {
 namespace {
-
-constexpr std::size_t kParallelFrom = 65'536;
 
 Error stopped() { return {ErrorCode::Cancelled, "Summing up was cancelled."}; }
 
@@ -44,89 +44,13 @@ std::vector<T> mergedUp(std::vector<T>&& leaves, const GroupTree& tree, const Me
     return all;
 }
 
-Failures mergedUp(const std::unordered_map<std::uint32_t, CellState>& ofLeaf, const GroupTree& tree) {
+Failures mergedUp(const LeafFailures& ofLeaf, const GroupTree& tree) {
     if (ofLeaf.empty()) return {};
     std::vector<CellState> leaves(tree.leaves() + 1, CellState::Filled);
     for (const auto& [leaf, state] : ofLeaf) leaves[leaf] = state;
     return mergedUp(std::move(leaves), tree, [](CellState& into, const CellState& from) {
         if (into == CellState::Filled) into = from;
     });
-}
-
-/// The slots that records of a batch add to.
-class Slots {
-  public:
-    Slots(const GroupTree& tree) : leafOf_(tree.leafOf.data()), none_(static_cast<std::uint32_t>(tree.leaves())) {}
-    const std::uint32_t* of(std::size_t begin, std::size_t count, const std::uint8_t* states, bool oneState,
-                            const Vector* passes) {
-        const std::uint32_t* leaves = leafOf_ + begin;
-        if (!states && !passes) return leaves;
-        std::uint32_t* __restrict own = own_.data();
-        const std::uint32_t none = none_;
-        if (states && oneState) {
-            std::fill_n(own, count, none);
-            if (states[0] == 0) std::copy_n(leaves, count, own);
-        } else if (states) {
-            for (std::size_t i = 0; i < count; ++i) own[i] = states[i] == 0 ? leaves[i] : none;
-        } else {
-            std::copy_n(leaves, count, own);
-        }
-        for (std::size_t i = 0; passes && i < count; ++i)
-            if (passes->state(i) != CellState::Filled || passes->booleans[passes->at(i)] == 0) own[i] = none;
-        return own_.data();
-    }
-
-  private:
-    const std::uint32_t* leafOf_;
-    std::uint32_t none_;
-    std::array<std::uint32_t, kBatch> own_{};
-};
-
-bool anyFails(const std::uint8_t* __restrict states, std::size_t count) {
-    std::uint8_t all = 0;  // Filled and Empty are 0 and 1
-    for (std::size_t i = 0; i < count; ++i) all |= states[i];
-    return all > 1;
-}
-
-/// Runs a term's argument and filter together over all records: visit(thread, slots, count, argument).
-template <class Visit>
-Result<void> forSlots(const SummaryTerm& term, const GroupTree& tree, const EvaluationInput& input, std::size_t threads,
-                      std::vector<std::unordered_map<std::uint32_t, CellState>>& failures, const Cancel& cancel,
-                      const Visit& visit) {
-    std::shared_ptr<const Evaluation> argument, filter;
-    for (const auto& [program, made] : {std::pair{term.argument, &argument}, std::pair{term.filter, &filter}}) {
-        if (!program) continue;
-        auto prepared = Evaluation::prepare(program, input, cancel);
-        if (!prepared) return prepared.error();
-        *made = std::move(*prepared);
-    }
-    failures.resize(threads);
-    const std::size_t rows = input.table->rows, batches = (rows + kBatch - 1) / kBatch;
-    static const Vector kNone;
-    inParallel(threads, [&](std::size_t thread) {
-        Slots slots(tree);
-        std::optional<Runner> values, passes;
-        if (argument) values.emplace(argument);
-        if (filter) passes.emplace(filter);
-        for (std::size_t batch = batches * thread / threads; batch < batches * (thread + 1) / threads; ++batch) {
-            if (cancel.requested()) return;
-            const std::size_t begin = batch * kBatch, count = std::min(kBatch, rows - begin);
-            const Vector& v = values ? values->run(begin, count) : kNone;
-            const Vector* pass = passes ? &passes->run(begin, count) : nullptr;
-            const std::uint32_t* of = slots.of(begin, count, v.states, v.constant, pass);
-            if (v.states && anyFails(v.states, v.constant ? 1 : count))
-                for (std::size_t k = 0; k < count; ++k) {
-                    const bool counts = !pass || (pass->state(k) == CellState::Filled && pass->booleans[pass->at(k)]);
-                    const std::uint32_t leaf = tree.leafOf[begin + k];
-                    if (counts && isError(v.state(k)) && leaf < tree.leaves())
-                        failures[thread].try_emplace(leaf, v.state(k));
-                }
-            visit(thread, of, count, v);
-        }
-    });
-    if (cancel.requested()) return stopped();
-    for (std::size_t t = 1; t < threads; ++t) failures[0].merge(failures[t]);
-    return {};
 }
 
 template <class Tally>
@@ -138,9 +62,18 @@ class Tallies final : public TermSums {
     Result<bool> run(const SummaryTerm& term, const GroupTree& tree, const EvaluationInput& input,
                      const Cancel& cancel) {
         const std::size_t slots = tree.leaves() + 1, rows = input.table->rows;
+        if constexpr (kPlain) {
+            if (term.argument && !term.filter) {
+                std::vector<Tally> leaves(slots);
+                const auto plain = PlainPass<Tally>::run(term, tree, input, leaves, boxing_.scale, cancel);
+                if (!plain) return plain.error();
+                if (*plain) return take(std::move(leaves), tree);
+                boxing_.scale = 0;
+            }
+        }
         const std::size_t threads = slots <= rows ? threadsFor(rows, kParallelFrom) : 1;
         std::vector<std::vector<Tally>> sums(threads, std::vector<Tally>(slots));
-        std::vector<std::unordered_map<std::uint32_t, CellState>> failures;
+        std::vector<LeafFailures> failures;
         std::atomic<bool> fits = true;
         std::atomic<int> scale = -1;
         auto done = forSlots(term, tree, input, threads, failures, cancel,
@@ -154,9 +87,8 @@ class Tallies final : public TermSums {
         if (boxing_.kind == RuleKind::Decimal) boxing_.scale = std::max(0, scale.load());
         for (std::size_t t = 1; t < threads; ++t)
             for (std::size_t i = 0; i < tree.leaves(); ++i) sums[0][i].merge(sums[t][i]);
-        all_ = mergedUp(std::move(sums[0]), tree, [](Tally& into, const Tally& from) { into.merge(from); });
         failures_ = mergedUp(failures[0], tree);
-        return true;
+        return take(std::move(sums[0]), tree);
     }
     /// COUNT(*) is known without looking.
     void countAll(const GroupTree& tree) {
@@ -189,6 +121,12 @@ class Tallies final : public TermSums {
     using Number = typename Tally::Number;
     static constexpr bool kReal = std::is_same_v<Number, double>;
     static constexpr bool kCounts = std::is_same_v<Tally, tally::Count>;
+    static constexpr bool kPlain = !kReal && !kCounts;
+
+    bool take(std::vector<Tally>&& leaves, const GroupTree& tree) {
+        all_ = mergedUp(std::move(leaves), tree, [](Tally& into, const Tally& from) { into.merge(from); });
+        return true;
+    }
 
     static bool takes(const Vector& v, std::atomic<int>& scale) {
         if (kCounts || kReal || v.kind != RuleKind::Decimal) return true;
@@ -237,25 +175,10 @@ class Tallies final : public TermSums {
     Failures failures_;
 };
 
-/// The cells themselves, when there is nothing smaller to keep.
-class KnownCells final : public TermSums {
-  public:
-    explicit KnownCells(std::vector<EvaluatedCell> cells) : cells_(std::move(cells)) {}
-    EvaluatedCell at(std::size_t slot) const override { return cells_[slot]; }
-    std::unique_ptr<TermSums> copy() const override { return std::make_unique<KnownCells>(*this); }
-    bool change(std::span<const std::uint32_t>, const EvaluatedCell&, std::span<const std::uint32_t>,
-                const EvaluatedCell&) override {
-        return false;
-    }
-
-  private:
-    std::vector<EvaluatedCell> cells_;
-};
-
 Result<std::unique_ptr<TermSums>> generalSums(const SummaryTerm& term, const GroupTree& tree,
                                               const EvaluationInput& input, const Cancel& cancel) {
     std::vector<Summing> leaves(tree.leaves() + 1);
-    std::vector<std::unordered_map<std::uint32_t, CellState>> failures;
+    std::vector<LeafFailures> failures;
     auto done = forSlots(term, tree, input, 1, failures, cancel,
                          [&](std::size_t, const std::uint32_t* of, std::size_t count, const Vector& v) {
                              for (std::size_t i = 0; i < count; ++i)
@@ -271,14 +194,14 @@ Result<std::unique_ptr<TermSums>> generalSums(const SummaryTerm& term, const Gro
     for (std::size_t slot = 0; slot < all.size(); ++slot)
         cells.push_back(!failed.empty() && failed[slot] != CellState::Filled ? EvaluatedCell{failed[slot], Empty{}}
                                                                              : settled(all[slot], term));
-    return std::unique_ptr<TermSums>(std::make_unique<KnownCells>(std::move(cells)));
+    return std::unique_ptr<TermSums>(std::make_unique<KnownSums>(std::move(cells)));
 }
 
 Result<std::unique_ptr<TermSums>> externalSums(const SummaryTerm& term, const GroupTree& tree,
                                                const EvaluationInput& input, const Cancel& cancel) {
     using State = std::unique_ptr<AggregateState>;
     std::vector<State> leaves(tree.leaves() + 1);
-    std::vector<std::unordered_map<std::uint32_t, CellState>> failures;
+    std::vector<LeafFailures> failures;
     auto done = forSlots(term, tree, input, 1, failures, cancel,
                          [&](std::size_t, const std::uint32_t* of, std::size_t count, const Vector& v) {
                              for (std::size_t i = 0; i < count; ++i) {
@@ -308,101 +231,8 @@ Result<std::unique_ptr<TermSums>> externalSums(const SummaryTerm& term, const Gr
         else
             cells.push_back({std::holds_alternative<Empty>(*value) ? CellState::Empty : CellState::Filled, *value});
     }
-    return std::unique_ptr<TermSums>(std::make_unique<KnownCells>(std::move(cells)));
+    return std::unique_ptr<TermSums>(std::make_unique<KnownSums>(std::move(cells)));
 }
-
-/// COUNT(DISTINCT), percentiles, first and last: each group's records side by side, as ranks of their values.
-class Stretches {
-  public:
-    Stretches(const SummaryTerm& term, const GroupTree& tree) : term_(term), tree_(tree) {}
-
-    Result<std::unique_ptr<TermSums>> run(const EvaluationInput& input, const Cancel& cancel) {
-        auto codes = codesOf(term_.argument, input, ~std::size_t{0} >> 1, cancel);
-        if (!codes) return codes.error();
-        codes_ = std::move(*codes);
-        if (needsOrder()) {
-            auto ranks = ranksOf(codes_, SortTerm{std::nullopt, nullptr}, nullptr, nullptr, cancel);
-            if (!ranks) return ranks.error();
-            ranks_ = std::move(*ranks);
-            byRank_.resize(ranks_.size());
-            for (std::size_t code = 0; code < ranks_.size(); ++code)
-                byRank_[ranks_[code]] = static_cast<std::uint32_t>(code);
-        }
-        if (term_.filter) {
-            passes_.assign(input.table->rows, 0);
-            auto done = forBatches(term_.filter, input, 1, cancel,
-                                   [&](std::size_t, std::size_t begin, std::size_t count, const Vector& v) {
-                                       for (std::size_t i = 0; i < count; ++i)
-                                           passes_[begin + i] =
-                                               v.state(i) == CellState::Filled && v.booleans[v.at(i)] != 0;
-                                   });
-            if (!done) return done.error();
-        }
-        std::vector<EvaluatedCell> cells(tree_.nodes.size() + 1);
-        const std::size_t threads = threadsFor(tree_.order->size(), kParallelFrom);
-        inParallel(threads, [&](std::size_t thread) {
-            std::vector<std::uint32_t> stretch;
-            for (std::size_t slot = thread; slot < cells.size() && !cancel.requested(); slot += threads)
-                cells[slot] = slot == tree_.nodes.size()
-                                  ? cellFor(0, static_cast<std::int64_t>(tree_.order->size()), stretch)
-                                  : cellFor(tree_.nodes[slot].first, tree_.nodes[slot].count, stretch);
-        });
-        if (cancel.requested()) return stopped();
-        return std::unique_ptr<TermSums>(std::make_unique<KnownCells>(std::move(cells)));
-    }
-
-  private:
-    bool needsOrder() const {
-        return term_.kind == SummaryKind::PercentileContinuous || term_.kind == SummaryKind::PercentileDiscrete;
-    }
-
-    EvaluatedCell cellFor(std::int64_t first, std::int64_t count, std::vector<std::uint32_t>& stretch) const {
-        stretch.clear();
-        const bool backwards = term_.kind == SummaryKind::Last;
-        for (std::int64_t n = 0; n < count; ++n) {
-            const std::uint32_t row =
-                (*tree_.order)[static_cast<std::size_t>(backwards ? first + count - 1 - n : first + n)];
-            if (!passes_.empty() && passes_[row] == 0) continue;
-            const std::uint32_t code = codes_.byRow[row];
-            const EvaluatedCell& cell = codes_.values[code];
-            if (isError(cell.state)) return {cell.state, Empty{}};
-            if (cell.state != CellState::Filled) continue;
-            if (term_.kind == SummaryKind::First || backwards) return cell;
-            stretch.push_back(ranks_.empty() ? code : ranks_[code]);
-        }
-        if (term_.kind == SummaryKind::CountDistinct) {
-            std::sort(stretch.begin(), stretch.end());
-            return {CellState::Filled,
-                    static_cast<std::int64_t>(std::unique(stretch.begin(), stretch.end()) - stretch.begin())};
-        }
-        if (stretch.empty()) return {};
-        return percentile(stretch);
-    }
-
-    EvaluatedCell percentile(std::vector<std::uint32_t>& ranks) const {
-        const auto valueAt = [&](std::size_t place) -> const EvaluatedCell& {
-            const auto at = ranks.begin() + static_cast<std::ptrdiff_t>(place);
-            std::nth_element(ranks.begin(), at, ranks.end());
-            return codes_.values[byRank_[*at]];
-        };
-        const auto n = static_cast<double>(ranks.size());
-        if (term_.kind == SummaryKind::PercentileDiscrete)
-            return valueAt(static_cast<std::size_t>(std::max(1.0, std::ceil(term_.fraction * n))) - 1);
-        const double place = term_.fraction * (n - 1);
-        const auto real = [&](double at) {
-            const auto converted = convertedConstant(valueAt(static_cast<std::size_t>(at)).value, RuleKind::Real);
-            return converted ? std::get<double>(*converted) : 0.0;
-        };
-        const double low = real(std::floor(place)), high = real(std::ceil(place));
-        return {CellState::Filled, low + (place - std::floor(place)) * (high - low)};
-    }
-
-    const SummaryTerm& term_;
-    const GroupTree& tree_;
-    Codes codes_;
-    std::vector<std::uint32_t> ranks_, byRank_;
-    std::vector<std::uint8_t> passes_;
-};
 
 template <class Tally>
 Result<std::unique_ptr<TermSums>> tallied(const SummaryTerm& term, const GroupTree& tree, const EvaluationInput& input,
@@ -468,7 +298,7 @@ Result<std::unique_ptr<TermSums>> sumsOf(const SummaryTerm& term, const GroupTre
         case SummaryKind::PercentileContinuous:
         case SummaryKind::PercentileDiscrete:
         case SummaryKind::First:
-        case SummaryKind::Last: return Stretches(term, tree).run(input, cancel);
+        case SummaryKind::Last: return stretchSums(term, tree, input, cancel);
     }
     return generalSums(term, tree, input, cancel);
 }

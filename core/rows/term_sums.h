@@ -8,22 +8,35 @@
 #include <span>
 #include <vector>
 
+#include "core/rows/group_figures.h"
 #include "core/rows/group_tree.h"
 #include "core/rules/evaluator.h"
 #include "core/rules/summary_list.h"
 
 namespace jollyrow {
 
-class TermSums {
+class TermSums : public Figures {
   public:
-    virtual ~TermSums() = default;
-    /// Of a node of the tree, or of all for nodes.size().
-    virtual EvaluatedCell at(std::size_t slot) const = 0;
     virtual std::unique_ptr<TermSums> copy() const = 0;
     /// One record had `before` in the groups `from` and has `after` in the groups `to`; Empty counts for nothing. False
     /// when that cannot be told from the sums alone: they must be made anew.
     virtual bool change(std::span<const std::uint32_t> from, const EvaluatedCell& before,
                         std::span<const std::uint32_t> to, const EvaluatedCell& after) = 0;
+};
+
+/// The figures themselves, when there is nothing smaller to keep.
+class KnownSums final : public TermSums {
+  public:
+    explicit KnownSums(std::vector<EvaluatedCell> cells) : cells_(std::move(cells)) {}
+    EvaluatedCell at(std::size_t slot) const override { return cells_[slot]; }
+    std::unique_ptr<TermSums> copy() const override { return std::make_unique<KnownSums>(*this); }
+    bool change(std::span<const std::uint32_t>, const EvaluatedCell&, std::span<const std::uint32_t>,
+                const EvaluatedCell&) override {
+        return false;
+    }
+
+  private:
+    std::vector<EvaluatedCell> cells_;
 };
 
 /// Fails when cancelled or when a column is not loaded. O(records); COUNT(DISTINCT) and percentiles O(records * levels

@@ -97,8 +97,11 @@ Session::~Session() {
     cancelFigures_.request();
     cancelOrigin_.request();
     cancelTable_.request();
+    // All stop before `threads_` is touched: a job that runs to its end reads it.
+    threads_->load.stop();
+    threads_->compute.stop();
+    threads_->look.stop();
     threads_->store.finish();
-    threads_.reset();
 }
 
 Result<void> Session::open(Design design, const std::string& sourcePath) {

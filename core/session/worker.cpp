@@ -9,7 +9,9 @@ namespace jollyrow {
 
 Worker::Worker() : thread_([this] { loop(); }) {}
 
-Worker::~Worker() {
+Worker::~Worker() { stop(); }
+
+void Worker::stop() {
     {
         const std::lock_guard lock(mutex_);
         jobs_.clear();

@@ -22,6 +22,8 @@ class Worker final {
     void run(std::function<void()> job);
     /// Runs what still waits, then stops. For work that must not be lost.
     void finish();
+    /// Drops what still waits and waits for the job that runs; nothing runs here any more afterwards.
+    void stop();
 
   private:
     void loop();

@@ -4,7 +4,9 @@
 // what stands on each line of a grouped grid.
 #include <QtTest>
 
+#include <chrono>
 #include <random>
+#include <thread>
 
 #include "core/rows/figure_origin.h"
 #include "core/rows/group_stage.h"
@@ -114,10 +116,15 @@ class GroupStageTest : public QObject {
     /// Whatever is edited, what was kept and followed equals what is made anew.
     void edits_data() {
         QTest::addColumn<QString>("keys");
-        for (const char* keys : {"", "b", "MOD(j, 3), b", "s", "dt, MOD(i, 2)"}) QTest::newRow(keys) << keys;
+        QTest::addColumn<bool>("shuffled");
+        for (const char* keys : {"", "b", "MOD(j, 3), b", "s", "dt, MOD(i, 2)"}) {
+            QTest::newRow(keys) << keys << false;
+            QTest::addRow("%s, some records, in another order", keys) << keys << true;
+        }
     }
     void edits() {
         QFETCH(QString, keys);
+        QFETCH(bool, shuffled);
         const auto levels = groupTermsOf(*parseSortList(keys.toStdString(), table_->schema));
         const auto specs = summarySpecsOf(*parseSummaryList(
             "COUNT(*), SUM(d), AVG(e), MIN(j), MAX(d), SUM(j) FILTER (WHERE b), COUNT(DISTINCT s), SUM(d) / COUNT(d), "
@@ -129,7 +136,14 @@ class GroupStageTest : public QObject {
         auto edited = std::make_shared<const Edits>();
         std::mt19937 random(17);
         const auto pick = [&](int most) { return static_cast<int>(random() % static_cast<unsigned>(most)); };
-        for (int turn = 0; turn < 60; ++turn) {
+        std::shared_ptr<RowOrder> order;
+        if (shuffled) {
+            order = std::make_shared<RowOrder>();
+            for (std::uint32_t row = 0; row < table_->rows; ++row)
+                if (row % 4 != 0) order->push_back(row);
+            std::shuffle(order->begin(), order->end(), random);
+        }
+        for (int turn = 0; turn < 120; ++turn) {
             const auto row = static_cast<SourceRow>(pick(static_cast<int>(table_->rows)));
             const auto set = [&](const char* field, Value value) {
                 edited = edited->with(row, *table_->schema.find(field), {std::move(value), Empty{}, EditState::Saved, {}, {}});
@@ -144,12 +158,13 @@ class GroupStageTest : public QObject {
                 default: set("i", Value(std::int64_t{pick(9)})); break;
             }
             records.edits = edited;
-            const auto kept = stage.run({levels, specs, nullptr}, records, ranks, Cancel());
-            const auto anew = groupRows(levels, specs, nullptr, records, Cancel());
+            const auto kept = stage.run({levels, specs, order}, records, ranks, Cancel());
+            const auto anew = groupRows(levels, specs, order, records, Cancel());
             QVERIFY2(kept.ok() && anew.ok(), kept ? "" : kept.error().message.c_str());
             const GroupTree &a = *(*kept)->tree, &b = *(*anew)->tree;
             QCOMPARE(a.nodes.size(), b.nodes.size());
             QVERIFY(*a.order == *b.order);
+            QVERIFY(a.leafOf == b.leafOf);
             for (std::size_t n = 0; n < a.nodes.size(); ++n) {
                 QCOMPARE(a.nodes[n].count, b.nodes[n].count);
                 QCOMPARE(a.nodes[n].path, b.nodes[n].path);
@@ -276,6 +291,54 @@ class GroupStageTest : public QObject {
         QVERIFY(deep.ok());
         QCOMPARE((*deep)->tree->levels(), 12);
         QCOMPARE((*deep)->tree->leaves(), std::size_t{4096});
+    }
+
+    /// Stopped at any moment, a stage gives either everything or the word that it was stopped, and works on afterwards.
+    void stoppedAtAnyMoment() {
+        auto many = std::make_shared<Table>();
+        many->rows = 200'000;
+        many->schema = table_->schema;
+        many->columns.resize(many->schema.fields.size());
+        ColumnChunk chunk;
+        chunk.reset(Type::Integer, 0, false);
+        ColumnBuilder builder(Type::Integer, 0);
+        for (std::size_t i = 0; i < many->rows; ++i) chunk.addInteger(static_cast<std::int64_t>(i) * 7919 % 5003);
+        builder.append(chunk);
+        many->columns[raw(*many->schema.find("j"))] = builder.share();
+        EvaluationInput records;
+        records.table = many;
+        const auto specs = summarySpecsOf(*parseSummaryList("SUM(j), COUNT(DISTINCT j), MAX(j)", many->schema));
+        int whole = 0;
+        std::mt19937 random(3);
+        for (int turn = 0; turn < 60; ++turn) {
+            const auto levels = groupTermsOf(*parseSortList(turn % 2 == 0 ? "MOD(j, 7), MOD(j, 100)" : "j, MOD(j, 3000)", many->schema));
+            Cancel cancel;
+            std::jthread other([&cancel, wait = std::chrono::microseconds(random() % 60'000)] {
+                std::this_thread::sleep_for(wait);
+                cancel.request();
+            });
+            const auto made = groupRows(levels, specs, nullptr, records, cancel);
+            if (!made) {
+                QCOMPARE(made.error().code, ErrorCode::Cancelled);
+                continue;
+            }
+            ++whole;
+            QCOMPARE((*made)->tree->order->size(), many->rows);
+            std::int64_t counted = 0;
+            for (std::size_t n = 0; n < (*made)->tree->levelBegin[1]; ++n) counted += (*made)->tree->nodes[n].count;
+            QCOMPARE(counted, static_cast<std::int64_t>(many->rows));
+        }
+        qInfo("%d of 60 came to their end", whole);
+        // Stopped between the keys and the tree.
+        const auto program = compileRule("MOD(j, 100)", many->schema);
+        auto codes = codesOf(*program, records, kMostGroups, Cancel());
+        QVERIFY(codes.ok());
+        const auto ranks = ranksOf(*codes, SortTerm{}, nullptr, nullptr, Cancel());
+        Cancel stopped;
+        stopped.request();
+        const GroupKeys keys{std::make_shared<const Codes>(std::move(*codes)), *ranks};
+        const auto refused = groupTree({keys, keys}, nullptr, many->rows, stopped);
+        QVERIFY(!refused.ok() && refused.error().code == ErrorCode::Cancelled);
     }
 
     /// Lines, and the way back from groups and records, whatever is open.

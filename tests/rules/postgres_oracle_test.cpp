@@ -29,12 +29,16 @@ std::vector<std::optional<std::string>> asTexts(const std::vector<RuleValue>& va
     return out;
 }
 
-/// Differences we mean (docs/formats/rules.md): decimals have 38 digits, years are 1 to 9999, IN does not look past the
-/// item that fits, a LIKE pattern that ends with its escape is always wrong.
+/// Differences we mean (docs/formats/rules.md): decimals have 38 digits, years are 1 to 9999 (also on the way, as when
+/// a difference of times is added), IN goes through its items in turn up to the one that fits (PostgreSQL takes
+/// constants first), a LIKE pattern that ends with its escape is always wrong.
 bool isMeant(const EvaluatedCell& ours, bool theyFailed, const std::optional<std::string>& theirs,
              const std::string& rule) {
     if (theyFailed) return !isError(ours.state) && rule.find(" IN (") != std::string::npos;
     if (ours.state == CellState::BadPattern) return true;
+    const auto says = [&](const char* words) { return rule.find(words) != std::string::npos; };
+    if (isError(ours.state) && says(" IN (")) return true;
+    if (ours.state == CellState::TooLarge && (says("TIMESTAMP) - ") || says(" - ts)"))) return true;
     if (!theirs) return false;
     const auto digits = std::count_if(theirs->begin(), theirs->end(), [](char c) { return c >= '0' && c <= '9'; });
     if (ours.state == CellState::TooLarge) return digits > 37 || theirs->find(" BC") != std::string::npos;

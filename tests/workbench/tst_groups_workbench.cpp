@@ -5,7 +5,6 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
-#include <QToolButton>
 
 #include "core/design/design_file.h"
 #include "core/rules/conversion.h"
@@ -16,6 +15,7 @@
 #include "workbench/cut_histogram.h"
 #include "workbench/figure_popover.h"
 #include "workbench/group_popover.h"
+#include "workbench/order_chips.h"
 #include "workbench/rowline_bar.h"
 #include "workbench/summary_popover.h"
 #include "workbench/summary_table_popover.h"
@@ -100,15 +100,28 @@ class GroupsWorkbenchTest : public QObject {
         clickStation(Stage::Group);
         auto* popover = window_->findChild<GroupPopover*>();
         QVERIFY(popover && popover->isVisible());
-        QToolButton* up = nullptr;
-        for (QToolButton* button : popover->findChildren<QToolButton*>())
-            if (button->accessibleName() == "Further out" && button->isEnabled()) up = button;
-        QVERIFY(up);
-        QTest::mouseClick(up, Qt::LeftButton);
+        // A chip is dragged before the other, put back by keys, and dragged again; its card is the one shown.
+        const auto dragSecond = [&] {
+            auto* chips = within<OrderChips>(popover, "levels");
+            QWidget* chip = chips->childAt(chips->chipRect(1).center());
+            const QPoint from = chip->rect().center() - QPoint(10, 0);
+            const QPoint to = chip->mapFrom(chips, chips->chipRect(0).center() - QPoint(30, 0));
+            QTest::mousePress(chip, Qt::LeftButton, {}, from);
+            for (int step = 1; step <= 5; ++step) QTest::mouseMove(chip, from + (to - from) * step / 5);
+            QTest::mouseRelease(chip, Qt::LeftButton, {}, to);
+        };
+        dragSecond();
         QVERIFY(until([this] { return design().groups[0].key.field == "due_on"; }));
+        QVERIFY(until([] { return QApplication::focusWidget() && QApplication::focusWidget()->accessibleName() == "Due"; }));
+        QTest::keyClick(QApplication::focusWidget(), Qt::Key_Right, Qt::AltModifier);
+        QVERIFY(until([this] { return design().groups[1].key.field == "due_on"; }));
+        QVERIFY(until([&] { return within<OrderChips>(popover, "levels")->chipRect(1).width() > 0; }));
+        dragSecond();
+        QVERIFY(until([this] { return design().groups[0].key.field == "due_on"; }));
+        QVERIFY(until([&] { return within<QComboBox>(popover, "groupBy")->currentText() == "month"; }));
         choose(within<QComboBox>(popover, "groupBy"), "year");
         QVERIFY(until([this] { return design().groups[0].by == GroupBy::Year && groupCount(0) == 5; }));
-        QVERIFY(until([&] { return popover->findChildren<QComboBox*>("groupOrder").size() >= 2; }));
+        QVERIFY(until([&] { return within<QComboBox>(popover, "groupBy")->currentText() == "year"; }));
         // Largest sum first.
         choose(within<QComboBox>(popover, "groupOrder"), "by sum of Hours");
         QVERIFY(until([this] { return design().groups[0].orderBy == "hours_sum"; }));
@@ -123,11 +136,9 @@ class GroupsWorkbenchTest : public QObject {
         caption->setFocus();
         QTest::keyClicks(caption, "{heading} {value}: {count, plural, one{# job} other{# jobs}}");
         QVERIFY(until([this] { return grid().groupAt(0) && grid().groupAt(0)->caption.contains("jobs"); }));
-        for (QToolButton* button : popover->findChildren<QToolButton*>())
-            if (button->accessibleName() == "Do not group by this" && button->isVisible()) {
-                QTest::mouseClick(button, Qt::LeftButton);
-                break;
-            }
+        auto* chips = within<OrderChips>(popover, "levels");
+        chips->focusChip(0);
+        QTest::keyClick(QApplication::focusWidget(), Qt::Key_Delete);
         QVERIFY(until([this] { return design().groups.size() == 1 && design().groups[0].key.field == "status"; }));
         QTest::keyClick(popover, Qt::Key_Escape);
         QVERIFY(!window_->findChild<GroupPopover*>() || !window_->findChild<GroupPopover*>()->isVisible());
