@@ -173,7 +173,7 @@ class ConditionTest : public QObject {
             const auto& [field, entry] = kEntries[random() % std::size(kEntries)];
             return *conditionFromEntry(entry, design_, schema_, field);
         };
-        for (int n = 0; n < 2000; ++n) {
+        for (int n = 0; n < test::turns(2000); ++n) {
             const Condition condition = make(3);
             const std::string rule = ruleOf(condition, schema_);
             const auto program = compileRule(rule, schema_);
@@ -187,7 +187,7 @@ class ConditionTest : public QObject {
         std::mt19937 random(9);
         static const char* kPieces[] = {">", "<",  "=",          "..",   "*", ",", "not ", "empty", "1",  "'", "\"",
                                         "%", "\\", "2026-02-30", "\xff", "é", " ", "≥",    "today", "--", "/*"};
-        for (int n = 0; n < 20000; ++n) {
+        for (int n = 0; n < test::turns(20000); ++n) {
             std::string entry;
             for (unsigned k = 0; k < random() % 9; ++k) entry += kPieces[random() % std::size(kPieces)];
             for (const FieldSchema& at : schema_.fields) {
@@ -259,3 +259,4 @@ class ConditionTest : public QObject {
 
 QTEST_APPLESS_MAIN(ConditionTest)
 #include "condition_test.moc"
+#include "tests/turns.h"

@@ -218,7 +218,7 @@ class TierTreeTest : public QObject {
     void randomSequencesKeepHeadingsWhole() {
         constexpr int kFields = 12;
         const TableSchema schema = schemaOf(kFields);
-        for (unsigned seed = 1; seed <= 400; ++seed) {
+        for (unsigned seed = 1; seed <= static_cast<unsigned>(test::turns(400)); ++seed) {
             std::mt19937 random(seed);
             Design design = plainDesign(kFields);
             std::string story;
@@ -331,3 +331,4 @@ class TierTreeTest : public QObject {
 
 QTEST_APPLESS_MAIN(TierTreeTest)
 #include "tier_tree_test.moc"
+#include "tests/turns.h"

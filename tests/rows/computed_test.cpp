@@ -126,7 +126,7 @@ class ComputedTest : public QObject {
         std::mt19937 random(7);
         Rowline kept;
         int failures = 0;
-        for (int round = 0; round < 120; ++round) {
+        for (int round = 0; round < test::turns(120); ++round) {
             if (random() % 10 == 0)
                 in.parameters["least"] = static_cast<std::int64_t>(random() % 9);
             else
@@ -166,3 +166,4 @@ class ComputedTest : public QObject {
 
 QTEST_APPLESS_MAIN(ComputedTest)
 #include "computed_test.moc"
+#include "tests/turns.h"

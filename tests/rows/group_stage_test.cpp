@@ -143,7 +143,7 @@ class GroupStageTest : public QObject {
                 if (row % 4 != 0) order->push_back(row);
             std::shuffle(order->begin(), order->end(), random);
         }
-        for (int turn = 0; turn < 120; ++turn) {
+        for (int turn = 0; turn < test::turns(120); ++turn) {
             const auto row = static_cast<SourceRow>(pick(static_cast<int>(table_->rows)));
             const auto set = [&](const char* field, Value value) {
                 edited = edited->with(row, *table_->schema.find(field), {std::move(value), Empty{}, EditState::Saved, {}, {}});
@@ -310,7 +310,7 @@ class GroupStageTest : public QObject {
         const auto specs = summarySpecsOf(*parseSummaryList("SUM(j), COUNT(DISTINCT j), MAX(j)", many->schema));
         int whole = 0;
         std::mt19937 random(3);
-        for (int turn = 0; turn < 60; ++turn) {
+        for (int turn = 0; turn < test::turns(60); ++turn) {
             const auto levels = groupTermsOf(*parseSortList(turn % 2 == 0 ? "MOD(j, 7), MOD(j, 100)" : "j, MOD(j, 3000)", many->schema));
             Cancel cancel;
             std::jthread other([&cancel, wait = std::chrono::microseconds(random() % 60'000)] {
@@ -403,3 +403,4 @@ class GroupStageTest : public QObject {
 
 QTEST_APPLESS_MAIN(GroupStageTest)
 #include "group_stage_test.moc"
+#include "tests/turns.h"

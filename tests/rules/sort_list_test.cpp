@@ -84,7 +84,7 @@ class SortListTest : public QObject {
         QVERIFY(!tokensOf(std::string((1 << 20) + 1, 'a')).ok());
         QVERIFY(tokensOf(std::string(1 << 20, '(')).ok());
         unsigned seed = 5;
-        for (int round = 0; round < 3000; ++round) {
+        for (int round = 0; round < test::turns(3000); ++round) {
             std::string text;
             for (int i = 0; i < 40; ++i) {
                 seed = seed * 1664525u + 1013904223u;
@@ -104,3 +104,4 @@ class SortListTest : public QObject {
 
 QTEST_APPLESS_MAIN(SortListTest)
 #include "sort_list_test.moc"
+#include "tests/turns.h"
