@@ -116,7 +116,7 @@ std::vector<Figure> benchGroups(const Setting& setting) {
         figures.push_back(limit("one edit of the value that groups", "no limit stated", 16, std::max(3, setting.rounds),
                                 edited("status", [] { return Value(std::string("Quoted")); })));
     }
-    // Opening and closing at ten million records in a million groups at most.
+    // Lines are laid out from the groups, whatever the number of records: a million of them is the most there may be.
     {
         const auto made = groupRows(levels("status, client"), {}, nullptr, records, Cancel());
         OpenGroups open;

@@ -108,6 +108,15 @@ void GroupPainter::place(const GridFrame& frame, int y, int height, int captionE
             }
         }
     }
+    // One that reaches into further columns ends before the figures there.
+    for (Placed& placed : placed_)
+        for (const Placed& other : placed_) {
+            const bool beside = other.text.top() < placed.text.bottom() && placed.text.top() < other.text.bottom();
+            if (!beside || other.text.left() <= placed.text.left() || other.text.left() - 8 >= placed.text.right())
+                continue;
+            placed.room.setRight(other.text.left() - 8);
+            placed.text.setRight(std::min(placed.text.right(), placed.room.right()));
+        }
 }
 
 void GroupPainter::placeLine(const GridFrame& frame, const PinnedLine& row) const {
@@ -135,13 +144,13 @@ void GroupPainter::placeLine(const GridFrame& frame, const PinnedLine& row) cons
         const int left = right ? x + frame.columns.width(column) - kCellPadding - static_cast<int>(widest) - 8 : x;
         if (left > captionX_ + 20) first = std::min(first, left);
     }
-    if (!isFooter && !groups->showsCount()) count_ = "  " + jollyrow::grouped(node.count).toStdString();
+    if (!isFooter && !groups->tellsCount(line)) count_ = "  " + jollyrow::grouped(node.count).toStdString();
     const double needed = text.width(caption_);
     countWidth_ = count_.empty() ? 0 : plain_.width(count_);
     const double room = std::min<double>(needed + countWidth_, std::max<double>(kCaptionRoom, first - captionX_ - 4));
     captionWidth_ = std::min(needed, std::max(40.0, room - countWidth_));
     if (captionWidth_ + countWidth_ > room + 1) count_.clear();
-    place(frame, row.y, row.height, static_cast<int>(captionX_ + captionWidth_ + 6), text,
+    place(frame, row.y, row.height, static_cast<int>(captionX_ + captionWidth_ + (count_.empty() ? 0 : countWidth_) + 6), text,
           [&](int column) { groups->figures(line, column, figures_); });
     tellHiddenCount();
 }

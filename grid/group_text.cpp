@@ -3,6 +3,8 @@
 
 #include <algorithm>
 
+#include "core/design/short_text.h"
+
 namespace jollyrow {
 
 GroupText::GroupText(std::shared_ptr<const Snapshot> snapshot, std::shared_ptr<const ViewPlan> plan)
@@ -12,6 +14,12 @@ GroupText::GroupText(std::shared_ptr<const Snapshot> snapshot, std::shared_ptr<c
     totals_ = placesFor(&SummaryDesign::onTotal);
     for (std::size_t i = 0; known(i); ++i)
         showsCount_ = showsCount_ || (countsRecords(i) && grouping_->summaries[i].design.onGroups);
+}
+
+bool GroupText::tellsCount(const Line& line) const {
+    const auto level = static_cast<std::size_t>(snapshot_->grouped->tree().nodes[line.group].level);
+    return showsCount_ || (grouping_ && level < grouping_->groups.size() &&
+                           grouping_->groups[level].design.caption.find("{count") != std::string::npos);
 }
 
 bool GroupText::countsRecords(std::size_t summary) const {
@@ -65,6 +73,7 @@ void GroupText::caption(const Line& line, std::string& out) const {
         if (!known(i)) continue;
         const EvaluatedCell cell = snapshot_->groups->figure(i, line.group);
         appendFigure(value.text, cell, *grouping_->summaries[i].formatter);
+        shorten(value.text);
         value.value = plainValue(cell.value);
     }
     const std::size_t before = out.size();
@@ -79,6 +88,7 @@ void GroupText::add(const EvaluatedCell& cell, std::size_t summary, bool several
     figure.isError = isError(cell.state);
     std::string text;
     appendFigure(text, cell, *planned.formatter);
+    shorten(text);
     if (planned.caption && !figure.isError) {
         planned.caption->append(figure.text, {{text, plainValue(cell.value)}});
         if (figure.text.empty()) figure.text = std::move(text);

@@ -34,8 +34,8 @@ class GroupText final {
     /// True when some figure is shown in the totals.
     bool hasTotals() const { return totals_.any; }
     bool hasGroupFigures() const { return groups_.any; }
-    /// Does a group line say how many records it has by a summary?
-    bool showsCount() const { return showsCount_; }
+    /// Does a group's line say how many records it has, by a summary or in its caption? Requires: a line of a group.
+    bool tellsCount(const Line& line) const;
     /// Is a summary the number of records?
     bool countsRecords(std::size_t summary) const;
 

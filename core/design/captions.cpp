@@ -7,25 +7,13 @@
 #include <algorithm>
 
 #include "core/columns/civil.h"
+#include "core/design/short_text.h"
 #include "core/rules/conversion.h"
 
 namespace jollyrow {
 namespace {
 
-constexpr std::size_t kMostBytes = 200;
 constexpr const char* kNearness[] = {"before today", "today", "later this week", "next week", "later"};
-
-/// Cut at a character's end.
-void appendShort(std::string& out, std::string_view text) {
-    if (text.size() > kMostBytes) {
-        std::size_t end = kMostBytes;
-        while (end > 0 && (static_cast<unsigned char>(text[end]) & 0xC0) == 0x80) --end;
-        out.append(text.substr(0, end));
-        out += "…";
-        return;
-    }
-    out += text;
-}
 
 /// ISO 8601 week of a Monday.
 int weekOf(std::int32_t monday) {

@@ -6,6 +6,7 @@
 
 #include <unicode/ucol.h>
 #include <unicode/uiter.h>
+#include <unicode/ustring.h>
 
 #include <algorithm>
 #include <bit>
@@ -18,6 +19,10 @@ namespace jollyrow {
 namespace {
 
 constexpr std::size_t kPollEvery = 4096;
+/// Bytes of a text that count for its order.
+constexpr std::size_t kMostCollated = std::size_t{1} << 20;
+/// A column with a longer text has its keys made at once: piecewise they take the square of the length.
+constexpr std::size_t kLongText = 2048;
 
 constexpr std::size_t kParallelKeysFrom = 8192;
 constexpr std::size_t kShortRun = 12;
@@ -52,10 +57,16 @@ class Collator {
     Collator& operator=(const Collator&) = delete;
     bool usable() const { return collator_ != nullptr; }
 
-    /// Appends the sort key of `text` without its closing zero.
-    void appendKey(std::string& out, std::string_view text) const {
+    /// Appends the sort key of `text` without its closing zero. Keys compare with those made in the same way only.
+    enum class Way {
+        Piecewise,  ///< quickest for short texts; each piece begins again at the first character
+        AtOnce,
+    };
+    void appendKey(std::string& out, std::string_view text, Way way) {
+        const auto length = static_cast<std::int32_t>(std::min(text.size(), kMostCollated));
+        if (way == Way::AtOnce) return appendAtOnce(out, text.data(), length);
         UCharIterator iterator;
-        uiter_setUTF8(&iterator, text.data(), static_cast<std::int32_t>(std::min<std::size_t>(text.size(), 1 << 20)));
+        uiter_setUTF8(&iterator, text.data(), length);
         std::uint32_t state[2] = {0, 0};
         std::uint8_t piece[256];
         for (;;) {
@@ -68,7 +79,25 @@ class Collator {
     }
 
   private:
+    void appendAtOnce(std::string& out, const char* text, std::int32_t length) {
+        if (length == 0) return;
+        units_.resize(static_cast<std::size_t>(length));  // never more than bytes
+        std::int32_t units = 0;
+        UErrorCode status = U_ZERO_ERROR;
+        u_strFromUTF8WithSub(units_.data(), length, &units, text, length, 0xFFFD, nullptr, &status);
+        if (U_FAILURE(status)) return;
+        const std::size_t begin = out.size();
+        for (std::int32_t room = 2 * units + 64;;) {
+            out.resize(begin + static_cast<std::size_t>(room));
+            const std::int32_t needed =
+                ucol_getSortKey(collator_, units_.data(), units, reinterpret_cast<std::uint8_t*>(out.data() + begin), room);
+            if (needed <= room) return out.resize(begin + static_cast<std::size_t>(std::max(needed, 1)) - 1);
+            room = needed;
+        }
+    }
+
     UCollator* collator_ = nullptr;
+    std::vector<UChar> units_;
 };
 
 /// Bytes from `at` on as an integer that orders as they do; zeros behind the end, which no key has inside.
@@ -128,13 +157,16 @@ Result<std::shared_ptr<const TextRanks>> rankText(const Column& column, const Te
     std::vector<KeyRef> refs(arena.size());
     const std::size_t threads = threadsFor(refs.size(), kParallelKeysFrom);
     std::vector<std::string> keys(threads);
+    bool isLong = false;
+    for (std::size_t i = 0; i < arena.size() && !isLong; ++i) isLong = arena.at(i).size() > kLongText;
+    const auto way = isLong ? Collator::Way::AtOnce : Collator::Way::Piecewise;
     inParallel(threads, [&](std::size_t t) {
-        const Collator collator(order);
+        Collator collator(order);
         const std::size_t begin = refs.size() * t / threads, end = refs.size() * (t + 1) / threads;
         for (std::size_t i = begin; i < end; ++i) {
-            if (i % kPollEvery == 0 && cancel.requested()) return;
+            if ((isLong || i % kPollEvery == 0) && cancel.requested()) return;
             const std::size_t start = keys[t].size();
-            collator.appendKey(keys[t], arena.at(i));
+            collator.appendKey(keys[t], arena.at(i), way);
             refs[i].length = static_cast<std::uint32_t>(keys[t].size() - start);
             refs[i].index = static_cast<std::uint32_t>(i);
         }
@@ -164,7 +196,7 @@ int TextComparator::compare(std::string_view a, std::string_view b) const {
     if (!collator_) return a.compare(b);
     UErrorCode status = U_ZERO_ERROR;
     const auto length = [](std::string_view text) {
-        return static_cast<std::int32_t>(std::min<std::size_t>(text.size(), 1 << 20));
+        return static_cast<std::int32_t>(std::min(text.size(), kMostCollated));
     };
     return ucol_strcollUTF8(static_cast<UCollator*>(collator_), a.data(), length(a), b.data(), length(b), &status);
 }

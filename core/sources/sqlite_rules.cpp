@@ -7,14 +7,10 @@
 #include "core/rules/text_order.h"
 #include "core/rules/utf8.h"
 #include "core/sources/sqlite_connection.h"
+#include "core/sources/sqlite_values.h"
 
 namespace jollyrow::sqlite {
 namespace {
-
-std::string_view textOf(sqlite3_value* value) {
-    const auto* bytes = reinterpret_cast<const char*>(sqlite3_value_text(value));
-    return bytes ? std::string_view(bytes, static_cast<std::size_t>(sqlite3_value_bytes(value))) : std::string_view();
-}
 
 void answer(sqlite3_context* context, const std::string& text) {
     sqlite3_result_text64(context, text.data(), text.size(), SQLITE_TRANSIENT, SQLITE_UTF8);

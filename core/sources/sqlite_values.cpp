@@ -10,6 +10,12 @@
 #include "core/columns/civil.h"
 
 namespace jollyrow::sqlite {
+
+std::string_view textOf(sqlite3_value* value) {
+    const auto* data = reinterpret_cast<const char*>(sqlite3_value_text(value));
+    return data ? std::string_view(data, static_cast<std::size_t>(sqlite3_value_bytes(value))) : std::string_view{};
+}
+
 namespace {
 
 std::string upper(std::string_view text) {
@@ -35,11 +41,6 @@ void readSizes(std::string_view declared, int& first, int& second) {
 
 std::string_view bytesOf(sqlite3_value* value) {
     const auto* data = static_cast<const char*>(sqlite3_value_blob(value));
-    return data ? std::string_view(data, static_cast<std::size_t>(sqlite3_value_bytes(value))) : std::string_view{};
-}
-
-std::string_view textOf(sqlite3_value* value) {
-    const auto* data = reinterpret_cast<const char*>(sqlite3_value_text(value));
     return data ? std::string_view(data, static_cast<std::size_t>(sqlite3_value_bytes(value))) : std::string_view{};
 }
 

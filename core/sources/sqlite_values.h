@@ -17,6 +17,8 @@ namespace jollyrow::sqlite {
 void readDeclaredType(FieldSchema& field, std::string_view declared);
 /// Appends one stored value; what does not fit the field's type becomes a misfit.
 void decodeInto(ColumnChunk& chunk, sqlite3_value* value, const FieldSchema& field);
+/// The bytes of a value as text, as long as SQLite keeps it.
+std::string_view textOf(sqlite3_value* value);
 /// One stored value, boxed. A misfit comes back as Empty.
 Value decode(sqlite3_value* value, const FieldSchema& field);
 /// Binds so that the column's affinity stores it exactly; decimals go as text. Text is copied.

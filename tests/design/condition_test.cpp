@@ -11,6 +11,7 @@
 #include "core/design/filter_entry.h"
 #include "core/design/make_design.h"
 #include "core/rules/program.h"
+#include "tests/turns.h"
 
 using namespace jollyrow;
 
@@ -259,4 +260,3 @@ class ConditionTest : public QObject {
 
 QTEST_APPLESS_MAIN(ConditionTest)
 #include "condition_test.moc"
-#include "tests/turns.h"

@@ -19,6 +19,7 @@
 #include "core/design/make_design.h"
 #include "core/design/plan.h"
 #include "core/design/tier_tree.h"
+#include "tests/turns.h"
 
 using namespace jollyrow;
 
@@ -286,4 +287,3 @@ class DesignTest : public QObject {
 
 QTEST_APPLESS_MAIN(DesignTest)
 #include "design_test.moc"
-#include "tests/turns.h"

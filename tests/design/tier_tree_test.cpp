@@ -10,6 +10,7 @@
 #include "core/design/design_file.h"
 #include "core/design/plan.h"
 #include "core/design/tier_tree.h"
+#include "tests/turns.h"
 
 using namespace jollyrow;
 
@@ -331,4 +332,3 @@ class TierTreeTest : public QObject {
 
 QTEST_APPLESS_MAIN(TierTreeTest)
 #include "tier_tree_test.moc"
-#include "tests/turns.h"

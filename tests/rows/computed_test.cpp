@@ -9,6 +9,7 @@
 #include "core/rules/evaluator.h"
 #include "core/session/schema_for.h"
 #include "tests/rules/rule_records.h"
+#include "tests/turns.h"
 
 using namespace jollyrow;
 
@@ -166,4 +167,3 @@ class ComputedTest : public QObject {
 
 QTEST_APPLESS_MAIN(ComputedTest)
 #include "computed_test.moc"
-#include "tests/turns.h"

@@ -14,6 +14,7 @@
 #include "core/rows/value_spread.h"
 #include "core/rules/sort_list.h"
 #include "tests/rules/oracle_cells.h"
+#include "tests/turns.h"
 
 using namespace jollyrow;
 
@@ -293,6 +294,36 @@ class GroupStageTest : public QObject {
         QCOMPARE((*deep)->tree->leaves(), std::size_t{4096});
     }
 
+    /// Keys of a megabyte stand in the order of the text, also where they differ at their end only, and count as others do.
+    void keysOfAMegabyte() {
+        auto long_ = std::make_shared<Table>();
+        long_->rows = 120;
+        long_->schema = table_->schema;
+        long_->columns.resize(long_->schema.fields.size());
+        const std::string x((std::size_t{1} << 20) - 2, 'x');
+        const std::vector<std::string> values = {x, x.substr(0, x.size() - 1) + "é", "short", "Éclair", x.substr(1)};
+        ColumnChunk chunk;
+        chunk.reset(Type::Text, 0, false);
+        ColumnBuilder builder(Type::Text, 0);
+        for (std::size_t i = 0; i < long_->rows; ++i) chunk.addText(values[i % values.size()]);
+        builder.append(chunk);
+        long_->columns[raw(*long_->schema.find("s"))] = builder.share();
+        EvaluationInput records;
+        records.table = long_;
+        const auto made = groupRows(groupTermsOf(*parseSortList("s", long_->schema)),
+                                    summarySpecsOf(*parseSummaryList("COUNT(*), MAX(s)", long_->schema)), nullptr, records, Cancel());
+        QVERIFY(made.ok());
+        const GroupTree& tree = *(*made)->tree;
+        QCOMPARE(tree.nodes.size(), values.size());
+        std::vector<std::string> ours;
+        for (const GroupNode& node : tree.nodes) {
+            QCOMPARE(node.count, std::int64_t{24});
+            ours.push_back(std::get<std::string>(tree.key(node).value));
+        }
+        QVERIFY((ours == std::vector<std::string>{"Éclair", "short", values[4], values[1], x}));
+        QVERIFY(std::get<std::string>((*made)->total(1).value).size() > 1000);
+    }
+
     /// Stopped at any moment, a stage gives either everything or the word that it was stopped, and works on afterwards.
     void stoppedAtAnyMoment() {
         auto many = std::make_shared<Table>();
@@ -403,4 +434,3 @@ class GroupStageTest : public QObject {
 
 QTEST_APPLESS_MAIN(GroupStageTest)
 #include "group_stage_test.moc"
-#include "tests/turns.h"

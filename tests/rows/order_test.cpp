@@ -13,6 +13,7 @@
 #include "core/columns/column_builder.h"
 #include "core/rows/row_order.h"
 #include "core/rows/rowline.h"
+#include "tests/turns.h"
 
 using namespace jollyrow;
 
@@ -185,4 +186,3 @@ class OrderTest : public QObject {
 
 QTEST_APPLESS_MAIN(OrderTest)
 #include "order_test.moc"
-#include "tests/turns.h"

@@ -3,6 +3,7 @@
 
 #include "core/rules/lexer.h"
 #include "core/rules/sort_list.h"
+#include "tests/turns.h"
 
 using namespace jollyrow;
 
@@ -104,4 +105,3 @@ class SortListTest : public QObject {
 
 QTEST_APPLESS_MAIN(SortListTest)
 #include "sort_list_test.moc"
-#include "tests/turns.h"
