@@ -15,6 +15,7 @@
 namespace jollyrow {
 namespace {
 constexpr int kHeight = 26, kGap = 20, kLineGap = 5, kCross = 18, kPad = 10, kMostWidth = 220;
+constexpr int kLikelyWidth = 640;  // until a layout has spoken
 }
 
 class OrderChips::Chip final : public QAbstractButton {
@@ -131,9 +132,7 @@ class OrderChips::Chip final : public QAbstractButton {
 };
 
 OrderChips::OrderChips(const QStringList& names, int chosen, const Words& words, QWidget* parent) : QWidget(parent) {
-    QSizePolicy policy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-    policy.setHeightForWidth(true);
-    setSizePolicy(policy);
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     for (int i = 0; i < names.size(); ++i) chips_.push_back(new Chip(names[i], i, i == chosen, words, *this));
 }
 
@@ -170,12 +169,11 @@ int OrderChips::place(int width, bool apply) const {
     return y + kHeight;
 }
 
-QSize OrderChips::sizeHint() const { return {400, place(width() > 0 ? width() : 640, false)}; }
-int OrderChips::heightForWidth(int width) const { return place(width, false); }
+QSize OrderChips::sizeHint() const { return {kLikelyWidth, place(laidOut_ ? width() : kLikelyWidth, false)}; }
 
 void OrderChips::resizeEvent(QResizeEvent*) {
     const int high = place(width(), true);
-    if (high != height()) setFixedHeight(high);
+    if (!std::exchange(laidOut_, true) || high != height()) updateGeometry();
 }
 
 void OrderChips::paintEvent(QPaintEvent*) {

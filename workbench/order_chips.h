@@ -28,8 +28,6 @@ class OrderChips final : public QWidget {
     QRect chipRect(int index) const;
 
     QSize sizeHint() const override;
-    bool hasHeightForWidth() const override { return true; }
-    int heightForWidth(int width) const override;
 
   Q_SIGNALS:
     void chosen(int index);
@@ -50,6 +48,7 @@ class OrderChips final : public QWidget {
 
     std::vector<Chip*> chips_;
     QWidget* tail_ = nullptr;
+    bool laidOut_ = false;  ///< width() means something
     std::optional<int> landing_;  ///< the chip before which the dragged one would stand
 };
 

@@ -28,6 +28,7 @@
 #include "workbench/computed_popover.h"
 #include "workbench/look.h"
 #include "workbench/main_window.h"
+#include "workbench/order_chips.h"
 #include "workbench/rule_entry.h"
 #include "workbench/settings.h"
 #include "workbench/start_page.h"
@@ -234,6 +235,8 @@ class Shots {
             window.document().apply(work, QStringLiteral("Ranges"));
             settle(300);
             window.buildPage().openStation(Stage::Group);
+            settle(200);
+            for (auto* chips : window.findChildren<OrderChips*>(QStringLiteral("levels"))) Q_EMIT chips->chosen(1);
             settle(400);
             if (!grab(window, "cut-points")) return false;
             window.buildPage().closePopover();
