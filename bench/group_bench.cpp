@@ -133,6 +133,11 @@ std::vector<Figure> benchGroups(const Setting& setting) {
         figures.push_back(limit("close one group", "at most 16 ms at 10 million", 16, setting.rounds * 5,
                                 [&] { return timed([&] { GroupedLines(*lines, one); }); }));
     }
+    return figures;
+}
+
+std::vector<Figure> benchGroupFrames(const Setting& setting) {
+    std::vector<Figure> figures;
     Grid grouped, flat;
     if (!openGrouped(grouped, setting)) return figures;
     Design plain = grouped.design();

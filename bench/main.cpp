@@ -72,7 +72,8 @@ int main(int argc, char** argv) {
     const QString only = onlyAt > 0 ? arguments.value(onlyAt + 1) : QString();
     constexpr std::pair<const char*, std::vector<Figure> (*)(const Setting&)> kParts[] = {
         {"loading", benchLoading}, {"sorting", benchSorting}, {"painting", benchPainting},
-        {"columns", benchColumns}, {"rules", benchRules},     {"groups", benchGroups}};
+        {"columns", benchColumns}, {"rules", benchRules},     {"groups", benchGroups},
+        {"frames", benchGroupFrames}};
     for (const auto& [name, run] : kParts) {
         if (!only.isEmpty() && only != QLatin1String(name)) continue;
         const std::vector<Figure> part = run(setting);

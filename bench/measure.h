@@ -36,5 +36,6 @@ std::vector<Figure> benchPainting(const Setting& setting);
 std::vector<Figure> benchColumns(const Setting& setting);
 std::vector<Figure> benchRules(const Setting& setting);
 std::vector<Figure> benchGroups(const Setting& setting);
+std::vector<Figure> benchGroupFrames(const Setting& setting);
 
 }  // namespace jollyrow::bench
