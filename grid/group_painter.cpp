@@ -150,7 +150,8 @@ void GroupPainter::placeLine(const GridFrame& frame, const PinnedLine& row) cons
     const double room = std::min<double>(needed + countWidth_, std::max<double>(kCaptionRoom, first - captionX_ - 4));
     captionWidth_ = std::min(needed, std::max(40.0, room - countWidth_));
     if (captionWidth_ + countWidth_ > room + 1) count_.clear();
-    place(frame, row.y, row.height, static_cast<int>(captionX_ + captionWidth_ + (count_.empty() ? 0 : countWidth_) + 6), text,
+    place(frame, row.y, row.height,
+          static_cast<int>(captionX_ + captionWidth_ + (count_.empty() ? 0 : countWidth_) + 6), text,
           [&](int column) { groups->figures(line, column, figures_); });
     tellHiddenCount();
 }

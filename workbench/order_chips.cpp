@@ -16,7 +16,7 @@ namespace jollyrow {
 namespace {
 constexpr int kHeight = 26, kGap = 20, kLineGap = 5, kCross = 18, kPad = 10, kMostWidth = 220;
 constexpr int kLikelyWidth = 640;  // until a layout has spoken
-}
+}  // namespace
 
 class OrderChips::Chip final : public QAbstractButton {
   public:
@@ -161,7 +161,9 @@ int OrderChips::place(int width, bool apply) const {
             y += kHeight + kLineGap;
         }
         const QRect at(x, y, std::min(size.width(), width), kHeight);
-        if (apply) widget->setGeometry(layoutDirection() == Qt::RightToLeft ? QRect(width - at.right() - 1, y, at.width(), kHeight) : at);
+        if (apply)
+            widget->setGeometry(
+                layoutDirection() == Qt::RightToLeft ? QRect(width - at.right() - 1, y, at.width(), kHeight) : at);
         x += size.width() + kGap;
     };
     for (Chip* chip : chips_) put(chip, chip->sizeHint());
@@ -200,8 +202,8 @@ int OrderChips::landingAt(const QPoint& position) const {
     for (std::size_t i = 0; i < chips_.size(); ++i) {
         const QRect chip = chips_[i]->geometry();
         if (position.y() > chip.bottom() + kLineGap) continue;
-        const bool before = layoutDirection() == Qt::RightToLeft ? position.x() > chip.center().x()
-                                                                 : position.x() < chip.center().x();
+        const bool before =
+            layoutDirection() == Qt::RightToLeft ? position.x() > chip.center().x() : position.x() < chip.center().x();
         if (before || position.y() < chip.top() - kLineGap) return static_cast<int>(i);
     }
     return static_cast<int>(chips_.size());

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// StatedOrder: values in an order of the builder's own, as chips that are moved and left to the end.
+// StatedOrder: values in an order of the builder's own, as chips (order_chips.h) that are moved and left to the end.
 
 #include <QWidget>
 

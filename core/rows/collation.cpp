@@ -89,8 +89,8 @@ class Collator {
         const std::size_t begin = out.size();
         for (std::int32_t room = 2 * units + 64;;) {
             out.resize(begin + static_cast<std::size_t>(room));
-            const std::int32_t needed =
-                ucol_getSortKey(collator_, units_.data(), units, reinterpret_cast<std::uint8_t*>(out.data() + begin), room);
+            const std::int32_t needed = ucol_getSortKey(collator_, units_.data(), units,
+                                                        reinterpret_cast<std::uint8_t*>(out.data() + begin), room);
             if (needed <= room) return out.resize(begin + static_cast<std::size_t>(std::max(needed, 1)) - 1);
             room = needed;
         }

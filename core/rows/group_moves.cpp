@@ -21,9 +21,8 @@ std::optional<std::uint32_t> leafFor(const GroupTree& tree, const std::vector<Gr
         const auto& ranks = keys[level].ranks;
         const std::uint32_t rank = ranks[keys[level].codes->byRow()[row]];
         const auto first = tree.nodes.begin() + begin, last = tree.nodes.begin() + end;
-        const auto found = std::lower_bound(first, last, rank, [&](const GroupNode& node, std::uint32_t wanted) {
-            return ranks[node.code] < wanted;
-        });
+        const auto found = std::lower_bound(
+            first, last, rank, [&](const GroupNode& node, std::uint32_t wanted) { return ranks[node.code] < wanted; });
         if (found == last || ranks[found->code] != rank) return std::nullopt;
         if (level + 1 == keys.size()) return static_cast<std::uint32_t>(found - tree.nodes.begin());
         begin = found->firstChild;
@@ -59,8 +58,8 @@ class Mover {
         for (std::size_t n = out_->leafBegin(); n-- > 0;)
             out_->nodes[n].first = out_->nodes[out_->nodes[n].firstChild].first;
         out_->order = std::move(order_);
-        const bool vanishes = std::any_of(out_->nodes.begin(), out_->nodes.end(),
-                                          [](const GroupNode& node) { return node.count == 0; });
+        const bool vanishes =
+            std::any_of(out_->nodes.begin(), out_->nodes.end(), [](const GroupNode& node) { return node.count == 0; });
         return vanishes ? nullptr : out_;
     }
 
