@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <optional>
 #include <unordered_map>
 #include <utility>
@@ -23,9 +24,9 @@ using LeafFailures = std::unordered_map<std::uint32_t, CellState>;
 class Slots {
   public:
     Slots(const GroupTree& tree) : leafOf_(tree.leafOf.data()), none_(static_cast<std::uint32_t>(tree.leaves())) {}
-    const std::uint32_t* of(std::size_t begin, std::size_t count, const std::uint8_t* states, bool oneState,
+    const std::uint32_t* of(std::size_t begin, std::size_t count, const std::uint8_t* __restrict states, bool oneState,
                             const Vector* passes) {
-        const std::uint32_t* leaves = leafOf_ + begin;
+        const std::uint32_t* __restrict leaves = leafOf_ + begin;
         if (!states && !passes) return leaves;
         std::uint32_t* __restrict own = own_.data();
         const std::uint32_t none = none_;
@@ -33,7 +34,10 @@ class Slots {
             std::fill_n(own, count, none);
             if (states[0] == 0) std::copy_n(leaves, count, own);
         } else if (states) {
-            for (std::size_t i = 0; i < count; ++i) own[i] = states[i] == 0 ? leaves[i] : none;
+            for (std::size_t i = 0; i < count; ++i) {
+                const std::uint32_t counts = states[i] == 0 ? ~std::uint32_t{0} : 0;
+                own[i] = (leaves[i] & counts) | (none & ~counts);
+            }
         } else {
             std::copy_n(leaves, count, own);
         }
@@ -54,7 +58,17 @@ inline bool anyFails(const std::uint8_t* __restrict states, std::size_t count) {
     return all > 1;
 }
 
-/// Runs a term's argument and filter together over all records: visit(thread, slots, count, argument).
+/// A batch of records as a term's accumulators get it.
+struct SlotBatch {
+    std::size_t thread;
+    const std::uint32_t* leaves;  ///< the innermost group of each record, whether it counts or not
+    const std::uint32_t* slots;   ///< the same, but the slot behind the last group for what does not count
+    std::size_t count;
+    const Vector& values;  ///< of the argument
+    bool fails;            ///< some value could not be computed
+};
+
+/// Runs a term's argument and filter together over all records: visit(batch) for each, until one says false.
 template <class Visit>
 Result<void> forSlots(const SummaryTerm& term, const GroupTree& tree, const EvaluationInput& input, std::size_t threads,
                       std::vector<LeafFailures>& failures, const Cancel& cancel, const Visit& visit) {
@@ -68,25 +82,27 @@ Result<void> forSlots(const SummaryTerm& term, const GroupTree& tree, const Eval
     failures.resize(threads);
     const std::size_t rows = input.table->rows, batches = (rows + kBatch - 1) / kBatch;
     static const Vector kNoValues;
+    std::atomic<bool> stop = false;
     inParallel(threads, [&](std::size_t thread) {
         Slots slots(tree);
         std::optional<Runner> values, passes;
         if (argument) values.emplace(argument);
         if (filter) passes.emplace(filter);
         for (std::size_t batch = batches * thread / threads; batch < batches * (thread + 1) / threads; ++batch) {
-            if (cancel.requested()) return;
+            if (cancel.requested() || stop.load(std::memory_order_relaxed)) return;
             const std::size_t begin = batch * kBatch, count = std::min(kBatch, rows - begin);
             const Vector& v = values ? values->run(begin, count) : kNoValues;
             const Vector* pass = passes ? &passes->run(begin, count) : nullptr;
             const std::uint32_t* of = slots.of(begin, count, v.states, v.constant, pass);
-            if (v.states && anyFails(v.states, v.constant ? 1 : count))
+            const bool fails = v.states && anyFails(v.states, v.constant ? 1 : count);
+            if (fails)
                 for (std::size_t k = 0; k < count; ++k) {
                     const bool counts = !pass || (pass->state(k) == CellState::Filled && pass->booleans[pass->at(k)]);
                     const std::uint32_t leaf = tree.leafOf[begin + k];
                     if (counts && isError(v.state(k)) && leaf < tree.leaves())
                         failures[thread].try_emplace(leaf, v.state(k));
                 }
-            visit(thread, of, count, v);
+            if (!visit(SlotBatch{thread, tree.leafOf.data() + begin, of, count, v, fails})) stop.store(true);
         }
     });
     if (cancel.requested()) return Error{ErrorCode::Cancelled, "Summing up was cancelled."};

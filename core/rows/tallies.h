@@ -136,7 +136,7 @@ struct Extreme {
     using Number = T;
     static constexpr bool kLargest = Largest;
     static constexpr Number kNothing = Largest ? std::numeric_limits<T>::lowest() : std::numeric_limits<T>::max();
-    std::int64_t n = 0;
+    std::int64_t n = 0;  ///< 0: no value. PlainPass counts values that are empty as well, where there is another.
     T value = 0;
     static Extreme of(std::int64_t n, Number value) { return {n, value}; }
     void add(Number v) {

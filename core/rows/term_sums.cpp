@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: MIT
 // Idea: while one aggregate's values are 64 bits wide at one scale, its accumulators are (tallies.h); a batch that is
 // not sends the whole term to the general ones (summing.h). Records that do not count (excluded, empty, filtered out)
-// add to a slot behind the last group, so that the loops have no branch. Values of which none is empty, and whose sums
-// cannot pass 64 bits, need one number a group (PlainPass): how many there are is known. Covered by
-// tests/rows/group_test.cpp.
+// add to a slot behind the last group, so that the loops have no branch. Values of which none fails, and whose sums
+// cannot pass 64 bits, need one number a group (PlainPass): how many there are is known but for the empty ones. Covered
+// by tests/rows/group_test.cpp.
 #include "core/rows/term_sums.h"
 
 #include <algorithm>
@@ -63,7 +63,7 @@ class Tallies final : public TermSums {
                      const Cancel& cancel) {
         const std::size_t slots = tree.leaves() + 1, rows = input.table->rows;
         if constexpr (kPlain) {
-            if (term.argument && !term.filter) {
+            if (term.argument) {
                 std::vector<Tally> leaves(slots);
                 const auto plain = PlainPass<Tally>::run(term, tree, input, leaves, boxing_.scale, cancel);
                 if (!plain) return plain.error();
@@ -76,12 +76,12 @@ class Tallies final : public TermSums {
         std::vector<LeafFailures> failures;
         std::atomic<bool> fits = true;
         std::atomic<int> scale = -1;
-        auto done = forSlots(term, tree, input, threads, failures, cancel,
-                             [&](std::size_t thread, const std::uint32_t* of, std::size_t count, const Vector& v) {
-                                 if (!fits.load(std::memory_order_relaxed)) return;
-                                 if (!takes(v, scale)) return fits.store(false);
-                                 addAll(sums[thread].data(), of, count, v);
-                             });
+        auto done = forSlots(term, tree, input, threads, failures, cancel, [&](const SlotBatch& batch) {
+            if (!takes(batch.values, scale)) fits.store(false);
+            if (!fits.load(std::memory_order_relaxed)) return false;
+            addAll(sums[batch.thread].data(), batch.slots, batch.count, batch.values);
+            return true;
+        });
         if (!done) return done.error();
         if (!fits) return false;
         if (boxing_.kind == RuleKind::Decimal) boxing_.scale = std::max(0, scale.load());
@@ -179,12 +179,12 @@ Result<std::unique_ptr<TermSums>> generalSums(const SummaryTerm& term, const Gro
                                               const EvaluationInput& input, const Cancel& cancel) {
     std::vector<Summing> leaves(tree.leaves() + 1);
     std::vector<LeafFailures> failures;
-    auto done = forSlots(term, tree, input, 1, failures, cancel,
-                         [&](std::size_t, const std::uint32_t* of, std::size_t count, const Vector& v) {
-                             for (std::size_t i = 0; i < count; ++i)
-                                 if (v.state(i) == CellState::Filled && of[i] < tree.leaves())
-                                     add(leaves[of[i]], term, v, i);
-                         });
+    auto done = forSlots(term, tree, input, 1, failures, cancel, [&](const SlotBatch& batch) {
+        for (std::size_t i = 0; i < batch.count; ++i)
+            if (batch.values.state(i) == CellState::Filled && batch.slots[i] < tree.leaves())
+                add(leaves[batch.slots[i]], term, batch.values, i);
+        return true;
+    });
     if (!done) return done.error();
     const Failures failed = mergedUp(failures[0], tree);
     const std::vector<Summing> all =
@@ -202,15 +202,15 @@ Result<std::unique_ptr<TermSums>> externalSums(const SummaryTerm& term, const Gr
     using State = std::unique_ptr<AggregateState>;
     std::vector<State> leaves(tree.leaves() + 1);
     std::vector<LeafFailures> failures;
-    auto done = forSlots(term, tree, input, 1, failures, cancel,
-                         [&](std::size_t, const std::uint32_t* of, std::size_t count, const Vector& v) {
-                             for (std::size_t i = 0; i < count; ++i) {
-                                 if (v.state(i) != CellState::Filled || of[i] >= tree.leaves()) continue;
-                                 State& state = leaves[of[i]];
-                                 if (!state) state = term.external->begin();
-                                 state->add(boxed(v, i));
-                             }
-                         });
+    auto done = forSlots(term, tree, input, 1, failures, cancel, [&](const SlotBatch& batch) {
+        for (std::size_t i = 0; i < batch.count; ++i) {
+            if (batch.values.state(i) != CellState::Filled || batch.slots[i] >= tree.leaves()) continue;
+            State& state = leaves[batch.slots[i]];
+            if (!state) state = term.external->begin();
+            state->add(boxed(batch.values, i));
+        }
+        return true;
+    });
     if (!done) return done.error();
     const Failures failed = mergedUp(failures[0], tree);
     const std::vector<State> all = mergedUp(std::move(leaves), tree, [&](State& into, const State& from) {

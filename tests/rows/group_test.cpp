@@ -94,6 +94,10 @@ class GroupTest : public QObject {
             "PERCENTILE_DISC(0.5) WITHIN GROUP (ORDER BY dt)",
             "COUNT(*) FILTER (WHERE b)",
             "SUM(d) FILTER (WHERE i > 0)",
+            "MIN(i) FILTER (WHERE b)",
+            "MAX(i) FILTER (WHERE NOT b)",
+            "MAX(dt) FILTER (WHERE d > 0)",
+            "SUM(j) FILTER (WHERE dt IS NOT NULL)",
             "AVG(j) FILTER (WHERE s LIKE '%r%')",
             "PERCENTILE_CONT(0) WITHIN GROUP (ORDER BY d) FILTER (WHERE j IS NOT NULL)"};
         std::string list;
@@ -146,6 +150,64 @@ class GroupTest : public QObject {
         QCOMPARE(ours.order->size(), table_->rows);
     }
 
+    /// The same records many times over, so that they come in many batches and on several threads: extremes
+    /// stay, counts and sums grow with the records. Values at both ends of 64 bits, empties and filters among them.
+    void manyBatchesAgreeWithOne_data() {
+        QTest::addColumn<QString>("keys");
+        for (const char* keys : {"b", "s, b", "i", "id"}) QTest::newRow(keys) << keys;
+    }
+    void manyBatchesAgreeWithOne() {
+        QFETCH(QString, keys);
+        constexpr std::int64_t kMany = 5000;
+        const std::vector<std::string> stay = {"MIN(i)",
+                                               "MAX(i)",
+                                               "MIN(dt)",
+                                               "MAX(dt)",
+                                               "MAX(ts)",
+                                               "MIN(d)",
+                                               "MIN(i) FILTER (WHERE b)",
+                                               "MAX(i) FILTER (WHERE j > 0)",
+                                               "MAX(dt) FILTER (WHERE NOT b)"};
+        const std::vector<std::string> grow = {"COUNT(*)",
+                                               "COUNT(i)",
+                                               "SUM(i)",
+                                               "SUM(j)",
+                                               "SUM(d)",
+                                               "SUM(e)",
+                                               "SUM(d) FILTER (WHERE j > 0)",
+                                               "COUNT(dt) FILTER (WHERE b)"};
+        std::string list;
+        for (const auto* part : {&stay, &grow})
+            for (const std::string& summary : *part) list += (list.empty() ? "" : ", ") + summary;
+        const auto levels = groupTermsOf(*parseSortList(keys.toStdString(), table_->schema));
+        const auto specs = summarySpecsOf(*parseSummaryList(list, table_->schema));
+        EvaluationInput many = input();
+        many.table = test::tableOf(test::hardFields(), kMany);
+        const auto few = groupRows(levels, specs, nullptr, input(), Cancel());
+        const auto all = groupRows(levels, specs, nullptr, many, Cancel());
+        QVERIFY(few.ok() && all.ok());
+        QCOMPARE((*all)->tree->nodes.size(), (*few)->tree->nodes.size());
+        const auto whole = [](const EvaluatedCell& cell) {
+            if (const auto* count = std::get_if<std::int64_t>(&cell.value)) return Int128{*count};
+            const auto* sum = std::get_if<WideDecimal>(&cell.value);
+            return sum ? sum->mantissa : Int128{0};
+        };
+        for (std::size_t node = 0; node <= (*few)->tree->nodes.size(); ++node)
+            for (std::size_t k = 0; k < stay.size() + grow.size(); ++k) {
+                const bool total = node == (*few)->tree->nodes.size();
+                const EvaluatedCell once = total ? (*few)->total(k) : (*few)->figure(k, node);
+                const EvaluatedCell often = total ? (*all)->total(k) : (*all)->figure(k, node);
+                const std::string what =
+                    fmt::format("{}, group {}: {} once, {} often", k < stay.size() ? stay[k] : grow[k - stay.size()],
+                                node, test::described(once), test::described(often));
+                QVERIFY2(once.state == often.state, what.c_str());
+                if (k < stay.size())
+                    QVERIFY2(once.value == often.value, what.c_str());
+                else
+                    QVERIFY2(whole(once) * kMany == whole(often) * kRepeated, what.c_str());
+            }
+    }
+
     void recordsKeepTheirOrderAndOnlyTheGivenOnesCount() {
         RowOrder order;
         std::mt19937 random(3);
@@ -154,7 +216,8 @@ class GroupTest : public QObject {
         std::shuffle(order.begin(), order.end(), random);
         const auto levels = parseSortList("b, MOD(j, 2)", table_->schema);
         const auto terms = parseSummaryList("COUNT(*)", table_->schema);
-        const auto grouped = groupRows(groupTermsOf(*levels), summarySpecsOf(*terms), std::make_shared<const RowOrder>(order), input(), Cancel());
+        const auto grouped = groupRows(groupTermsOf(*levels), summarySpecsOf(*terms),
+                                       std::make_shared<const RowOrder>(order), input(), Cancel());
         QVERIFY(grouped.ok());
         QCOMPARE((*grouped)->tree->order->size(), order.size());
         QCOMPARE(std::get<std::int64_t>((*grouped)->total(0).value), static_cast<std::int64_t>(order.size()));
@@ -166,7 +229,8 @@ class GroupTest : public QObject {
                 QVERIFY(placeOf[(*(*grouped)->tree->order)[static_cast<std::size_t>(n - 1)]] <
                         placeOf[(*(*grouped)->tree->order)[static_cast<std::size_t>(n)]]);
         }
-        const auto empty = groupRows(groupTermsOf(*levels), summarySpecsOf(*terms), std::make_shared<const RowOrder>(), input(), Cancel());
+        const auto empty = groupRows(groupTermsOf(*levels), summarySpecsOf(*terms), std::make_shared<const RowOrder>(),
+                                     input(), Cancel());
         QVERIFY(empty.ok() && (*empty)->tree->nodes.empty());
         QCOMPARE(std::get<std::int64_t>((*empty)->total(0).value), std::int64_t{0});
         Cancel cancelled;
@@ -183,7 +247,8 @@ class GroupTest : public QObject {
         const GroupNode& last = (*grouped)->tree->nodes.back();
         QCOMPARE((*grouped)->tree->keyState(last), CellState::DivisionByZero);
         QCOMPARE(last.count, std::int64_t{2 * kRepeated});
-        QCOMPARE((*grouped)->tree->keyState((*grouped)->tree->nodes[(*grouped)->tree->nodes.size() - 2]), CellState::Empty);
+        QCOMPARE((*grouped)->tree->keyState((*grouped)->tree->nodes[(*grouped)->tree->nodes.size() - 2]),
+                 CellState::Empty);
         QCOMPARE((*grouped)->figure(1, (*grouped)->tree->nodes.size() - 1).state, CellState::DivisionByZero);
         QCOMPARE((*grouped)->total(1).state, CellState::DivisionByZero);  // never a sum of the rest
         QVERIFY((*grouped)->total(2).state == CellState::Filled);         // past 64 bits: exact, not wrapped
@@ -206,9 +271,10 @@ class GroupTest : public QObject {
         const auto levels = parseSortList("s", table_->schema);
         const auto terms = parseSummaryList("COUNT(*), MIN(s)", table_->schema);
         const auto grouped = groupRows(groupTermsOf(*levels), summarySpecsOf(*terms), nullptr, in, Cancel());
-        const auto found = std::find_if((*grouped)->tree->nodes.begin(), (*grouped)->tree->nodes.end(), [&](const GroupNode& node) {
-            return (*grouped)->tree->key(node).value == RuleValue(std::string("a new group"));
-        });
+        const auto found =
+            std::find_if((*grouped)->tree->nodes.begin(), (*grouped)->tree->nodes.end(), [&](const GroupNode& node) {
+                return (*grouped)->tree->key(node).value == RuleValue(std::string("a new group"));
+            });
         QVERIFY(found != (*grouped)->tree->nodes.end() && found->count == 1);
     }
 
