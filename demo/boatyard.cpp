@@ -345,7 +345,7 @@ Design yardWorkDesign(const std::string& databaseName) {
         design.summaries.push_back(summary);
         return design.summaries.back();
     };
-    sumUp("number", SummaryShow::Count, "{value} jobs");
+    sumUp("number", SummaryShow::Count, "{value, plural, one {{value} job} other {{value} jobs}}");
     sumUp("due_on", SummaryShow::Minimum, "from {value}").format.pattern = "d MMM";
     design.summaries.back().format.style = FormatStyle::Pattern;
     for (const char* column : {"hours", "labour", "parts"}) sumUp(column, SummaryShow::Sum, "");

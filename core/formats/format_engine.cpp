@@ -203,9 +203,11 @@ Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format,
         if (c == ',' || c == '}' || c == '\'') inName = false;
         inName&& c == '.' ? pattern += "\uA78F" : pattern += c;
     }
+    std::vector<std::size_t> added;  // where marks were put into the pattern
     const auto original = [&](std::int32_t utf16) {
         std::size_t at = byteOffset(pattern, utf16), shift = 0;
         for (std::size_t i = pattern.find("\uA78F"); i < at; i = pattern.find("\uA78F", i + 3)) shift += 2;
+        for (const std::size_t mark : added) shift += mark < at ? 1 : 0;
         return std::min(at - shift, format.spec.pattern.size());
     };
     UErrorCode status = U_ZERO_ERROR;
@@ -217,6 +219,8 @@ Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format,
                 ? "A brace { is not closed."
                 : "The message cannot be read from here on. Fields stand like {hours} or {hours, number, ::.0}.",
             std::min(original(std::max(0, where.offset)), std::max<std::size_t>(1, format.spec.pattern.size()) - 1));
+    std::vector<std::pair<UnicodeString, std::size_t>> untyped;  // by place in the pattern, behind the name
+    std::vector<MessageArgument*> marked;
     for (std::int32_t i = 0; i < parts.countParts(); ++i) {
         const icu::MessagePattern::Part& part = parts.getPart(i);
         if (part.getType() != UMSGPAT_PART_TYPE_ARG_START) continue;
@@ -241,12 +245,26 @@ Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format,
         const bool typed = part.getArgType() != UMSGPAT_ARG_TYPE_NONE;
         const FieldIndex shown = typed ? found->field : found->shown;
         const auto same = std::find_if(engine.arguments.begin(), engine.arguments.end(),
-                                       [&](const MessageArgument& a) { return a.name == inside; });
+                                       [&](const MessageArgument& a) { return a.name == inside && a.typed == typed; });
         if (same == engine.arguments.end())
             engine.arguments.push_back({inside, found->field, shown, defaultFormat(schema.field(shown), false), typed});
-        else
-            same->typed = same->typed || typed;
+        if (!typed) untyped.emplace_back(inside, byteOffset(pattern, name.getIndex() + name.getLength()));
     }
+    // {hours} reads as the column writes it also in the branches of {hours, plural, …}, for which ICU has the bare
+    // number: there it is an argument of its own, marked behind its name.
+    for (auto at = untyped.rbegin(); at != untyped.rend(); ++at) {
+        if (std::none_of(engine.arguments.begin(), engine.arguments.end(),
+                         [&](const MessageArgument& a) { return a.typed && a.name == at->first; }))
+            continue;
+        pattern.insert(at->second, "\uA78F");
+        for (std::size_t& mark : added) mark += 3;
+        added.push_back(at->second);
+    }
+    for (MessageArgument& a : engine.arguments)
+        if (!a.typed && std::any_of(engine.arguments.begin(), engine.arguments.end(),
+                                    [&](const MessageArgument& b) { return b.typed && b.name == a.name; }))
+            marked.push_back(&a);
+    for (MessageArgument* argument : marked) argument->name += static_cast<char16_t>(0xA78F);
     engine.message = std::make_unique<icu::MessageFormat>(wide(pattern), icuLocale(format.locale), where, status);
     if (U_FAILURE(status))
         return wrong(

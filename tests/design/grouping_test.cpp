@@ -161,6 +161,7 @@ class GroupingTest : public QObject {
         row(SummaryShow::Minimum, "due", "from {value}", "from 23 Nov 2026");
         row(SummaryShow::Range, "due", "{value} days", "40 days");
         row(SummaryShow::Count, "work", "{value, plural, one{# job} other{# jobs}}", "7 jobs");
+        row(SummaryShow::Count, "work", "{value, plural, one{{value} job} other{{value} jobs}}", "7 jobs");
         row(SummaryShow::Blank, "hours", "", "1");
         row(SummaryShow::Distinct, "work", "", "6");
         row(SummaryShow::Median, "hours", "", "250.00");

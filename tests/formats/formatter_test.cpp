@@ -214,6 +214,25 @@ class FormatterTest : public QObject {
         QCOMPARE((*formatter)->fieldsRead().size(), std::size_t{5});
     }
 
+    /// A field's own name reads as its column writes it, wherever it stands in the message.
+    void namesInPluralsReadAsTheColumn() {
+        const auto formatter =
+            made(Type::Text, FormatStyle::Message,
+                 "{owner.name}: {lines, plural, one {{lines} line} other {{lines} lines of {owner.name}}}, {hours}");
+        QVERIFY2(formatter.ok(), formatter.ok() ? "" : formatter.error().message.c_str());
+        std::vector<Value> record = {Empty{}, Decimal{125000, 2}, std::int64_t{1234567}, Empty{},
+                                     Empty{}, std::string("Åse")};
+        const auto text = [&] {
+            std::string out;
+            (*formatter)->appendMessage(out, [&](FieldIndex f) { return record[raw(f)]; });
+            return QString::fromStdString(out);
+        };
+        QCOMPARE(text(), QString("Åse: 1\u2009234\u2009567 lines of Åse, 1\u2009250.00"));
+        record[2] = std::int64_t{1};
+        QCOMPARE(text(), QString("Åse: 1 line, 1\u2009250.00"));
+        QCOMPARE((*formatter)->fieldsRead().size(), std::size_t{3});
+    }
+
     void relativeDays() {
         const auto formatter = made(Type::Date, FormatStyle::RelativeDays, "d MMM y");
         QVERIFY(formatter.ok());
