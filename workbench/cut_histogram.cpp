@@ -37,22 +37,27 @@ void CutHistogram::setCuts(std::vector<double> cuts) {
 }
 
 QString CutHistogram::textOf(double cut) const {
-    return spread_ ? QString::fromStdString(plainCut(cut, spread_->kind)) : QString();
+    if (!spread_) return {};
+    const QString text = QString::fromStdString(plainCut(cut, spread_->kind));
+    if (!isNumber(spread_->kind)) return text;
+    const qsizetype point = text.indexOf(QLatin1Char('.'));
+    return (text.startsWith(QLatin1Char('-')) ? QStringLiteral("−") : QString()) +
+           grouped(std::abs(text.left(point).toLongLong())) + (point < 0 ? QString() : text.mid(point));
 }
 
 QRectF CutHistogram::plot() const { return QRectF(rect()).adjusted(kSide, kTop, -kSide, -kFoot); }
 
 double CutHistogram::xOf(double value) const {
-    const double width = spread_ ? spread_->greatest - spread_->least : 0;
-    return plot().left() + (width > 0 ? (value - spread_->least) / width : 0.5) * plot().width();
+    const double width = spread_ ? spread_->to - spread_->from : 0;
+    return plot().left() + (width > 0 ? (value - spread_->from) / width : 0.5) * plot().width();
 }
 
 double CutHistogram::valueAt(double x) const {
-    return spread_->least + (x - plot().left()) / plot().width() * (spread_->greatest - spread_->least);
+    return spread_->from + (x - plot().left()) / plot().width() * (spread_->to - spread_->from);
 }
 
 double CutHistogram::rounded(double value) const {
-    const double perPixel = (spread_->greatest - spread_->least) / std::max(1.0, plot().width());
+    const double perPixel = (spread_->to - spread_->from) / std::max(1.0, plot().width());
     double step = std::pow(10.0, std::ceil(std::log10(std::max(perPixel, 1e-9))));
     if (perPixel <= step / 5)
         step /= 5;
@@ -121,7 +126,7 @@ void CutHistogram::mouseReleaseEvent(QMouseEvent* event) {
 void CutHistogram::keyPressEvent(QKeyEvent* event) {
     if (cuts_.empty() || !spread_) return QWidget::keyPressEvent(event);
     const auto at = static_cast<std::size_t>(current_);
-    const double perPixel = (spread_->greatest - spread_->least) / std::max(1.0, plot().width());
+    const double perPixel = (spread_->to - spread_->from) / std::max(1.0, plot().width());
     const double step = std::max(rounded(perPixel * 2), rounded(perPixel * 4));
     switch (event->key()) {
         case Qt::Key_Left:
@@ -170,9 +175,9 @@ void CutHistogram::paintEvent(QPaintEvent*) {
         // Roots, so that rare values can be seen beside frequent ones.
         const double high = std::max(1.5, std::sqrt(static_cast<double>(spread_->bins[i]) / most) * area.height());
         const double left = area.left() + static_cast<double>(i) * wide;
-        const double middle = spread_->least + (static_cast<double>(i) + 0.5) /
-                                                   static_cast<double>(spread_->bins.size()) *
-                                                   (spread_->greatest - spread_->least);
+        const double middle = spread_->from + (static_cast<double>(i) + 0.5) /
+                                                  static_cast<double>(spread_->bins.size()) *
+                                                  (spread_->to - spread_->from);
         const auto range = std::upper_bound(cuts_.begin(), cuts_.end(), middle) - cuts_.begin();
         QColor colour = t.teal;
         colour.setAlphaF(range % 2 == 0 ? 0.75F : 0.45F);
@@ -200,12 +205,17 @@ void CutHistogram::paintEvent(QPaintEvent*) {
     }
     painter.setFont(sized(11));
     painter.setPen(t.ink2);
-    painter.drawText(QRectF(area.left(), area.bottom() + 3, area.width(), 14), Qt::AlignLeft, textOf(spread_->least));
-    painter.drawText(QRectF(area.left(), area.bottom() + 3, area.width(), 14), Qt::AlignRight,
-                     textOf(spread_->greatest));
-    if (spread_->empties > 0)
-        painter.drawText(QRectF(area.left(), area.bottom() + 3, area.width(), 14), Qt::AlignHCenter,
-                         tr("%1 empty").arg(grouped(spread_->empties)));
+    // A side that leaves out values says how many there are and how far they go.
+    const QRectF under(area.left(), area.bottom() + 3, area.width(), 14);
+    painter.drawText(under, Qt::AlignLeft,
+                     spread_->below == 0
+                         ? textOf(spread_->least)
+                         : tr("← %1 more, down to %2").arg(grouped(spread_->below), textOf(spread_->least)));
+    painter.drawText(under, Qt::AlignRight,
+                     spread_->above == 0
+                         ? textOf(spread_->greatest)
+                         : tr("%1 more, up to %2 →").arg(grouped(spread_->above), textOf(spread_->greatest)));
+    if (spread_->empties > 0) painter.drawText(under, Qt::AlignHCenter, tr("%1 empty").arg(grouped(spread_->empties)));
 }
 
 }  // namespace jollyrow

@@ -5,6 +5,8 @@
 #include <QtTest>
 
 #include <chrono>
+#include <cmath>
+#include <numeric>
 #include <random>
 #include <thread>
 
@@ -64,8 +66,8 @@ class GroupStageTest : public QObject {
         for (const char* rule :
              {"SUM(d) / COUNT(*)", "MAX(j) - MIN(j)", "COUNT(*) - COUNT(d)", "ROUND(SUM(d * j) / NULLIF(SUM(j), 0), 4)",
               "CASE WHEN COUNT(*) > 3 THEN AVG(e) ELSE MIN(d) END", "MAX(dt) - MIN(dt)",
-              "SUM(d) FILTER (WHERE j > 0) + COALESCE(SUM(e) FILTER (WHERE j <= 0), 0)", "MIN(s COLLATE \"und-x-icu\") || '!'",
-              "(SUM(e) - SUM(d)) * 2 > 1"})
+              "SUM(d) FILTER (WHERE j > 0) + COALESCE(SUM(e) FILTER (WHERE j <= 0), 0)",
+              "MIN(s COLLATE \"und-x-icu\") || '!'", "(SUM(e) - SUM(d)) * 2 > 1"})
             QTest::newRow(rule) << rule;
     }
     void rulesOverAggregatesAgree() {
@@ -75,7 +77,8 @@ class GroupStageTest : public QObject {
         const auto ours = grouped("b, MOD(j, 3)", own.toStdString());
         QVERIFY(ours);
         compare(*ours, 0, 0, "SELECT " + rule.toStdString() + " FROM records GROUP BY b ORDER BY b");
-        compare(*ours, 0, 1, "SELECT " + rule.toStdString() + " FROM records GROUP BY b, mod(j, 3) ORDER BY b, mod(j, 3)");
+        compare(*ours, 0, 1,
+                "SELECT " + rule.toStdString() + " FROM records GROUP BY b, mod(j, 3) ORDER BY b, mod(j, 3)");
     }
 
     void sharesAndRunningTotalsAgree_data() {
@@ -147,7 +150,8 @@ class GroupStageTest : public QObject {
         for (int turn = 0; turn < test::turns(120); ++turn) {
             const auto row = static_cast<SourceRow>(pick(static_cast<int>(table_->rows)));
             const auto set = [&](const char* field, Value value) {
-                edited = edited->with(row, *table_->schema.find(field), {std::move(value), Empty{}, EditState::Saved, {}, {}});
+                edited = edited->with(row, *table_->schema.find(field),
+                                      {std::move(value), Empty{}, EditState::Saved, {}, {}});
             };
             switch (pick(7)) {
                 case 0: set("d", pick(5) == 0 ? Value(Empty{}) : Value(Decimal{pick(200000) - 100000, 2})); break;
@@ -264,6 +268,50 @@ class GroupStageTest : public QObject {
         QVERIFY(!spreadOf(*compileRule("s", table_->schema), input(), 8, Cancel()).ok());
     }
 
+    /// Few values far off and values that crowd at one end: the bins stay where most values are, every record is in
+    /// one of them or told beside them, and no range of the suggested ones holds nearly all.
+    void skewedValuesLieInBins_data() {
+        QTest::addColumn<int>("power");
+        QTest::addColumn<qint64>("outlier");
+        QTest::newRow("one far above") << 1 << qint64{1'000'000'000};
+        QTest::newRow("one far below") << 1 << qint64{-1'000'000'000};
+        QTest::newRow("crowded") << 4 << qint64{0};
+        QTest::newRow("crowded, one far above") << 3 << qint64{1'000'000'000'000};
+    }
+    void skewedValuesLieInBins() {
+        QFETCH(int, power);
+        QFETCH(qint64, outlier);
+        auto table = std::make_shared<Table>();
+        table->schema = table_->schema;
+        table->columns.resize(table->schema.fields.size());
+        ColumnChunk chunk;
+        chunk.reset(Type::Integer, 0, false);
+        constexpr int kValues = 500;
+        std::vector<double> all = {static_cast<double>(outlier)};
+        for (int i = 0; i < kValues; ++i) all.push_back(std::pow(i, power));
+        for (const double value : all) chunk.addInteger(static_cast<std::int64_t>(value));
+        chunk.addEmpty();
+        ColumnBuilder builder(Type::Integer, 0);
+        builder.append(chunk);
+        table->columns[raw(*table->schema.find("j"))] = builder.share();
+        table->rows = builder.size();
+        EvaluationInput records;
+        records.table = table;
+        const auto spread = spreadOf(compileRule("j", table->schema).value(), records, 40, Cancel());
+        QVERIFY(spread.ok());
+        const auto binned = std::accumulate((*spread)->bins.begin(), (*spread)->bins.end(), std::int64_t{0});
+        QCOMPARE(binned + (*spread)->below + (*spread)->above, std::int64_t{kValues + 1});
+        QCOMPARE((*spread)->empties, std::int64_t{1});
+        QCOMPARE((*spread)->least, std::min<double>(0, static_cast<double>(outlier)));
+        QVERIFY((*spread)->to - (*spread)->from <= std::pow(kValues, power));
+        const std::vector<double> cuts = roundCuts(**spread);
+        QVERIFY(!cuts.empty() && std::is_sorted(cuts.begin(), cuts.end()));
+        std::vector<int> in(cuts.size() + 1);
+        for (const double value : all)
+            ++in[static_cast<std::size_t>(std::upper_bound(cuts.begin(), cuts.end(), value) - cuts.begin())];
+        QVERIFY(*std::max_element(in.begin(), in.end()) < kValues * 6 / 10);
+    }
+
     void tooManyGroupsAreSaid() {
         auto many = std::make_shared<Table>();
         many->rows = kMostGroups + 10;
@@ -277,8 +325,7 @@ class GroupStageTest : public QObject {
         many->columns[raw(*many->schema.find("j"))] = builder.share();
         EvaluationInput records;
         records.table = many;
-        const auto refused =
-            groupRows(groupTermsOf(*parseSortList("j", many->schema)), {}, nullptr, records, Cancel());
+        const auto refused = groupRows(groupTermsOf(*parseSortList("j", many->schema)), {}, nullptr, records, Cancel());
         QVERIFY(!refused.ok());
         QCOMPARE(refused.error().code, ErrorCode::Unsupported);
         QVERIFY(refused.error().message.find("ranges") != std::string::npos);
@@ -294,7 +341,8 @@ class GroupStageTest : public QObject {
         QCOMPARE((*deep)->tree->leaves(), std::size_t{4096});
     }
 
-    /// Keys of a megabyte stand in the order of the text, also where they differ at their end only, and count as others do.
+    /// Keys of a megabyte stand in the order of the text, also where they differ at their end only, and count as others
+    /// do.
     void keysOfAMegabyte() {
         auto long_ = std::make_shared<Table>();
         long_->rows = 120;
@@ -310,8 +358,9 @@ class GroupStageTest : public QObject {
         long_->columns[raw(*long_->schema.find("s"))] = builder.share();
         EvaluationInput records;
         records.table = long_;
-        const auto made = groupRows(groupTermsOf(*parseSortList("s", long_->schema)),
-                                    summarySpecsOf(*parseSummaryList("COUNT(*), MAX(s)", long_->schema)), nullptr, records, Cancel());
+        const auto made =
+            groupRows(groupTermsOf(*parseSortList("s", long_->schema)),
+                      summarySpecsOf(*parseSummaryList("COUNT(*), MAX(s)", long_->schema)), nullptr, records, Cancel());
         QVERIFY(made.ok());
         const GroupTree& tree = *(*made)->tree;
         QCOMPARE(tree.nodes.size(), values.size());
@@ -342,7 +391,8 @@ class GroupStageTest : public QObject {
         int whole = 0;
         std::mt19937 random(3);
         for (int turn = 0; turn < test::turns(60); ++turn) {
-            const auto levels = groupTermsOf(*parseSortList(turn % 2 == 0 ? "MOD(j, 7), MOD(j, 100)" : "j, MOD(j, 3000)", many->schema));
+            const auto levels = groupTermsOf(
+                *parseSortList(turn % 2 == 0 ? "MOD(j, 7), MOD(j, 100)" : "j, MOD(j, 3000)", many->schema));
             Cancel cancel;
             std::jthread other([&cancel, wait = std::chrono::microseconds(random() % 60'000)] {
                 std::this_thread::sleep_for(wait);
@@ -394,7 +444,9 @@ class GroupStageTest : public QObject {
                     if (!open.isOpen(tree->nodes[c])) continue;
                     for (std::int64_t at = 0; at < tree->nodes[c].count; ++at)
                         plain.push_back({LineKind::Record,
-                                         static_cast<SourceRow>((*tree->order)[static_cast<std::size_t>(tree->nodes[c].first + at)]), c});
+                                         static_cast<SourceRow>(
+                                             (*tree->order)[static_cast<std::size_t>(tree->nodes[c].first + at)]),
+                                         c});
                     if (footers[1]) plain.push_back({LineKind::GroupFooter, kNoRow, c});
                 }
                 if (footers[0]) plain.push_back({LineKind::GroupFooter, kNoRow, n});
@@ -415,7 +467,8 @@ class GroupStageTest : public QObject {
                 // It ends before the next line that is not inside it.
                 auto end = at + 1;
                 const auto inside = [&](const Line& l) {
-                    const std::uint32_t parent = tree->nodes[l.group].level == 0 ? l.group : tree->nodes[l.group].parent;
+                    const std::uint32_t parent =
+                        tree->nodes[l.group].level == 0 ? l.group : tree->nodes[l.group].parent;
                     return l.group == n || (tree->nodes[n].level == 0 && parent == n);
                 };
                 while (end != plain.end() && inside(*end)) ++end;
@@ -423,7 +476,8 @@ class GroupStageTest : public QObject {
             }
             for (std::size_t place = 0; place < tree->order->size(); ++place) {
                 const auto row = static_cast<SourceRow>((*tree->order)[place]);
-                const auto at = std::find_if(plain.begin(), plain.end(), [row](const Line& line) { return line.row == row; });
+                const auto at =
+                    std::find_if(plain.begin(), plain.end(), [row](const Line& line) { return line.row == row; });
                 const auto line = lines.lineOfPlace(static_cast<std::int64_t>(place));
                 QCOMPARE(line.has_value(), at != plain.end());
                 if (line) QCOMPARE(*line, at - plain.begin());
