@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
-// jollyrow-bench [--json FILE] [--rows N] [--only loading|sorting|painting|columns|rules|groups] [--tiny]: the ratio
-// tables of docs/bench.md.
+// jollyrow-bench [--json FILE] [--rows N] [--database FILE] [--only
+// loading|sorting|painting|columns|rules|groups|frames]
+// [--tiny]: the ratio tables of docs/bench.md. A database that `jollyrow demo-data` made before saves making one.
 #include "bench/measure.h"
 
 #include <fmt/format.h>
@@ -61,9 +62,12 @@ int main(int argc, char** argv) {
     if (arguments.contains("--tiny")) setting = {3000, 1, {}};
     if (const auto at = arguments.indexOf("--rows"); at > 0) setting.rows = arguments.value(at + 1).toLongLong();
     QTemporaryDir folder;
-    setting.database = folder.filePath("boatyard.db").toStdString();
-    fmt::print(stderr, "making a boatyard of {} jobs\n", setting.rows);
-    if (auto made = demo::makeBoatyard(setting.database, {setting.rows, 1}, {}); !made) {
+    const auto databaseAt = arguments.indexOf("--database");
+    setting.database =
+        (databaseAt > 0 ? arguments.value(databaseAt + 1) : folder.filePath("boatyard.db")).toStdString();
+    if (databaseAt < 0) fmt::print(stderr, "making a boatyard of {} jobs\n", setting.rows);
+    if (auto made = databaseAt > 0 ? Result<void>() : demo::makeBoatyard(setting.database, {setting.rows, 1}, {});
+        !made) {
         fmt::print(stderr, "{}\n", made.error().message);
         return 1;
     }
@@ -71,9 +75,8 @@ int main(int argc, char** argv) {
     const auto onlyAt = arguments.indexOf("--only");
     const QString only = onlyAt > 0 ? arguments.value(onlyAt + 1) : QString();
     constexpr std::pair<const char*, std::vector<Figure> (*)(const Setting&)> kParts[] = {
-        {"loading", benchLoading}, {"sorting", benchSorting}, {"painting", benchPainting},
-        {"columns", benchColumns}, {"rules", benchRules},     {"groups", benchGroups},
-        {"frames", benchGroupFrames}};
+        {"loading", benchLoading}, {"sorting", benchSorting}, {"painting", benchPainting}, {"columns", benchColumns},
+        {"rules", benchRules},     {"groups", benchGroups},   {"frames", benchGroupFrames}};
     for (const auto& [name, run] : kParts) {
         if (!only.isEmpty() && only != QLatin1String(name)) continue;
         const std::vector<Figure> part = run(setting);
