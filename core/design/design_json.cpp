@@ -493,6 +493,11 @@ void readGroups(ObjectReader& reader, Design& design, std::vector<Finding>& find
             checkColour(inner, group.colour, findings);
             inner.unknown();
         }
+        if (!group.key.by.empty())
+            findings.push_back({Severity::Warning, where + "/by",
+                                where + "/by names a rule to sort by, which groups have not; what of the values makes "
+                                        "a group is said by \"groupBy\".",
+                                ""});
         if (group.key.field.empty() && group.key.rule.empty())
             findings.push_back({Severity::Problem, where, where + " names no field; it is left out.", ""});
         else

@@ -43,6 +43,8 @@ Value keyValue(const PlannedGroup& group, const EvaluatedCell& key, Type type) {
     if (isError(key.state)) return type == Type::Text ? Value(name) : Value(Empty{});
     if (!keepsType(group)) return name;
     const Value value = plainValue(key.value);
+    // A row without a name would look like a mistake: an empty text is called as its group is.
+    if (const auto* text = std::get_if<std::string>(&value); text && text->empty()) return name;
     if (type == Type::Decimal && !std::holds_alternative<Decimal>(value)) return Empty{};
     return value;
 }
