@@ -1,8 +1,13 @@
 // SPDX-License-Identifier: MIT
 #include "workbench/controls.h"
 
+#include <QAbstractItemView>
+#include <QKeyEvent>
 #include <QPainter>
 #include <QToolButton>
+#include <QWheelEvent>
+
+#include <algorithm>
 
 #include "workbench/icons.h"
 #include "workbench/look.h"
@@ -31,12 +36,30 @@ void CheckBox::paintEvent(QPaintEvent*) {
 PickBox::PickBox(QWidget* parent) : QComboBox(parent) {
     setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     setMinimumContentsLength(4);
+    setMaxVisibleItems(14);
+}
+
+void PickBox::showPopup() {
+    // As wide as its longest entry, but not wider than can be read.
+    view()->setMinimumWidth(std::min(420, view()->sizeHintForColumn(0) + 30));
+    QComboBox::showPopup();
+    QWidget* list = view()->window();
+    const int below = mapToGlobal(QPoint(0, height())).y();
+    if (list->y() >= below) list->move(list->x(), below + 3);
 }
 
 void PickBox::paintEvent(QPaintEvent* event) {
     QComboBox::paintEvent(event);
     QPainter painter(this);
     drawIcon(painter, Icon::ChevronDown, QRectF(width() - 20, height() / 2.0 - 6.5, 13, 13), look().ink2);
+}
+
+void PickBox::wheelEvent(QWheelEvent* event) { event->ignore(); }
+
+void PickBox::keyPressEvent(QKeyEvent* event) {
+    const bool moves = event->key() == Qt::Key_Down || event->key() == Qt::Key_Up;
+    if (moves && currentIndex() < 0) return showPopup();
+    QComboBox::keyPressEvent(event);
 }
 
 void Card::paintEvent(QPaintEvent*) {

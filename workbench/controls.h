@@ -24,9 +24,14 @@ class PickBox final : public QComboBox {
   public:
     /// As wide as it is given; long entries are elided.
     explicit PickBox(QWidget* parent = nullptr);
+    void showPopup() override;
 
   protected:
     void paintEvent(QPaintEvent* event) override;
+    /// The wheel scrolls what is around the box: nothing is chosen in passing.
+    void wheelEvent(QWheelEvent* event) override;
+    /// While nothing is chosen yet, the arrows open the list instead of choosing its first entry.
+    void keyPressEvent(QKeyEvent* event) override;
 };
 
 /// A panel with a soft border, for one of several things.

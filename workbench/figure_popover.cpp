@@ -56,7 +56,7 @@ FigurePopover::FigurePopover(QWidget* window, Grid& grid, int summary, quint32 n
                             });
 }
 
-/// A record by its keys and the first column it shows.
+/// A record by its keys and the first column that says something else.
 QString FigurePopover::nameOf(SourceRow row) const {
     const Table& table = *snapshot_->table;
     QStringList parts;
@@ -66,11 +66,13 @@ QString FigurePopover::nameOf(SourceRow row) const {
             appendPlain(text, key);
             parts << QString::fromStdString(text);
         }
-    const ViewPlan& plan = grid_.session().plan();
-    if (!plan.columns.empty()) {
+    for (const PlannedColumn& column : grid_.session().plan().columns) {
         CellText cell;
-        readCell(*snapshot_, row, plan.columns.front(), cell);
-        if (!cell.text.empty()) parts << QString::fromStdString(cell.text);
+        readCell(*snapshot_, row, column, cell);
+        const QString text = QString::fromStdString(cell.text);
+        if (text.isEmpty() || parts.contains(text)) continue;
+        parts << text;
+        break;
     }
     return parts.join(QStringLiteral(" · "));
 }
@@ -192,11 +194,7 @@ void FigurePopover::show(const FigureOrigin& origin) {
     auto* last = quietLabel(note, facts_);
     last->setWordWrap(true);
     list->addWidget(last);
-    body()->replaceWidget(old, facts_);
-    old->hide();
-    old->deleteLater();
-    facts_->show();
-    fitHeight();
+    exchange(old, facts_);
 }
 
 }  // namespace jollyrow

@@ -493,12 +493,7 @@ void FilterPopover::rebuild() {
     layout->setContentsMargins(0, 2, 0, 2);
     layout->setSpacing(6);
     addGroup(*layout, {}, 0);
-    if (old) {
-        body()->replaceWidget(old, fresh);
-        old->hide();
-        old->deleteLater();
-    }
-    fresh->show();
+    exchange(old, fresh);
     if (!rule_->edit().hasFocus()) rule_->setText(QString::fromStdString(ruleOf(root_, session_.schema())));
     showSentence();
     showCount();

@@ -89,7 +89,9 @@ GroupPopover::GroupPopover(QWidget* window, const Design& design, Grid& grid)
     body()->addWidget(cards_);
     problem_ = problemLabel(this);
     body()->addWidget(problem_);
-    auto* foot = new QHBoxLayout;
+    foot_ = new QWidget(this);
+    auto* foot = new QHBoxLayout(foot_);
+    foot->setContentsMargins(0, 0, 0, 0);
     facts_ = new QLabel(this);
     facts_->setForegroundRole(QPalette::PlaceholderText);
     foot->addWidget(facts_);
@@ -105,7 +107,7 @@ GroupPopover::GroupPopover(QWidget* window, const Design& design, Grid& grid)
                 [this, open] { open ? grid_.openAllGroups() : grid_.closeAllGroups(); });
         foot->addWidget(all);
     }
-    body()->addLayout(foot);
+    body()->addWidget(foot_);
     connect(&grid, &Grid::snapshotChanged, this, &GroupPopover::showFacts);
     showFacts();
     rebuild();
@@ -125,6 +127,12 @@ void GroupPopover::showFacts() {
     if (!snapshot || !snapshot->grouped) return facts_->setText({});
     const GroupTree& tree = snapshot->grouped->tree();
     QStringList counts;
+    constexpr int kMostCounts = 4;
+    if (tree.levels() > kMostCounts)
+        return facts_->setText(tr("%1 groups on %2 levels, in %3 ms")
+                                   .arg(grouped(static_cast<qint64>(tree.nodes.size())))
+                                   .arg(tree.levels())
+                                   .arg(snapshot->group.milliseconds, 0, 'f', 1));
     for (int level = 0; level < tree.levels(); ++level)
         counts << grouped(tree.levelBegin[static_cast<std::size_t>(level) + 1] -
                           tree.levelBegin[static_cast<std::size_t>(level)]);
@@ -449,7 +457,10 @@ QWidget* GroupPopover::levelCard(std::size_t index) {
 /// The levels one after the other; their order is that of the chips.
 void GroupPopover::addLevels(QVBoxLayout& list) {
     QStringList names;
-    for (const GroupDesign& group : design_.groups) names << titleOf(group);
+    for (const GroupDesign& group : design_.groups)
+        names << (group.by == GroupBy::EachValue
+                      ? titleOf(group)
+                      : tr("%1 of %2").arg(QString::fromStdString(words(group.by)), titleOf(group)));
     auto* chips = new OrderChips(
         names, static_cast<int>(chosen_),
         {tr("Click to set it up; drag it, or Alt and arrows, to another level"), tr("Do not group by this")}, cards_);
@@ -488,7 +499,7 @@ QWidget* GroupPopover::levelPick() {
     add->setObjectName(QStringLiteral("addGroup"));
     add->setAccessibleName(tr("Add a level"));
     add->setMinimumWidth(150);
-    add->addItem(design_.groups.empty() ? tr("Group by…") : tr("Then by…"));
+    add->setPlaceholderText(design_.groups.empty() ? tr("Group by…") : tr("Then by…"));
     add->addItem(tr("A rule…"));
     for (const FieldSchema& field : schema_.fields) {
         const bool used = std::any_of(design_.groups.begin(), design_.groups.end(),
@@ -496,11 +507,11 @@ QWidget* GroupPopover::levelPick() {
         if (!used && !groupingsFor(field.type).empty())
             add->addItem(headingOf(field.name), QString::fromStdString(field.name));
     }
+    add->setCurrentIndex(-1);
     connect(add, &QComboBox::activated, this, [this, add](int chosen) {
-        if (chosen <= 0) return;
         auto groups = design_.groups;
         GroupDesign group;
-        if (chosen == 1) {
+        if (chosen == 0) {
             // It groups by something at once, so that one sees what a rule does.
             for (const FieldSchema& field : schema_.fields)
                 if (field.type == Type::Text && group.key.rule.empty())
@@ -508,11 +519,13 @@ QWidget* GroupPopover::levelPick() {
             if (group.key.rule.empty()) group.key.rule = "1";
             groups.push_back(group);
             chosen_ = groups.size() - 1;
+            focusChosen_ = true;
             return setGroups(std::move(groups), tr("Group by a rule"));
         }
         group = newGroup(design_, schema_, add->itemData(chosen).toString().toStdString());
         groups.push_back(group);
         chosen_ = groups.size() - 1;
+        focusChosen_ = true;
         setGroups(std::move(groups), tr("Group by %1").arg(titleOf(group)));
     });
     return add;
@@ -562,11 +575,8 @@ void GroupPopover::rebuild() {
         foot->addWidget(clear);
     }
     list->addLayout(foot);
-    body()->replaceWidget(old, cards_);
-    old->hide();
-    old->deleteLater();
-    cards_->show();
-    fitHeight();
+    foot_->setVisible(!design_.groups.empty() || grid_.session().isBypassed(Stage::Group));
+    exchange(old, cards_);
     auto* chips = cards_->findChild<OrderChips*>(QStringLiteral("levels"));
     if (std::exchange(focusChosen_, false) && chips) chips->focusChip(static_cast<int>(chosen_));
 }

@@ -32,6 +32,7 @@ QLineEdit#cellEntry { border: none; padding: 0; min-height: 0; background: trans
 QComboBox { background: @paper; border: 1px solid @hair; border-radius: 4px; padding: 3px 8px; min-height: 16px; }
 QComboBox:focus, QComboBox:on { border: 1px solid @teal; }
 QComboBox::drop-down { border: none; width: 20px; }
+QComboBox { combobox-popup: 0; }
 QComboBox QAbstractItemView, QAbstractItemView { background: @paper; border: 1px solid @popEdge; padding: 3px; outline: none; selection-background-color: @tealPale; selection-color: @ink; }
 QAbstractItemView::item { padding: 4px 6px; border-radius: 3px; color: @ink; }
 QAbstractItemView::item:hover { background: @hoverRow; }

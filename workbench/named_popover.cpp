@@ -116,11 +116,7 @@ void NamedPopover::rebuild() {
     list->setContentsMargins(0, 0, 0, 0);
     list->setSpacing(8);
     fill(*list);
-    body()->replaceWidget(old, cards_);
-    old->hide();
-    old->deleteLater();
-    cards_->show();
-    fitHeight();
+    exchange(old, cards_);
 }
 
 void NamedPopover::take(const Design& next, const QString& label) {

@@ -30,12 +30,41 @@ Popover::Popover(const QString& title, QWidget* window) : QFrame(window), body_(
 
 void Popover::fitHeight() {
     body_->activate();
+    // Wrapped texts need as much as their width makes of them; the plain hint assumes a narrower card.
+    const int needed =
+        body_->hasHeightForWidth() ? body_->totalHeightForWidth(width()) : body_->totalSizeHint().height();
     if (aboveY_ >= 0) {
-        const int wanted = std::min(body_->sizeHint().height(), aboveY_ - 8);
+        const int wanted = std::min(needed, aboveY_ - 8);
         return setGeometry(x(), aboveY_ - wanted, width(), wanted);
     }
-    const int wanted = std::min(body_->sizeHint().height(), parentWidget()->height() - y() - 8);
-    resize(width(), wanted);
+    resize(width(), std::min(needed, parentWidget()->height() - y() - 8));
+}
+
+namespace {
+/// The controls of one name among those of a panel that take the focus.
+QList<QWidget*> namesakes(const QWidget& panel, const QWidget& control) {
+    QList<QWidget*> same;
+    for (QWidget* widget : panel.findChildren<QWidget*>())
+        if (widget->focusPolicy() != Qt::NoFocus && widget->metaObject() == control.metaObject() &&
+            widget->objectName() == control.objectName() && widget->accessibleName() == control.accessibleName())
+            same << widget;
+    return same;
+}
+}  // namespace
+
+void Popover::exchange(QWidget* old, QWidget* fresh) {
+    QWidget* control = window()->focusWidget();  // the application's is another while a list of ours is open
+    if (control && !old->isAncestorOf(control)) control = nullptr;
+    const auto at = control ? namesakes(*old, *control).indexOf(control) : -1;
+    body_->replaceWidget(old, fresh);
+    fresh->show();
+    if (control) {
+        const auto same = namesakes(*fresh, *control);
+        (same.isEmpty() ? this : same.at(std::clamp<qsizetype>(at, 0, same.size() - 1)))->setFocus();
+    }
+    old->hide();
+    old->deleteLater();
+    fitHeight();
 }
 
 void Popover::openUnder(const QRect& anchor, int width) {

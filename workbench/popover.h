@@ -22,6 +22,8 @@ class Popover : public QFrame {
   protected:
     QVBoxLayout* body() const { return body_; }
     void fitHeight();
+    /// Puts what was built anew in the place of the old, which goes; the focus stays in the control of the same name.
+    void exchange(QWidget* old, QWidget* fresh);
     void paintEvent(QPaintEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     bool eventFilter(QObject* watched, QEvent* event) override;

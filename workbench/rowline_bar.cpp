@@ -23,6 +23,7 @@ constexpr double kShoulder = 22;
 constexpr double kChannel = 92;
 constexpr double kWidestChannel = 150;
 constexpr double kTailRoom = 120;
+constexpr double kWordsRoom = 30;  ///< beside the words over a channel, to the shoulders of its stations
 constexpr double kTail = 4.5;
 
 QString timeText(double milliseconds) {
@@ -63,25 +64,29 @@ double CurrentShape::thicknessFor(std::int64_t rows) {
     return rows <= 0 ? 1.5 : std::max(3.0, 5.3 * std::log10(static_cast<double>(rows)));
 }
 
-CurrentShape CurrentShape::of(const std::vector<double>& textWidths, const std::vector<double>& thickness, double width,
-                              double height) {
+CurrentShape CurrentShape::of(const std::vector<double>& textWidths, const std::vector<double>& words,
+                              const std::vector<double>& thickness, double width, double height) {
     CurrentShape shape;
     shape.thickness = thickness;
     const double centre = height / 2;
     const auto count = static_cast<double>(textWidths.size());
-    double texts = 0;
+    double texts = 0, longer = 0;
     for (const double w : textWidths) texts += w;
+    const auto more = [&](std::size_t i, double channel) {  // room for long words over a channel
+        return i + 1 < words.size() ? std::max(0.0, words[i] + kWordsRoom - channel) : 0.0;
+    };
     // The first station enters from the window's edge, the last is followed by a tail that leaves it. What is left
     // over goes to stations by the length of their text, and to the channels between them.
     const double room = std::max(width - kChannel * count - kTailRoom, count * 60);
     const double spare = std::max(room - texts, 0.0);
     const double channel = std::min(kWidestChannel, kChannel + spare / (2 * count));
-    const double forTexts = std::max(width - channel * count - kTailRoom, count * 60);
+    for (std::size_t i = 0; i < words.size(); ++i) longer += more(i, channel);
+    const double forTexts = std::max(width - channel * count - longer - kTailRoom, count * 60);
     double x = 0;
     for (const double w : textWidths) {
         const double x1 = x + std::min(forTexts * w / std::max(texts, 1.0), w * 1.6);
         shape.stations.push_back({x == 0 ? -20 : x, x1});
-        x = x1 + channel;
+        x = x1 + channel + more(shape.stations.size() - 1, channel);
     }
     shape.outline = edge(shape.stations, thickness, width, centre, -1, 1, 0);
     shape.outline.connectPath(edge(shape.stations, thickness, width, centre, 1, 1, 0).toReversed());
@@ -145,14 +150,22 @@ void RowlineBar::setDesignColumn(const std::optional<QString>& field) {
 
 void RowlineBar::relayout() {
     if (stations_.empty()) return;
-    std::vector<double> widths;
-    const QFontMetricsF metrics(sized(12));
+    std::vector<double> widths, words;
+    const QFontMetricsF metrics(sized(12)), bold(sized(12, QFont::DemiBold));
+    for (std::size_t i = 0; i < stations_.size(); ++i) words.push_back(bold.horizontalAdvance(wordsBehind(i)));
     for (const Station& station : stations_) {
         // Two lines of the sentence at most, none shorter than the name needs.
         const double whole = metrics.horizontalAdvance(station.sentence);
         widths.push_back(std::clamp(whole > 190 ? whole / 2 + 30 : whole, 110.0, 230.0) + 44);
     }
-    shape_ = CurrentShape::of(widths, shownThickness_, width(), height());
+    shape_ = CurrentShape::of(widths, words, shownThickness_, width(), height());
+}
+
+/// What passes on behind a station: how many rows, or what it says of them.
+QString RowlineBar::wordsBehind(std::size_t station) const {
+    const Station& of = stations_[station];
+    if (!of.passesOn.isEmpty()) return of.passesOn;
+    return station + 1 == stations_.size() ? tr("%1 rows").arg(grouped(of.rowsOut)) : grouped(of.rowsOut);
 }
 
 void RowlineBar::resizeEvent(QResizeEvent*) { relayout(); }
@@ -239,10 +252,7 @@ void RowlineBar::paintChannel(QPainter& painter, int index) {
         below(left - 14, centre + half + 4, right - left + 28, 16);
     painter.setFont(sized(12, QFont::DemiBold));
     painter.setPen(t.ink);
-    painter.drawText(above, Qt::AlignCenter,
-                     !stations_[i].passesOn.isEmpty() ? stations_[i].passesOn
-                     : isLast                         ? tr("%1 rows").arg(grouped(stations_[i].rowsOut))
-                                                      : grouped(stations_[i].rowsOut));
+    painter.drawText(above, Qt::AlignCenter, wordsBehind(i));
     const bool slow = stations_[i].milliseconds > 100 && stations_[i].stage != Stage::Source;
     painter.setFont(sized(11));
     painter.setPen(slow ? t.buoyText : t.ink2);

@@ -37,9 +37,9 @@ struct CurrentShape {
 
     /// Half-breadth for a number of rows: 5.3 log10(rows), at least a thread.
     static double thicknessFor(std::int64_t rows);
-    /// Lays stations over `width`, channels of at least 76 between.
-    static CurrentShape of(const std::vector<double>& textWidths, const std::vector<double>& thickness, double width,
-                           double height);
+    /// Lays stations over `width`, and channels between them as wide as what stands over each (`words`, by station).
+    static CurrentShape of(const std::vector<double>& textWidths, const std::vector<double>& words,
+                           const std::vector<double>& thickness, double width, double height);
 };
 
 class RowlineBar final : public QWidget {
@@ -72,6 +72,7 @@ class RowlineBar final : public QWidget {
     bool event(QEvent* event) override;
 
   private:
+    QString wordsBehind(std::size_t station) const;
     void relayout();
     int stationAt(QPointF position) const;
     void paintStation(QPainter& painter, int index);

@@ -55,7 +55,9 @@ SortPopover::SortPopover(QWidget* window, const Design& design, Grid& grid)
     body()->addWidget(cards_);
     auto* preview = new SortPreview(grid, this);
     body()->addWidget(preview);
-    auto* foot = new QHBoxLayout;
+    foot_ = new QWidget(this);
+    auto* foot = new QHBoxLayout(foot_);
+    foot->setContentsMargins(0, 0, 0, 0);
     time_ = new QLabel(this);
     time_->setForegroundRole(QPalette::PlaceholderText);
     foot->addWidget(time_);
@@ -68,7 +70,7 @@ SortPopover::SortPopover(QWidget* window, const Design& design, Grid& grid)
     others->setFlat(true);
     connect(others, &QPushButton::clicked, preview, &SortPreview::chooseOthers);
     foot->addWidget(others);
-    body()->addLayout(foot);
+    body()->addWidget(foot_);
     connect(&grid, &Grid::snapshotChanged, this, &SortPopover::showTime);
     showTime();
     rebuild();
@@ -313,7 +315,7 @@ void SortPopover::rebuild() {
     auto* add = new PickBox(cards_);
     add->setAccessibleName(tr("Add a key"));
     add->setMinimumWidth(150);
-    add->addItem(design_.sort.empty() ? tr("Sort by…") : tr("Then by…"));
+    add->setPlaceholderText(design_.sort.empty() ? tr("Sort by…") : tr("Then by…"));
     add->addItem(tr("A rule…"));
     for (const SortRuleDesign& rule : design_.sortRules)
         add->addItem(tr("Rule: %1").arg(QString::fromStdString(rule.name)),
@@ -323,11 +325,11 @@ void SortPopover::rebuild() {
                                       [&](const SortDesign& key) { return key.field == field.name; });
         if (!used && hasOrder(field)) add->addItem(headingOf(field.name), QString::fromStdString(field.name));
     }
+    add->setCurrentIndex(-1);
     connect(add, &QComboBox::activated, this, [this, add](int index) {
-        if (index <= 0) return;
         auto keys = design_.sort;
         const QString chosen = add->itemData(index).toString();
-        if (index == 1) {
+        if (index == 0) {
             // It sorts by something at once, so that one sees what a rule does.
             SortDesign key;
             key.rule = firstRule();
@@ -368,11 +370,8 @@ void SortPopover::rebuild() {
         foot->addWidget(clear);
     }
     list->addLayout(foot);
-    body()->replaceWidget(old, cards_);
-    old->hide();
-    old->deleteLater();
-    cards_->show();
-    fitHeight();
+    foot_->setVisible(!design_.sort.empty() || grid_.session().isBypassed(Stage::Sort));
+    exchange(old, cards_);
 }
 
 }  // namespace jollyrow

@@ -35,7 +35,9 @@ SummaryPopover::SummaryPopover(QWidget* window, const Design& design, Grid& grid
     body()->addWidget(cards_);
     problem_ = problemLabel(this);
     body()->addWidget(problem_);
-    auto* foot = new QHBoxLayout;
+    foot_ = new QWidget(this);
+    auto* foot = new QHBoxLayout(foot_);
+    foot->setContentsMargins(0, 0, 0, 0);
     facts_ = new QLabel(this);
     facts_->setForegroundRole(QPalette::PlaceholderText);
     foot->addWidget(facts_);
@@ -49,7 +51,7 @@ SummaryPopover::SummaryPopover(QWidget* window, const Design& design, Grid& grid
     table->setObjectName(QStringLiteral("table"));
     connect(table, &QPushButton::clicked, this, &SummaryPopover::tableWanted);
     foot->addWidget(table);
-    body()->addLayout(foot);
+    body()->addWidget(foot_);
     connect(&grid, &Grid::snapshotChanged, this, &SummaryPopover::showFacts);
     showFacts();
     rebuild();
@@ -253,7 +255,7 @@ void SummaryPopover::addLook(QVBoxLayout& card, std::size_t index) {
                           [](SummaryDesign& s, std::string text) { s.caption = std::move(text); });
     caption->setToolTip(
         tr("A message pattern over value, such as {value} jobs, or\n"
-           "{value, plural, one{# job} other{# jobs}}"));
+           "{value, plural, one{{value} job} other{{value} jobs}}"));
     row->addWidget(caption, 2);
     row->addWidget(quietLabel(tr("format"), cards_));
     row->addWidget(entry(tr("Format"), QStringLiteral("figureFormat"), tr("as the column"), summary.format.pattern,
@@ -399,11 +401,11 @@ void SummaryPopover::addPick(QHBoxLayout& foot) {
     add->setObjectName(QStringLiteral("addSummary"));
     add->setAccessibleName(tr("Add a figure"));
     add->setMinimumWidth(170);
-    add->addItem(tr("Add a figure for…"));
+    add->setPlaceholderText(tr("Add a figure for…"));
     for (const ColumnDesign& column : design_.columns)
         if (column.shown) add->addItem(headingOf(column.field), QString::fromStdString(column.field));
+    add->setCurrentIndex(-1);
     connect(add, &QComboBox::activated, this, [this, add](int chosen) {
-        if (chosen <= 0) return;
         Design next = design_;
         next.summaries.push_back(newSummary(next, schema_, add->itemData(chosen).toString().toStdString()));
         open_ = next.summaries.size() - 1;
@@ -447,11 +449,8 @@ void SummaryPopover::rebuild() {
     }
     list->addLayout(foot);
     if (!design_.summaries.empty()) addTotals(*list);
-    body()->replaceWidget(old, cards_);
-    old->hide();
-    old->deleteLater();
-    cards_->show();
-    fitHeight();
+    foot_->setVisible(!design_.summaries.empty() || grid_.session().isBypassed(Stage::Summaries));
+    exchange(old, cards_);
 }
 
 }  // namespace jollyrow

@@ -356,9 +356,12 @@ class LayoutTest : public QObject {
         QVERIFY(CurrentShape::thicknessFor(120000) > CurrentShape::thicknessFor(8412));
         QVERIFY(CurrentShape::thicknessFor(37) > CurrentShape::thicknessFor(0));
         for (const double width : {700.0, 1280.0, 2600.0}) {
-            const CurrentShape shape = CurrentShape::of({150, 240}, {20, 10}, width, 92);
+            const CurrentShape shape = CurrentShape::of({150, 240}, {50, 60}, {20, 10}, width, 92);
             QVERIFY(shape.stations[1].x0 - shape.stations[0].x1 >= 76);
             QVERIFY(shape.stations[1].x1 < width);
+            const CurrentShape wordy = CurrentShape::of({150, 240}, {140, 60}, {20, 10}, width, 92);
+            QVERIFY(wordy.stations[1].x0 - wordy.stations[0].x1 >= 150);
+            QVERIFY(wordy.stations[1].x1 < width);
             QVERIFY(shape.outline.contains(QPointF(60, 46)) && !shape.outline.contains(QPointF(60, 91)));
         }
     }
