@@ -317,22 +317,34 @@ void GridPrivate::fillGroupMenu(QMenu& menu, const std::string& field) {
     const bool grouped =
         std::any_of(groups.begin(), groups.end(), [&](const GroupDesign& g) { return g.key.field == field; });
     const std::vector<GroupBy> kinds = groupingsFor(type);
+    const auto isLevel = [&groups, field](GroupBy by) {
+        return std::any_of(groups.begin(), groups.end(),
+                           [&](const GroupDesign& g) { return g.key.field == field && g.by == by; });
+    };
     const auto group = [this, field, heading](GroupBy by) {
         Design design = session->design();
+        const auto levels = std::erase_if(
+            design.groups, [&](const GroupDesign& g) { return g.key.field == field && g.by == by; });
+        if (levels > 0) return changeDesign(std::move(design), Grid::tr("Stop grouping by %1").arg(heading));
         GroupDesign made = newGroup(design, session->schema(), field);
         made.by = by;
-        std::erase_if(design.groups, [&](const GroupDesign& g) { return g.key.field == field; });
-        design.groups.push_back(std::move(made));
+        addGroup(design, std::move(made));
         changeDesign(std::move(design), Grid::tr("Group by %1").arg(heading));
     };
     if (kinds.size() == 1 && !grouped)
         menu.addAction(Grid::tr("Group by %1").arg(heading), &grid, [group, by = kinds.front()] { group(by); });
     if (kinds.size() > 1) {
         QMenu* by = menu.addMenu(Grid::tr("Group by %1").arg(heading));
+        const auto levelAction = [&](GroupBy kind) {
+            QAction* level = by->addAction(
+                kind == GroupBy::EachValue ? Grid::tr("each value") : QString::fromStdString(words(kind)), &grid,
+                [group, kind] { group(kind); });
+            level->setCheckable(true);
+            level->setChecked(isLevel(kind));
+        };
         for (const GroupBy kind : kinds)
-            if (kind != GroupBy::Ranges)  // ranges want cut points, which the Group editor offers
-                by->addAction(kind == GroupBy::EachValue ? Grid::tr("each value") : QString::fromStdString(words(kind)),
-                              &grid, [group, kind] { group(kind); });
+            if (kind != GroupBy::Ranges || isLevel(kind))  // ranges want cut points, which the Group editor offers
+                levelAction(kind);
     }
     if (grouped)
         menu.addAction(Grid::tr("Stop grouping by %1").arg(heading), &grid, [this, field, heading] {

@@ -341,9 +341,7 @@ void BuildPage::groupByColumn(const QString& field) {
                 .arg(headingOf(field), QString::fromUtf8(kind.data(), static_cast<qsizetype>(kind.size()))),
             true);
     }
-    GroupDesign group = newGroup(next, schema, field.toStdString());
-    std::erase_if(next.groups, [&](const GroupDesign& g) { return g.key.field == group.key.field; });
-    next.groups.push_back(std::move(group));
+    addGroup(next, newGroup(next, schema, field.toStdString()));
     document_.apply(next, tr("Group by %1").arg(headingOf(field)));
 }
 

@@ -144,7 +144,10 @@ void GroupPopover::setDesign(const Design& design) {
     if (design.groups == design_.groups && design.columns == design_.columns && design.summaries == design_.summaries &&
         design.grid == design_.grid)
         return;
-    if (design.groups.size() > design_.groups.size()) chosen_ = design.groups.size() - 1;  // dropped on the station
+    if (design.groups.size() > design_.groups.size())  // one was dropped on the station
+        chosen_ = static_cast<std::size_t>(
+            std::mismatch(design_.groups.begin(), design_.groups.end(), design.groups.begin()).first -
+            design_.groups.begin());
     design_ = design;
     schema_ = grid_.session().schema();
     if (typing_) return;
@@ -502,16 +505,14 @@ QWidget* GroupPopover::levelPick() {
     add->setPlaceholderText(design_.groups.empty() ? tr("Group by…") : tr("Then by…"));
     add->addItem(tr("A rule…"));
     for (const FieldSchema& field : schema_.fields) {
-        const bool used = std::any_of(design_.groups.begin(), design_.groups.end(),
-                                      [&](const GroupDesign& group) { return group.key.field == field.name; });
-        if (!used && !groupingsFor(field.type).empty())
+        if (!groupingsLeft(design_, field.name, field.type).empty())
             add->addItem(headingOf(field.name), QString::fromStdString(field.name));
     }
     add->setCurrentIndex(-1);
     connect(add, &QComboBox::activated, this, [this, add](int chosen) {
-        auto groups = design_.groups;
-        GroupDesign group;
         if (chosen == 0) {
+            auto groups = design_.groups;
+            GroupDesign group;
             // It groups by something at once, so that one sees what a rule does.
             for (const FieldSchema& field : schema_.fields)
                 if (field.type == Type::Text && group.key.rule.empty())
@@ -522,11 +523,13 @@ QWidget* GroupPopover::levelPick() {
             focusChosen_ = true;
             return setGroups(std::move(groups), tr("Group by a rule"));
         }
-        group = newGroup(design_, schema_, add->itemData(chosen).toString().toStdString());
-        groups.push_back(group);
-        chosen_ = groups.size() - 1;
+        const GroupDesign group = newGroup(design_, schema_, add->itemData(chosen).toString().toStdString());
+        Design next = design_;
+        addGroup(next, group);
+        chosen_ = static_cast<std::size_t>(std::find(next.groups.begin(), next.groups.end(), group) -
+                                           next.groups.begin());
         focusChosen_ = true;
-        setGroups(std::move(groups), tr("Group by %1").arg(titleOf(group)));
+        setGroups(std::move(next.groups), tr("Group by %1").arg(titleOf(group)));
     });
     return add;
 }

@@ -399,16 +399,68 @@ std::string newSummaryName(const Design& design, const SummaryDesign& summary) {
     return free;
 }
 
+std::vector<GroupBy> groupingsLeft(const Design& design, const std::string& field, Type type) {
+    std::vector<GroupBy> kinds = groupingsFor(type);
+    for (const GroupDesign& level : design.groups)
+        if (level.key.field == field) std::erase(kinds, level.by);
+    return kinds;
+}
+
+namespace {
+
+/// Larger is finer: groups of it lie within groups of a smaller one.
+int fineness(GroupBy by) {
+    switch (by) {
+        case GroupBy::Nearness: return 0;
+        case GroupBy::Ranges:
+        case GroupBy::FirstLetters:
+        case GroupBy::Year: return 1;
+        case GroupBy::Quarter: return 2;
+        case GroupBy::Month: return 3;
+        case GroupBy::Week: return 4;
+        case GroupBy::Day: return 5;
+        case GroupBy::EachValue: return 6;
+    }
+    return 6;
+}
+
+/// The part one would look at next inside of another.
+GroupBy partIn(GroupBy by) {
+    if (by == GroupBy::Year || by == GroupBy::Quarter) return GroupBy::Month;
+    if (by == GroupBy::Month || by == GroupBy::Week || by == GroupBy::Nearness) return GroupBy::Day;
+    return GroupBy::EachValue;
+}
+
+}  // namespace
+
 GroupDesign newGroup(const Design& design, const TableSchema& schema, const std::string& field) {
     GroupDesign group;
     group.key.field = field;
     const ColumnDesign* column = design.column(field);
     const auto index = schema.find(field);
-    if (index && !(column && column->label.empty() && schema.field(*index).use == Use::LookUp)) {
-        const std::vector<GroupBy> fit = groupingsFor(schema.field(*index).type);
-        if (!fit.empty()) group.by = fit.front();
-    }
+    if (!index || (column && column->label.empty() && schema.field(*index).use == Use::LookUp)) return group;
+    const std::vector<GroupBy> fit = groupingsFor(schema.field(*index).type);
+    if (!fit.empty()) group.by = fit.front();
+    const std::vector<GroupBy> left = groupingsLeft(design, field, schema.field(*index).type);
+    if (left.empty() || left.size() == fit.size()) return group;
+    const auto isLeft = [&](GroupBy by) { return std::find(left.begin(), left.end(), by) != left.end(); };
+    GroupBy finest = GroupBy::Nearness;
+    for (const GroupDesign& level : design.groups)
+        if (level.key.field == field && fineness(level.by) > fineness(finest)) finest = level.by;
+    for (GroupBy by = finest; by != GroupBy::EachValue && !isLeft(group.by);) group.by = by = partIn(by);
+    if (!isLeft(group.by)) group.by = left.front();
     return group;
+}
+
+void addGroup(Design& design, GroupDesign group) {
+    std::erase_if(design.groups, [&](const GroupDesign& level) {
+        return !level.key.field.empty() && level.key.field == group.key.field && level.by == group.by;
+    });
+    const auto finer = std::find_if(design.groups.begin(), design.groups.end(), [&](const GroupDesign& level) {
+        return !level.key.field.empty() && level.key.field == group.key.field &&
+               fineness(level.by) > fineness(group.by);
+    });
+    design.groups.insert(finer, std::move(group));
 }
 
 SummaryDesign newSummary(const Design& design, const TableSchema& schema, const std::string& column) {

@@ -63,8 +63,14 @@ std::vector<GroupBy> groupingsFor(Type type);
 /// "sum", "mean"; dates have an earliest and a latest.
 std::string words(SummaryShow show, Type type);
 std::string words(GroupBy by);
-/// A level by a field as one would begin: months of dates, each value of the rest.
+/// The same without what levels of the design group that field by already.
+std::vector<GroupBy> groupingsLeft(const Design& design, const std::string& field, Type type);
+/// A level by a field as one would begin: months of dates, each value of the rest; where levels of the field are there,
+/// the next finer part of it: days in months, each value in ranges.
 GroupDesign newGroup(const Design& design, const TableSchema& schema, const std::string& field);
+/// Adds a level as the innermost, or above those that group the same field by finer parts; takes the place of one that
+/// groups it by the same.
+void addGroup(Design& design, GroupDesign group);
 /// A figure for a column as one would begin: the sum of numbers, the earliest day, the count of the rest; another one
 /// when it has that already. Its name is free.
 SummaryDesign newSummary(const Design& design, const TableSchema& schema, const std::string& column);

@@ -147,6 +147,47 @@ class GroupingTest : public QObject {
         QVERIFY(design.groups.empty());
     }
 
+    /// A column that groups already groups by another part of it next, which stands where it makes sense.
+    void nextLevelsOfAColumn_data() {
+        QTest::addColumn<QString>("field");
+        QTest::addColumn<QList<int>>("there");
+        QTest::addColumn<QList<int>>("then");
+        const auto row = [](const char* field, std::vector<GroupBy> there, std::vector<GroupBy> then) {
+            QList<int> before, after;
+            QString name = field;
+            for (const GroupBy by : there) before << static_cast<int>(by), name += QString(" ") + words(by).c_str();
+            for (const GroupBy by : then) after << static_cast<int>(by);
+            QTest::newRow(qPrintable(name)) << QString(field) << before << after;
+        };
+        using G = GroupBy;
+        row("due", {}, {G::Month});
+        row("due", {G::Month}, {G::Month, G::Day});
+        row("due", {G::Year}, {G::Year, G::Month});
+        row("due", {G::Year, G::Month}, {G::Year, G::Month, G::Day});
+        row("due", {G::Day}, {G::Month, G::Day});
+        row("work", {}, {G::EachValue});
+        row("work", {G::FirstLetters}, {G::FirstLetters, G::EachValue});
+        row("work", {G::EachValue}, {G::FirstLetters, G::EachValue});
+        row("hours", {G::Ranges}, {G::Ranges, G::EachValue});
+        row("work", {G::FirstLetters, G::EachValue}, {G::FirstLetters, G::EachValue});  // nothing else is left
+    }
+    void nextLevelsOfAColumn() {
+        QFETCH(QString, field);
+        QFETCH(QList<int>, there);
+        QFETCH(QList<int>, then);
+        Design design;
+        for (const int by : there) {
+            GroupDesign level;
+            level.key.field = field.toStdString();
+            level.by = static_cast<GroupBy>(by);
+            design.groups.push_back(level);
+        }
+        addGroup(design, newGroup(design, table_->schema, field.toStdString()));
+        QList<int> levels;
+        for (const GroupDesign& level : design.groups) levels << static_cast<int>(level.by);
+        QCOMPARE(levels, then);
+    }
+
     void figuresAreWritten_data() {
         QTest::addColumn<int>("show");
         QTest::addColumn<QString>("column");
