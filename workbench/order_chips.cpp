@@ -6,6 +6,7 @@
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QStyle>
 
 #include <algorithm>
 
@@ -47,8 +48,8 @@ class OrderChips::Chip final : public QAbstractButton {
         painter.drawRoundedRect(QRectF(rect()).adjusted(0.75, 0.75, -0.75, -0.75), 4, 4);
         painter.setFont(face());
         painter.setPen(tokens.ink);
-        const QRect room = rect().adjusted(kPad, 0, -kCross - 2, 0);
-        painter.drawText(room, Qt::AlignVCenter | Qt::AlignLeft,
+        const QRect room = QStyle::visualRect(layoutDirection(), rect(), rect().adjusted(kPad, 0, -kCross - 2, 0));
+        painter.drawText(room, Qt::AlignVCenter | Qt::AlignLeading,
                          painter.fontMetrics().elidedText(text(), Qt::ElideRight, room.width()));
         if (crossRect().contains(mapFromGlobal(QCursor::pos())) && underMouse()) {
             painter.setPen(Qt::NoPen);
@@ -120,7 +121,10 @@ class OrderChips::Chip final : public QAbstractButton {
 
   private:
     QFont face() const { return sized(12, isChosen_ ? QFont::DemiBold : QFont::Medium); }
-    QRect crossRect() const { return {width() - kCross, 0, kCross, height()}; }
+    /// At the end of the name: on the left where one reads from the right.
+    QRect crossRect() const {
+        return QStyle::visualRect(layoutDirection(), rect(), QRect(width() - kCross, 0, kCross, height()));
+    }
     bool isRightToLeft() const { return layoutDirection() == Qt::RightToLeft; }
 
     OrderChips& chips_;
@@ -193,7 +197,8 @@ void OrderChips::paintEvent(QPaintEvent*) {
     if (!landing_) return;
     const auto at = static_cast<std::size_t>(*landing_);
     const QRect beside = at < chips_.size() ? chips_[at]->geometry() : chips_.back()->geometry();
-    const double x = at < chips_.size() ? beside.left() - kGap / 2.0 : beside.right() + kGap / 2.0;
+    const bool onTheLeft = (at < chips_.size()) != (layoutDirection() == Qt::RightToLeft);
+    const double x = onTheLeft ? beside.left() - kGap / 2.0 : beside.right() + kGap / 2.0;
     painter.setPen(QPen(tokens.brass, 2.5, Qt::SolidLine, Qt::RoundCap));
     painter.drawLine(QPointF(std::max(x, 1.5), beside.top() + 1), QPointF(std::max(x, 1.5), beside.bottom()));
 }

@@ -180,6 +180,46 @@ class GroupsWorkbenchTest : public QObject {
         QVERIFY(design() == before);
     }
 
+    /// Chips read from either side: by mouse and keys a chip goes where one sees it go, and its cross ends its name.
+    void chipsInBothDirections_data() {
+        QTest::addColumn<Qt::LayoutDirection>("direction");
+        QTest::newRow("from the left") << Qt::LeftToRight;
+        QTest::newRow("from the right") << Qt::RightToLeft;
+    }
+    void chipsInBothDirections() {
+        QFETCH(Qt::LayoutDirection, direction);
+        const int onward = direction == Qt::LeftToRight ? 1 : -1;
+        OrderChips chips({"One", "Two", "Three"}, 0, {"move", "take out"}, nullptr);
+        chips.setLayoutDirection(direction);
+        chips.resize(500, 40);
+        chips.show();
+        QVERIFY(QTest::qWaitForWindowExposed(&chips));
+        QVERIFY((chips.chipRect(1).center().x() - chips.chipRect(0).center().x()) * onward > 0);
+        QSignalSpy moved(&chips, &OrderChips::moved), takenOut(&chips, &OrderChips::takenOut);
+        // Dragged beyond the third, before the first, and to where it is.
+        for (const auto& [past, to] : {std::pair{2, 2}, {0, 0}, {1, 1}}) {
+            QWidget* chip = chips.childAt(chips.chipRect(1).center());
+            const int beyond = past == 1 ? 0 : (past == 2 ? 1 : -1) * onward * chips.chipRect(past).width() / 3;
+            const QPoint goal = chip->mapFrom(&chips, chips.chipRect(past).center() + QPoint(beyond, 0));
+            QTest::mousePress(chip, Qt::LeftButton, {}, chip->rect().center());
+            for (int step = 1; step <= 4; ++step)
+                QTest::mouseMove(chip, chip->rect().center() + (goal - chip->rect().center()) * step / 4);
+            QTest::mouseRelease(chip, Qt::LeftButton, {}, goal);
+            QCOMPARE(moved.count(), past == 1 ? 0 : 1);
+            if (past != 1) QCOMPARE(moved.takeFirst(), (QVariantList{1, to}));
+        }
+        QWidget* second = chips.childAt(chips.chipRect(1).center());
+        QTest::keyClick(second, Qt::Key_Right, Qt::AltModifier);
+        QTest::keyClick(second, Qt::Key_Left, Qt::AltModifier);
+        QCOMPARE(moved.takeFirst(), (QVariantList{1, 1 + onward}));
+        QCOMPARE(moved.takeFirst(), (QVariantList{1, 1 - onward}));
+        const int end = direction == Qt::LeftToRight ? second->width() - 8 : 8;
+        QTest::mouseClick(second, Qt::LeftButton, {}, QPoint(end, second->height() / 2));
+        QCOMPARE(takenOut.count(), 1);
+        QCOMPARE(takenOut.takeFirst(), QVariantList{1});
+        window_->activateWindow();
+    }
+
     void cutPointsAreTypedAndDragged() {
         clickStation(Stage::Group);
         auto* popover = window_->findChild<GroupPopover*>();
