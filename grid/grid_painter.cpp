@@ -5,6 +5,7 @@
 #include "grid/grid_painter.h"
 
 #include "core/rules/utf8.h"
+#include "grid/line_looks.h"
 
 #include <QPainterPath>
 
@@ -49,43 +50,11 @@ bool isRecord(const GridFrame& frame, std::int64_t line) {
     return !frame.grouped || frame.lines->lineAt(static_cast<ViewLine>(line)).kind == LineKind::Record;
 }
 
-/// Are all records of a group selected? Of large groups some thousands are asked.
-bool isGroupSelected(const GridFrame& frame, const GroupNode& node) {
-    constexpr std::int64_t kMostAsked = 4096;
-    const RowOrder& order = *frame.grouped->tree().order;
-    if (frame.selection.rows().count() < node.count) return false;
-    const std::int64_t step = std::max<std::int64_t>(1, node.count / kMostAsked);
-    for (std::int64_t n = node.first; n < node.first + node.count; n += step)
-        if (!frame.selection.isRowSelected(static_cast<SourceRow>(order[static_cast<std::size_t>(n)]))) return false;
-    return true;
-}
-
-/// What shows behind the line of a group or its footer.
-QColor groupColour(const GridFrame& frame, const Line& at, std::int64_t line) {
-    const Tokens& t = frame.tokens;
-    const GroupNode& node = frame.grouped->tree().nodes[at.group];
-    if (at.kind == LineKind::GroupFooter) return t.page;
-    if (frame.dropOn == at.group) return t.brassPale;
-    if (isGroupSelected(frame, node)) return t.tealPale;
-    const GroupText* groups = frame.lines->groupText();
-    const PlannedGroup* group = groups ? groups->groupOf(at) : nullptr;
-    QColor colour = node.level == 0 ? t.panel2 : node.level == 1 ? t.group2 : t.page;
-    // A builder's colour is for light; in the dark it tints.
-    if (group && !group->design.colour.empty()) {
-        const QColor own(QString::fromStdString(group->design.colour));
-        colour = t.dark ? QColor((own.red() + 3 * colour.red()) / 4, (own.green() + 3 * colour.green()) / 4,
-                                 (own.blue() + 3 * colour.blue()) / 4)
-                        : own;
-    }
-    if (frame.hover && frame.hover->line == line) colour = t.dark ? colour.lighter(112) : colour.darker(103);
-    return colour;
-}
-
 /// What shows behind a record.
 QColor rowColour(const GridFrame& frame, std::int64_t line) {
     const Tokens& t = frame.tokens;
     const Line at = frame.grouped ? frame.lines->lineAt(static_cast<ViewLine>(line)) : Line{};
-    if (at.kind != LineKind::Record) return groupColour(frame, at, line);
+    if (at.kind != LineKind::Record) return groupBackground(frame, at, line);
     if (frame.selection.isRowSelected(frame.lines->rowAt(static_cast<ViewLine>(line)))) return t.tealPale;
     if (frame.hover && frame.hover->line == line) return t.hoverRow;
     return frame.stripes && line % 2 == 1 ? t.stripe : t.paper;

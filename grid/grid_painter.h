@@ -62,8 +62,10 @@ struct GridFrame {
     const GroupedLines* grouped = nullptr;  ///< null without groups
     std::vector<PinnedLine> sticky = {};    ///< lines of open groups that stay at the top, outermost first
     std::vector<TotalRow> totals = {};
-    std::vector<EvaluatedCell> selectedFigures = {};     ///< of the selected records, by summary
-    int groupIndent = 14;                                ///< pixels a level
+    std::vector<EvaluatedCell> selectedFigures = {};  ///< of the selected records, by summary
+    int groupIndent = 14;                             ///< pixels a level
+    std::string totalColour = {};                     ///< behind totals; empty: the theme's
+    LineWeight totalWeight = LineWeight::Theme;
     std::optional<std::uint32_t> dropOn = std::nullopt;  ///< a group that records are being dropped on
     const std::set<SourceRow>* outOfPlace = nullptr;     ///< records marked in the gutter; may be null
     const FindQuery* find = nullptr;                     ///< cells it marks are tinted; may be null

@@ -343,6 +343,8 @@ GridFrame GridPrivate::frame() const {
     f.totals = totalRows();
     f.selectedFigures = selectedFigures;
     f.groupIndent = design.grid.groupIndent;
+    f.totalColour = design.grid.totalColour;
+    f.totalWeight = design.grid.totalWeight;
     f.dropOn = dropOn;
     for (const QString& field : designFields)
         if (const auto column = columnOf(field)) f.designColumns.push_back(*column);

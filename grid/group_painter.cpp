@@ -129,7 +129,7 @@ void GroupPainter::placeLine(const GridFrame& frame, const PinnedLine& row) cons
     const GroupNode& node = frame.grouped->tree().nodes[line.group];
     const bool isFooter = line.kind == LineKind::GroupFooter;
     groups->caption(line, caption_);
-    const GlyphText& text = textFor(node.level, isFooter);
+    const GlyphText& text = textOf(groupWeight(frame, line));
     captionX_ = chevronRect(frame, node.level, row.y, row.height).right() + 4 + (isFooter ? frame.groupIndent : 0);
     // The caption reaches to the first figure as columns stand unscrolled, or as far as it needs.
     int first = frame.viewport.width();
@@ -171,8 +171,9 @@ void GroupPainter::placeTotals(const GridFrame& frame, const TotalRow& row) cons
     if (!groups) return;
     caption_ = row.caption.toStdString();
     captionX_ = kGutter + kCellPadding;
-    captionWidth_ = bold_.width(caption_);
-    place(frame, row.y, row.height, static_cast<int>(captionX_ + captionWidth_ + 8), bold_,
+    const GlyphText& text = textOf(totalWeight(frame));
+    captionWidth_ = text.width(caption_);
+    place(frame, row.y, row.height, static_cast<int>(captionX_ + captionWidth_ + 8), text,
           [&](int column) { groups->totals(row.scope, column, frame.selectedFigures, figures_); });
     count_.clear();
     tellHiddenCount();
@@ -215,7 +216,7 @@ void GroupPainter::paintPlaced(QPainter& painter, const GridFrame& frame, const 
             if (!placed.figure.label.empty() && right && plain_.width(placed.figure.label) <= labelRoom)
                 plain_.add(placed.figure.label,
                            QRectF(placed.room.left(), placed.room.top(), labelRoom, placed.room.height()),
-                           GlyphText::Align::Left, TextTone::Quiet);
+                           GlyphText::Align::Left, look.quiet);
         }
         flush(painter, frame);
     }
@@ -228,16 +229,23 @@ void GroupPainter::paintLine(QPainter& painter, const GridFrame& frame, const Pi
     if (!frame.grouped || line.kind == LineKind::Record) return;
     const GroupNode& node = frame.grouped->tree().nodes[line.group];
     const bool isFooter = line.kind == LineKind::GroupFooter;
-    const Look look{&textFor(node.level, isFooter), isFooter ? TextTone::Quiet : TextTone::Ink};
+    const bool light = groupWantsLightText(frame, line, row.line);
+    const Look look{&textOf(groupWeight(frame, line)),
+                    light      ? TextTone::OnDark
+                    : isFooter ? TextTone::Quiet
+                               : TextTone::Ink,
+                    light ? TextTone::OnDark : TextTone::Quiet};
     paintPlaced(painter, frame, look, clip);
     if (!isFooter)
         drawChevron(painter, chevronRect(frame, node.level, row.y, row.height), frame.grouped->isOpen(line.group),
-                    node.level == 0 ? frame.tokens.ink : frame.tokens.ink2);
+                    light             ? frame.tokens.onTeal
+                    : node.level == 0 ? frame.tokens.ink
+                                      : frame.tokens.ink2);
     look.text->add(caption_, QRectF(captionX_, row.y, captionWidth_ + 1, row.height - 1), GlyphText::Align::Left,
                    isError(frame.grouped->tree().keyState(node)) ? TextTone::Error : look.tone);
     if (!count_.empty())
         plain_.add(count_, QRectF(captionX_ + captionWidth_, row.y, countWidth_ + 1, row.height - 1),
-                   GlyphText::Align::Left, TextTone::Quiet);
+                   GlyphText::Align::Left, look.quiet);
     flush(painter, frame);
     if (frame.hasFocus && frame.selection.current() && frame.selection.current()->line == row.line && !isFooter) {
         painter.setPen(QPen(frame.tokens.teal, 1));
@@ -256,17 +264,20 @@ void GroupPainter::paintTotals(QPainter& painter, const GridFrame& frame, const 
     const QRect band = clip & QRect(0, top - 2, frame.viewport.width(), bottom - top + 2);
     if (band.isEmpty()) return;
     painter.setClipRect(band);
-    painter.fillRect(band, t.panel2);
+    painter.fillRect(band, totalBackground(frame));
     painter.fillRect(0, top - 2, frame.viewport.width(), 2, t.ink);
+    const bool light = totalWantsLightText(frame);
+    const Look look{&textOf(totalWeight(frame)), light ? TextTone::OnDark : TextTone::Ink,
+                    light ? TextTone::OnDark : TextTone::Quiet};
     for (const TotalRow& row : frame.totals) {
         if (row.y > top) painter.fillRect(0, row.y - 1, frame.viewport.width(), 1, t.hair);
         placeTotals(frame, row);
-        paintPlaced(painter, frame, Look{&bold_, TextTone::Ink}, band);
-        bold_.add(caption_, QRectF(captionX_, row.y, captionWidth_ + 1, row.height - 1), GlyphText::Align::Left,
-                  TextTone::Ink);
+        paintPlaced(painter, frame, look, band);
+        look.text->add(caption_, QRectF(captionX_, row.y, captionWidth_ + 1, row.height - 1), GlyphText::Align::Left,
+                       look.tone);
         if (!count_.empty())
             plain_.add(count_, QRectF(captionX_ + captionWidth_, row.y, countWidth_ + 1, row.height - 1),
-                       GlyphText::Align::Left, TextTone::Quiet);
+                       GlyphText::Align::Left, look.quiet);
         flush(painter, frame);
     }
 }

@@ -7,11 +7,13 @@
 
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "grid/column_layout.h"
 #include "grid/glyph_text.h"
 #include "grid/group_text.h"
+#include "grid/line_looks.h"
 #include "grid/line_source.h"
 
 namespace jollyrow {
@@ -43,6 +45,7 @@ class GroupPainter final {
     struct Look {
         GlyphText* text = nullptr;
         TextTone tone = TextTone::Ink;
+        TextTone quiet = TextTone::Quiet;
     };
     void flush(QPainter& painter, const GridFrame& frame);
     /// Where the figures of one line are painted, but for those that the caption stands over.
@@ -53,8 +56,10 @@ class GroupPainter final {
     void tellHiddenCount() const;
     void placeTotals(const GridFrame& frame, const TotalRow& row) const;
     void paintPlaced(QPainter& painter, const GridFrame& frame, const Look& look, const QRect& clip);
-    GlyphText& textFor(int level, bool footer) { return footer ? plain_ : level == 0 ? bold_ : medium_; }
-    const GlyphText& textFor(int level, bool footer) const { return footer ? plain_ : level == 0 ? bold_ : medium_; }
+    const GlyphText& textOf(LineWeight weight) const {
+        return weight == LineWeight::Bold ? bold_ : weight == LineWeight::Medium ? medium_ : plain_;
+    }
+    GlyphText& textOf(LineWeight weight) { return const_cast<GlyphText&>(std::as_const(*this).textOf(weight)); }
 
     GlyphText plain_, medium_, bold_;
     /// What the last line came to.

@@ -7,7 +7,6 @@
 #include <QLineEdit>
 #include <QPointer>
 #include <QPushButton>
-#include <QRegularExpression>
 #include <QSpinBox>
 #include <QTimer>
 #include <QVBoxLayout>
@@ -20,6 +19,7 @@
 #include "workbench/controls.h"
 #include "workbench/cut_histogram.h"
 #include "workbench/fitting_section.h"
+#include "workbench/line_look_controls.h"
 #include "workbench/look.h"
 #include "workbench/order_chips.h"
 #include "workbench/rule_entry.h"
@@ -336,11 +336,39 @@ void GroupPopover::addRule(QVBoxLayout& card, std::size_t index) {
     card.addWidget(entry);
 }
 
-/// What the group's own line says, and whether one ends the group.
+/// What a line of the level looks like: the group's own or its footer.
+void GroupPopover::addLineLook(QHBoxLayout& row, std::size_t index, bool footer) {
+    const auto colour = footer ? &GroupDesign::footerColour : &GroupDesign::colour;
+    const auto weight = footer ? &GroupDesign::footerWeight : &GroupDesign::weight;
+    const GroupDesign& group = design_.groups[index];
+    auto* entry = colourEntry(
+        footer ? tr("Colour behind the footers of this level") : tr("Colour behind the lines of this level"),
+        group.*colour, cards_, [this, index, colour](std::string text) {
+            auto groups = design_.groups;
+            groups[index].*colour = std::move(text);
+            typeGroups(std::move(groups), tr("Colour of groups by %1").arg(titleOf(design_.groups[index])));
+        });
+    entry->setObjectName(footer ? QStringLiteral("footerColour") : QStringLiteral("groupColour"));
+    row.addWidget(quietLabel(tr("colour"), cards_));
+    row.addWidget(entry);
+    auto* pick =
+        weightPick(footer ? tr("Text of the footers of this level") : tr("Text of the lines of this level"),
+                   group.*weight, cards_, [this, index, weight](LineWeight chosen) {
+                       auto groups = design_.groups;
+                       groups[index].*weight = chosen;
+                       typeGroups(std::move(groups), tr("Text of groups by %1").arg(titleOf(design_.groups[index])));
+                   });
+    pick->setObjectName(footer ? QStringLiteral("footerWeight") : QStringLiteral("groupWeight"));
+    row.addWidget(quietLabel(tr("text"), cards_));
+    row.addWidget(pick);
+}
+
+/// What the group's own line says.
 void GroupPopover::addLine(QVBoxLayout& card, std::size_t index) {
     const GroupDesign& group = design_.groups[index];
     auto* row = new QHBoxLayout;
-    row->setSpacing(8);
+    auto* end = new QHBoxLayout;
+    for (QHBoxLayout* line : {row, end}) line->setSpacing(8);
     const auto caption = [&](const QString& name, const QString& object, std::string GroupDesign::*setting) {
         auto* entry = smallEntry(name, 0, cards_);
         entry->setObjectName(object);
@@ -369,11 +397,18 @@ void GroupPopover::addLine(QVBoxLayout& card, std::size_t index) {
     row->addWidget(quietLabel(tr("says"), cards_));
     row->addWidget(caption(tr("Caption"), QStringLiteral("caption"), &GroupDesign::caption), 2);
     row->addWidget(check(tr("opens with the grid"), &GroupDesign::open));
-    row->addWidget(check(tr("ends with a footer"), &GroupDesign::footer));
-    if (group.footer)
-        row->addWidget(
-            caption(tr("Caption of the footer"), QStringLiteral("footerCaption"), &GroupDesign::footerCaption), 2);
     card.addLayout(row);
+    addLook(card, index);
+    end->addWidget(check(tr("ends with a footer"), &GroupDesign::footer));
+    if (group.footer) {
+        end->addWidget(quietLabel(tr("that says"), cards_));
+        end->addWidget(
+            caption(tr("Caption of the footer"), QStringLiteral("footerCaption"), &GroupDesign::footerCaption), 2);
+        addLineLook(*end, index, true);
+    } else {
+        end->addStretch(1);
+    }
+    card.addLayout(end);
 }
 
 /// How the level's lines look, and whether its groups stand in a stated order.
@@ -393,20 +428,7 @@ void GroupPopover::addLook(QVBoxLayout& card, std::size_t index) {
         typeGroups(std::move(groups), tr("Height of groups by %1").arg(titleOf(design_.groups[index])));
     });
     row->addWidget(height);
-    row->addWidget(quietLabel(tr("colour"), cards_));
-    auto* colour = smallEntry(tr("Colour behind the lines of this level"), 90, cards_);
-    colour->setObjectName(QStringLiteral("groupColour"));
-    colour->setPlaceholderText(tr("the theme's"));
-    colour->setText(QString::fromStdString(group.colour));
-    connect(colour, &QLineEdit::textEdited, this, [this, index](const QString& text) {
-        static const QRegularExpression kColour(QStringLiteral("^#[0-9a-fA-F]{6}$"));
-        const bool whole = text.isEmpty() || kColour.match(text).hasMatch();
-        if (!whole) return;  // still being typed
-        auto groups = design_.groups;
-        groups[index].colour = text.toStdString();
-        typeGroups(std::move(groups), tr("Colour of groups by %1").arg(titleOf(design_.groups[index])));
-    });
-    row->addWidget(colour);
+    addLineLook(*row, index, false);
     row->addStretch(1);
     const bool canState = group.by == GroupBy::EachValue && group.key.rule.empty() && group.key.values.empty() &&
                           typeOf(group) == Type::Text;
@@ -453,7 +475,6 @@ QWidget* GroupPopover::levelCard(std::size_t index) {
             setGroups(std::move(groups), tr("Order of groups by %1").arg(titleOf(design_.groups[index])));
         }));
     addLine(*column, index);
-    addLook(*column, index);
     return card;
 }
 
@@ -526,8 +547,8 @@ QWidget* GroupPopover::levelPick() {
         const GroupDesign group = newGroup(design_, schema_, add->itemData(chosen).toString().toStdString());
         Design next = design_;
         addGroup(next, group);
-        chosen_ = static_cast<std::size_t>(std::find(next.groups.begin(), next.groups.end(), group) -
-                                           next.groups.begin());
+        chosen_ =
+            static_cast<std::size_t>(std::find(next.groups.begin(), next.groups.end(), group) - next.groups.begin());
         focusChosen_ = true;
         setGroups(std::move(next.groups), tr("Group by %1").arg(titleOf(group)));
     });

@@ -34,6 +34,7 @@ class GroupPopover final : public Popover {
     void addOrder(QHBoxLayout& row, std::size_t index);
     void addCuts(QVBoxLayout& card, std::size_t index);
     void addRule(QVBoxLayout& card, std::size_t index);
+    void addLineLook(QHBoxLayout& row, std::size_t index, bool footer);
     void addLine(QVBoxLayout& card, std::size_t index);
     void addLook(QVBoxLayout& card, std::size_t index);
     QWidget* levelPick();

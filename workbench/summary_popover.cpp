@@ -17,6 +17,7 @@
 #include "workbench/controls.h"
 #include "workbench/fitting_section.h"
 #include "workbench/icons.h"
+#include "workbench/line_look_controls.h"
 #include "workbench/look.h"
 #include "workbench/rule_entry.h"
 #include "workbench/rule_names.h"
@@ -378,7 +379,7 @@ QWidget* SummaryPopover::card(std::size_t index) {
 void SummaryPopover::addTotals(QVBoxLayout& list) {
     auto* row = new QHBoxLayout;
     row->setSpacing(12);
-    row->addWidget(quietLabel(tr("Totals at the foot of the grid are of"), cards_));
+    row->addWidget(quietLabel(tr("Totals of"), cards_));
     const auto check = [&](const QString& name, bool GridDesign::*setting) {
         auto* box = new CheckBox(name, cards_);
         box->setChecked(design_.grid.*setting);
@@ -393,6 +394,19 @@ void SummaryPopover::addTotals(QVBoxLayout& list) {
     check(tr("the records shown"), &GridDesign::totalFiltered);
     check(tr("all records"), &GridDesign::totalAll);
     row->addStretch(1);
+    row->addWidget(quietLabel(tr("colour"), cards_));
+    row->addWidget(
+        colourEntry(tr("Colour behind the totals"), design_.grid.totalColour, cards_, [this](std::string text) {
+            Design next = design_;
+            next.grid.totalColour = std::move(text);
+            type(std::move(next), tr("Colour of the totals"));
+        }));
+    row->addWidget(quietLabel(tr("text"), cards_));
+    row->addWidget(weightPick(tr("Text of the totals"), design_.grid.totalWeight, cards_, [this](LineWeight chosen) {
+        Design next = design_;
+        next.grid.totalWeight = chosen;
+        type(std::move(next), tr("Text of the totals"));
+    }));
     list.addLayout(row);
 }
 

@@ -139,6 +139,9 @@ enum class GroupBy {
     FirstLetters,  ///< of a text, as capitals
 };
 
+/// How strong the text of a line is that is no record.
+enum class LineWeight { Theme, Regular, Medium, Bold };
+
 /// One level of groups.
 struct GroupDesign {
     SortDesign key;  ///< what by (`field` or `rule`) and in what order; `by` of it is not used
@@ -152,6 +155,9 @@ struct GroupDesign {
     bool open = true;                ///< when the grid opens
     int height = 0;                  ///< pixels at 100 % scale; 0 = a row's
     std::string colour = {};         ///< behind the group's line, "#rrggbb"; "" = the theme's for its level
+    LineWeight weight = LineWeight::Theme;
+    std::string footerColour = {};  ///< behind its footer; "" = the theme's
+    LineWeight footerWeight = LineWeight::Theme;
     bool operator==(const GroupDesign&) const = default;
 };
 
@@ -246,13 +252,15 @@ struct GridDesign {
     LineHeight lineHeight = LineHeight::Fixed;
     int mostLines = 6;  ///< lines of text a cell takes at most when the height is automatic
     GridTheme theme = GridTheme::Automatic;
-    bool filterRow = false;      ///< entries for conditions stand under the headings
-    bool resortAtOnce = false;   ///< records move as soon as an edit is saved, not when asked
-    int groupIndent = 14;        ///< pixels that each level of groups stands further in
-    bool stickyGroups = true;    ///< the lines of open groups stay at the top while one scrolls in them
-    bool totalFiltered = true;   ///< with summaries: the figures of the records shown stand at the foot
-    bool totalAll = false;       ///< those of all records, filtered or not
-    bool totalSelected = false;  ///< those of the selected records
+    bool filterRow = false;        ///< entries for conditions stand under the headings
+    bool resortAtOnce = false;     ///< records move as soon as an edit is saved, not when asked
+    int groupIndent = 14;          ///< pixels that each level of groups stands further in
+    bool stickyGroups = true;      ///< the lines of open groups stay at the top while one scrolls in them
+    bool totalFiltered = true;     ///< with summaries: the figures of the records shown stand at the foot
+    bool totalAll = false;         ///< those of all records, filtered or not
+    bool totalSelected = false;    ///< those of the selected records
+    std::string totalColour = {};  ///< behind the totals, "#rrggbb"; "" = the theme's
+    LineWeight totalWeight = LineWeight::Theme;
     std::vector<PinnedRecord> pinnedRecords;
     bool operator==(const GridDesign&) const = default;
 };

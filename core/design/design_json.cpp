@@ -46,6 +46,10 @@ constexpr std::array<EnumName<GridTheme>, 3> kThemes = {
 constexpr std::array<EnumName<PinnedRecord::Edge>, 2> kEdges = {
     {{PinnedRecord::Edge::Top, "top"}, {PinnedRecord::Edge::Bottom, "bottom"}}};
 
+constexpr std::array<EnumName<LineWeight>, 4> kLineWeights = {{{LineWeight::Theme, "theme"},
+                                                               {LineWeight::Regular, "regular"},
+                                                               {LineWeight::Medium, "medium"},
+                                                               {LineWeight::Bold, "bold"}}};
 constexpr std::array<EnumName<GroupBy>, 9> kGroupBys = {{{GroupBy::EachValue, "value"},
                                                          {GroupBy::Ranges, "ranges"},
                                                          {GroupBy::Year, "year"},
@@ -181,6 +185,9 @@ Json jsonOf(const GroupDesign& group) {
     put(out, "open", group.open, usual.open);
     put(out, "height", group.height, usual.height);
     put(out, "colour", group.colour, usual.colour);
+    put(out, "textWeight", group.weight, usual.weight, kLineWeights);
+    put(out, "footerColour", group.footerColour, usual.footerColour);
+    put(out, "footerTextWeight", group.footerWeight, usual.footerWeight, kLineWeights);
     return out;
 }
 
@@ -265,6 +272,8 @@ Json jsonOf(const GridDesign& grid) {
     put(out, "totalFiltered", grid.totalFiltered, usual.totalFiltered);
     put(out, "totalAll", grid.totalAll, usual.totalAll);
     put(out, "totalSelected", grid.totalSelected, usual.totalSelected);
+    put(out, "totalColour", grid.totalColour, usual.totalColour);
+    put(out, "totalTextWeight", grid.totalWeight, usual.totalWeight, kLineWeights);
     for (const PinnedRecord& record : grid.pinnedRecords)
         out["pinnedRecords"].push_back({{"key", record.key}, {"edge", nameOf(kEdges, record.edge)}});
     return out;
@@ -275,9 +284,10 @@ bool isColour(const std::string& text) {
            text.find_first_not_of("0123456789abcdefABCDEF", 1) == std::string::npos;
 }
 
-void checkColour(const ObjectReader& reader, std::string& colour, std::vector<Finding>& findings) {
+void readColour(ObjectReader& reader, const char* key, std::string& colour, std::vector<Finding>& findings) {
+    reader.read(key, colour);
     if (colour.empty() || isColour(colour)) return;
-    findings.push_back({Severity::Warning, reader.path("colour"),
+    findings.push_back({Severity::Warning, reader.path(key),
                         fmt::format("\"{}\" is not a colour like #1e7f78; the theme's is used.", colour), ""});
     colour.clear();
 }
@@ -366,8 +376,7 @@ void readTiers(const Json& list, Design& design, std::vector<Finding>& findings)
         reader.read("parent", tier.parent);
         reader.read("alignment", tier.alignment, kAlignments);
         reader.read("look", tier.look, kTierLooks);
-        reader.read("colour", tier.colour);
-        checkColour(reader, tier.colour, findings);
+        readColour(reader, "colour", tier.colour, findings);
         reader.read("toolTip", tier.toolTip);
         reader.read("folded", tier.folded);
         reader.read("lead", tier.lead);
@@ -489,8 +498,10 @@ void readGroups(ObjectReader& reader, Design& design, std::vector<Finding>& find
             inner.read("footerCaption", group.footerCaption);
             inner.read("open", group.open);
             inner.read("height", group.height, 0, 400);
-            inner.read("colour", group.colour);
-            checkColour(inner, group.colour, findings);
+            readColour(inner, "colour", group.colour, findings);
+            inner.read("textWeight", group.weight, kLineWeights);
+            readColour(inner, "footerColour", group.footerColour, findings);
+            inner.read("footerTextWeight", group.footerWeight, kLineWeights);
             inner.unknown();
         }
         if (!group.key.by.empty())
@@ -548,6 +559,8 @@ void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings
     inner.read("totalFiltered", grid.totalFiltered);
     inner.read("totalAll", grid.totalAll);
     inner.read("totalSelected", grid.totalSelected);
+    readColour(inner, "totalColour", grid.totalColour, findings);
+    inner.read("totalTextWeight", grid.totalWeight, kLineWeights);
     if (const Json* records = inner.array("pinnedRecords"))
         for (std::size_t i = 0; i < std::min<std::size_t>(records->size(), 20); ++i) {
             const std::string where = fmt::format("grid/pinnedRecords/{}", i);

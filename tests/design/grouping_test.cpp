@@ -114,7 +114,8 @@ class GroupingTest : public QObject {
         QTest::addColumn<int>("by");
         QTest::addColumn<QStringList>("cuts");
         QTest::addColumn<QString>("message");
-        const auto row = [](const char* name, const char* field, GroupBy by, const QStringList& cuts, const char* says) {
+        const auto row = [](const char* name, const char* field, GroupBy by, const QStringList& cuts,
+                            const char* says) {
             QTest::newRow(name) << QString(field) << static_cast<int>(by) << cuts << QString(says);
         };
         row("picture", "picture", GroupBy::EachValue, {}, "makes no groups");
@@ -228,8 +229,7 @@ class GroupingTest : public QObject {
         const auto made = groupRows({}, {planned->spec}, nullptr, records, Cancel());
         std::string plain, shown;
         appendFigure(plain, (*made)->total(0), *planned->formatter);
-        if (planned->caption)
-            planned->caption->append(shown, {{plain, plainValue((*made)->total(0).value)}});
+        if (planned->caption) planned->caption->append(shown, {{plain, plainValue((*made)->total(0).value)}});
         QCOMPARE(QString::fromStdString(planned->caption ? shown : plain), text);
     }
 
@@ -253,7 +253,8 @@ class GroupingTest : public QObject {
         design.groups = {group};
         const ViewPlan plan = planOf(design, schema_);
         QCOMPARE(plan.findings.size(), std::size_t{4});
-        QVERIFY(QString::fromStdString(plan.findings[0].message).contains("sum of work makes no sense: it holds a text"));
+        QVERIFY(
+            QString::fromStdString(plan.findings[0].message).contains("sum of work makes no sense: it holds a text"));
         QVERIFY(QString::fromStdString(plan.findings[1].message).contains("A summary is expected"));
         QVERIFY(QString::fromStdString(plan.findings[2].message).contains("made of numbers"));
         QVERIFY(QString::fromStdString(plan.findings[3].message).contains("stand by cannot be had"));
@@ -275,6 +276,9 @@ class GroupingTest : public QObject {
         group.open = false;
         group.height = 30;
         group.colour = "#aabbcc";
+        group.weight = LineWeight::Regular;
+        group.footerColour = "#012345";
+        group.footerWeight = LineWeight::Bold;
         design.groups = {group};
         SummaryDesign summary;
         summary.name = "n";
@@ -296,17 +300,20 @@ class GroupingTest : public QObject {
         design.grid.groupIndent = 20;
         design.grid.stickyGroups = false;
         design.grid.totalFiltered = false;
+        design.grid.totalColour = "#fedcba";
+        design.grid.totalWeight = LineWeight::Medium;
         design.grid.totalAll = design.grid.totalSelected = true;
         const auto read = designFromJson(toJson(design));
         QVERIFY(read.ok());
         QVERIFY(read->findings.empty());
         QVERIFY(read->design == design);
-        const auto broken = designFromJson(
-            R"({"jollyrow":1,"groups":[{"cuts":["1"]},{"field":"a","colour":"red","groupBy":"moon"}],)"
-            R"("summaries":[{"show":"sum"},{"name":"x","percent":200},{"name":"x"}]})");
+        const auto broken =
+            designFromJson(R"({"jollyrow":1,"grid":{"totalColour":"blue"},)"
+                           R"("groups":[{"cuts":["1"]},{"field":"a","by":"b","colour":"red","groupBy":"moon"}],)"
+                           R"("summaries":[{"show":"sum"},{"name":"x","percent":200},{"name":"x"}]})");
         QCOMPARE(broken->design.groups.size(), std::size_t{1});
         QCOMPARE(broken->design.summaries.size(), std::size_t{1});
-        QCOMPARE(broken->findings.size(), std::size_t{6});
+        QCOMPARE(broken->findings.size(), std::size_t{8});
     }
 };
 

@@ -161,6 +161,61 @@ class GridGroupsTest : public QObject {
         QCOMPARE(QString::number(grid().selectedCount()), sql("SELECT count(*) FROM jobs WHERE status = 'Done'"));
     }
 
+    /// Groups, footers and totals look as the design has them; on a dark colour the text is light.
+    void linesLookAsDesigned() {
+        const auto inked = [](const QImage& picture, const QRect& part, const QColor& behind) {
+            int pixels = 0;
+            for (int y = part.top(); y <= part.bottom(); ++y)
+                for (int x = part.left(); x <= part.right(); ++x)
+                    pixels += std::abs(picture.pixelColor(x, y).lightness() - behind.lightness()) > 90;
+            return pixels;
+        };
+        Design design = grid().design();
+        design.groups[0].footer = true;
+        grid().setDesign(design);
+        QVERIFY(until([this] { return grid().lineCount() == 206; }));
+        const std::int64_t footer = grid().groupAt(0)->records + 1;
+        const auto shot = [&](std::int64_t line) {
+            grid().showLine(line);
+            QCoreApplication::processEvents();
+            return grid().viewport()->grab().toImage();
+        };
+        const auto captionOf = [&](std::int64_t line) {
+            return QRect(grid().lineRect(line).topLeft() + QPoint(26, 1), QSize(60, 22));
+        };
+        const auto behind = [&](const QImage& picture, std::int64_t line) {
+            return picture.pixelColor(grid().lineRect(line).topLeft() + QPoint(3, 3));
+        };
+        QImage before = shot(0);
+        const int bold = inked(before, captionOf(0), behind(before, 0));
+        const QRect totals(3, grid().viewport()->height() - 6, 1, 1);
+
+        design.groups[0].weight = LineWeight::Regular;
+        design.groups[0].footerColour = "#d3e9e6";
+        design.groups[0].footerWeight = LineWeight::Bold;
+        design.grid.totalColour = "#1f4e53";
+        grid().setDesign(design);
+        QVERIFY(until(
+            [&] { return grid().viewport()->grab().toImage().pixelColor(totals.topLeft()) == QColor("#1f4e53"); }));
+        QImage after = shot(0);
+        QVERIFY(bold > 0 && inked(after, captionOf(0), behind(after, 0)) < bold);
+        QCOMPARE(behind(after, 0), behind(before, 0));
+        const QRect totalText(10, grid().viewport()->height() - 24, 80, 20);
+        int light = 0;
+        for (int x = totalText.left(); x < totalText.right(); ++x)
+            for (int y = totalText.top(); y < totalText.bottom(); ++y)
+                light += after.pixelColor(x, y).lightness() > 220;
+        QVERIFY(light > 20);
+        after = shot(footer);
+        QCOMPARE(behind(after, footer), QColor("#d3e9e6"));
+
+        design.groups[0].colour = "#1f4e53";
+        grid().setDesign(design);
+        QVERIFY(until([&] { return behind(shot(0), 0) == QColor("#1f4e53"); }));
+        after = shot(0);
+        QVERIFY(inked(after, captionOf(0), QColor("#1f4e53")) > 20);  // light on dark
+    }
+
     void figuresAreThoseOfTheDatabase() {
         const auto text = [this](const char* name, std::optional<std::int64_t> line) {
             std::string out;
@@ -171,11 +226,13 @@ class GridGroupsTest : public QObject {
         for (const char* status : {"Booked", "In hand", "Done"}) {
             const auto line = lineOf(status);
             QCOMPARE(text("n", line), sql(QString("SELECT count(*) FROM jobs WHERE status = '%1'").arg(status)));
-            QCOMPARE(text("h", line), total(sql(QString("SELECT sum(hours) FROM jobs WHERE status = '%1'").arg(status))));
+            QCOMPARE(text("h", line),
+                     total(sql(QString("SELECT sum(hours) FROM jobs WHERE status = '%1'").arg(status))));
         }
         QCOMPARE(text("h", std::nullopt), total(sql("SELECT sum(hours) FROM jobs")));
         QVERIFY(grid().setFilterEntry("paid", "yes").ok());
-        QVERIFY(until([&] { return text("h", std::nullopt) == total(sql("SELECT sum(hours) FROM jobs WHERE paid = 1")); }));
+        QVERIFY(
+            until([&] { return text("h", std::nullopt) == total(sql("SELECT sum(hours) FROM jobs WHERE paid = 1")); }));
         // Two figures stand on one column beneath each other, within its line.
         const QRect sum = grid().figureRect("h", 0), mean = grid().figureRect("m", 0), line = grid().lineRect(0);
         QVERIFY(line.contains(sum.center()) && line.contains(mean.center()));
@@ -189,7 +246,9 @@ class GridGroupsTest : public QObject {
         design.grid.totalSelected = design.grid.totalAll = true;
         grid().setDesign(design);
         QVERIFY(grid().setFilterEntry("paid", "yes").ok());
-        QVERIFY(until([this] { return grid().snapshot()->figuresOfAll.size() == 3 && grid().snapshot()->filter.rowsOut == 100; }));
+        QVERIFY(until([this] {
+            return grid().snapshot()->figuresOfAll.size() == 3 && grid().snapshot()->filter.rowsOut == 100;
+        }));
         QCOMPARE(std::get<std::int64_t>(grid().snapshot()->figuresOfAll[0].value), std::int64_t{200});
         f_->click(caption(0));
         std::vector<SourceRow> rows;
@@ -198,8 +257,10 @@ class GridGroupsTest : public QObject {
         std::vector<EvaluatedCell> figures;
         grid().session().figuresOf(rows, [&](const Result<std::vector<EvaluatedCell>>& made) { figures = *made; });
         QVERIFY(until([&] { return figures.size() == 3; }));
-        QCOMPARE(toString(std::get<WideDecimal>(figures[1].value)),
-                 QString::number(sql("SELECT sum(hours) FROM jobs WHERE paid = 1 AND status = 'Booked'").toDouble(), 'f', 2).toStdString());
+        QCOMPARE(
+            toString(std::get<WideDecimal>(figures[1].value)),
+            QString::number(sql("SELECT sum(hours) FROM jobs WHERE paid = 1 AND status = 'Booked'").toDouble(), 'f', 2)
+                .toStdString());
         // Three rows of totals, and the records end above them.
         QVERIFY(grid().figureRect("h").bottom() < grid().viewport()->height() - 20);
         QVERIFY(grid().lineRect(grid().lineCount() - 1).isEmpty() ||
@@ -210,8 +271,12 @@ class GridGroupsTest : public QObject {
         grid().setCurrentCell(1, 0);
         const Record record = grid().currentRecord();
         QSignalSpy clicked(&grid(), &Grid::figureClicked);
-        const QString now = QString::number(
-            sql(QString("SELECT sum(hours) FROM jobs WHERE status = 'Booked' AND number <> %1").arg(record.text("number"))).toDouble() + 1000.5, 'f', 2);
+        const QString now =
+            QString::number(sql(QString("SELECT sum(hours) FROM jobs WHERE status = 'Booked' AND number <> %1")
+                                    .arg(record.text("number")))
+                                    .toDouble() +
+                                1000.5,
+                            'f', 2);
         grid().setValue(record, "hours", Value(Decimal{100050, 2}));
         const auto figure = [this] {
             std::string out;
@@ -250,7 +315,8 @@ class GridGroupsTest : public QObject {
     void recordsDroppedOnAGroupTakeItsValue() {
         f_->click(chevron(*lineOf("Booked")));
         const std::int64_t from = *lineOf("Done");
-        const QStringList numbers = {grid().recordAt(from + 1).text("number"), grid().recordAt(from + 2).text("number")};
+        const QStringList numbers = {grid().recordAt(from + 1).text("number"),
+                                     grid().recordAt(from + 2).text("number")};
         const auto gutter = [this](std::int64_t line) { return onLine(line, 5); };
         QSignalSpy begun(&grid(), &Grid::editsBegun), failed(&grid(), &Grid::failed);
         f_->click(gutter(from + 1));
@@ -259,7 +325,8 @@ class GridGroupsTest : public QObject {
         f_->drag(gutter(from + 1), caption(0));
         QCOMPARE(begun.count(), 1);
         QVERIFY(until([this] { return grid().unsavedEdits() == 0; }));
-        QCOMPARE(sql(QString("SELECT DISTINCT status FROM jobs WHERE number IN (%1)").arg(numbers.join(u','))), QString("Booked"));
+        QCOMPARE(sql(QString("SELECT DISTINCT status FROM jobs WHERE number IN (%1)").arg(numbers.join(u','))),
+                 QString("Booked"));
         // Groups by ranges cannot be set so, and it is said.
         Design design = grid().design();
         GroupDesign ranges;
@@ -288,7 +355,8 @@ class GridGroupsTest : public QObject {
         rule.key.title = "Odd rule";
         design.groups = {rule};
         grid().setDesign(design);
-        QVERIFY(until([this] { return grid().lineCount() > 0 && grid().groupAt(0) && grid().groupAt(0)->caption != "Booked"; }));
+        QVERIFY(until(
+            [this] { return grid().lineCount() > 0 && grid().groupAt(0) && grid().groupAt(0)->caption != "Booked"; }));
         QVERIFY(lineOf("cannot be grouped: division by zero").has_value());
         QCOMPARE(grid().snapshot()->group.failed, std::int64_t{1});
     }

@@ -3,6 +3,7 @@
 // the editor, cut points typed and dragged, a figure explained and its record gone to; all kept in the file, all
 // undone.
 #include <QAbstractItemView>
+#include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
@@ -175,6 +176,33 @@ class GroupsWorkbenchTest : public QObject {
         QTest::keyClick(within<QComboBox>(popover, "groupBy"), Qt::Key_Up);
         QVERIFY(until([&] { return design().groups.back().by == GroupBy::EachValue; }));
         QVERIFY(until([&] { return window_->focusWidget() == within<QComboBox>(popover, "groupBy"); }));
+        QTest::keyClick(popover, Qt::Key_Escape);
+        while (!(design() == before) && !window_->document().undoLabel().isEmpty()) window_->document().undo();
+        QVERIFY(design() == before);
+    }
+
+    /// The look of a level's lines and footers, typed and picked; half a colour changes nothing.
+    void linesAreGivenALook() {
+        clickStation(Stage::Group);
+        auto* popover = window_->findChild<GroupPopover*>();
+        const Design before = design();
+        auto* colour = within<QLineEdit>(popover, "groupColour");
+        colour->setFocus();
+        QTest::keyClicks(colour, "#d3e9e");
+        QCOMPARE(design().groups[0].colour, std::string());
+        QTest::keyClicks(colour, "6");
+        QVERIFY(until([this] { return design().groups[0].colour == "#d3e9e6"; }));
+        choose(within<QComboBox>(popover, "groupWeight"), "regular");
+        QCOMPARE(design().groups[0].weight, LineWeight::Regular);
+        for (QCheckBox* box : popover->findChildren<QCheckBox*>())
+            if (box->text() == "ends with a footer" && box->isVisible() && !box->isChecked()) box->click();
+        QVERIFY(until([&] { return within<QLineEdit>(popover, "footerColour") != nullptr; }));
+        QTest::keyClicks(within<QLineEdit>(popover, "footerColour"), "#123456");
+        choose(within<QComboBox>(popover, "footerWeight"), "bold");
+        QVERIFY(until([this] { return design().groups[0].footerColour == "#123456"; }));
+        QCOMPARE(design().groups[0].footerWeight, LineWeight::Bold);
+        within<QLineEdit>(popover, "groupColour")->clear();
+        QVERIFY(until([this] { return design().groups[0].colour.empty(); }));
         QTest::keyClick(popover, Qt::Key_Escape);
         while (!(design() == before) && !window_->document().undoLabel().isEmpty()) window_->document().undo();
         QVERIFY(design() == before);
