@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Groups and summaries against SQLite's GROUP BY on a table in memory; opening and closing groups, edits, and scrolling
 // grouped lines against flat ones.
+#include <QDateTime>
 #include <QImage>
 #include <QTest>
 
@@ -142,6 +143,22 @@ std::vector<Figure> benchGroupFrames(const Setting& setting) {
     std::vector<Figure> figures;
     Grid grouped, flat;
     if (!openGrouped(grouped, setting)) qFatal("the grouped grid did not come to its end");
+    // An edit as a form's user makes it: until the window has the new figures, saving going on beside.
+    const FieldIndex hours = *grouped.session().schema().find("hours");
+    std::uint32_t edited = 0;
+    std::int64_t value = QDateTime::currentSecsSinceEpoch() % 1000;  // what is there already would be no edit
+    figures.push_back(limit("one edit, until the window has its figures", "at most 5 ms at a million", 5,
+                            std::max(3, setting.rounds * 3), [&] {
+                                edited = (edited + 7919) % static_cast<std::uint32_t>(setting.rows);
+                                const auto before = grouped.snapshot()->groups;
+                                const double ms = timed([&] {
+                                    grouped.session().edit(static_cast<SourceRow>(edited), hours,
+                                                           Decimal{1000 + ++value, 2});
+                                    while (grouped.snapshot()->groups == before) QCoreApplication::processEvents();
+                                });
+                                (void)QTest::qWaitFor([&] { return grouped.unsavedEdits() == 0; }, kPatience);
+                                return ms;
+                            }));
     Design plain = grouped.design();
     plain.groups.clear();
     plain.summaries.clear();
