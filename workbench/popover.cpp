@@ -115,6 +115,12 @@ void Popover::keyPressEvent(QKeyEvent* event) {
     QFrame::keyPressEvent(event);
 }
 
+bool Popover::event(QEvent* event) {
+    const bool taken = QFrame::event(event);
+    if (event->type() == QEvent::LayoutRequest && isVisible()) fitHeight();
+    return taken;
+}
+
 bool Popover::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() == QEvent::MouseButtonPress && isVisible() && watched->isWidgetType()) {
         auto* widget = static_cast<QWidget*>(watched);

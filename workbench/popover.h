@@ -27,6 +27,8 @@ class Popover : public QFrame {
     void paintEvent(QPaintEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     bool eventFilter(QObject* watched, QEvent* event) override;
+    /// What grows while one types in it takes the card along.
+    bool event(QEvent* event) override;
 
   private:
     QVBoxLayout* body_;

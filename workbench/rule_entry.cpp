@@ -2,6 +2,7 @@
 #include "workbench/rule_entry.h"
 
 #include <QAbstractItemView>
+#include <QAbstractTextDocumentLayout>
 #include <QCompleter>
 #include <QFontDatabase>
 #include <QHBoxLayout>
@@ -15,6 +16,7 @@
 #include <QVBoxLayout>
 
 #include <algorithm>
+#include <cmath>
 
 #include "core/rules/lexer.h"
 #include "workbench/look.h"
@@ -123,8 +125,10 @@ RuleEntry::RuleEntry(QStringList names, Compile compile, QWidget* parent)
     edit_->setFont(mono);
     edit_->setTabChangesFocus(true);
     edit_->setAccessibleName(tr("Rule"));
-    edit_->setVerticalScrollBarPolicy(Qt::ScrollBarAsNeeded);
-    edit_->setFixedHeight(2 * edit_->fontMetrics().lineSpacing() + 4);
+    edit_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);  // lines are wrapped
+    fitLines();
+    connect(edit_->document()->documentLayout(), &QAbstractTextDocumentLayout::documentSizeChanged, this,
+            &RuleEntry::fitLines);
     label_->setWordWrap(true);
     label_->setTextFormat(Qt::PlainText);
     new RuleColours(edit_->document());
@@ -157,6 +161,15 @@ RuleEntry::RuleEntry(QStringList names, Compile compile, QWidget* parent)
     edit_->installEventFilter(this);
     setFocusProxy(edit_);
     check();
+}
+
+/// As high as its lines need, from two to six; more are scrolled.
+void RuleEntry::fitLines() {
+    constexpr int kLeast = 2, kMost = 6;
+    // A plain text's layout says its height in lines, wrapped ones counted.
+    const int lines = static_cast<int>(std::ceil(edit_->document()->documentLayout()->documentSize().height()));
+    edit_->setVerticalScrollBarPolicy(lines > kMost ? Qt::ScrollBarAsNeeded : Qt::ScrollBarAlwaysOff);
+    edit_->setFixedHeight(std::clamp(lines, kLeast, kMost) * edit_->fontMetrics().lineSpacing() + 4);
 }
 
 void RuleEntry::paintEvent(QPaintEvent*) {

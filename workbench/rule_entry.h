@@ -40,6 +40,7 @@ class RuleEntry final : public QWidget {
     void paintEvent(QPaintEvent* event) override;
 
   private:
+    void fitLines();
     void check();
     void showMessage();
     void complete(bool asked);
