@@ -251,6 +251,8 @@ class RecipesTest : public QObject {
         ranges.orderBy = "parts";
         ranges.key.direction = jollyrow::Direction::Descending;
         ranges.open = false;
+        ranges.colour = "#d3e9e6";
+        ranges.weight = jollyrow::LineWeight::Medium;
         grid.setSummaries({parts});
         grid.setGroups({ranges});
         // []
