@@ -526,7 +526,12 @@ QWidget* GroupPopover::levelPick() {
     add->setPlaceholderText(design_.groups.empty() ? tr("Group by…") : tr("Then by…"));
     add->addItem(tr("A rule…"));
     for (const FieldSchema& field : schema_.fields) {
-        if (!groupingsLeft(design_, field.name, field.type).empty())
+        // Offered while it would make another level: a look-up has but one.
+        const GroupDesign next = newGroup(design_, schema_, field.name);
+        const bool isLevel = std::any_of(design_.groups.begin(), design_.groups.end(), [&](const GroupDesign& group) {
+            return group.key.field == field.name && group.by == next.by;
+        });
+        if (!isLevel && !groupingsFor(field.type).empty())
             add->addItem(headingOf(field.name), QString::fromStdString(field.name));
     }
     add->setCurrentIndex(-1);

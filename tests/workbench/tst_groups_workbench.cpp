@@ -170,6 +170,15 @@ class GroupsWorkbenchTest : public QObject {
         QVERIFY(until([&] { return design().groups.size() == before.groups.size() + 1; }));
         window_->activateWindow();  // the offscreen platform does not, when a list closes
         QCOMPARE(design().groups.back().key.field, std::string("work"));
+        QVERIFY(until([&] { return within<QComboBox>(popover, "addGroup") != add; }));
+        add = within<QComboBox>(popover, "addGroup");  // texts and dates have other parts to group by
+        QVERIFY(add->findText("Due") >= 0 && add->findText("Work") >= 0 && add->findText("Paid") >= 0);
+        Design paid = design();
+        addGroup(paid, newGroup(paid, grid().session().schema(), "paid"));
+        window_->document().apply(paid, QStringLiteral("Paid"));
+        QVERIFY(until([&] { return within<QComboBox>(popover, "addGroup")->findText("Paid") < 0; }));
+        window_->document().undo();
+        QVERIFY(until([&] { return within<QComboBox>(popover, "addGroup")->findText("Paid") >= 0; }));
         QVERIFY(until([this] { return window_->focusWidget() && window_->focusWidget()->accessibleName() == "Work"; }));
         choose(within<QComboBox>(popover, "groupBy"), "first letters");
         within<QComboBox>(popover, "groupBy")->setFocus();
