@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
-// jollyrow-bench [--json FILE] [--rows N] [--database FILE] [--only
-// loading|sorting|painting|columns|rules|groups|frames]
-// [--tiny]: the ratio tables of docs/bench.md. A database that `jollyrow demo-data` made before saves making one.
+// jollyrow-bench [--json FILE] [--rows N] [--database FILE] [--tiny]
+//                [--only loading|sorting|painting|columns|rules|groups|frames]
+// The ratio tables of docs/bench.md. A database that `jollyrow demo-data` made before saves making one.
 #include "bench/measure.h"
 
 #include <fmt/format.h>

@@ -14,7 +14,6 @@ namespace {
 /// Are all records of a group selected? Of large groups some thousands are asked.
 bool isGroupSelected(const GridFrame& frame, const GroupNode& node) {
     constexpr std::int64_t kMostAsked = 4096;
-    if (!frame.grouped || node.count == 0) return false;
     const RowOrder& order = *frame.grouped->tree().order;
     if (frame.selection.rows().count() < node.count) return false;
     const std::int64_t step = std::max<std::int64_t>(1, node.count / kMostAsked);

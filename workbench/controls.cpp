@@ -43,9 +43,6 @@ void PickBox::showPopup() {
     // As wide as its longest entry, but not wider than can be read.
     view()->setMinimumWidth(std::min(420, view()->sizeHintForColumn(0) + 30));
     QComboBox::showPopup();
-    QWidget* list = view()->window();
-    const int below = mapToGlobal(QPoint(0, height())).y();
-    if (list->y() >= below) list->move(list->x(), below + 3);
 }
 
 void PickBox::paintEvent(QPaintEvent* event) {

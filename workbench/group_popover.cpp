@@ -89,9 +89,7 @@ GroupPopover::GroupPopover(QWidget* window, const Design& design, Grid& grid)
     body()->addWidget(cards_);
     problem_ = problemLabel(this);
     body()->addWidget(problem_);
-    foot_ = new QWidget(this);
-    auto* foot = new QHBoxLayout(foot_);
-    foot->setContentsMargins(0, 0, 0, 0);
+    QHBoxLayout* foot = &addFoot();
     facts_ = new QLabel(this);
     facts_->setForegroundRole(QPalette::PlaceholderText);
     foot->addWidget(facts_);
@@ -107,7 +105,6 @@ GroupPopover::GroupPopover(QWidget* window, const Design& design, Grid& grid)
                 [this, open] { open ? grid_.openAllGroups() : grid_.closeAllGroups(); });
         foot->addWidget(all);
     }
-    body()->addWidget(foot_);
     connect(&grid, &Grid::snapshotChanged, this, &GroupPopover::showFacts);
     showFacts();
     rebuild();
@@ -604,7 +601,7 @@ void GroupPopover::rebuild() {
         foot->addWidget(clear);
     }
     list->addLayout(foot);
-    foot_->setVisible(!design_.groups.empty() || grid_.session().isBypassed(Stage::Group));
+    showFoot(!design_.groups.empty() || grid_.session().isBypassed(Stage::Group));
     exchange(old, cards_);
     auto* chips = cards_->findChild<OrderChips*>(QStringLiteral("levels"));
     if (std::exchange(focusChosen_, false) && chips) chips->focusChip(static_cast<int>(chosen_));

@@ -53,7 +53,6 @@ class GroupPopover final : public Popover {
     Grid& grid_;
     TableSchema schema_;
     QWidget* cards_ = nullptr;
-    QWidget* foot_ = nullptr;  ///< shown while there is something to say
     QLabel* facts_ = nullptr;
     QLabel* problem_ = nullptr;
     bool typing_ = false;

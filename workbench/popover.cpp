@@ -2,6 +2,7 @@
 #include "workbench/popover.h"
 
 #include <QApplication>
+#include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QMouseEvent>
@@ -26,6 +27,14 @@ Popover::Popover(const QString& title, QWidget* window) : QFrame(window), body_(
     heading->setFont(sized(15, QFont::DemiBold));
     body_->addWidget(heading);
     qApp->installEventFilter(this);
+}
+
+QHBoxLayout& Popover::addFoot() {
+    foot_ = new QWidget(this);
+    auto* line = new QHBoxLayout(foot_);
+    line->setContentsMargins(0, 0, 0, 0);
+    body_->addWidget(foot_);
+    return *line;
 }
 
 void Popover::fitHeight() {

@@ -4,6 +4,7 @@
 
 #include <QFrame>
 
+class QHBoxLayout;
 class QVBoxLayout;
 class QLabel;
 
@@ -22,6 +23,9 @@ class Popover : public QFrame {
   protected:
     QVBoxLayout* body() const { return body_; }
     void fitHeight();
+    /// A line at the card's end, shown by showFoot() while there is something to say.
+    QHBoxLayout& addFoot();
+    void showFoot(bool shown) { foot_->setVisible(shown); }
     /// Puts what was built anew in the place of the old, which goes; the focus stays in the control of the same name.
     void exchange(QWidget* old, QWidget* fresh);
     void paintEvent(QPaintEvent* event) override;
@@ -32,6 +36,7 @@ class Popover : public QFrame {
 
   private:
     QVBoxLayout* body_;
+    QWidget* foot_ = nullptr;
     int tipX_ = 0;
     int aboveY_ = -1;  ///< opened above this y, because there is no room below; -1: below
 };

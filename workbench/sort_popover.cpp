@@ -55,9 +55,7 @@ SortPopover::SortPopover(QWidget* window, const Design& design, Grid& grid)
     body()->addWidget(cards_);
     auto* preview = new SortPreview(grid, this);
     body()->addWidget(preview);
-    foot_ = new QWidget(this);
-    auto* foot = new QHBoxLayout(foot_);
-    foot->setContentsMargins(0, 0, 0, 0);
+    QHBoxLayout* foot = &addFoot();
     time_ = new QLabel(this);
     time_->setForegroundRole(QPalette::PlaceholderText);
     foot->addWidget(time_);
@@ -70,7 +68,6 @@ SortPopover::SortPopover(QWidget* window, const Design& design, Grid& grid)
     others->setFlat(true);
     connect(others, &QPushButton::clicked, preview, &SortPreview::chooseOthers);
     foot->addWidget(others);
-    body()->addWidget(foot_);
     connect(&grid, &Grid::snapshotChanged, this, &SortPopover::showTime);
     showTime();
     rebuild();
@@ -370,7 +367,7 @@ void SortPopover::rebuild() {
         foot->addWidget(clear);
     }
     list->addLayout(foot);
-    foot_->setVisible(!design_.sort.empty() || grid_.session().isBypassed(Stage::Sort));
+    showFoot(!design_.sort.empty() || grid_.session().isBypassed(Stage::Sort));
     exchange(old, cards_);
 }
 

@@ -42,7 +42,6 @@ class SortPopover final : public Popover {
     Grid& grid_;
     TableSchema schema_;
     QWidget* cards_ = nullptr;
-    QWidget* foot_ = nullptr;  ///< shown while there is something to say
     class QLabel* time_ = nullptr;
     bool typing_ = false;
 };

@@ -36,9 +36,7 @@ SummaryPopover::SummaryPopover(QWidget* window, const Design& design, Grid& grid
     body()->addWidget(cards_);
     problem_ = problemLabel(this);
     body()->addWidget(problem_);
-    foot_ = new QWidget(this);
-    auto* foot = new QHBoxLayout(foot_);
-    foot->setContentsMargins(0, 0, 0, 0);
+    QHBoxLayout* foot = &addFoot();
     facts_ = new QLabel(this);
     facts_->setForegroundRole(QPalette::PlaceholderText);
     foot->addWidget(facts_);
@@ -52,7 +50,6 @@ SummaryPopover::SummaryPopover(QWidget* window, const Design& design, Grid& grid
     table->setObjectName(QStringLiteral("table"));
     connect(table, &QPushButton::clicked, this, &SummaryPopover::tableWanted);
     foot->addWidget(table);
-    body()->addWidget(foot_);
     connect(&grid, &Grid::snapshotChanged, this, &SummaryPopover::showFacts);
     showFacts();
     rebuild();
@@ -463,7 +460,7 @@ void SummaryPopover::rebuild() {
     }
     list->addLayout(foot);
     if (!design_.summaries.empty()) addTotals(*list);
-    foot_->setVisible(!design_.summaries.empty() || grid_.session().isBypassed(Stage::Summaries));
+    showFoot(!design_.summaries.empty() || grid_.session().isBypassed(Stage::Summaries));
     exchange(old, cards_);
 }
 

@@ -48,7 +48,6 @@ class SummaryPopover final : public Popover {
     Grid& grid_;
     TableSchema schema_;
     QWidget* cards_ = nullptr;
-    QWidget* foot_ = nullptr;  ///< shown while there is something to say
     QLabel* facts_ = nullptr;
     QLabel* problem_ = nullptr;
     std::size_t open_ = 0;  ///< the card that is unfolded

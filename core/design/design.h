@@ -155,7 +155,7 @@ struct GroupDesign {
     bool open = true;                ///< when the grid opens
     int height = 0;                  ///< pixels at 100 % scale; 0 = a row's
     std::string colour = {};         ///< behind the group's line, "#rrggbb"; "" = the theme's for its level
-    LineWeight weight = LineWeight::Theme;
+    LineWeight weight = LineWeight::Theme;  ///< of the group's line
     std::string footerColour = {};  ///< behind its footer; "" = the theme's
     LineWeight footerWeight = LineWeight::Theme;
     bool operator==(const GroupDesign&) const = default;

@@ -399,14 +399,15 @@ std::string newSummaryName(const Design& design, const SummaryDesign& summary) {
     return free;
 }
 
+namespace {
+
+/// What makes sense for a type but for what levels of the design group the field by already.
 std::vector<GroupBy> groupingsLeft(const Design& design, const std::string& field, Type type) {
     std::vector<GroupBy> kinds = groupingsFor(type);
     for (const GroupDesign& level : design.groups)
         if (level.key.field == field) std::erase(kinds, level.by);
     return kinds;
 }
-
-namespace {
 
 /// Larger is finer: groups of it lie within groups of a smaller one.
 int fineness(GroupBy by) {

@@ -63,8 +63,6 @@ std::vector<GroupBy> groupingsFor(Type type);
 /// "sum", "mean"; dates have an earliest and a latest.
 std::string words(SummaryShow show, Type type);
 std::string words(GroupBy by);
-/// The same without what levels of the design group that field by already.
-std::vector<GroupBy> groupingsLeft(const Design& design, const std::string& field, Type type);
 /// A level by a field as one would begin: months of dates, each value of the rest; where levels of the field are there,
 /// the next finer part of it: days in months, each value in ranges.
 GroupDesign newGroup(const Design& design, const TableSchema& schema, const std::string& field);
