@@ -7,6 +7,7 @@
 
 #include "commands/arguments.h"
 #include "commands/commands.h"
+#include "commands/output_file.h"
 #include "core/design/design_file.h"
 #include "core/design/make_design.h"
 #include "core/design/plan.h"
@@ -29,6 +30,8 @@ int makeNew(const QStringList& arguments) {
         return complain(fmt::format("A design file ends in .jrow; {} does not.", output)), kUsage;
     if (std::filesystem::exists(output) && !parser.isSet("force"))
         return complain(fmt::format("{} exists. Give another name, or --force to replace it.", output)), kFailed;
+    if (const auto real = outputFile(output, OutputKind::Design, parser.isSet("force")); !real)
+        return complain(real.error().message), kFailed;
     auto opened = open({parser.positionalArguments().first().toStdString(),
                         parser.value("table").toStdString(),
                         parser.value("query").toStdString(),
@@ -69,11 +72,12 @@ int check(const QStringList& arguments) {
 int demoData(const QStringList& arguments) {
     QCommandLineParser parser;
     parser.setApplicationDescription("\nMakes Kelpie Quay, a made-up boatyard, as an SQLite database.");
-    parser.addPositionalArgument("FILE.db", "The database to write; an existing one is replaced.");
+    parser.addPositionalArgument("FILE.db", "The database to write; one that this made before is replaced.");
     parser.addOptions({{"jobs", "How many jobs (default 5000).", "N", "5000"},
                        {"seed", "The same seed gives the same content (default 1).", "S", "1"},
                        {"design", "Also write the design \"Yard jobs\" that comes with it.", "FILE.jrow"},
-                       {"grouped-design", "Also write \"Yard work\": those jobs by status and dock.", "FILE.jrow"}});
+                       {"grouped-design", "Also write \"Yard work\": those jobs by status and dock.", "FILE.jrow"},
+                       {"force", "Replace files even when they are something else."}});
     if (const auto code = parse(parser, "demo-data", arguments, 1)) return *code;
     bool jobsOk = false, seedOk = false;
     demo::BoatyardSize size;
@@ -83,13 +87,23 @@ int demoData(const QStringList& arguments) {
         return complain("--jobs takes a whole number from 0 to 2 000 000 000."), kUsage;
     if (!seedOk) return complain("--seed takes a whole number from 0."), kUsage;
     const std::string path = parser.positionalArguments().first().toStdString();
-    if (auto made = demo::makeBoatyard(path, size, {}); !made) return complain(made.error().message), kFailed;
+    // All is looked at before anything is written.
+    const bool force = parser.isSet("force");
+    const auto database = outputFile(path, OutputKind::Boatyard, force);
+    if (!database) return complain(database.error().message), kFailed;
+    for (const char* option : {"design", "grouped-design"}) {
+        const std::string design = parser.value(option).toStdString();
+        if (design.empty()) continue;
+        if (!isDesignPath(design))
+            return complain(fmt::format("A design file ends in .jrow; {} does not.", design)), kUsage;
+        if (const auto real = outputFile(design, OutputKind::Design, force); !real)
+            return complain(real.error().message), kFailed;
+    }
+    if (auto made = demo::makeBoatyard(*database, size, {}); !made) return complain(made.error().message), kFailed;
     for (const auto& [option, design] :
          {std::pair{"design", &demo::yardJobsDesign}, std::pair{"grouped-design", &demo::yardWorkDesign}}) {
         if (!parser.isSet(option)) continue;
         const std::string designPath = parser.value(option).toStdString();
-        if (!isDesignPath(designPath))
-            return complain(fmt::format("A design file ends in .jrow; {} does not.", designPath)), kUsage;
         if (auto written = writeDesignFile(designPath, design(storedSourcePath(path, designPath))); !written)
             return complain(written.error().message), kFailed;
     }

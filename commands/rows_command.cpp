@@ -14,6 +14,7 @@
 #include "core/base/near_name.h"
 #include "core/columns/civil.h"
 #include "core/design/plan.h"
+#include "core/design/short_text.h"
 #include "core/exports/row_writer.h"
 #include "core/rows/group_stage.h"
 #include "core/rows/rowline.h"
@@ -92,14 +93,81 @@ Result<void> readParameters(const QStringList& given, const Design& design, std:
     return {};
 }
 
-void printTimings(const Snapshot& snapshot) {
+/// What is asked for beside the design, as typed.
+struct Wishes {
+    std::string where, sort, group, summary;
+    QStringList columns;
+    bool chooses = false;  ///< --columns was given
+};
+
+struct RowsPlan {
+    ViewPlan plan;
+    std::vector<SortTerm> levels;
+    std::vector<SummaryRule> summaries;
+};
+
+/// All rules compiled against the opened schema.
+Result<RowsPlan> planned(const Opened& opened, const Wishes& wishes) {
+    RowsPlan made{planOf(opened.design, opened.schema), {}, {}};
+    const RuleVocabulary vocabulary = vocabularyOf(opened.design);
+    const auto wrong = [](const char* option, const Error& error, const std::string& text) {
+        return Error{error.code, std::string(option) + ": " + withPlace(error, text)};
+    };
+    if (!wishes.where.empty()) {
+        BindOptions condition;
+        condition.expected = RuleKind::Boolean;
+        auto program = compileRule(wishes.where, opened.schema, vocabulary, condition);
+        if (!program) return wrong("--where", program.error(), wishes.where);
+        made.plan.filter.push_back({wishes.where, *program});
+    }
+    auto keys = parseSortList(wishes.sort, opened.schema, vocabulary);
+    if (!keys) return wrong("--sort", keys.error(), wishes.sort);
+    if (!wishes.sort.empty()) made.plan.sort = *keys;
+    auto levels = parseSortList(wishes.group, opened.schema, vocabulary);
+    if (!levels) return wrong("--group", levels.error(), wishes.group);
+    made.levels = std::move(*levels);
+    for (auto* terms : {wishes.sort.empty() ? nullptr : &made.plan.sort, &made.levels})
+        for (std::size_t i = 0; terms && i < terms->size(); ++i) (*terms)[i].text.locale = opened.design.locale;
+    auto summaries = parseSummaryList(wishes.summary, opened.schema, vocabulary);
+    if (!summaries) return wrong("--summary", summaries.error(), wishes.summary);
+    made.summaries = std::move(*summaries);
+    return made;
+}
+
+/// Only what is printed, computed or sorted by is read.
+std::vector<bool> fieldsRead(const RowsPlan& planned, const TableSchema& schema) {
+    std::vector<bool> wanted(schema.fields.size(), false);
+    ViewPlan reads = planned.plan;
+    reads.sort.insert(reads.sort.end(), planned.levels.begin(), planned.levels.end());
+    addFieldsRead(reads, wanted);
+    for (const SummaryRule& rule : planned.summaries)
+        for (const FieldIndex field : fieldsOf(rule)) wanted[raw(field)] = true;
+    return wanted;
+}
+
+/// Says how many stored values fit no type, column by column.
+void complainOfMisfits(const Table& table) {
+    for (std::size_t i = 0; i < table.columns.size(); ++i) {
+        const Column* column = table.columns[i].get();
+        if (!column || column->misfitCount() == 0 || !table.schema.fields[i].rule.empty()) continue;
+        const Misfit& first = column->misfits().front();
+        std::string shown = first.text;
+        shorten(shown);
+        complain(fmt::format("{}: {} of {} values are not {} and stand as they are stored, left out of sums; the first "
+                             "is \"{}\" in record {}.",
+                             table.schema.fields[i].name, column->misfitCount(), table.rows,
+                             article(table.schema.fields[i].type), shown, first.row + 1));
+    }
+}
+
+void printTimings(const Snapshot& snapshot, double groupMs, double sumMs) {
     const nlohmann::ordered_json timings = {{"rows_in", snapshot.source.rowsIn},
                                             {"rows_out", snapshot.recordCount()},
                                             {"load_ms", snapshot.source.milliseconds},
                                             {"filter_ms", snapshot.filter.milliseconds},
                                             {"sort_ms", snapshot.sort.milliseconds},
-                                            {"group_ms", snapshot.group.milliseconds},
-                                            {"summarise_ms", snapshot.summaries.milliseconds},
+                                            {"group_ms", groupMs},
+                                            {"summarise_ms", sumMs},
                                             {"peak_rss_mb", peakRssMb()}};
     std::fprintf(stderr, "%s\n", timings.dump().c_str());
 }
@@ -148,60 +216,49 @@ int rows(const QStringList& arguments) {
             return kUsage;
         }
     }
+    if (parser.isSet("table") && parser.isSet("query"))
+        return complain("--table and --query name two things to take the records from; give one of them."), kUsage;
     auto opened = open({parser.positionalArguments().first().toStdString(), parser.value("table").toStdString(),
                         parser.value("query").toStdString(), parser.value("source").toStdString()});
     if (!opened) return complain(withPlace(opened.error(), parser.value("query").toStdString())), kFailed;
-    const std::string where = parser.value("where").toStdString(), sort = parser.value("sort").toStdString();
-    const std::string group = parser.value("group").toStdString(), summary = parser.value("summary").toStdString();
-    takeRelatedOf(*opened, parser.isSet("columns") ? parser.value("columns").split(',') : QStringList(), where,
-                  {sort, group}, summary);
-    if (parser.isSet("columns"))
-        if (auto chosen = chooseColumns(opened->design, opened->schema, parser.value("columns").split(',')); !chosen)
+    Wishes wishes{parser.value("where").toStdString(), parser.value("sort").toStdString(),
+                  parser.value("group").toStdString(), parser.value("summary").toStdString(), {},
+                  parser.isSet("columns")};
+    if (wishes.chooses) wishes.columns = parser.value("columns").split(',');
+    takeRelatedOf(*opened, wishes.columns, wishes.where, {wishes.sort, wishes.group}, wishes.summary);
+    if (wishes.chooses)
+        if (auto chosen = chooseColumns(opened->design, opened->schema, wishes.columns); !chosen)
             return complain(chosen.error().message), kUsage;
-    ViewPlan plan = planOf(opened->design, opened->schema);
-    for (const Finding& finding : plan.findings) complain(finding.message);
-    const RuleVocabulary vocabulary = vocabularyOf(opened->design);
-    if (parser.isSet("where")) {
-        BindOptions condition;
-        condition.expected = RuleKind::Boolean;
-        auto program = compileRule(where, opened->schema, vocabulary, condition);
-        if (!program) return complain("--where: " + withPlace(program.error(), where)), kUsage;
-        plan.filter.push_back({where, *program});
-    }
-    if (parser.isSet("sort")) {
-        auto keys = parseSortList(sort, opened->schema, vocabulary);
-        if (!keys) return complain("--sort: " + withPlace(keys.error(), sort)), kUsage;
-        for (SortTerm& term : *keys) term.text.locale = opened->design.locale;
-        plan.sort = *keys;
-    }
-    auto levels = parseSortList(group, opened->schema, vocabulary);
-    if (!levels) return complain("--group: " + withPlace(levels.error(), group)), kUsage;
-    for (SortTerm& term : *levels) term.text.locale = opened->design.locale;
-    auto summaries = parseSummaryList(summary, opened->schema, vocabulary);
-    if (!summaries) return complain("--summary: " + withPlace(summaries.error(), summary)), kUsage;
+    auto asked = planned(*opened, wishes);
+    if (!asked) return complain(asked.error().message), kUsage;
+    for (const Finding& finding : asked->plan.findings) complain(finding.message);
     auto parameters = parametersOf(opened->design);
     if (auto read = readParameters(parser.values("set"), opened->design, parameters); !read)
         return complain(read.error().message), kUsage;
 
     LoadRequest request;
     request.binding = bindingFor(opened->design, opened->schema);
-    // Only what is printed or sorted by is read.
-    request.wanted.assign(opened->schema.fields.size(), false);
-    ViewPlan reads = plan;
-    reads.sort.insert(reads.sort.end(), levels->begin(), levels->end());
-    addFieldsRead(reads, request.wanted);
-    for (const SummaryRule& rule : *summaries)
-        for (const FieldIndex field : fieldsOf(rule)) request.wanted[raw(field)] = true;
-    std::erase_if(plan.computed, [&](const ComputedTerm& term) { return !request.wanted[raw(term.field)]; });
+    request.wanted = fieldsRead(*asked, opened->schema);
     request.wanted.resize(opened->schema.storedFields());
     for (const std::string& name : parametersIn(request.binding.query))
         if (const auto given = parameters.find(name); given != parameters.end())
             request.parameters.emplace(name, plainValue(given->second));
+    // Where the first records are all that is asked for, the others are not read: there may be no end of them.
+    if (parser.isSet("limit") && asked->plan.filter.empty() && asked->plan.sort.empty() && asked->plan.computed.empty() &&
+        asked->levels.empty() && asked->summaries.empty())
+        request.most = writing.limit;
     const Cancel cancel;
     const auto begun = std::chrono::steady_clock::now();
     auto table = opened->source->load(request, cancel);
     if (!table) return complain(table.error().message), kFailed;
     const double loadMs = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
+    // A type that had to be guessed may have turned out another one.
+    opened->schema = withComputedFields((*table)->schema, opened->design);
+    asked = planned(*opened, wishes);
+    if (!asked) return complain(asked.error().message), kUsage;
+    ViewPlan& plan = asked->plan;
+    const std::vector<bool> read = fieldsRead(*asked, opened->schema);
+    std::erase_if(plan.computed, [&](const ComputedTerm& term) { return !read[raw(term.field)]; });
     Rowline rowline;
     RowlineInput input;
     input.table = withSchema(**table, opened->schema);
@@ -214,7 +271,7 @@ int rows(const QStringList& arguments) {
     input.sort = plan.sort;
     input.parameters = std::move(parameters);
     input.today = today();
-    input.now = static_cast<std::int64_t>(input.today) * kMicrosPerDay;
+    input.now = localNow();
     input.loadMilliseconds = loadMs;
     input.generation = 1;
     auto snapshot = rowline.run(input, cancel);
@@ -223,26 +280,30 @@ int rows(const QStringList& arguments) {
         complain(fmt::format("{} records were left out because a condition failed on them: {}.", filter.failed,
                              words(filter.failure)));
     Result<void> written;
-    if (levels->empty() && summaries->empty()) {
+    double groupMs = 0, sumMs = 0;
+    if (asked->levels.empty() && asked->summaries.empty()) {
         written = writeRows(**snapshot, plan.columns, writing, toStdout, cancel);
     } else {
         EvaluationInput records = rowline.evaluationInput(input);
         records.table = (*snapshot)->table;
         records.edits = (*snapshot)->edits;
-        const auto grouped =
-            groupRows(groupTermsOf(*levels), summarySpecsOf(*summaries), (*snapshot)->order, records, cancel);
+        RankCache ranks;
+        GroupStage stage;
+        const auto grouped = stage.run(
+            {groupTermsOf(asked->levels), summarySpecsOf(asked->summaries), (*snapshot)->order}, records, ranks, cancel);
         if (!grouped) return complain(grouped.error().message), kFailed;
+        groupMs = stage.groupMilliseconds();
+        sumMs = stage.sumMilliseconds();
         std::vector<std::string> names;
-        for (const SortTerm& term : *levels)
+        for (const SortTerm& term : asked->levels)
             names.push_back(term.field ? opened->schema.field(*term.field).name : term.rule);
-        written = writeGroups(**snapshot, **grouped, names, *summaries, plan.columns, writing, toStdout, cancel);
+        written = writeGroups(**snapshot, **grouped, names, asked->summaries, plan.columns, writing, toStdout, cancel);
     }
     if (!written) return complain(written.error().message), kFailed;
     if (std::fflush(stdout) != 0)
         return complain(fmt::format("Writing the rows failed: {}.", std::strerror(errno))), kFailed;
-    if (const std::size_t misfits = (*table)->misfitCount(); misfits != 0)
-        complain(fmt::format("{} values do not fit their column's type and were taken as empty.", misfits));
-    if (parser.isSet("timings")) printTimings(**snapshot);
+    complainOfMisfits(**table);
+    if (parser.isSet("timings")) printTimings(**snapshot, groupMs, sumMs);
     return kDone;
 }
 

@@ -56,7 +56,7 @@ int rule(const QStringList& arguments) {
                type.kind == RuleKind::Decimal && type.scale >= 0 ? fmt::format(" ({} decimals)", type.scale) : "");
     EvaluationInput input;
     input.today = today();
-    input.now = static_cast<std::int64_t>(input.today) * kMicrosPerDay;
+    input.now = localNow();
     input.parameters = parametersOf(opened->design);
     LoadRequest request;
     request.binding = bindingFor(opened->design, opened->schema);

@@ -300,7 +300,7 @@ void Grid::setCurrentCell(std::int64_t line, int column) {
 std::vector<Record> Grid::selectedRecords(std::size_t most) const {
     std::vector<Record> records;
     for (const SourceRow row : d->selection.rows().rows(most))
-        records.emplace_back(snapshot(), row, d->session->sharedPlan());
+        records.emplace_back(snapshot(), d->session->refOf(row), d->session->sharedPlan());
     return records;
 }
 
@@ -316,8 +316,9 @@ bool Grid::goBack() { return d->revisit(false); }
 bool Grid::goForward() { return d->revisit(true); }
 void Grid::openGoTo() { d->openGoTo(); }
 bool Grid::showRecord(const Record& record) {
-    if (!record.isValid() || d->columns.count() == 0 || !d->session->openGroupsAround(record.row())) return false;
-    const auto line = snapshot()->lineOf(record.row());
+    const auto row = record.isValid() ? d->session->now(record.ref()) : std::nullopt;
+    if (!row || d->columns.count() == 0 || !d->session->openGroupsAround(*row)) return false;
+    const auto line = snapshot()->lineOf(*row);
     if (!line) return false;
     d->choose({raw(*line), d->selection.current() ? d->selection.current()->column : 0}, SelectHow::Replace);
     return true;
@@ -345,9 +346,12 @@ void Grid::setEditable(bool editable) {
 bool Grid::editCurrentCell() { return d->beginEdit({}); }
 std::size_t Grid::unsavedEdits() const { return d->session->unsavedEdits(); }
 
-void Grid::setValue(const Record& record, const QString& field, const Value& value) {
-    if (const auto index = d->session->schema().find(field.toStdString()); index && record.isValid())
-        d->session->edit(record.row(), *index, value);
+bool Grid::setValue(const Record& record, const QString& field, const Value& value) {
+    const auto index = d->session->schema().find(field.toStdString());
+    const auto row = record.isValid() ? d->session->now(record.ref()) : std::nullopt;
+    if (!index || !row) return false;
+    d->session->edit(*row, *index, value);
+    return true;
 }
 
 QString Grid::message() const { return d->strip && d->strip->isVisibleTo(this) ? d->strip->message() : QString(); }

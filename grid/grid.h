@@ -92,7 +92,7 @@ class Grid : public QAbstractScrollArea {
     std::optional<GroupLine> groupAt(std::int64_t line) const;
     void setGroupOpen(std::int64_t line, bool open);
     /// A summary's figure of the group on a line, or of all records shown; Empty when there is none or it failed. Sums
-    /// past 64 bits come as text.
+    /// past 64 bits are WideDecimal.
     Value figure(const QString& summary, std::optional<std::int64_t> line = std::nullopt) const;
     /// Puts the keys into the filter row at a column, showing the row when it is hidden.
     bool focusFilter(const QString& field);
@@ -157,8 +157,9 @@ class Grid : public QAbstractScrollArea {
     bool editCurrentCell();
     /// Edits not in the database yet: being saved or refused.
     std::size_t unsavedEdits() const;
-    /// Writes a value as if it had been typed. Requires: the record is of this grid.
-    void setValue(const Record& record, const QString& field, const Value& value);
+    /// Writes a value to the record as if it had been typed, also when the record was kept over reloads. False, and
+    /// nothing is written, when the record is gone or has no such field. Requires: the record is of this grid.
+    bool setValue(const Record& record, const QString& field, const Value& value);
     /// What the person at the grid is told just now about a cell, e.g. why an entry was refused; empty when nothing.
     QString message() const;
 

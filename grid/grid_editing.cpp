@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Editing a cell in place: open, convert, hand over, and what is said when a value is refused here or by the database.
+#include <QClipboard>
+
 #include "core/formats/text_format.h"
 #include "grid/grid_p.h"
 
@@ -9,6 +11,7 @@ bool GridPrivate::canEdit(int column) const { return editable && planned(column)
 
 bool GridPrivate::beginEdit(const QString& typed) {
     if (editor && !commitEdit()) return false;
+    stripKeepsTyped = false;
     const auto current = selection.current();
     if (!current || !lines || !isRecordLine(current->line) || !canEdit(current->column) ||
         planned(current->column).format.type == Type::Boolean)
@@ -17,6 +20,8 @@ bool GridPrivate::beginEdit(const QString& typed) {
     editorPlace = *current;
     editorRow = lines->rowAt(static_cast<ViewLine>(current->line));
     editorField = planned(current->column).field;
+    editorFieldName = planned(current->column).design.field;
+    editorRecordGone = false;
     const FieldSchema& field = session->schema().field(editorField);
     editor = new CellEditor(field, planned(current->column).alignment, grid.viewport());
     editor->setFont(grid.font());
@@ -154,6 +159,39 @@ void GridPrivate::endEdit() {
     grid.viewport()->update();
 }
 
+void GridPrivate::followEdit() {
+    if (!editor) return;
+    const auto field = session->schema().find(editorFieldName);
+    const auto column = columnOf(QString::fromStdString(editorFieldName));
+    if (editorRecordGone) return loseEdit(Grid::tr("The record is no longer there."));
+    if (!field || !column) return loseEdit(Grid::tr("The column is no longer there."));
+    editorField = *field;
+    editorPlace.column = *column;
+    const bool inPlace = editorPlace.line < lines->lineCount() &&
+                         lines->rowAt(static_cast<ViewLine>(editorPlace.line)) == editorRow;
+    if (inPlace) return;
+    const auto line = session->snapshot()->lineOf(editorRow);
+    if (!line) return loseEdit(Grid::tr("The record is not shown any more."));
+    editorPlace.line = raw(*line);
+}
+
+/// Ends the editing of what cannot be edited any more; what was typed stays in sight, to be copied.
+void GridPrivate::loseEdit(const QString& why) {
+    const QString typed = editor->text();
+    const QRect cell = editor->geometry();
+    endEdit();
+    if (!strip) strip = new MessageStrip(grid.viewport());
+    const QString message = typed.isEmpty() ? why : Grid::tr("%1 You had typed \"%2\".").arg(why, typed);
+    strip->showUnder(cell, grid.viewport()->rect().adjusted(0, headerHeight(), 0, 0), message,
+                     {{Grid::tr("Copy it"), [typed] { QApplication::clipboard()->setText(typed); }},
+                      {Grid::tr("Close"), [this] {
+                           stripKeepsTyped = false;
+                           strip->hide();
+                       }}});
+    stripKeepsTyped = true;
+    Q_EMIT grid.failed(message);
+}
+
 void GridPrivate::refuse(const QString& message) {
     editor->setRefused(true);
     editor->setFocus();
@@ -183,7 +221,7 @@ void GridPrivate::toggleCheck(CellPlace place) {
 
 /// What the database refused in the current record is said beneath its cell, with the ways out.
 void GridPrivate::showRefusal() {
-    if (editor) return;
+    if (editor || stripKeepsTyped) return;
     const auto current = selection.current();
     if (!current || !lines || current->line >= lines->lineCount()) {
         if (strip) strip->hide();

@@ -129,7 +129,7 @@ std::vector<SourceRow> widestIntegers(const Column& column, TextWidth by) {
         [&](const auto& storage) -> std::vector<SourceRow> {
             using Storage = std::decay_t<decltype(storage)>;
             if constexpr (std::is_same_v<Storage, TextDictionary> || std::is_same_v<Storage, TextArena> ||
-                          std::is_same_v<Storage, SharedSpan<double>>)
+                          std::is_same_v<Storage, SharedSpan<double>> || std::is_same_v<Storage, SharedSpan<Int128>>)
                 return {};
             else
                 return widestIn(column, storage, by);
@@ -256,7 +256,7 @@ int GridPrivate::exactFit(int index) const {
         // Over several fields there is no short cut: as many as a frame allows, evenly spread.
         const std::size_t step = std::max<std::size_t>(1, values->size() / 2000);
         for (std::size_t i = 0; i < values->size(); i += step) measure(static_cast<SourceRow>(i));
-    } else if (isIntegral(values->type())) {
+    } else if (isIntegral(values->type()) && !values->isWide()) {
         for (const SourceRow row : widestIntegers(*values, column.label ? TextWidth::ByDigits : textWidthOf(column)))
             measure(row);
     } else if (const auto* dictionary = std::get_if<TextDictionary>(&values->storage())) {

@@ -451,7 +451,7 @@ void GridPrivate::dropRecordsOn(std::uint32_t node) {
         for (const auto& [field, value] : *values) {
             const Value before = session->snapshot()->value(row, field);
             if (before == value) continue;
-            const Record record(session->snapshot(), row, session->sharedPlan());
+            const Record record(session->snapshot(), session->refOf(row), session->sharedPlan());
             session->edit(row, field, value);
             Q_EMIT grid.cellEdited(record, QString::fromStdString(session->schema().field(field).name), before, value);
         }

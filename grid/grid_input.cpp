@@ -29,6 +29,7 @@ void GridPrivate::choose(CellPlace place, SelectHow how) {
     const auto before = selection.current();
     const std::int64_t selectedBefore = selection.rows().count();
     followed.reset();
+    stripKeepsTyped = false;
     selection.select(place, how,
                      [this](std::int64_t line, const std::function<void(SourceRow)>& take) { rowsOnLine(line, take); });
     showPlace(place);
@@ -50,20 +51,12 @@ void GridPrivate::choose(CellPlace place, SelectHow how) {
 void GridPrivate::announceCurrent() {
     currentRow.reset();
     currentGroup.reset();
-    currentKey.clear();
-    selectedKeys.clear();
     const auto current = selection.current();
     if (!current || !lines) return;
     if (const auto group = groupOnLine(current->line)) currentGroup = groupedLines()->tree().nodes[*group].path;
     if (!isRecordLine(current->line)) return;
     currentRow = lines->rowAt(static_cast<ViewLine>(current->line));
     currentField = planned(current->column).design.field;
-    const Table& table = *session->snapshot()->table;
-    if (!table.hasKeys()) return;
-    currentKey = table.key(*currentRow);
-    constexpr std::size_t kMostKept = 200;
-    if (selection.rows().count() <= static_cast<std::int64_t>(kMostKept))
-        for (const SourceRow row : selection.rows().rows(kMostKept)) selectedKeys.push_back(table.key(row));
 }
 
 void GridPrivate::setHover(std::optional<CellPlace> place) {
@@ -325,8 +318,11 @@ bool GridPrivate::key(QKeyEvent& event) {
         default: break;
     }
     if (event.matches(QKeySequence::SelectAll)) {
-        selection.selectAll(lines ? lines->lineCount() : 0, most,
-                            session->snapshot() ? session->snapshot()->table->rows : 0);
+        selection.selectAll(lines ? lines->lineCount() : 0, most, [this](const std::function<void(SourceRow)>& take) {
+            const Snapshot& snapshot = *session->snapshot();
+            for (std::int64_t place = 0; place < snapshot.recordCount(); ++place) take(snapshot.record(place));
+        });
+        sumUpSelection();
         Q_EMIT grid.selectionChanged();
         grid.viewport()->update();
         return true;

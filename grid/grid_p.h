@@ -44,6 +44,7 @@ class GridPrivate final {
     void makeFonts();
     void relayout();
     void snapshotArrived();
+    void rowsMoved(const RowMoves& moves);
     void showOutOfPlace();
     void makeLines();
     void loadEnded(const Result<void>& result);
@@ -200,6 +201,9 @@ class GridPrivate final {
     bool commitEdit();
     bool commitLookUp();
     void endEdit();
+    /// Puts the editor where its record and column are now; what was typed is said when they are gone.
+    void followEdit();
+    void loseEdit(const QString& why);
     void refuse(const QString& message);
     void toggleCheck(CellPlace place);
     void showRefusal();
@@ -223,11 +227,7 @@ class GridPrivate final {
     std::optional<FigureHit> figurePressed;
     std::optional<std::uint32_t> dropOn;
     bool ownHeights = false;              ///< groups stand in other heights than records
-    RecordKey currentKey;                 ///< and through reloads
     std::string currentField;             ///< and its column through moves and folds
-    std::vector<RecordKey> selectedKeys;  ///< kept over a reload
-    std::uint64_t tableRowsSeen = 0;
-    const void* tableSeen = nullptr;
     struct Fit {
         std::shared_ptr<const Formatter> formatter;
         std::string heading;
@@ -283,6 +283,9 @@ class GridPrivate final {
     CellPlace editorPlace;
     SourceRow editorRow{};
     FieldIndex editorField{};
+    std::string editorFieldName;   ///< and its field through a change of the table
+    bool stripKeepsTyped = false;   ///< the strip holds what was typed for a record that is gone, until one goes on
+    bool editorRecordGone = false;  ///< a reload did not bring the record again
     QString editorLabel;  ///< of a look-up, as it was
     MessageStrip* strip = nullptr;
 

@@ -23,6 +23,7 @@ GridPrivate::GridPrivate(Grid& owner) : grid(owner) {
     listener.onEditAnswered = [this](SourceRow row, FieldIndex field, const CellEdit& edit) {
         answered(row, field, edit);
     };
+    listener.onRowsMoved = [this](const RowMoves& moves) { rowsMoved(moves); };
     listener.onFailure = [this](const Error& error) { Q_EMIT grid.failed(QString::fromStdString(error.message)); };
     const QPointer<Grid> target(&owner);
     session = std::make_unique<Session>(
@@ -162,7 +163,7 @@ void GridPrivate::findPinnedLines() {
 
 Record GridPrivate::recordAt(std::int64_t line) const {
     if (!isRecordLine(line)) return {};
-    return {session->snapshot(), lines->rowAt(static_cast<ViewLine>(line)), session->sharedPlan()};
+    return {session->snapshot(), session->refOf(lines->rowAt(static_cast<ViewLine>(line))), session->sharedPlan()};
 }
 
 std::optional<int> GridPrivate::columnOf(const QString& field) const {
@@ -424,24 +425,33 @@ void GridPrivate::showOutOfPlace() {
     orderChip->showCount(count, QRect(0, 0, grid.viewport()->width(), bodyBottom()));
 }
 
+/// A reload: whatever names a record by its row names it by its new one.
+void GridPrivate::rowsMoved(const RowMoves& moves) {
+    const auto now = [&moves](SourceRow row) { return moves.now(row); };
+    const auto follow = [&](std::optional<SourceRow>& row) {
+        if (row) row = now(*row);
+    };
+    follow(currentRow);
+    follow(followed);
+    const std::int64_t selected = selection.rows().count();
+    selection.moveRows(now);
+    visited.moveRows(now);
+    if (editor) {
+        const auto row = now(editorRow);
+        editorRecordGone = !row;
+        editorRow = row.value_or(editorRow);
+    }
+    foundSet.reset();  // found again when the load has ended
+    dropOn.reset();
+    if (gesture == Gesture::DragRecords || gesture == Gesture::PressRecords) gesture = Gesture::None;
+    if (strip && !editor) strip->hide();
+    if (selected != selection.rows().count()) Q_EMIT grid.selectionChanged();
+}
+
 void GridPrivate::snapshotArrived() {
     const auto& snapshot = session->snapshot();
-    const Table* table = snapshot->table.get();
     bool moved = false;
-    const bool otherRows = tableSeen && table->rowsIdentity() != tableSeen && tableRowsSeen != 0 &&
-                           snapshot->table->complete && !currentKey.empty();
     makeLines();
-    if (otherRows) {
-        // A reload: find the records again by their keys.
-        visited.clear();
-        currentRow = session->rowOf(currentKey);
-        std::vector<SourceRow> again;
-        for (const RecordKey& key : selectedKeys)
-            if (const auto row = session->rowOf(key)) again.push_back(*row);
-        selection.replaceRows(again);
-    }
-    tableSeen = table->rowsIdentity();
-    tableRowsSeen = table->rows;
     if (const auto current = selection.current(); current && currentRow) {
         const bool inPlace =
             current->line < lines->lineCount() && lines->rowAt(static_cast<ViewLine>(current->line)) == *currentRow;
@@ -471,15 +481,14 @@ void GridPrivate::snapshotArrived() {
         const auto line = lineOfGroup(*currentGroup);
         if (line || !snapshot->groups || !session->isLoading()) selection.moveCurrentTo(line);
     }
-    if (editor && lines->lineCount() > editorPlace.line &&
-        lines->rowAt(static_cast<ViewLine>(editorPlace.line)) != editorRow) {
-        if (const auto line = snapshot->lineOf(editorRow))
-            editorPlace.line = raw(*line);
-        else
-            endEdit();
-    }
+    followEdit();
     findPinnedLines();
     relayout();
+    if (const auto current = selection.current(); current && !currentRow && isRecordLine(current->line)) {
+        // The current record is gone: the one that stands in its place is current now.
+        announceCurrent();
+        Q_EMIT grid.currentRecordChanged(grid.currentRecord());
+    }
     if (moved && selection.current()) {
         followed.reset();
         showPlace(*selection.current());

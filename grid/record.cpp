@@ -7,13 +7,13 @@
 
 namespace jollyrow {
 
-Record::Record(std::shared_ptr<const Snapshot> snapshot, SourceRow row, std::shared_ptr<const ViewPlan> plan)
-    : snapshot_(std::move(snapshot)), row_(row), plan_(std::move(plan)) {}
+Record::Record(std::shared_ptr<const Snapshot> snapshot, RowRef ref, std::shared_ptr<const ViewPlan> plan)
+    : snapshot_(std::move(snapshot)), ref_(std::move(ref)), plan_(std::move(plan)) {}
 
 Value Record::value(std::string_view field) const {
     if (!snapshot_) return Empty{};
     const auto index = snapshot_->table->schema.find(field);
-    return index ? snapshot_->value(row_, *index) : Value(Empty{});
+    return index ? snapshot_->value(ref_.row, *index) : Value(Empty{});
 }
 
 QString Record::text(std::string_view field) const {
@@ -24,12 +24,12 @@ QString Record::text(std::string_view field) const {
         for (const PlannedColumn& column : plan_->columns)
             if (column.design.field == field && raw(column.field) < snapshot_->table->columns.size()) {
                 CellText cell;
-                readCell(*snapshot_, row_, column, cell);
+                readCell(*snapshot_, ref_.row, column, cell);
                 return QString::fromStdString(cell.text);
             }
     const FieldSchema& schema = snapshot_->table->schema.field(*index);
     std::string out;
-    appendDisplay(out, snapshot_->value(row_, *index), defaultFormat(schema, schema.use == Use::LookUp));
+    appendDisplay(out, snapshot_->value(ref_.row, *index), defaultFormat(schema, schema.use == Use::LookUp));
     return QString::fromStdString(out);
 }
 
@@ -40,7 +40,7 @@ QString Record::plain(std::string_view field) const {
 }
 
 RecordKey Record::key() const {
-    return snapshot_ && snapshot_->table->hasKeys() ? snapshot_->table->key(row_) : RecordKey{};
+    return ref_.key;
 }
 
 }  // namespace jollyrow

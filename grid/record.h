@@ -8,6 +8,7 @@
 #include <memory>
 #include <string_view>
 
+#include "core/columns/row_ref.h"
 #include "core/columns/table.h"
 
 namespace jollyrow {
@@ -18,7 +19,8 @@ struct ViewPlan;
 class Record final {
   public:
     Record() = default;
-    Record(std::shared_ptr<const Snapshot> snapshot, SourceRow row, std::shared_ptr<const ViewPlan> plan = nullptr);
+    /// Requires: `ref` was made for this snapshot (Session::refOf).
+    Record(std::shared_ptr<const Snapshot> snapshot, RowRef ref, std::shared_ptr<const ViewPlan> plan = nullptr);
 
     /// False for "no record", e.g. when nothing is selected. All others answer Empty then.
     bool isValid() const { return snapshot_ != nullptr; }
@@ -30,11 +32,13 @@ class Record final {
     QString plain(std::string_view field) const;
     /// What names the record at its source; empty when nothing does.
     RecordKey key() const;
-    SourceRow row() const { return row_; }
+    /// Its row in the snapshot it was taken from; over a reload it is ref() that names the record.
+    SourceRow row() const { return ref_.row; }
+    const RowRef& ref() const { return ref_; }
 
   private:
     std::shared_ptr<const Snapshot> snapshot_;
-    SourceRow row_{};
+    RowRef ref_;
     std::shared_ptr<const ViewPlan> plan_;
 };
 

@@ -25,12 +25,6 @@ void RowSet::clear() {
     count_ = 0;
 }
 
-void RowSet::addAll(std::size_t rows) {
-    bits_.assign((rows + 63) / 64, ~std::uint64_t{0});
-    if (rows % 64 != 0) bits_.back() = (std::uint64_t{1} << (rows % 64)) - 1;
-    count_ = static_cast<std::int64_t>(rows);
-}
-
 bool RowSet::contains(SourceRow row) const {
     const std::size_t word = raw(row) / 64;
     return word < bits_.size() && ((bits_[word] >> (raw(row) % 64)) & 1) != 0;
@@ -99,12 +93,15 @@ void Selection::select(CellPlace place, SelectHow how, const RowsAt& rowsAt) {
     }
 }
 
-void Selection::selectAll(std::int64_t lines, int columns, std::size_t rows) {
+void Selection::selectAll(std::int64_t lines, int columns,
+                          const std::function<void(const std::function<void(SourceRow)>&)>& records) {
     if (mode_ == SelectionMode::OneRow) return;
-    if (mode_ == SelectionMode::Cells)
+    if (mode_ == SelectionMode::Cells) {
         blocks_.assign(1, {0, lines, 0, columns});
-    else
-        rows_.addAll(rows);
+    } else {
+        rows_.clear();
+        records([this](SourceRow row) { rows_.add(row); });
+    }
     kept_ = rows_;
 }
 
@@ -145,10 +142,17 @@ void Selection::clampTo(std::int64_t lines, int columns) {
     std::erase_if(blocks_, [&](const Block& b) { return b.endLine > lines || b.endColumn > columns; });
 }
 
-void Selection::replaceRows(const std::vector<SourceRow>& rows) {
-    rows_.clear();
-    for (const SourceRow row : rows) rows_.add(row);
-    kept_ = rows_;
+void Selection::moveRows(const std::function<std::optional<SourceRow>(SourceRow)>& now) {
+    for (RowSet* set : {&rows_, &kept_}) {
+        RowSet moved;
+        set->forEach([&](SourceRow row) {
+            if (const auto to = now(row)) moved.add(*to);
+        });
+        *set = std::move(moved);
+    }
+    // Blocks are of lines, on which other records stand now.
+    blocks_.clear();
+    if (mode_ == SelectionMode::Cells && current_) blocks_.assign(1, between(*current_, *current_));
 }
 
 bool Selection::isCellSelected(CellPlace place) const {

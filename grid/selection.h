@@ -3,6 +3,7 @@
 // Selection: which records or cells are chosen, and which one is current. Pure: lines, columns and rows in, no widget.
 // Records are kept by source row, so they survive a sort; blocks of cells by line, so they do not.
 
+#include <bit>
 #include <cstdint>
 #include <functional>
 #include <optional>
@@ -24,9 +25,15 @@ class RowSet final {
     void add(SourceRow row);
     void remove(SourceRow row);
     void clear();
-    void addAll(std::size_t rows);
     bool contains(SourceRow row) const;
     std::int64_t count() const { return count_; }
+    /// Calls visit for each, in rising order. O(records).
+    template <class Visit>
+    void forEach(const Visit& visit) const {
+        for (std::size_t word = 0; word < bits_.size(); ++word)
+            for (std::uint64_t left = bits_[word]; left != 0; left &= left - 1)
+                visit(static_cast<SourceRow>(word * 64 + static_cast<std::size_t>(std::countr_zero(left))));
+    }
     /// In rising order, at most `most`.
     std::vector<SourceRow> rows(std::size_t most) const;
 
@@ -59,7 +66,8 @@ class Selection final {
     /// The cell that keys act on.
     std::optional<CellPlace> current() const { return current_; }
     void select(CellPlace place, SelectHow how, const RowsAt& rowsAt);
-    void selectAll(std::int64_t lines, int columns, std::size_t rows);
+    /// All records shown, whatever groups are open: `records` hands each over.
+    void selectAll(std::int64_t lines, int columns, const std::function<void(const std::function<void(SourceRow)>&)>& records);
     void clear();
     /// After the lines were put in another order: the current record's new line; cell blocks collapse to it.
     void moveCurrentTo(std::optional<std::int64_t> line);
@@ -69,8 +77,8 @@ class Selection final {
     }
     /// Keeps the current cell inside.
     void clampTo(std::int64_t lines, int columns);
-    /// Puts these records in place of the ones selected (after a reload).
-    void replaceRows(const std::vector<SourceRow>& rows);
+    /// After a reload: the rows that the selected records have now; those that are gone leave. O(records).
+    void moveRows(const std::function<std::optional<SourceRow>(SourceRow)>& now);
 
     bool isRowSelected(SourceRow row) const { return mode_ != SelectionMode::Cells && rows_.contains(row); }
     bool isCellSelected(CellPlace place) const;

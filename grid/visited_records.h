@@ -29,6 +29,18 @@ class VisitedRecords final {
     std::optional<SourceRow> forward() {
         return rows_.empty() || at_ + 1 >= rows_.size() ? std::nullopt : std::optional(rows_[++at_]);
     }
+    /// After a reload: the rows that the records have now; those that are gone leave the way.
+    template <class Now>
+    void moveRows(const Now& now) {
+        std::vector<SourceRow> moved;
+        std::size_t at = 0;
+        for (std::size_t i = 0; i < rows_.size(); ++i) {
+            if (const std::optional<SourceRow> row = now(rows_[i])) moved.push_back(*row);
+            if (i == at_) at = moved.empty() ? 0 : moved.size() - 1;
+        }
+        rows_ = std::move(moved);
+        at_ = at;
+    }
     void clear() {
         rows_.clear();
         at_ = 0;

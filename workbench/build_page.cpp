@@ -3,9 +3,9 @@
 
 #include <QFileDialog>
 #include <QFileInfo>
-#include <QFrame>
 #include <QHBoxLayout>
 #include <QTimer>
+#include <QSplitter>
 #include <QVBoxLayout>
 
 #include "core/design/condition.h"
@@ -29,6 +29,7 @@
 #include "workbench/source_popover.h"
 #include "workbench/summary_popover.h"
 #include "workbench/summary_table_popover.h"
+#include "workbench/unsaved_edits.h"
 
 namespace jollyrow {
 namespace {
@@ -36,21 +37,13 @@ namespace {
 constexpr int kOutlineWidth = 186;
 constexpr int kFittingsWidth = 262;
 
-/// A hairline between two panels.
-QWidget* hairline(QWidget* parent) {
-    auto* line = new QFrame(parent);
-    line->setFixedWidth(1);
-    line->setAutoFillBackground(true);
-    line->setBackgroundRole(QPalette::Mid);
-    return line;
-}
-
 }  // namespace
 
 BuildPage::BuildPage(Document& document, QWidget* parent)
     : QWidget(parent),
       document_(document),
       rowline_(new RowlineBar(this)),
+      panels_(new QSplitter(this)),
       outline_(new ColumnsOutline(this)),
       grid_(new Grid(this)),
       parameters_(new ParameterBar(*grid_, this)),
@@ -60,22 +53,26 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(0);
     layout->addWidget(rowline_);
-    auto* panels = new QHBoxLayout;
-    panels->setSpacing(0);
-    outline_->setFixedWidth(kOutlineWidth);
-    fittings_->setFixedWidth(kFittingsWidth);
-    panels->addWidget(outline_);
-    panels->addWidget(hairline(this));
-    auto* middle = new QVBoxLayout;
+    panels_->setHandleWidth(1);
+    panels_->setStyleSheet(QStringLiteral("QSplitter::handle{background:palette(mid)}"));
+    panels_->setChildrenCollapsible(false);
+    outline_->setMinimumWidth(kOutlineWidth * 3 / 4);
+    outline_->setMaximumWidth(kOutlineWidth * 3);
+    fittings_->setMinimumWidth(kFittingsWidth * 9 / 10);
+    fittings_->setMaximumWidth(kFittingsWidth * 2);
+    auto* centre = new QWidget(this);
+    auto* middle = new QVBoxLayout(centre);
+    middle->setContentsMargins(0, 0, 0, 0);
     middle->setSpacing(0);
     words_->setBuilderOffered(true);
     middle->addWidget(parameters_);
     middle->addWidget(words_);
     middle->addWidget(grid_, 1);
-    panels->addLayout(middle, 1);
-    panels->addWidget(hairline(this));
-    panels->addWidget(fittings_);
-    layout->addLayout(panels, 1);
+    for (QWidget* panel : {static_cast<QWidget*>(outline_), centre, static_cast<QWidget*>(fittings_)})
+        panels_->addWidget(panel);
+    for (int i = 0; i < panels_->count(); ++i) panels_->setStretchFactor(i, i == 1 ? 1 : 0);
+    panels_->setSizes({kOutlineWidth, 1280 - kOutlineWidth - kFittingsWidth, kFittingsWidth});
+    layout->addWidget(panels_, 1);
 
     connect(&document_, &Document::opened, this, &BuildPage::documentOpened);
     connect(&document_, &Document::designChanged, this, &BuildPage::documentChanged);
@@ -171,7 +168,14 @@ void BuildPage::documentOpened() {
     refreshFittings();
 }
 
+QByteArray BuildPage::panelWidths() const { return panels_->saveState(); }
+void BuildPage::setPanelWidths(const QByteArray& kept) { panels_->restoreState(kept); }
+
 void BuildPage::documentChanged() {
+    // A step to another source, or back from it.
+    if (const SourceDesign& source = document_.design().source;
+        source.table != grid_->design().source.table || source.query != grid_->design().source.query)
+        return documentOpened();
     grid_->setDesign(document_.design());
     const Design& design = document_.design();
     std::erase_if(selected_, [&](const QString& field) { return !design.column(field.toStdString()); });
@@ -556,7 +560,7 @@ void BuildPage::writeCell(const RecordKey& key, const QString& field, const Valu
         Q_EMIT said(tr("The record of that edit is no longer there."), true);
         return;
     }
-    grid_->setValue(Record(grid_->snapshot(), *row), field, value);
+    grid_->setValue(Record(grid_->snapshot(), grid_->session().refOf(*row)), field, value);
     if (const auto line = grid_->snapshot()->lineOf(*row)) grid_->showLine(raw(*line));
 }
 
@@ -690,9 +694,11 @@ void BuildPage::openSource() {
         if (auto found = (*source)->tables()) tables = std::move(*found);
     auto* popover = new SourcePopover(this, document_.databasePath(), document_.design().source, tables);
     const auto bind = [this, popover](const QString& table, const QString& query) {
-        const QString path = document_.databasePath();
-        if (auto opened = document_.openDatabase(path, table, query); !opened)
-            popover->showProblem(QString::fromStdString(opened.error().message));
+        const SourceDesign& now = document_.design().source;
+        if (now.table == table.toStdString() && now.query == query.toStdString()) return closePopover();
+        if (!mayDropEdits(this, *grid_, tr("Bind to another source"))) return;
+        if (auto bound = document_.rebind(table, query); !bound)
+            popover->showProblem(QString::fromStdString(bound.error().message));
     };
     connect(popover, &SourcePopover::tableChosen, this, [bind](const QString& table) { bind(table, {}); });
     connect(popover, &SourcePopover::queryChosen, this, [bind](const QString& query) { bind({}, query); });

@@ -15,6 +15,8 @@
 #include "grid/grid.h"
 #include "workbench/document.h"
 
+class QSplitter;
+
 namespace jollyrow {
 
 class ColumnsOutline;
@@ -43,6 +45,9 @@ class BuildPage final : public QWidget {
     ParameterBar& parameters() { return *parameters_; }
     ColumnsOutline& outline() { return *outline_; }
     Fittings& fittings() { return *fittings_; }
+    /// How broad the panels beside the grid are, to be kept and set again; unknown bytes change nothing.
+    QByteArray panelWidths() const;
+    void setPanelWidths(const QByteArray& kept);
     /// Opens the editor of a station, or closes it when it is the open one.
     void openStation(Stage stage);
     void closePopover();
@@ -102,6 +107,7 @@ class BuildPage final : public QWidget {
 
     Document& document_;
     RowlineBar* rowline_;
+    QSplitter* panels_;
     ColumnsOutline* outline_;
     Grid* grid_;
     ParameterBar* parameters_;

@@ -32,6 +32,17 @@ Result<void> Document::openDatabase(const QString& path, const QString& table, c
     return {};
 }
 
+Result<void> Document::rebind(const QString& table, const QString& query) {
+    auto source = openSource(databasePath_.toStdString());
+    if (!source) return source.error();
+    auto schema = (*source)->schema({table.toStdString(), query.toStdString(), {}});
+    if (!schema) return schema.error();
+    Design next = designFor(*schema, {"sqlite", design_.source.path, table.toStdString(), query.toStdString()});
+    next.unknown = design_.unknown;
+    apply(next, query.isEmpty() ? tr("Bind to %1").arg(table) : tr("Bind to a SELECT"));
+    return {};
+}
+
 Result<void> Document::openDesign(const QString& path) {
     auto read = readDesignFile(path.toStdString());
     if (!read) return read.error();

@@ -25,6 +25,8 @@ class Document final : public QObject {
   public:
     /// Binds to a table (or, when `query` is not empty, a SELECT) with the design it gets by itself.
     Result<void> openDatabase(const QString& path, const QString& table, const QString& query = {});
+    /// Binds the design that is open to another table or SELECT of its database, as a step that can be undone.
+    Result<void> rebind(const QString& table, const QString& query);
     Result<void> openDesign(const QString& path);
     Result<void> save(const QString& path);
 

@@ -81,10 +81,10 @@ void FigurePopover::jumpTo(SourceRow row) {
     Grid& grid = grid_;
     close();
     Q_EMIT closed();
-    grid.showRecord(Record(grid.snapshot(), row, grid.session().sharedPlan()));
+    grid.showRecord(Record(grid.snapshot(), grid.session().refOf(row), grid.session().sharedPlan()));
 }
 
-void FigurePopover::addTerm(QVBoxLayout& list, const TermOrigin& term, std::size_t index) {
+void FigurePopover::addTerm(QVBoxLayout& list, const TermOrigin& term, std::size_t index, std::int64_t records) {
     const Grouping& grouping = *groupingOf(*snapshot_);
     const PlannedSummary& summary = grouping.summaries[summary_];
     auto* table = new QGridLayout;
@@ -129,6 +129,8 @@ void FigurePopover::addTerm(QVBoxLayout& list, const TermOrigin& term, std::size
     if (term.filteredOut > 0) row(tr("left out by its condition"), grouped(term.filteredOut), std::nullopt, false);
     row(made.argument ? tr("values counted") : tr("records counted"), grouped(term.counted), std::nullopt, false);
     if (made.argument) row(tr("empty, left out"), grouped(term.empties), term.firstEmpty, false);
+    if (term.misfits > 0)
+        row(tr("do not fit, left out"), tr("%1 of %2").arg(grouped(term.misfits), grouped(records)), term.firstMisfit, true);
     if (term.failed > 0) row(tr("could not be computed"), grouped(term.failed), term.firstFailed, true);
     if (made.argument && term.smallest && term.counted > 1) {
         row(tr("smallest"), valueText(term.smallest->value), term.smallest->row, false);
@@ -179,7 +181,7 @@ void FigurePopover::show(const FigureOrigin& origin) {
             part->setFont(sized(12, QFont::DemiBold));
             list->addWidget(part);
         }
-        addTerm(*list, origin.terms[i], i);
+        addTerm(*list, origin.terms[i], i, origin.records);
     }
     const bool isReal = summary.spec.rule.type.kind == RuleKind::Real;
     QString note = isError(origin.figure.state) ? tr("A sum of what is left would be wrong, so there is none.")

@@ -23,7 +23,7 @@ class FigurePopover final : public Popover {
 
   private:
     void show(const FigureOrigin& origin);
-    void addTerm(QVBoxLayout& list, const TermOrigin& term, std::size_t index);
+    void addTerm(QVBoxLayout& list, const TermOrigin& term, std::size_t index, std::int64_t records);
     void jumpTo(SourceRow row);
     QString nameOf(SourceRow row) const;
 

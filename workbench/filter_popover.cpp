@@ -235,7 +235,7 @@ void FilterPopover::addButtons(QHBoxLayout& into, const Path& path, int depth) {
     };
     link(tr("+ Condition"), [this](Condition& c) { c.children.push_back(newTest()); });
     if (depth < 5)
-        link(tr("+ Group"), [this](Condition& c) {
+        link(tr("+ Set"), [this](Condition& c) {
             Condition group;
             group.kind = c.kind == ConditionKind::Any ? ConditionKind::All : ConditionKind::Any;
             group.children.push_back(newTest());
@@ -252,7 +252,7 @@ void FilterPopover::addGroup(QVBoxLayout& into, const Path& path, int depth) {
     kind->addItems({tr("all of"), tr("any of"), tr("none of")});
     kind->setCurrentIndex(static_cast<int>(group.kind));
     kind->setFixedWidth(96);
-    kind->setAccessibleName(tr("How the conditions of this group are joined"));
+    kind->setAccessibleName(tr("How the conditions of this set are joined"));
     connect(kind, &QComboBox::activated, this, [this, path](int index) {
         later([this, path, index] {
             if (Condition* c = at(path)) c->kind = static_cast<ConditionKind>(index);

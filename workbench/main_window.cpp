@@ -10,6 +10,7 @@
 #include <QMenu>
 #include <QMessageBox>
 #include <QMimeData>
+#include <QScreen>
 #include <QStackedWidget>
 #include <QStandardPaths>
 #include <QVBoxLayout>
@@ -27,6 +28,7 @@
 #include "workbench/start_page.h"
 #include "workbench/status_line.h"
 #include "workbench/try_page.h"
+#include "workbench/unsaved_edits.h"
 
 namespace jollyrow {
 
@@ -51,6 +53,7 @@ MainWindow::MainWindow(QWidget* parent)
     pages_->addWidget(build_);
     pages_->addWidget(try_);
     if (settings_.geometry.isEmpty() || !restoreGeometry(settings_.geometry)) resize(1280, 800);
+    build_->setPanelWidths(settings_.panels);
 
     connect(commandRow_, &CommandRow::screenChosen, this,
             [this](int index) { showScreen(index == 0 ? Screen::Build : Screen::Try); });
@@ -314,6 +317,7 @@ bool MainWindow::saveAs() {
 }
 
 bool MainWindow::mayLeave() {
+    if (document_.isOpen() && !mayDropEdits(this, build_->grid(), tr("Unsaved edits"))) return false;
     if (!document_.isDirty()) return true;
     if (document_.undoLabel().isEmpty() && document_.designPath().isEmpty())
         return true;  // the design a table gets by itself is no loss
@@ -394,9 +398,24 @@ void MainWindow::toggleTheme() {
     update();
 }
 
+void MainWindow::fitToScreen() {
+    const QScreen* screen = this->screen();
+    if (!screen) return;
+    // The frame around the window is not known before it is shown; some room is left for it.
+    constexpr int kFrame = 40;
+    const QRect room = screen->availableGeometry();
+    const QSize most = room.size() - QSize(0, kFrame);
+    const QSize size = this->size().boundedTo(most);
+    if (size != this->size()) resize(size);
+    if (!room.contains(geometry()))
+        move(std::clamp(x(), room.left(), std::max(room.left(), room.right() - size.width())),
+             std::clamp(y(), room.top(), std::max(room.top(), room.bottom() - size.height() - kFrame)));
+}
+
 void MainWindow::closeEvent(QCloseEvent* event) {
     if (!mayLeave()) return event->ignore();
     settings_.geometry = saveGeometry();
+    settings_.panels = build_->panelWidths();
     settings_.save();
     event->accept();
 }

@@ -23,6 +23,8 @@ class TryPage;
 class MainWindow final : public QWidget {
     Q_OBJECT
   public:
+    /// Makes the window no larger than the screen has room, and moves it inside. Before it is shown.
+    void fitToScreen();
     /// Opens the card of what is wrong with the design.
     void showFindings();
     explicit MainWindow(QWidget* parent = nullptr);

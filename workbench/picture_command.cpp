@@ -5,10 +5,12 @@
 
 #include <QApplication>
 #include <QEventLoop>
+#include <QImageWriter>
 #include <QThread>
 
 #include "commands/arguments.h"
 #include "commands/commands.h"
+#include "commands/output_file.h"
 #include "core/rows/snapshot.h"
 #include "grid/grid.h"
 #include "workbench/look.h"
@@ -16,14 +18,15 @@
 namespace jollyrow::commands {
 namespace {
 
-/// "1280x800" -> size; nullopt when it is not that or beyond 16384.
+/// "1280x800" -> size; nullopt when it is not that or has too many pixels.
 std::optional<QSize> sizeFrom(const QString& text) {
     const QStringList parts = text.split(u'x');
     if (parts.size() != 2) return std::nullopt;
     bool okWidth = false, okHeight = false;
     const QSize size(parts[0].toInt(&okWidth), parts[1].toInt(&okHeight));
-    const bool fits = okWidth && okHeight && size.width() >= 16 && size.height() >= 16 && size.width() <= 16384 &&
-                      size.height() <= 16384;
+    constexpr int kMostSide = 16384, kMostPixels = 40'000'000;
+    const bool fits = okWidth && okHeight && size.width() >= 16 && size.height() >= 16 && size.width() <= kMostSide &&
+                      size.height() <= kMostSide && size.width() <= kMostPixels / size.height();
     return fits ? std::optional(size) : std::nullopt;
 }
 
@@ -36,16 +39,20 @@ int picture(const QStringList& arguments) {
     parser.addOptions({{{"o", "output"}, "The picture to write.", "FILE.png"},
                        {"size", "Width and height in pixels (default 1280x800).", "WxH", "1280x800"},
                        {"dark", "In the dark look."},
+                       {"force", "Replace the file even when it is no picture."},
                        {"source", "A database to use instead of the design's.", "FILE"}});
     if (const auto code = parse(parser, "picture", arguments, 1)) return *code;
     const auto size = sizeFrom(parser.value("size"));
     if (!size)
-        return complain(fmt::format("--size is like 1280x800, from 16x16 to 16384x16384, not \"{}\".",
+        return complain(fmt::format("--size is like 1280x800, from 16x16 to 40 million pixels, not \"{}\".",
                                     parser.value("size").toStdString())),
                kUsage;
     if (parser.value("output").isEmpty()) return complain("Name the picture to write with -o FILE.png."), kUsage;
     const std::string design = parser.positionalArguments().first().toStdString();
     if (!isDesignPath(design)) return complain(fmt::format("{} is not a design file (.jrow).", design)), kUsage;
+
+    const auto output = outputFile(parser.value("output").toStdString(), OutputKind::Picture, parser.isSet("force"));
+    if (!output) return complain(output.error().message), kFailed;
 
     qputenv("QT_QPA_PLATFORM", "offscreen");
     int argc = 1;
@@ -75,8 +82,12 @@ int picture(const QStringList& arguments) {
         QThread::msleep(5);
     }
     for (const Finding& finding : grid.findings()) complain(finding.message);
-    if (!grid.grab().save(parser.value("output"), "PNG"))
-        return complain(fmt::format("{} cannot be written.", parser.value("output").toStdString())), kFailed;
+    const auto written = writeWhole(*output, [&](const std::string& beside) -> Result<void> {
+        QImageWriter writer(QString::fromStdString(beside), "PNG");
+        if (writer.write(grid.grab().toImage())) return {};
+        return Error{ErrorCode::Io, fmt::format("{} cannot be written. Is there room, and may you write there?", *output)};
+    });
+    if (!written) return complain(written.error().message), kFailed;
     return kDone;
 }
 

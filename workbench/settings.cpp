@@ -16,6 +16,7 @@ Settings Settings::load() {
     settings.recent = store.value("recent").toStringList().mid(0, kMostRecent);
     settings.theme = store.value("theme").toString() == QLatin1String("dark") ? Theme::Dark : Theme::Light;
     settings.geometry = store.value("geometry").toByteArray();
+    settings.panels = store.value("panels").toByteArray();
     return settings;
 }
 
@@ -25,6 +26,7 @@ void Settings::save() const {
     store.setValue("recent", recent);
     store.setValue("theme", theme == Theme::Dark ? "dark" : "light");
     store.setValue("geometry", geometry);
+    store.setValue("panels", panels);
 }
 
 void Settings::noteRecent(const QString& path) {

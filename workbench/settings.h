@@ -14,6 +14,7 @@ struct Settings {
     QStringList recent;  ///< designs and databases, newest first
     Theme theme = Theme::Light;
     QByteArray geometry;
+    QByteArray panels;  ///< widths of the panels of the Build screen
 
     static Settings load();
     void save() const;

@@ -60,6 +60,16 @@ std::int32_t today() {
         {local.tm_year + 1900, static_cast<unsigned>(local.tm_mon + 1), static_cast<unsigned>(local.tm_mday)});
 }
 
+std::int64_t localNow() {
+    const std::time_t now = std::time(nullptr);
+    std::tm local{};
+    localtime_r(&now, &local);
+    const auto day = *daysFromCivil(
+        {local.tm_year + 1900, static_cast<unsigned>(local.tm_mon + 1), static_cast<unsigned>(local.tm_mday)});
+    const std::int64_t seconds = (local.tm_hour * 60 + local.tm_min) * 60 + std::min(local.tm_sec, 59);
+    return day * kMicrosPerDay + seconds * 1'000'000;
+}
+
 std::optional<std::int32_t> parseIsoDate(std::string_view text) {
     std::size_t at = 0;
     const auto year = digits(text, at, 4);

@@ -27,6 +27,9 @@ int isoWeekday(std::int32_t days);
 /// Today in the local time zone.
 std::int32_t today();
 
+/// Date and time of now in the local time zone, in whole seconds: LOCALTIMESTAMP.
+std::int64_t localNow();
+
 /// "2026-11-23". Whole text or nothing.
 std::optional<std::int32_t> parseIsoDate(std::string_view text);
 /// "14:05", "14:05:09", "14:05:09.250".

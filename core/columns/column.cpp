@@ -19,12 +19,20 @@ std::string_view Column::text(SourceRow row) const {
     return std::get<TextArena>(storage_).at(raw(row));
 }
 
+WideDecimal Column::decimal(SourceRow row) const {
+    if (const auto* wide = std::get_if<SharedSpan<Int128>>(&storage_)) return {(*wide)[raw(row)], scale_};
+    return {integer(row), scale_};
+}
+
 Value Column::value(SourceRow row) const {
-    if (isEmpty(row)) return Empty{};
+    if (isEmpty(row)) {
+        const auto odd = misfits(raw(row), 1);
+        return odd.empty() ? Value(Empty{}) : Value(Unfit{odd[0].text, odd[0].stored});
+    }
     switch (type_) {
         case Type::Boolean: return integer(row) != 0;
         case Type::Integer: return integer(row);
-        case Type::Decimal: return Decimal{integer(row), scale_};
+        case Type::Decimal: return narrowest(unpadded_ ? unpadded(decimal(row)) : decimal(row));
         case Type::Real: return real(row);
         case Type::Text:
         case Type::NumberList: return std::string(text(row));
@@ -36,12 +44,18 @@ Value Column::value(SourceRow row) const {
     return Empty{};
 }
 
+std::span<const Misfit> Column::misfits(std::size_t begin, std::size_t count) const {
+    if (!misfits_) return {};
+    const auto before = [](const Misfit& m, std::size_t wanted) { return m.row < wanted; };
+    const auto from = std::lower_bound(misfits_->begin(), misfits_->end(), begin, before);
+    const auto to = std::lower_bound(from, misfits_->end(), begin + count, before);
+    return {from, to};
+}
+
 std::optional<std::string_view> Column::misfit(SourceRow row) const {
-    if (!misfits_) return std::nullopt;
-    const auto found = std::lower_bound(misfits_->begin(), misfits_->end(), raw(row),
-                                        [](const Misfit& m, std::uint32_t wanted) { return m.row < wanted; });
-    if (found == misfits_->end() || found->row != raw(row)) return std::nullopt;
-    return found->text;
+    const auto found = misfits(raw(row), 1);
+    if (found.empty()) return std::nullopt;
+    return found[0].text;
 }
 
 std::size_t Column::byteSize() const {
@@ -52,6 +66,7 @@ std::size_t Column::byteSize() const {
         static std::size_t of(const SharedSpan<std::int32_t>& s) { return s.size() * 4; }
         static std::size_t of(const SharedSpan<std::int64_t>& s) { return s.size() * 8; }
         static std::size_t of(const SharedSpan<double>& s) { return s.size() * 8; }
+        static std::size_t of(const SharedSpan<Int128>& s) { return s.size() * 16; }
     };
     return std::visit([](const auto& s) { return Held::of(s); }, storage_) + validity_.size() * 8;
 }

@@ -32,27 +32,38 @@ struct TextDictionary {
     TextArena distinct;
 };
 
-/// A stored value that is not of the column's type ('abc' in a DATE column); the cell counts as empty and shows this.
+/// A stored value that is not of the column's type ('abc' in a DATE column). Its place holds nothing that kernels could
+/// read (its validity bit is off), and it is not empty: rules see an error, people what is stored.
 struct Misfit {
     std::uint32_t row = 0;
     std::string text;
+    Stored stored = Stored::Text;
 };
 
 class Column final {
   public:
     using Storage = std::variant<SharedSpan<std::int8_t>, SharedSpan<std::int32_t>, SharedSpan<std::int64_t>,
-                                 SharedSpan<double>, TextDictionary, TextArena>;
+                                 SharedSpan<double>, TextDictionary, TextArena, SharedSpan<Int128>>;
 
     Type type() const { return type_; }
     /// Decimals of a Decimal column, else 0.
     int scale() const { return scale_; }
+    /// True when the scale is only the largest that a value needed: values are written without zeros at their end.
+    bool isUnpadded() const { return unpadded_; }
     std::size_t size() const { return size_; }
+    /// Places without a value of the type: empties, and misfits with them.
     std::size_t emptyCount() const { return emptyCount_; }
+    /// No value of the type stands here; misfit() tells whether nothing does.
     bool isEmpty(SourceRow row) const {
         return emptyCount_ != 0 && ((validity_[raw(row) >> 6] >> (raw(row) & 63)) & 1) == 0;
     }
-    /// Requires: isIntegral(type()), not empty. Decimal: the mantissa. Date: days. Time, Timestamp: microseconds.
+    /// Requires: isIntegral(type()), not empty, not isWide(). Decimal: the mantissa. Date: days. Time, Timestamp:
+    /// microseconds.
     std::int64_t integer(SourceRow row) const;
+    /// True when the mantissas of a Decimal column need up to 128 bits.
+    bool isWide() const { return std::holds_alternative<SharedSpan<Int128>>(storage_); }
+    /// Requires: type() == Type::Decimal, not empty. Of any width.
+    WideDecimal decimal(SourceRow row) const;
     /// Requires: type() == Type::Real, not empty.
     double real(SourceRow row) const { return std::get<SharedSpan<double>>(storage_)[raw(row)]; }
     /// Requires: isBytes(type()), not empty. Valid as long as this column.
@@ -62,6 +73,10 @@ class Column final {
     /// What is stored when it does not fit the type. O(log misfits).
     std::optional<std::string_view> misfit(SourceRow row) const;
     std::size_t misfitCount() const { return misfits_ ? misfits_->size() : 0; }
+    /// All of them, by row.
+    std::span<const Misfit> misfits() const { return misfits_ ? std::span<const Misfit>(*misfits_) : std::span<const Misfit>{}; }
+    /// Those of rows in [begin, begin + count). O(log misfits).
+    std::span<const Misfit> misfits(std::size_t begin, std::size_t count) const;
 
     /// For kernels: visit the storage once, then run over spans.
     const Storage& storage() const { return storage_; }
@@ -78,6 +93,7 @@ class Column final {
     friend class ColumnBuilder;
     Type type_ = Type::Text;
     int scale_ = 0;
+    bool unpadded_ = false;
     std::size_t size_ = 0;
     std::size_t emptyCount_ = 0;
     Storage storage_;

@@ -36,6 +36,12 @@ ColumnBuilder::ColumnBuilder(Type type, int scale) : type_(type), scale_(scale),
     usesDictionary_ = type == Type::Text;
 }
 
+ColumnBuilder::ColumnBuilder(const FieldSchema& field) : ColumnBuilder(field.type, field.scale) {
+    unpadded_ = field.openScale;
+}
+
+ColumnBuilder::ColumnBuilder(TextArena distinct) : ColumnBuilder(Type::Text, 0) { given_ = std::move(distinct); }
+
 void ColumnBuilder::reserve(std::size_t rows) {
     expectedRows_ = rows;
     if (isIntegral(type_)) {
@@ -58,12 +64,27 @@ void ColumnBuilder::append(const ColumnChunk& chunk) {
     else
         appendText(chunk);
     appendValidity(chunk);
-    for (const Misfit& m : chunk.misfits) misfits_.push_back({static_cast<std::uint32_t>(rows_ + m.row), m.text});
+    for (const Misfit& m : chunk.misfits)
+        misfits_.push_back({static_cast<std::uint32_t>(rows_ + m.row), m.text, m.stored});
     emptyCount_ += chunk.emptyRows.size();
     rows_ += chunk.rows;
 }
 
+void ColumnBuilder::appendWides(const ColumnChunk& chunk) {
+    if (width_ != 16) {
+        bytes16_.reserve(std::max(expectedRows_, rows_ + chunk.rows));
+        if (width_ == 4) copyAs(bytes16_, bytes4_.data(), bytes4_.size());
+        if (width_ == 8) copyAs(bytes16_, bytes8_.data(), bytes8_.size());
+        bytes4_ = {};
+        bytes8_ = {};
+        width_ = 16;
+    }
+    chunk.usesWides ? bytes16_.append(chunk.wides.data(), chunk.wides.size())
+                    : copyAs(bytes16_, chunk.integers.data(), chunk.integers.size());
+}
+
 void ColumnBuilder::appendIntegers(const ColumnChunk& chunk) {
+    if (chunk.usesWides || width_ == 16) return appendWides(chunk);
     const std::int64_t* values = chunk.integers.data();
     const std::size_t count = chunk.integers.size();
     if (width_ == 4) {
@@ -87,6 +108,7 @@ void ColumnBuilder::appendArena(std::string_view text) {
 }
 
 void ColumnBuilder::appendText(const ColumnChunk& chunk) {
+    if (given_) return codes_.append(chunk.codes.data(), chunk.codes.size());
     if (usesDictionary_ && !chunk.usesTable) dropDictionary();
     if (usesDictionary_) {
         std::vector<std::uint32_t> map(std::max<std::size_t>(chunk.table.size(), 1), 0);
@@ -195,6 +217,7 @@ std::shared_ptr<const Column> ColumnBuilder::share() const {
     auto column = std::make_shared<Column>();
     column->type_ = type_;
     column->scale_ = scale_;
+    column->unpadded_ = unpadded_;
     column->size_ = rows_;
     column->emptyCount_ = emptyCount_;
     column->id_ = nextColumnId();
@@ -202,8 +225,11 @@ std::shared_ptr<const Column> ColumnBuilder::share() const {
         if (width_ == 1) column->storage_ = bytes1_.share();
         if (width_ == 4) column->storage_ = bytes4_.share();
         if (width_ == 8) column->storage_ = bytes8_.share();
+        if (width_ == 16) column->storage_ = bytes16_.share();
     } else if (type_ == Type::Real) {
         column->storage_ = reals_.share();
+    } else if (given_) {
+        column->storage_ = TextDictionary{codes_.share(), *given_};
     } else if (usesDictionary_) {
         TextArena distinct{arenaBytes_.share(), arenaOffsets_.share()};
         if (distinct.size() == 0) {  // all rows empty: code 0 must still name a string

@@ -47,15 +47,27 @@ void StringTable::rehash(std::size_t slots) {
     }
 }
 
-std::uint32_t StringTable::codeOf(std::string_view text) {
-    if (slots_.size() < 2 * (hashes_.size() + 1)) rehash(slots_.empty() ? 64 : slots_.size() * 2);
-    const auto hash = static_cast<std::uint32_t>(hashOf(text));
+std::size_t StringTable::slotOf(std::string_view text, std::uint32_t hash) const {
     std::size_t at = hash & (slots_.size() - 1);
     while (slots_[at] != 0) {
         const std::uint32_t code = slots_[at] - 1;
-        if (hashes_[code] == hash && this->at(code) == text) return code;
+        if (hashes_[code] == hash && this->at(code) == text) break;
         at = (at + 1) & (slots_.size() - 1);
     }
+    return at;
+}
+
+std::optional<std::uint32_t> StringTable::find(std::string_view text) const {
+    if (slots_.empty()) return std::nullopt;
+    const std::uint32_t found = slots_[slotOf(text, static_cast<std::uint32_t>(hashOf(text)))];
+    return found == 0 ? std::nullopt : std::optional(found - 1);
+}
+
+std::uint32_t StringTable::codeOf(std::string_view text) {
+    if (slots_.size() < 2 * (hashes_.size() + 1)) rehash(slots_.empty() ? 64 : slots_.size() * 2);
+    const auto hash = static_cast<std::uint32_t>(hashOf(text));
+    const std::size_t at = slotOf(text, hash);
+    if (slots_[at] != 0) return slots_[at] - 1;
     const auto code = static_cast<std::uint32_t>(hashes_.size());
     slots_[at] = code + 1;
     hashes_.push_back(hash);
@@ -69,6 +81,8 @@ void ColumnChunk::reset(Type newType, int newScale, bool preferArena) {
     scale = newScale;
     rows = 0;
     integers.clear();
+    wides.clear();
+    usesWides = false;
     reals.clear();
     usesTable = !preferArena;
     table.clear();
@@ -84,7 +98,7 @@ void ColumnChunk::addEmpty() {
     if (type == Type::Real)
         reals.push_back(0);
     else if (isIntegral(type))
-        integers.push_back(0);
+        usesWides ? wides.push_back(0) : integers.push_back(0);
     else if (usesTable)
         codes.push_back(0);
     else
@@ -92,8 +106,23 @@ void ColumnChunk::addEmpty() {
     ++rows;
 }
 
-void ColumnChunk::addMisfit(std::string_view text) {
-    misfits.push_back({static_cast<std::uint32_t>(rows), std::string(text.substr(0, 4096))});
+void ColumnChunk::addWide(Int128 mantissa) {
+    if (!usesWides) {
+        if (mantissa == static_cast<std::int64_t>(mantissa)) {
+            integers.push_back(static_cast<std::int64_t>(mantissa));
+            ++rows;
+            return;
+        }
+        wides.assign(integers.begin(), integers.end());
+        integers.clear();
+        usesWides = true;
+    }
+    wides.push_back(mantissa);
+    ++rows;
+}
+
+void ColumnChunk::addMisfit(std::string_view text, Stored stored) {
+    misfits.push_back({static_cast<std::uint32_t>(rows), std::string(text), stored});
     addEmpty();
 }
 

@@ -109,16 +109,6 @@ std::optional<Decimal> rescaled(Decimal value, int scale) {
     return Decimal{quotient, scale};
 }
 
-std::optional<Decimal> decimalFromReal(double value, int scale) {
-    if (!std::isfinite(value)) return std::nullopt;
-    std::array<char, 400> buffer{};
-    const auto [end, failure] =
-        std::to_chars(buffer.data(), buffer.data() + buffer.size(), value, std::chars_format::fixed);
-    if (failure != std::errc{}) return std::nullopt;
-    const auto parsed = parseDecimal(std::string_view(buffer.data(), static_cast<std::size_t>(end - buffer.data())));
-    return parsed ? rescaledExactly(*parsed, scale) : std::nullopt;
-}
-
 std::optional<Decimal> added(Decimal a, Decimal b) {
     const int scale = a.scale > b.scale ? a.scale : b.scale;
     const Int128 sum = static_cast<Int128>(a.mantissa) * powerOfTen(scale - a.scale) +

@@ -32,8 +32,6 @@ std::string toString(Decimal value);
 std::optional<Decimal> rescaledExactly(Decimal value, int scale);
 /// Rounds half away from zero; nullopt when 64 bits are passed.
 std::optional<Decimal> rescaled(Decimal value, int scale);
-/// The decimal with the shortest text that reads back as this double, when it has at most `scale` decimals.
-std::optional<Decimal> decimalFromReal(double value, int scale);
 /// nullopt on overflow; the result has the larger scale (sum) or the sum of scales (product).
 std::optional<Decimal> added(Decimal a, Decimal b);
 std::optional<Decimal> multiplied(Decimal a, Decimal b);

@@ -21,7 +21,9 @@ Extremes extremesOf(const Column& column) {
     for (std::size_t i = 0; column.emptyCount() != 0 && i < column.size() && !found.empty; ++i)
         if (column.isEmpty(static_cast<SourceRow>(i)) && !column.misfit(static_cast<SourceRow>(i)))
             found.empty = static_cast<SourceRow>(i);
-    if (isIntegral(column.type())) {
+    if (column.isWide()) {
+        findSmallestAndLargest(column, found, [&](SourceRow row) { return column.decimal(row).mantissa; });
+    } else if (isIntegral(column.type())) {
         findSmallestAndLargest(column, found, [&](SourceRow row) { return column.integer(row); });
     } else if (column.type() == Type::Real) {
         findSmallestAndLargest(column, found, [&](SourceRow row) { return column.real(row); });

@@ -30,6 +30,7 @@ struct FieldSchema {
     int join = 0;             ///< 0: of the table itself; n: of joins[n - 1], reached by foreign keys and never written
     std::string column = {};  ///< its name in the joined table; "" for a field of the table itself
     std::string rule = {};    ///< of a computed field: the expression its values come from; no source knows it
+    bool openScale = false;   ///< a Decimal without a stated size: `scale` is what its values need, shown unpadded
     bool operator==(const FieldSchema&) const = default;
 };
 

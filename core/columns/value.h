@@ -4,10 +4,12 @@
 // Inside, values live in typed columns.
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <variant>
 
 #include "core/columns/decimal.h"
+#include "core/columns/wide_decimal.h"
 
 namespace jollyrow {
 
@@ -31,8 +33,34 @@ struct Bytes {
     bool operator==(const Bytes&) const = default;
 };
 
-/// Empty is SQL's NULL. A text of length zero is not Empty.
-using Value = std::variant<Empty, bool, std::int64_t, Decimal, double, std::string, Date, Time, Timestamp, Bytes>;
+/// What class of value a database stores where any may stand in any column.
+enum class Stored : std::uint8_t { Text, Integer, Real, Blob };
+
+/// A misfit: a stored value that is none of its column's type ('soon' in a DATE). It is not Empty, it is shown and
+/// exported as stored, and nothing can be computed with it.
+struct Unfit {
+    std::string text;  ///< as stored; of a blob, words for it
+    Stored stored = Stored::Text;
+    bool operator==(const Unfit&) const = default;
+};
+
+/// Empty is SQL's NULL. A text of length zero is not Empty. An exact number is a Decimal when it fits one, else a
+/// WideDecimal (narrowest()), so that equal numbers of one scale are equal values.
+using Value = std::variant<Empty, bool, std::int64_t, Decimal, double, std::string, Date, Time, Timestamp, Bytes,
+                           WideDecimal, Unfit>;
+
+inline Value narrowest(const WideDecimal& value) {
+    const auto mantissa = static_cast<std::int64_t>(value.mantissa);
+    if (mantissa != value.mantissa || value.scale > Decimal::kMaxScale) return value;
+    return Decimal{mantissa, value.scale};
+}
+
+/// An exact number of either width; nullopt for anything else.
+inline std::optional<WideDecimal> exactOf(const Value& value) {
+    if (const auto* narrow = std::get_if<Decimal>(&value)) return WideDecimal{narrow->mantissa, narrow->scale};
+    if (const auto* wide = std::get_if<WideDecimal>(&value)) return *wide;
+    return std::nullopt;
+}
 
 inline bool isEmpty(const Value& value) { return std::holds_alternative<Empty>(value); }
 

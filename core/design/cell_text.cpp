@@ -61,6 +61,7 @@ void readCell(const Snapshot& snapshot, SourceRow row, const PlannedColumn& colu
         return;
     }
     if (edit) {
+        out.isMisfit = std::holds_alternative<Unfit>(edit->value);
         out.isEmpty = isEmpty(edit->value);
         out.isChecked = edit->value == Value(true);
         return column.formatter->append(out.text, edit->value);

@@ -35,6 +35,7 @@ struct Width {
     double weight = 1;  ///< for Share: 2 is twice 1
     int minimum = 32;   ///< pixels
     int maximum = 0;    ///< pixels; 0 = none
+    std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const Width&) const = default;
 };
 
@@ -97,6 +98,7 @@ struct SortDesign {
     TextStrength strength = TextStrength::Exact;
     std::vector<std::string> values = {};  ///< a stated order, in plain form; what is not named stands last
     std::string comparator = {};           ///< name of a comparator of the application
+    std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const SortDesign&) const = default;
 };
 
@@ -104,6 +106,7 @@ struct SortDesign {
 struct SortRuleDesign {
     std::string name;
     std::vector<SortDesign> keys;  ///< most important first; `by` is not followed in them
+    std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const SortRuleDesign&) const = default;
 };
 
@@ -113,6 +116,7 @@ struct FilterDesign {
     std::string field;  ///< the column it was made at, "" when it stands for itself
     std::string entry;  ///< as typed in that column's filter row; "" when it was made otherwise
     bool on = true;
+    std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const FilterDesign&) const = default;
 };
 
@@ -123,6 +127,7 @@ struct OperatorDesign {
     std::vector<std::string> arguments;  ///< beyond the column's value, by the names that `rule` uses
     std::string rule;                    ///< "MOD(value, 2) = 0"
     std::vector<Type> types;             ///< of the columns it is offered for; none = all
+    std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const OperatorDesign&) const = default;
 };
 
@@ -158,6 +163,7 @@ struct GroupDesign {
     LineWeight weight = LineWeight::Theme;  ///< of the group's line
     std::string footerColour = {};  ///< behind its footer; "" = the theme's
     LineWeight footerWeight = LineWeight::Theme;
+    std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const GroupDesign&) const = default;
 };
 
@@ -207,6 +213,7 @@ struct SummaryDesign {
     bool onGroups = true;
     bool onFooters = false;
     bool onTotal = true;
+    std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const SummaryDesign&) const = default;
 };
 
@@ -216,6 +223,7 @@ struct ParameterDesign {
     std::string heading;
     Type type = Type::Text;
     std::string value;  ///< at opening, in plain form; "" = empty, which restricts nothing
+    std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const ParameterDesign&) const = default;
 };
 
@@ -224,6 +232,7 @@ struct SourceDesign {
     std::string path;  ///< as written in the file; a relative one is meant from the design file's folder
     std::string table;
     std::string query;  ///< when not empty, instead of `table`
+    std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const SourceDesign&) const = default;
 };
 
@@ -239,6 +248,7 @@ struct PinnedRecord {
     enum class Edge { Top, Bottom };
     std::vector<std::string> key;  ///< values of the key fields in plain form
     Edge edge = Edge::Top;
+    std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const PinnedRecord&) const = default;
 };
 
@@ -262,6 +272,7 @@ struct GridDesign {
     std::string totalColour = {};  ///< behind the totals, "#rrggbb"; "" = the theme's
     LineWeight totalWeight = LineWeight::Theme;
     std::vector<PinnedRecord> pinnedRecords;
+    std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const GridDesign&) const = default;
 };
 

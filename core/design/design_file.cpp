@@ -31,6 +31,8 @@ Result<ReadDesign> readDesignFile(const std::string& path) {
     std::error_code ignored;
     if (std::filesystem::is_directory(path, ignored))
         return Error{ErrorCode::InvalidInput, fmt::format("{} is a folder, not a design file.", path)};
+    if (std::filesystem::exists(path, ignored) && !std::filesystem::is_regular_file(path, ignored))
+        return Error{ErrorCode::InvalidInput, fmt::format("{} is a pipe or device, not a design file.", path)};
     std::ifstream file(path, std::ios::binary);
     if (!file) return systemError("Opening", path);
     std::string text(kMaxFile + 1, '\0');

@@ -6,6 +6,7 @@
 #include "core/design/design_file.h"
 #include "core/design/object_reader.h"
 #include "core/design/tier_tree.h"
+#include "core/formats/formatter.h"
 
 namespace jollyrow {
 namespace {
@@ -118,6 +119,7 @@ Json jsonOf(const FormatSpec& format) {
     put(out, "prefix", format.prefix, usual.prefix);
     put(out, "suffix", format.suffix, usual.suffix);
     put(out, "empty", format.empty, usual.empty);
+    addUnknown(out, format.unknown);
     return out;
 }
 
@@ -140,6 +142,7 @@ Json jsonOf(const ColumnDesign& column) {
                     {"weight", column.width.weight},
                     {"minimum", column.width.minimum},
                     {"maximum", column.width.maximum}};
+    addUnknown(out["width"], column.width.unknown);
     if (column.format != usual.format) out["format"] = jsonOf(column.format);
     put(out, "rule", column.rule, usual.rule);
     put(out, "sortBy", column.sortBy, usual.sortBy);
@@ -163,12 +166,14 @@ Json jsonOf(const SortDesign& key) {
     put(out, "strength", key.strength, usual.strength, kStrengths);
     put(out, "values", key.values, usual.values);
     put(out, "comparator", key.comparator, usual.comparator);
+    addUnknown(out, key.unknown);
     return out;
 }
 
 Json jsonOf(const SortRuleDesign& rule) {
     Json out = {{"name", rule.name}, {"keys", Json::array()}};
     for (const SortDesign& key : rule.keys) out["keys"].push_back(jsonOf(key));
+    addUnknown(out, rule.unknown);
     return out;
 }
 
@@ -188,6 +193,7 @@ Json jsonOf(const GroupDesign& group) {
     put(out, "textWeight", group.weight, usual.weight, kLineWeights);
     put(out, "footerColour", group.footerColour, usual.footerColour);
     put(out, "footerTextWeight", group.footerWeight, usual.footerWeight, kLineWeights);
+    addUnknown(out, group.unknown);
     return out;
 }
 
@@ -205,6 +211,7 @@ Json jsonOf(const SummaryDesign& summary) {
     put(out, "onGroups", summary.onGroups, usual.onGroups);
     put(out, "onFooters", summary.onFooters, usual.onFooters);
     put(out, "onTotal", summary.onTotal, usual.onTotal);
+    addUnknown(out, summary.unknown);
     return out;
 }
 
@@ -214,6 +221,7 @@ Json jsonOf(const FilterDesign& part) {
     put(out, "field", part.field, usual.field);
     put(out, "entry", part.entry, usual.entry);
     put(out, "on", part.on, usual.on);
+    addUnknown(out, part.unknown);
     return out;
 }
 
@@ -223,12 +231,14 @@ Json jsonOf(const OperatorDesign& op) {
     std::vector<std::string> types;
     for (const Type type : op.types) types.emplace_back(name(type));
     put(out, "types", types, {});
+    addUnknown(out, op.unknown);
     return out;
 }
 
 Json jsonOf(const ParameterDesign& parameter) {
     Json out = {{"name", parameter.name}, {"heading", parameter.heading}, {"type", std::string(name(parameter.type))}};
     put(out, "value", parameter.value, std::string());
+    addUnknown(out, parameter.unknown);
     return out;
 }
 
@@ -274,8 +284,11 @@ Json jsonOf(const GridDesign& grid) {
     put(out, "totalSelected", grid.totalSelected, usual.totalSelected);
     put(out, "totalColour", grid.totalColour, usual.totalColour);
     put(out, "totalTextWeight", grid.totalWeight, usual.totalWeight, kLineWeights);
-    for (const PinnedRecord& record : grid.pinnedRecords)
-        out["pinnedRecords"].push_back({{"key", record.key}, {"edge", nameOf(kEdges, record.edge)}});
+    for (const PinnedRecord& record : grid.pinnedRecords) {
+        Json& pinned = out["pinnedRecords"].emplace_back(Json{{"key", record.key}, {"edge", nameOf(kEdges, record.edge)}});
+        addUnknown(pinned, record.unknown);
+    }
+    addUnknown(out, grid.unknown);
     return out;
 }
 
@@ -292,6 +305,19 @@ void readColour(ObjectReader& reader, const char* key, std::string& colour, std:
     colour.clear();
 }
 
+/// A type by its name; what is no type is said.
+std::optional<Type> readType(const ObjectReader& reader, const char* key, const std::string& text,
+                             std::vector<Finding>& findings) {
+    const auto type = typeFromName(text);
+    if (!type)
+        findings.push_back({Severity::Warning, reader.path(key),
+                            fmt::format("\"{}\" is no type; text, integer, decimal, real, boolean, date, time and "
+                                        "timestamp are some.",
+                                        text),
+                            ""});
+    return type;
+}
+
 void readFormat(ObjectReader& reader, FormatSpec& format, std::vector<Finding>& findings) {
     const Json* json = reader.object("format");
     if (!json) return;
@@ -302,7 +328,7 @@ void readFormat(ObjectReader& reader, FormatSpec& format, std::vector<Finding>& 
     inner.read("prefix", format.prefix);
     inner.read("suffix", format.suffix);
     inner.read("empty", format.empty);
-    inner.unknown();
+    format.unknown = inner.unknown();
 }
 
 ColumnDesign columnFrom(const Json& json, const std::string& where, std::vector<Finding>& findings) {
@@ -311,7 +337,7 @@ ColumnDesign columnFrom(const Json& json, const std::string& where, std::vector<
     reader.read("field", column.field);
     std::string type;
     reader.read("type", type);
-    column.type = typeFromName(type);
+    if (!type.empty()) column.type = readType(reader, "type", type, findings);
     column.heading = column.field;
     reader.read("heading", column.heading);
     reader.read("tier", column.tier);
@@ -330,7 +356,7 @@ ColumnDesign columnFrom(const Json& json, const std::string& where, std::vector<
         inner.read("weight", column.width.weight, 0.01, 1000.0);
         inner.read("minimum", column.width.minimum, Width::kLeastPixels, Width::kMostPixels);
         inner.read("maximum", column.width.maximum, 0, Width::kMostPixels);
-        inner.unknown();
+        column.width.unknown = inner.unknown();
     }
     readFormat(reader, column.format, findings);
     reader.read("rule", column.rule);
@@ -402,7 +428,7 @@ SortDesign sortFrom(const Json& json, const std::string& where, std::vector<Find
     SortDesign key;
     ObjectReader reader(json, where, findings);
     readKey(reader, key);
-    reader.unknown();
+    key.unknown = reader.unknown();
     return key;
 }
 
@@ -436,7 +462,6 @@ void readNamed(ObjectReader& outer, const char* list, const char* key, std::vect
         }
         ObjectReader reader(item, where, findings);
         read(item, reader);
-        reader.unknown();
     }
 }
 
@@ -447,12 +472,14 @@ void readRules(ObjectReader& reader, Design& design, std::vector<Finding>& findi
         inner.read("field", part.field);
         inner.read("entry", part.entry);
         inner.read("on", part.on);
+        part.unknown = inner.unknown();
         design.filter.push_back(std::move(part));
     });
     readNamed(reader, "sortRules", "name", findings, [&](const Json&, ObjectReader& inner) {
         SortRuleDesign rule;
         inner.read("name", rule.name);
         if (const Json* keys = inner.array("keys")) readSort(*keys, inner.path("keys"), rule.keys, findings);
+        rule.unknown = inner.unknown();
         design.sortRules.push_back(std::move(rule));
     });
     readNamed(reader, "operators", "name", findings, [&](const Json&, ObjectReader& inner) {
@@ -465,7 +492,8 @@ void readRules(ObjectReader& reader, Design& design, std::vector<Finding>& findi
         std::vector<std::string> types;
         inner.read("types", types);
         for (const std::string& type : types)
-            if (const auto known = typeFromName(type)) op.types.push_back(*known);
+            if (const auto known = readType(inner, "types", type, findings)) op.types.push_back(*known);
+        op.unknown = inner.unknown();
         design.operators.push_back(std::move(op));
     });
     readNamed(reader, "parameters", "name", findings, [&](const Json&, ObjectReader& inner) {
@@ -475,8 +503,9 @@ void readRules(ObjectReader& reader, Design& design, std::vector<Finding>& findi
         inner.read("heading", parameter.heading);
         std::string type = "text";
         inner.read("type", type);
-        parameter.type = typeFromName(type).value_or(Type::Text);
+        parameter.type = readType(inner, "type", type, findings).value_or(Type::Text);
         inner.read("value", parameter.value);
+        parameter.unknown = inner.unknown();
         design.parameters.push_back(std::move(parameter));
     });
 }
@@ -502,7 +531,7 @@ void readGroups(ObjectReader& reader, Design& design, std::vector<Finding>& find
             inner.read("textWeight", group.weight, kLineWeights);
             readColour(inner, "footerColour", group.footerColour, findings);
             inner.read("footerTextWeight", group.footerWeight, kLineWeights);
-            inner.unknown();
+            group.unknown = inner.unknown();
         }
         if (!group.key.by.empty())
             findings.push_back({Severity::Warning, where + "/by",
@@ -533,6 +562,7 @@ void readSummaries(ObjectReader& reader, Design& design, std::vector<Finding>& f
         inner.read("onGroups", summary.onGroups);
         inner.read("onFooters", summary.onFooters);
         inner.read("onTotal", summary.onTotal);
+        summary.unknown = inner.unknown();
         if (design.summary(summary.name))
             findings.push_back({Severity::Warning, inner.path("name"),
                                 fmt::format("{} names two summaries; the first is used.", summary.name), ""});
@@ -569,19 +599,22 @@ void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings
                 ObjectReader reader((*records)[i], where, findings);
                 reader.read("key", record.key);
                 reader.read("edge", record.edge, kEdges);
-                reader.unknown();
+                record.unknown = reader.unknown();
             }
             if (record.key.empty())
                 findings.push_back({Severity::Warning, where, where + " names no record; it is left out.", ""});
             else
                 grid.pinnedRecords.push_back(std::move(record));
         }
-    inner.unknown();
+    grid.unknown = inner.unknown();
 }
 
-/// JSON libraries recurse; refuse nesting that no design has before they see it.
-bool tooDeep(std::string_view text) {
-    int depth = 0;
+/// JSON libraries recurse, and look through all keys of an object for each new one: what no design has is refused before
+/// they see it. nullopt when there is nothing to refuse.
+std::optional<std::string> tooMuch(std::string_view text) {
+    constexpr int kMostKeys = 10'000;
+    std::vector<int> members;  // of each open object or list, so far
+    std::string kinds;
     bool inString = false;
     for (std::size_t i = 0; i < text.size(); ++i) {
         const char c = text[i];
@@ -593,12 +626,17 @@ bool tooDeep(std::string_view text) {
         } else if (c == '"') {
             inString = true;
         } else if (c == '{' || c == '[') {
-            if (++depth > kMaxDepth) return true;
-        } else if (c == '}' || c == ']') {
-            --depth;
+            members.push_back(0);
+            kinds += c;
+            if (members.size() > kMaxDepth) return fmt::format("it is nested deeper than {} levels", kMaxDepth);
+        } else if ((c == '}' || c == ']') && !members.empty()) {
+            members.pop_back();
+            kinds.pop_back();
+        } else if (c == ',' && !members.empty() && ++members.back() >= kMostKeys && kinds.back() == '{') {
+            return fmt::format("an object in it has more than {} keys", kMostKeys);
         }
     }
-    return false;
+    return std::nullopt;
 }
 
 std::string lineAndColumn(std::string_view text, std::size_t byte) {
@@ -616,6 +654,7 @@ std::string toJson(const Design& design) {
     put(out, "locale", design.locale, std::string());
     out["source"] = {{"kind", design.source.kind}, {"path", design.source.path}, {"table", design.source.table}};
     if (!design.source.query.empty()) out["source"]["query"] = design.source.query;
+    addUnknown(out["source"], design.source.unknown);
     out["grid"] = jsonOf(design.grid);
     out["sort"] = Json::array();
     for (const SortDesign& key : design.sort) out["sort"].push_back(jsonOf(key));
@@ -634,23 +673,25 @@ std::string toJson(const Design& design) {
 }
 
 Result<ReadDesign> designFromJson(std::string_view text) {
-    if (tooDeep(text))
-        return Error{ErrorCode::InvalidInput,
-                     fmt::format("This is not a design: it is nested deeper than {} levels.", kMaxDepth)};
+    if (const auto why = tooMuch(text))
+        return Error{ErrorCode::InvalidInput, fmt::format("This is not a design: {}.", *why)};
     Json json;
     try {
         json = Json::parse(text);
     } catch (const Json::parse_error& failure) {
-        const bool ended = failure.byte >= text.size();
+        const std::size_t at = failure.byte == 0 ? 0 : failure.byte - 1;  // of the character that was not expected
+        const std::size_t before = text.substr(0, std::min(at, text.size())).find_last_not_of(" \t\r\n");
+        const bool afterComma = before != std::string_view::npos && text[before] == ',';
         return Error{
             ErrorCode::InvalidInput,
-            ended ? fmt::format("This file breaks off after {}: it is not whole. Take an earlier copy.",
-                                lineAndColumn(text, text.size()))
-                  : fmt::format("This is not a design file: it is not JSON at {}.", lineAndColumn(text, failure.byte)),
-            TextRange{std::min<std::size_t>(failure.byte, text.size()), 1}};
-    } catch (const Json::exception& failure) {  // a number past the largest double
-        return Error{ErrorCode::InvalidInput,
-                     fmt::format("This is not a design file: a value in it cannot be read ({}).", failure.what())};
+            at >= text.size() ? fmt::format("This file breaks off after {}: it is not whole. Take an earlier copy.",
+                                            lineAndColumn(text, text.size()))
+            : afterComma && (text[at] == '}' || text[at] == ']')
+                ? fmt::format("This is not a design file: there is a comma too many at {}.", lineAndColumn(text, before))
+                : fmt::format("This is not a design file: it is not JSON at {}.", lineAndColumn(text, at)),
+            TextRange{std::min(at, text.size()), 1}};
+    } catch (const Json::exception&) {
+        return Error{ErrorCode::InvalidInput, "This is not a design file: a number in it is too large to be read."};
     }
     if (!json.is_object() || !json.contains("jollyrow") || !json["jollyrow"].is_number_integer())
         return Error{ErrorCode::InvalidInput,
@@ -665,13 +706,25 @@ Result<ReadDesign> designFromJson(std::string_view text) {
     reader.read("jollyrow", out.design.version, 1, Design::kVersion);
     reader.read("title", out.design.title);
     reader.read("locale", out.design.locale);
+    if (!out.design.locale.empty() && !isKnownLocale(out.design.locale))
+        out.findings.push_back({Severity::Warning, "locale",
+                                fmt::format("\"{}\" is no language that is known here; numbers and days are written as "
+                                            "without one. It is written like \"de-DE\" (BCP 47).",
+                                            out.design.locale),
+                                ""});
     if (const Json* source = reader.object("source")) {
         ObjectReader inner(*source, "source", out.findings);
         inner.read("kind", out.design.source.kind);
         inner.read("path", out.design.source.path);
         inner.read("table", out.design.source.table);
         inner.read("query", out.design.source.query);
-        inner.unknown();
+        out.design.source.unknown = inner.unknown();
+        if (out.design.source.kind != SourceDesign().kind)
+            out.findings.push_back({Severity::Problem, "source/kind",
+                                    fmt::format("\"{}\" is no kind of source that this version can open; it opens "
+                                                "\"sqlite\". The file is taken for one.",
+                                                out.design.source.kind),
+                                    SourceDesign().kind});
     }
     if (const Json* grid = reader.object("grid")) readGrid(*grid, out.design.grid, out.findings);
     if (const Json* tiers = reader.array("tiers")) readTiers(*tiers, out.design, out.findings);

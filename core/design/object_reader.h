@@ -85,7 +85,7 @@ class ObjectReader final {
         const std::vector<std::string> known(asked_.begin(), asked_.end());
         for (const auto& [key, value] : object_.items()) {
             if (asked_.contains(key)) continue;
-            kept[key] = value;
+            kept.get_ref<nlohmann::ordered_json::object_t&>().emplace_back(key, value);
             const auto near = nearestName(key, known);
             findings_.push_back({Severity::Note, path(key),
                                  fmt::format("\"{}\" is not known to this version; it is kept and has no effect.{}",

@@ -45,7 +45,7 @@ Value keyValue(const PlannedGroup& group, const EvaluatedCell& key, Type type) {
     const Value value = plainValue(key.value);
     // A row without a name would look like a mistake: an empty text is called as its group is.
     if (const auto* text = std::get_if<std::string>(&value); text && text->empty()) return name;
-    if (type == Type::Decimal && !std::holds_alternative<Decimal>(value)) return Empty{};
+    if (type == Type::Decimal && !exactOf(value)) return Empty{};
     return value;
 }
 
@@ -58,9 +58,10 @@ Value figureValue(const EvaluatedCell& cell, const FieldSchema& field) {
         if (const auto* whole = std::get_if<std::int64_t>(&cell.value)) exact = WideDecimal{*whole, 0};
         if (const auto* real = std::get_if<double>(&cell.value)) exact = wideFromReal(*real);
         const auto shown = exact ? rounded(*exact, field.scale) : std::nullopt;
-        const auto narrow = shown ? narrowed(WideDecimal{shown->mantissa, 0}) : std::nullopt;
-        if (!narrow) return Empty{};
-        return field.type == Type::Integer ? Value(narrow->mantissa) : Value(Decimal{narrow->mantissa, field.scale});
+        if (!shown) return Empty{};
+        if (field.type == Type::Decimal) return narrowest(*shown);
+        const auto narrow = narrowed(WideDecimal{shown->mantissa, 0});
+        return narrow ? Value(narrow->mantissa) : Value(Empty{});
     }
     if (field.type == Type::Real)
         if (const auto* wide = std::get_if<WideDecimal>(&cell.value)) return toReal(*wide);
@@ -72,10 +73,11 @@ void put(ColumnChunk& chunk, const Value& value) {
     if (const auto* text = std::get_if<std::string>(&value)) return chunk.addText(*text);
     if (const auto* real = std::get_if<double>(&value)) return chunk.addReal(*real);
     if (const auto* whole = std::get_if<std::int64_t>(&value)) return chunk.addInteger(*whole);
-    if (const auto* exact = std::get_if<Decimal>(&value)) {
-        const auto same = rounded(WideDecimal{exact->mantissa, exact->scale}, chunk.scale);
-        return chunk.addInteger(static_cast<std::int64_t>(same->mantissa));
+    if (const auto exact = exactOf(value)) {
+        const auto same = rounded(*exact, chunk.scale);
+        return same ? chunk.addWide(same->mantissa) : chunk.addMisfit(toString(*exact));
     }
+    if (const auto* odd = std::get_if<Unfit>(&value)) return chunk.addMisfit(odd->text, odd->stored);
     if (const bool* yes = std::get_if<bool>(&value)) return chunk.addInteger(*yes ? 1 : 0);
     if (const auto* date = std::get_if<Date>(&value)) return chunk.addInteger(date->days);
     if (const auto* time = std::get_if<Time>(&value)) return chunk.addInteger(time->micros);

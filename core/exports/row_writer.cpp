@@ -72,6 +72,10 @@ nlohmann::json jsonOf(const Value& value) {
     if (const auto* v = std::get_if<std::int64_t>(&value)) return *v;
     if (const auto* v = std::get_if<double>(&value))
         return std::isfinite(*v) ? nlohmann::json(*v) : nlohmann::json(fmt::format("{}", *v));
+    // Whole numbers that every reader keeps exactly; other exact numbers as text.
+    constexpr std::int64_t kMostWhole = std::int64_t{1} << 53;
+    if (const auto* v = std::get_if<Decimal>(&value); v && v->scale == 0 && std::abs(v->mantissa) <= kMostWhole)
+        return v->mantissa;
     std::string text;
     appendPlain(text, value);
     return text;
@@ -184,6 +188,7 @@ nlohmann::ordered_json jsonOf(const EvaluatedCell& cell) {
     if (const bool* v = std::get_if<bool>(&cell.value)) return *v;
     if (const auto* v = std::get_if<std::int64_t>(&cell.value)) return *v;
     if (const auto* v = std::get_if<double>(&cell.value); v && std::isfinite(*v)) return *v;
+    if (const auto* v = std::get_if<WideDecimal>(&cell.value); v && v->scale == 0) return jsonOf(narrowest(*v));
     return textOf(cell.value);
 }
 

@@ -75,6 +75,13 @@ Result<void> checkNumberPattern(std::string_view pattern, Type type) {
 
 }  // namespace
 
+bool isKnownLocale(const std::string& tag) {
+    if (tag.empty()) return true;
+    UErrorCode status = U_ZERO_ERROR;
+    const icu::Locale found = icu::Locale::forLanguageTag(tag, status);
+    return U_SUCCESS(status) && !found.isBogus() && *found.getISO3Language() != '\0';
+}
+
 icu::Locale icuLocale(const std::string& locale) {
     if (locale.empty()) return icu::Locale::getEnglish();
     UErrorCode status = U_ZERO_ERROR;

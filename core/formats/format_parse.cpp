@@ -41,31 +41,6 @@ std::string bare(std::string_view text) {
     return out;
 }
 
-/// "1.25E-1" and "125" -> exact; nullopt when it does not fit 64 bits.
-std::optional<Decimal> decimalOf(std::string_view digits) {
-    const std::size_t e = digits.find_first_of("eE");
-    auto mantissa = parseDecimal(digits.substr(0, e));
-    if (!mantissa || e == std::string_view::npos) return mantissa;
-    int exponent = 0;
-    std::string_view power = digits.substr(e + 1);
-    if (power.starts_with('+')) power.remove_prefix(1);
-    const auto [end, failure] = std::from_chars(power.data(), power.data() + power.size(), exponent);
-    if (failure != std::errc{} || end != power.data() + power.size() || std::abs(exponent) > 2 * Decimal::kMaxScale)
-        return std::nullopt;
-    for (; exponent < 0; ++exponent) {
-        if (mantissa->scale < Decimal::kMaxScale)
-            ++mantissa->scale;
-        else
-            return std::nullopt;
-    }
-    for (; exponent > 0; --exponent) {
-        const auto times = multiplied(*mantissa, Decimal{10, 0});
-        if (!times) return std::nullopt;
-        mantissa = times;
-    }
-    return mantissa;
-}
-
 /// A number as exact digits -> a value of the field's type, when it fits.
 std::optional<Value> valueOf(std::string_view digits, const FieldSchema& field) {
     if (field.type == Type::Real) {
@@ -74,12 +49,15 @@ std::optional<Value> valueOf(std::string_view digits, const FieldSchema& field) 
         if (failure != std::errc{} || end != digits.data() + digits.size()) return std::nullopt;
         return Value(real);
     }
-    const auto parsed = decimalOf(digits);
+    const auto parsed = parseWideDecimal(digits);
     if (!parsed) return std::nullopt;
-    const auto fitted = rescaledExactly(*parsed, field.type == Type::Decimal ? field.scale : 0);
-    if (!fitted) return std::nullopt;
-    if (field.type == Type::Decimal) return Value(*fitted);
-    return field.type == Type::Integer ? std::optional<Value>(fitted->mantissa) : std::nullopt;
+    if (field.type == Type::Decimal) {
+        auto fitted = fittedDecimal(*parsed, digits, field);
+        return fitted ? std::optional(std::move(*fitted)) : std::nullopt;
+    }
+    const auto whole = rescaledExactly(*parsed, 0);
+    const auto narrow = whole ? narrowed(WideDecimal{whole->mantissa, 0}) : std::nullopt;
+    return field.type == Type::Integer && narrow ? std::optional<Value>(narrow->mantissa) : std::nullopt;
 }
 
 std::optional<std::string> digitsRead(const icu::DecimalFormat& format, std::string_view typed) {
@@ -130,7 +108,7 @@ std::optional<Value> durationRead(std::string_view typed, const Formatter::Engin
                                      : unit == DurationUnit::Hours   ? 3600
                                                                      : 86400;
     if (field.type == Type::Real) return Value(static_cast<double>(seconds) / static_cast<double>(unitSeconds));
-    const int scale = field.type == Type::Decimal ? field.scale : 0;
+    const int scale = field.type == Type::Decimal ? std::min(field.scale, Decimal::kMaxScale) : 0;
     const Int128 scaled = seconds * powerOfTen(scale);
     const Int128 mantissa =
         scaled >= 0 ? (scaled + unitSeconds / 2) / unitSeconds : -((-scaled + unitSeconds / 2) / unitSeconds);

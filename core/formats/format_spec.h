@@ -26,6 +26,7 @@ struct FormatSpec {
     std::string prefix;       ///< stands before the formatted value
     std::string suffix;       ///< stands after it
     std::string empty = "–";  ///< shown where there is no value
+    std::string unknown = {};       ///< keys of a design file that this version does not know; kept
     bool operator==(const FormatSpec&) const = default;
 };
 

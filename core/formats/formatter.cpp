@@ -61,6 +61,8 @@ void appendDuration(std::string& out, const Value& value, const Formatter::Engin
     else if (const auto* exact = std::get_if<Decimal>(&value))
         total = divided(static_cast<Int128>(exact->mantissa) * unitSeconds,
                         static_cast<Int128>(smallest) * powerOfTen(exact->scale));
+    else if (const auto* wide = std::get_if<WideDecimal>(&value))
+        return appendDuration(out, toReal(*wide), engine, unit);
     else if (const auto* real = std::get_if<double>(&value))
         total = std::abs(*real) < 1e15 ? static_cast<Int128>(std::llround(*real * static_cast<double>(unitSeconds) /
                                                                           static_cast<double>(smallest)))
@@ -174,6 +176,10 @@ void Formatter::append(std::string& out, const Column& column, SourceRow row) co
 
 void Formatter::append(std::string& out, const Value& value) const {
     if (isEmpty(value)) return;
+    if (const auto* odd = std::get_if<Unfit>(&value)) {
+        out += odd->text;
+        return;
+    }
     out += format_.spec.prefix;
     if (engine_ && !std::holds_alternative<std::string>(value) && !std::holds_alternative<Bytes>(value))
         appendNumber(out, value);
@@ -194,7 +200,7 @@ void Formatter::appendNumber(std::string& out, const Value& value) const {
         icu::number::FormattedNumber made;
         if (const auto* whole = std::get_if<std::int64_t>(&value)) {
             made = e.number->formatInt(*whole, status);
-        } else if (const auto* exact = std::get_if<Decimal>(&value)) {
+        } else if (const auto exact = exactOf(value)) {
             const std::string digits = toString(*exact);
             made = e.number->formatDecimal(icu::StringPiece(digits.data(), static_cast<std::int32_t>(digits.size())),
                                            status);
@@ -237,7 +243,7 @@ void Formatter::appendMessage(std::string& out, const ReadField& read) const {
             return;
         } else if (const auto* whole = std::get_if<std::int64_t>(&value)) {
             values.emplace_back(*whole);
-        } else if (const auto* exact = std::get_if<Decimal>(&value)) {
+        } else if (const auto exact = exactOf(value)) {
             values.emplace_back(icu::StringPiece(toString(*exact)), status);
         } else if (const auto* real = std::get_if<double>(&value)) {
             values.emplace_back(*real);

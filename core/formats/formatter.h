@@ -25,6 +25,9 @@ struct MessageField {
     FieldIndex shown{};
 };
 
+/// True for a BCP 47 tag of a language that ISO 639 has, and for "".
+bool isKnownLocale(const std::string& tag);
+
 /// Immutable; any thread may use it. What ICU does not promise to be safe is locked inside.
 class Formatter final {
   public:

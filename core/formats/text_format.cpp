@@ -18,14 +18,9 @@ constexpr std::string_view kMinus = "\u2212";
 constexpr std::array<std::string_view, 12> kMonths = {"Jan", "Feb", "Mar", "Apr", "May", "Jun",
                                                       "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"};
 
-/// Digits of |mantissa| with a point before the last `scale` and groups of three in front of it.
-void appendNumber(std::string& out, std::int64_t mantissa, int scale, bool grouped) {
-    std::array<char, 24> digits{};
-    const std::uint64_t magnitude =
-        mantissa < 0 ? 0 - static_cast<std::uint64_t>(mantissa) : static_cast<std::uint64_t>(mantissa);
-    const auto end = std::to_chars(digits.data(), digits.data() + digits.size(), magnitude).ptr;
-    const int count = static_cast<int>(end - digits.data());
-    if (mantissa < 0) out += kMinus;
+/// Digits with a point before the last `scale` of them and groups of three in front of it.
+void appendDigits(std::string& out, std::string_view digits, int scale, bool grouped) {
+    const int count = static_cast<int>(digits.size());
     const int whole = std::max(count - scale, 0);
     if (whole == 0) out += '0';
     for (int i = 0; i < whole; ++i) {
@@ -36,6 +31,22 @@ void appendNumber(std::string& out, std::int64_t mantissa, int scale, bool group
     out += '.';
     out.append(static_cast<std::size_t>(std::max(scale - count, 0)), '0');
     out.append(digits.data() + whole, static_cast<std::size_t>(count - whole));
+}
+
+void appendNumber(std::string& out, std::int64_t mantissa, int scale, bool grouped) {
+    std::array<char, 24> digits{};
+    const std::uint64_t magnitude =
+        mantissa < 0 ? 0 - static_cast<std::uint64_t>(mantissa) : static_cast<std::uint64_t>(mantissa);
+    const auto end = std::to_chars(digits.data(), digits.data() + digits.size(), magnitude).ptr;
+    if (mantissa < 0) out += kMinus;
+    appendDigits(out, {digits.data(), static_cast<std::size_t>(end - digits.data())}, scale, grouped);
+}
+
+void appendExact(std::string& out, const WideDecimal& value, bool grouped) {
+    if (value.mantissa == static_cast<std::int64_t>(value.mantissa))
+        return appendNumber(out, static_cast<std::int64_t>(value.mantissa), value.scale, grouped);
+    if (value.mantissa < 0) out += kMinus;
+    appendDigits(out, toString(value.mantissa < 0 ? -value.mantissa : value.mantissa, 0), value.scale, grouped);
 }
 
 void appendReal(std::string& out, double value) {
@@ -119,7 +130,7 @@ std::string normalisedNumber(std::string_view typed) {
     return out;
 }
 
-std::string_view trimmed(std::string_view text) {
+std::string_view bared(std::string_view text) {
     while (!text.empty() && (text.front() == ' ' || text.front() == '\t' || text.front() == '\n'))
         text.remove_prefix(1);
     while (!text.empty() && (text.back() == ' ' || text.back() == '\t' || text.back() == '\n')) text.remove_suffix(1);
@@ -171,16 +182,9 @@ Result<Value> parseDate(std::string_view typed) {
 }
 
 Result<Value> parseDecimalTyped(std::string_view typed, const FieldSchema& field) {
-    const auto parsed = parseDecimal(normalisedNumber(typed));
+    const auto parsed = parseWideDecimal(normalisedNumber(typed));
     if (!parsed) return refusal(fmt::format("\"{}\" is not a number. Type it like 1184.50.", typed));
-    const auto fitted = rescaledExactly(*parsed, field.scale);
-    if (!fitted)
-        return refusal(parsed->scale > field.scale ? fmt::format("{} has more than {} decimals.", typed, field.scale)
-                                                   : fmt::format("{} is too large for this column.", typed));
-    if (field.precision > 0 && field.precision <= 18 && std::abs(fitted->mantissa) >= powerOfTen(field.precision))
-        return refusal(
-            fmt::format("{} has more than {} digits before the point.", typed, field.precision - field.scale));
-    return Value(*fitted);
+    return fittedDecimal(*parsed, typed, field);
 }
 
 Result<Value> parseInteger(std::string_view typed) {
@@ -225,7 +229,7 @@ Result<Value> parseTimestamp(std::string_view typed) {
     if (const auto micros = parseIsoTimestamp(typed)) return Value(Timestamp{*micros});
     const std::size_t space = typed.rfind(' ');
     const auto time = space == std::string_view::npos ? std::nullopt : parseIsoTime(typed.substr(space + 1));
-    const Result<Value> date = parseDate(time ? trimmed(typed.substr(0, space)) : typed);
+    const Result<Value> date = parseDate(time ? bared(typed.substr(0, space)) : typed);
     if (!date) return refusal(fmt::format("\"{}\" is not a date and time. Type it like 24 Nov 2026 14:05.", typed));
     return Value(Timestamp{std::get<Date>(*date).days * kMicrosPerDay + time.value_or(0)});
 }
@@ -247,9 +251,12 @@ void appendDisplay(std::string& out, const Column& column, SourceRow row, const 
         case Type::Text:
         case Type::NumberList: out += column.text(row); return;
         case Type::Binary: appendBinary(out, column.text(row)); return;
+        case Type::Decimal:
+            if (column.isUnpadded()) return appendExact(out, unpadded(column.decimal(row)), format.grouped);
+            if (column.isWide()) return appendExact(out, column.decimal(row), format.grouped);
+            [[fallthrough]];
         case Type::Boolean:
         case Type::Integer:
-        case Type::Decimal:
         case Type::Date:
         case Type::Time:
         case Type::Timestamp: appendInteger(out, column.integer(row), format); return;
@@ -270,6 +277,8 @@ void appendDisplay(std::string& out, const Value& value, const TextFormat& forma
         void operator()(Time v) const { appendDisplayTime(out, v.micros); }
         void operator()(Timestamp v) const { appendInteger(out, v.micros, {.type = Type::Timestamp}); }
         void operator()(const Bytes& v) const { appendBinary(out, v.data); }
+        void operator()(const WideDecimal& v) const { appendExact(out, v, format.grouped); }
+        void operator()(const Unfit& v) const { out += v.text; }
     };
     std::visit(Writer{out, format}, value);
 }
@@ -289,6 +298,8 @@ void appendPlain(std::string& out, const Value& value) {
         void operator()(const Bytes& v) const {
             for (const char c : v.data) out += fmt::format("{:02x}", static_cast<unsigned char>(c));
         }
+        void operator()(const WideDecimal& v) const { out += toString(v); }
+        void operator()(const Unfit& v) const { out += v.text; }
     };
     std::visit(Writer{out}, value);
 }
@@ -305,8 +316,26 @@ std::string editText(const Value& value) {
     return out;
 }
 
+Result<Value> fittedDecimal(const WideDecimal& number, std::string_view typed, const FieldSchema& field) {
+    // Without a stated size any scale will do that leaves the column's other values as they are.
+    const auto fitted = field.openScale && unpadded(number).scale > field.scale
+                            ? std::optional(unpadded(number))
+                            : rescaledExactly(number, field.scale);
+    if (!fitted)
+        return refusal(unpadded(number).scale > field.scale
+                           ? fmt::format("{} has more than {} decimals.", typed, field.scale)
+                           : fmt::format("{} is too large for this column.", typed));
+    if (field.precision > 0) {
+        const Int128 most = widePower(std::min(field.precision, WideDecimal::kMaxScale));
+        if (fitted->mantissa >= most || fitted->mantissa <= -most)
+            return refusal(
+                fmt::format("{} has more than {} digits before the point.", typed, field.precision - field.scale));
+    }
+    return narrowest(field.openScale ? unpadded(*fitted) : *fitted);
+}
+
 Result<Value> parseTyped(std::string_view typed, const FieldSchema& field) {
-    const std::string_view text = field.type == Type::Text ? typed : trimmed(typed);
+    const std::string_view text = field.type == Type::Text ? typed : bared(typed);
     if (text.empty()) {
         if (!field.required) return Value(Empty{});
         if (field.type == Type::Text) return refusal("This must not be empty.");

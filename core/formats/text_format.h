@@ -39,6 +39,9 @@ void appendPlain(std::string& out, const Value& value);
 /// What the entry shows when a cell's editor opens: like display, without groups.
 std::string editText(const Value& value);
 
+/// An exact number as a value of a Decimal field; refused when digits would be lost. `typed` is quoted then.
+Result<Value> fittedDecimal(const WideDecimal& number, std::string_view typed, const FieldSchema& field);
+
 /// What was typed -> a value of the field's type. Blank is Empty, except in text columns that are required.
 /// The message of a refusal names the field's kind of value and, where there is one, an example.
 Result<Value> parseTyped(std::string_view typed, const FieldSchema& field);

@@ -36,9 +36,9 @@ std::shared_ptr<const Edits> withCells(const ComputedTerm& term, EvaluationInput
         if (!isEdited(term.field) && std::none_of(term.program->fields.begin(), term.program->fields.end(), isEdited))
             continue;
         const EvaluatedCell cell = cellOf(runner.run(row, 1), 0);
-        const Value value = cell.state == CellState::Filled ? plainValue(cell.value) : Value(Empty{});
-        next->set(static_cast<SourceRow>(row), term.field,
-                  {value, value, EditState::Saved, isError(cell.state) ? std::string(words(cell.state)) : ""});
+        const std::string problem(isError(cell.state) ? words(cell.state) : "");
+        const Value value = isError(cell.state) ? Value(Unfit{problem}) : plainValue(cell.value);
+        next->set(static_cast<SourceRow>(row), term.field, {value, value, EditState::Saved, problem});
     }
     return next;
 }

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "core/rows/computed_column.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "core/columns/civil.h"
@@ -19,10 +21,11 @@ int sharedScale(const std::vector<WideDecimal>& values) {
         const Int128 whole = v.mantissa / widePower(v.scale);
         largest = std::max(largest, whole < 0 ? -whole : whole);
     }
-    scale = std::min(scale, Decimal::kMaxScale);
-    while (scale > 0 && largest >= widePower(18 - scale)) --scale;
+    while (scale > 0 && largest >= widePower(WideDecimal::kMaxScale - scale)) --scale;
     return scale;
 }
+
+constexpr std::size_t kMostColumnBytes = std::size_t{1} << 30;
 
 }  // namespace
 
@@ -33,9 +36,13 @@ void addValue(ColumnChunk& chunk, const Value& value) {
         void operator()(bool v) const { chunk.addInteger(v ? 1 : 0); }
         void operator()(std::int64_t v) const { chunk.addInteger(v); }
         void operator()(Decimal v) const {
-            const auto fitted = rescaledExactly(v, chunk.scale);
-            fitted ? chunk.addInteger(fitted->mantissa) : chunk.addMisfit(toString(v));
+            (*this)(WideDecimal{v.mantissa, v.scale});
         }
+        void operator()(const WideDecimal& v) const {
+            const auto fitted = rescaledExactly(v, chunk.scale);
+            fitted ? chunk.addWide(fitted->mantissa) : chunk.addMisfit(toString(v));
+        }
+        void operator()(const Unfit& v) const { chunk.addMisfit(v.text, v.stored); }
         void operator()(double v) const { chunk.addReal(v); }
         void operator()(const std::string& v) const { chunk.addText(v); }
         void operator()(Date v) const { chunk.addInteger(v.days); }
@@ -57,9 +64,9 @@ Result<std::shared_ptr<const Column>> computedColumn(const std::shared_ptr<const
     const bool isSpan = type.kind == RuleKind::Interval;
     const Type stored = isSpan ? Type::Integer : columnTypeOf(type.kind);
     const bool varies =
-        type.kind == RuleKind::Decimal && (type.scale == RuleType::kVaries || type.scale > Decimal::kMaxScale);
+        type.kind == RuleKind::Decimal && type.scale == RuleType::kVaries;
     std::vector<WideDecimal> wides;
-    std::vector<std::uint8_t> filled;
+    std::vector<CellState> states;
     ColumnBuilder builder(stored, varies ? 0 : type.scale);
     ColumnChunk chunk;
     for (std::size_t begin = 0; begin < rows; begin += kBatch) {
@@ -68,8 +75,8 @@ Result<std::shared_ptr<const Column>> computedColumn(const std::shared_ptr<const
         const Vector& v = runner.run(begin, count);
         if (varies) {
             for (std::size_t i = 0; i < count; ++i) {
-                filled.push_back(v.state(i) == CellState::Filled ? 1 : 0);
-                wides.push_back(filled.back() != 0 ? v.decimal(i) : WideDecimal{});
+                states.push_back(v.state(i));
+                wides.push_back(states.back() == CellState::Filled ? v.decimal(i) : WideDecimal{});
             }
             continue;
         }
@@ -92,29 +99,35 @@ Result<std::shared_ptr<const Column>> computedColumn(const std::shared_ptr<const
                     break;
                 }
                 case RuleKind::Decimal: {
+                    if (!v.wide && v.scale == type.scale) {
+                        chunk.addInteger(v.integers[at]);
+                        break;
+                    }
                     const auto fitted = rounded(v.decimal(i), type.scale);
-                    const auto whole = fitted ? toInteger({fitted->mantissa, 0}) : std::nullopt;
-                    whole ? chunk.addInteger(*whole) : chunk.addMisfit(toString(v.decimal(i)));
+                    fitted ? chunk.addWide(fitted->mantissa) : chunk.addMisfit(toString(v.decimal(i)));
                     break;
                 }
                 default: chunk.addInteger(v.integers[at]); break;
             }
         }
         builder.append(chunk);
+        if (builder.byteSize() > kMostColumnBytes)
+            return Error{ErrorCode::InvalidInput,
+                         fmt::format("A computed column takes more than {} MB; let its rule make shorter texts.",
+                                     kMostColumnBytes >> 20)};
     }
     if (!varies) return builder.share();
     const int scale = sharedScale(wides);
     ColumnBuilder decimals(Type::Decimal, scale);
     chunk.reset(Type::Decimal, scale, false);
     for (std::size_t i = 0; i < rows; ++i) {
-        const auto fitted = filled[i] != 0 ? rounded(wides[i], scale) : std::nullopt;
-        const auto whole = fitted ? toInteger({fitted->mantissa, 0}) : std::nullopt;
-        if (whole)
-            chunk.addInteger(*whole);
-        else if (filled[i] != 0)
+        const auto fitted = states[i] == CellState::Filled ? rounded(wides[i], scale) : std::nullopt;
+        if (fitted)
+            chunk.addWide(fitted->mantissa);
+        else if (states[i] == CellState::Filled)
             chunk.addMisfit(toString(wides[i]));
         else
-            chunk.addEmpty();
+            isError(states[i]) && onFailure == OnFailure::Say ? chunk.addMisfit(words(states[i])) : chunk.addEmpty();
     }
     decimals.append(chunk);
     return decimals.share();

@@ -9,6 +9,10 @@ namespace jollyrow {
 namespace {
 
 void take(TermOrigin& origin, const EvaluatedCell& cell, SourceRow row) {
+    if (cell.state == CellState::Misfit) {
+        if (origin.misfits++ == 0) origin.firstMisfit = row;
+        return;
+    }
     if (isError(cell.state)) {
         if (origin.failed++ == 0) origin.firstFailed = row;
         return;

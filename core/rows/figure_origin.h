@@ -16,13 +16,14 @@ struct TermOrigin {
     std::int64_t counted = 0;      ///< records whose value went in
     std::int64_t empties = 0;      ///< records without a value
     std::int64_t failed = 0;       ///< records on which its rule fails
+    std::int64_t misfits = 0;      ///< records that hold what fits no type, left out
     std::int64_t filteredOut = 0;  ///< records that its FILTER leaves out
     struct At {
         RuleValue value;
         SourceRow row{};
     };
     std::optional<At> smallest, largest;  ///< of values that have an order; the first of equal ones
-    std::optional<SourceRow> firstEmpty, firstFailed;
+    std::optional<SourceRow> firstEmpty, firstFailed, firstMisfit;
 };
 
 struct FigureOrigin {

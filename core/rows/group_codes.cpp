@@ -75,7 +75,7 @@ bool takeDictionary(const Program& program, const EvaluationInput& input, Codes&
     const auto field = static_cast<FieldIndex>(program.code[0].index);
     const Column* column = input.table->column(field);
     const auto* dictionary = column ? std::get_if<TextDictionary>(&column->storage()) : nullptr;
-    if (!dictionary || column->type() != Type::Text || isEdited(input.edits.get(), field)) return false;
+    if (!dictionary || column->type() != Type::Text || column->misfitCount() != 0 || isEdited(input.edits.get(), field)) return false;
     const std::size_t rows = input.table->rows, distinct = dictionary->distinct.size();
     const bool hasEmpties = column->emptyCount() != 0;
     if (hasEmpties) {
@@ -430,8 +430,13 @@ Result<Codes> codesOf(const std::shared_ptr<const Program>& program, const Evalu
         return codes;
     }
     const RuleType type = program->type();
-    const bool narrow = type.kind == RuleKind::Decimal && isPlainLoad(*program) &&
-                        !isEdited(input.edits.get(), static_cast<FieldIndex>(program->code[0].index));
+    const Column* loaded =
+        isPlainLoad(*program) ? input.table->column(static_cast<FieldIndex>(program->code[0].index)) : nullptr;
+    // Parts of dates are exact numbers that fit 64 bits, too.
+    const bool narrow = type.kind == RuleKind::Decimal &&
+                        (program->code.back().op == Op::Extract ||
+                         (loaded && !loaded->isWide() &&
+                          !isEdited(input.edits.get(), static_cast<FieldIndex>(program->code[0].index))));
     if (isIntegral(type.kind) || narrow) {
         const auto taken = takeColumn(*program, input, most, codes);
         if (!taken) return taken.error();

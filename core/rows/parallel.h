@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cstddef>
+#include <exception>
 #include <thread>
 #include <vector>
 
@@ -17,12 +18,25 @@ inline std::size_t threadsFor(std::size_t rows, std::size_t from) {
     return rows < from ? 1 : std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, kMostThreads);
 }
 
-/// Runs work(0) … work(count - 1), each on a thread of its own, the first on this one.
+/// Runs work(0) … work(count - 1), each on a thread of its own, the first on this one. What one of them throws (there is
+/// no memory) is thrown here when all have ended.
 template <class Work>
 void inParallel(std::size_t count, const Work& work) {
-    std::vector<std::jthread> others;
-    for (std::size_t t = 1; t < count; ++t) others.emplace_back([&work, t] { work(t); });
-    work(0);
+    std::vector<std::exception_ptr> thrown(count);
+    const auto guarded = [&](std::size_t t) {
+        try {
+            work(t);
+        } catch (...) {
+            thrown[t] = std::current_exception();
+        }
+    };
+    {
+        std::vector<std::jthread> others;
+        for (std::size_t t = 1; t < count; ++t) others.emplace_back([&guarded, t] { guarded(t); });
+        guarded(0);
+    }
+    for (const std::exception_ptr& one : thrown)
+        if (one) std::rethrow_exception(one);
 }
 
 }  // namespace jollyrow

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <numeric>
 #include <unordered_map>
 
@@ -26,9 +27,9 @@ void forEachRow(const RecordSet* set, std::size_t rows, const Visit& visit) {
 }
 
 bool before(const Value& a, const Value& b) {
+    if (const auto x = exactOf(a), y = exactOf(b); x && y) return *x < *y;
     if (a.index() != b.index()) return a.index() < b.index();
     if (const auto* v = std::get_if<std::int64_t>(&a)) return *v < std::get<std::int64_t>(b);
-    if (const auto* v = std::get_if<Decimal>(&a)) return *v < std::get<Decimal>(b);
     if (const auto* v = std::get_if<double>(&a)) return *v < std::get<double>(b);
     if (const auto* v = std::get_if<bool>(&a)) return *v < std::get<bool>(b);
     if (const auto* v = std::get_if<Date>(&a)) return v->days < std::get<Date>(b).days;
@@ -110,7 +111,7 @@ void countNumbers(const Column& column, const RecordSet* set, PickList& out) {
         } else {
             switch (column.type()) {
                 case Type::Boolean: value = key != 0; break;
-                case Type::Decimal: value = Decimal{key, column.scale()}; break;
+                case Type::Decimal: value = narrowest({key, column.scale()}); break;
                 case Type::Date: value = Date{static_cast<std::int32_t>(key)}; break;
                 case Type::Time: value = Time{key}; break;
                 case Type::Timestamp: value = Timestamp{key}; break;
@@ -121,6 +122,23 @@ void countNumbers(const Column& column, const RecordSet* set, PickList& out) {
     }
 }
 
+void countWide(const Column& column, const RecordSet* set, PickList& out) {
+    std::map<Int128, std::int64_t> counts;
+    forEachRow(set, column.size(), [&](std::size_t i) {
+        const auto row = static_cast<SourceRow>(i);
+        column.isEmpty(row) ? ++out.empties : ++counts[column.decimal(row).mantissa];
+    });
+    for (const auto& [mantissa, count] : counts)
+        out.entries.push_back({narrowest(WideDecimal{mantissa, column.scale()}), count});
+}
+
+/// What was counted as empty and is not.
+void tellMisfits(const Column& column, const RecordSet* set, PickList& out) {
+    for (const Misfit& odd : column.misfits())
+        if (!set || set->contains(odd.row)) ++out.misfits;
+    out.empties -= out.misfits;
+}
+
 /// Moves the counts of edited cells from what the table holds to what they show.
 void applyEdits(const Column& column, FieldIndex field, const Edits& edits, const RecordSet* set, PickList& out,
                 bool& unordered) {
@@ -128,8 +146,8 @@ void applyEdits(const Column& column, FieldIndex field, const Edits& edits, cons
         if (place.second != field || raw(place.first) >= column.size()) continue;
         if (set && !set->contains(raw(place.first))) continue;
         const auto move = [&](const Value& value, std::int64_t by) {
-            if (isEmpty(value)) {
-                out.empties += by;
+            if (isEmpty(value) || std::holds_alternative<Unfit>(value)) {
+                (isEmpty(value) ? out.empties : out.misfits) += by;
                 return;
             }
             const auto found = std::find_if(out.entries.begin(), out.entries.end(),
@@ -160,6 +178,8 @@ Result<std::shared_ptr<const PickList>> pickListOf(const Column& column, FieldIn
         auto ranked = ranks.ranksOf(column, order, cancel);
         if (!ranked) return ranked.error();
         countDictionary(column, *dictionary, set, **ranked, *out);
+    } else if (column.isWide()) {
+        countWide(column, set, *out);
     } else if (column.type() == Type::Real) {
         countNumbers<std::unordered_map<double, std::int64_t>>(column, set, *out);
     } else if (isBytes(column.type())) {
@@ -171,6 +191,7 @@ Result<std::shared_ptr<const PickList>> pickListOf(const Column& column, FieldIn
         countNumbers<std::unordered_map<std::int64_t, std::int64_t>>(column, set, *out);
     }
     if (cancel.requested()) return Error{ErrorCode::Cancelled, "Stopped."};
+    tellMisfits(column, set, *out);
     if (edits) applyEdits(column, field, *edits, set, *out, unordered);
     if (unordered) {
         if (isBytes(column.type())) {

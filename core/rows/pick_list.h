@@ -21,6 +21,7 @@ struct PickEntry {
 struct PickList {
     std::vector<PickEntry> entries;  ///< in the order of the values; without the empty one
     std::int64_t empties = 0;
+    std::int64_t misfits = 0;  ///< stored values that fit no value of the column's type
     std::int64_t records = 0;  ///< that were counted
 };
 

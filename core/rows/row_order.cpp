@@ -65,11 +65,30 @@ std::uint64_t orderedBits(double value) {
     return (bits >> 63) != 0 ? ~bits : bits | (std::uint64_t{1} << 63);
 }
 
-/// Codes of doubles and of integers whose range leaves no room for an empties' code: dense ranks by sorting.
+/// Of mantissas of 128 bits, their places among the different ones.
+std::vector<std::uint64_t> wideRanks(const Column& column, std::size_t rows) {
+    std::vector<Int128> sorted;
+    for (std::size_t i = 0; i < rows; ++i)
+        if (!column.isEmpty(static_cast<SourceRow>(i)))
+            sorted.push_back(column.decimal(static_cast<SourceRow>(i)).mantissa);
+    std::sort(sorted.begin(), sorted.end());
+    sorted.erase(std::unique(sorted.begin(), sorted.end()), sorted.end());
+    std::vector<std::uint64_t> ranks(rows, 0);
+    for (std::size_t i = 0; i < rows; ++i) {
+        const auto row = static_cast<SourceRow>(i);
+        if (column.isEmpty(row)) continue;
+        const auto at = std::lower_bound(sorted.begin(), sorted.end(), column.decimal(row).mantissa);
+        ranks[i] = static_cast<std::uint64_t>(at - sorted.begin());
+    }
+    return ranks;
+}
+
+/// Codes of doubles, wide decimals and of integers whose range leaves no room for an empties' code: dense ranks by sorting.
 KeyCodes rankedCodes(const SortColumn& key, std::size_t rows) {
     std::vector<std::uint64_t> raw64(rows);
     const Column& column = *key.column;
-    for (std::size_t i = 0; i < rows; ++i) {
+    if (column.isWide()) raw64 = wideRanks(column, rows);
+    for (std::size_t i = 0; i < rows && !column.isWide(); ++i) {
         const auto row = static_cast<SourceRow>(i);
         if (column.isEmpty(row)) continue;
         raw64[i] = column.type() == Type::Real
@@ -106,7 +125,7 @@ Result<KeyCodes> codesOf(const SortColumn& key, std::size_t rows, RankCache& cac
     const Column& column = *key.column;
     KeyCodes codes;
     codes.source = &key;
-    if (column.type() == Type::Real) return rankedCodes(key, rows);
+    if (column.type() == Type::Real || column.isWide()) return rankedCodes(key, rows);
     if (isIntegral(column.type())) {
         std::visit(
             [&](const auto& storage) {

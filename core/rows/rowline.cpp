@@ -7,6 +7,8 @@
 #include <algorithm>
 #include <chrono>
 
+#include "core/base/out_of_memory.h"
+
 namespace jollyrow {
 namespace {
 
@@ -121,6 +123,10 @@ Result<std::shared_ptr<const PickList>> Rowline::pickList(const RowlineInput& gi
 }
 
 Result<std::shared_ptr<const Snapshot>> Rowline::run(const RowlineInput& given, const Cancel& cancel) {
+    return withinMemory("Computing what is shown", [&] { return made(given, cancel); });
+}
+
+Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given, const Cancel& cancel) {
     auto whole = computed(given, cancel);
     if (!whole) return whole.error();
     const RowlineInput& input = *whole;

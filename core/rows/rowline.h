@@ -66,6 +66,7 @@ class Rowline final {
     EvaluationInput evaluationInput(const RowlineInput& input);
 
   private:
+    Result<std::shared_ptr<const Snapshot>> made(const RowlineInput& input, const Cancel& cancel);
     /// The input with its computed columns made.
     Result<RowlineInput> computed(const RowlineInput& input, const Cancel& cancel);
     struct KeptSet {

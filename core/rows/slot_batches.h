@@ -99,7 +99,8 @@ Result<void> forSlots(const SummaryTerm& term, const GroupTree& tree, const Eval
                 for (std::size_t k = 0; k < count; ++k) {
                     const bool counts = !pass || (pass->state(k) == CellState::Filled && pass->booleans[pass->at(k)]);
                     const std::uint32_t leaf = tree.leafOf[begin + k];
-                    if (counts && isError(v.state(k)) && leaf < tree.leaves())
+                    // Misfits are left out, not failures: FigureOrigin says how many.
+                    if (counts && isError(v.state(k)) && v.state(k) != CellState::Misfit && leaf < tree.leaves())
                         failures[thread].try_emplace(leaf, v.state(k));
                 }
             if (!visit(SlotBatch{thread, tree.leafOf.data() + begin, of, count, v, fails})) stop.store(true);

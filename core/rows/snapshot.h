@@ -34,6 +34,7 @@ struct StageReport {
 
 struct Snapshot {
     std::uint64_t generation = 0;
+    std::uint32_t epoch = 0;  ///< row numbers of snapshots of one epoch mean the same records
     std::shared_ptr<const Table> table;
     std::shared_ptr<const Edits> edits;
     std::shared_ptr<const RowOrder> order;        ///< null: the bound order

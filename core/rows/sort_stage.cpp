@@ -245,7 +245,8 @@ bool SortStage::replace(const EvaluationInput& input) {
             const CellEdit* edit = input.edits ? input.edits->find(static_cast<SourceRow>(row), *term.field) : nullptr;
             const Value value =
                 edit ? edit->value : input.table->column(*term.field)->value(static_cast<SourceRow>(row));
-            now[k].push_back({isEmpty(value) ? CellState::Empty : CellState::Filled, ruleValue(value)});
+            const bool none = isEmpty(value) || std::holds_alternative<Unfit>(value);  // misfits stand with empties
+            now[k].push_back({none ? CellState::Empty : CellState::Filled, ruleValue(value)});
         }
     }
     // Compares changed record c with an unchanged row.
@@ -268,7 +269,7 @@ bool SortStage::replace(const EvaluationInput& input) {
                 order =
                     keys_[k].texts->compare(text ? std::string_view(*text) : std::string_view(), column.text(otherRow));
             } else if (const auto* decimal = std::get_if<WideDecimal>(&value)) {
-                const auto by = *decimal <=> WideDecimal{column.integer(otherRow), column.scale()};
+                const auto by = *decimal <=> column.decimal(otherRow);
                 order = by < 0 ? -1 : by > 0 ? 1 : 0;
             } else {
                 const std::int64_t mine = std::holds_alternative<bool>(value)        ? std::get<bool>(value)

@@ -66,7 +66,7 @@ class Stretches {
             if (!passes_.empty() && passes_[row] == 0) continue;
             const std::uint32_t code = codes_.byRow()[row];
             const CellState state = codes_.values.state(code);
-            if (isError(state)) return {state, Empty{}};
+            if (isError(state) && state != CellState::Misfit) return {state, Empty{}};
             if (state != CellState::Filled) continue;
             if (term_.kind == SummaryKind::First || backwards) return codes_.values.at(code);
             stretch.push_back(ranks_.empty() ? code : ranks_[code]);

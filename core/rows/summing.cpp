@@ -59,7 +59,7 @@ EvaluatedCell variance(const Summing& sum, const SummaryTerm& term) {
 
 void add(Summing& into, const SummaryTerm& term, const Vector& v, std::size_t i) {
     const CellState state = v.state(i);
-    if (isError(state) && into.failed == CellState::Filled) into.failed = state;
+    if (isError(state) && state != CellState::Misfit && into.failed == CellState::Filled) into.failed = state;
     if (state != CellState::Filled) return;
     ++into.count;
     if (term.kind == SummaryKind::Minimum || term.kind == SummaryKind::Maximum)

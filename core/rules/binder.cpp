@@ -377,8 +377,15 @@ class Binder {
         if (kind(left) >= RuleKind::Date || kind(right) >= RuleKind::Date) return calendar(op, left, right, range);
         std::vector<Ref> both{left, right};
         for (Ref& side : both) {
-            if (isPliable(side) && kind(side) == RuleKind::Null && isNumber(kind(both[&side == &both[0] ? 1 : 0])))
+            const RuleKind beside = kind(both[&side == &both[0] ? 1 : 0]);
+            if (isPliable(side) && kind(side) == RuleKind::Null && isNumber(beside)) continue;
+            // A quoted number is of the kind it stands beside, as in comparisons.
+            if (isPliable(side) && isText(side) && isNumber(beside)) {
+                auto taken = converted(side, {beside, RuleType::kVaries});
+                if (!taken) return taken;
+                side = *taken;
                 continue;
+            }
             auto value = number(side, name(op));
             if (!value) return value;
             side = *value;
@@ -409,6 +416,14 @@ class Binder {
         if (auto done = adapt(left, kind(right)); !done) return done.error();
         if (auto done = adapt(right, kind(left)); !done) return done.error();
         using K = RuleKind;
+        // Days counted in whole numbers, as EXTRACT gives them. (PostgreSQL wants the CAST written.)
+        for (Ref* days : {&left, &right}) {
+            const Ref other = days == &left ? right : left;
+            if (kind(*days) != K::Decimal || type(*days).scale != 0 || kind(other) != K::Date) continue;
+            auto whole = make(Op::Cast, {K::Integer, 0}, {*days}, program_.code[*days].range);
+            if (!whole) return whole;
+            *days = *whole;
+        }
         const K a = kind(left), b = kind(right);
         const auto is = [&](K x, K y) { return a == x && b == y; };
         const auto toTimestamp = [&](Ref ref) { return converted(ref, {K::Timestamp, 0}); };
@@ -457,7 +472,7 @@ class Binder {
             (k == RuleKind::Interval && !ofInterval))
             return fail(node.range, fmt::format("{} has no {}.", capital(article(k)), name(part)));
         const RuleType result =
-            part == DatePart::Second ? RuleType{RuleKind::Decimal, 6} : RuleType{RuleKind::Integer, 0};
+            RuleType{RuleKind::Decimal, part == DatePart::Second ? 6 : 0};  // numeric, so that a third of it is one
         Instruction instruction{Op::Extract, result};
         instruction.operands = {value};
         instruction.part = part;
@@ -643,7 +658,7 @@ class Binder {
             case Op::Overlay: return typed({K::Text, K::Text, K::Integer}, K::Text);
             case Op::Concat: {
                 for (Ref& child : children) {
-                    auto text = converted(child, {K::Text, 0});
+                    auto text = kind(child) == K::Boolean ? oneLetter(child) : converted(child, {K::Text, 0});
                     if (!text) return text;
                     child = *text;
                 }
@@ -651,6 +666,17 @@ class Binder {
             }
             default: return fail(range, "This cannot be understood.");
         }
+    }
+
+    /// CONCAT writes yes and no as t and f, unlike CAST.
+    Result<Ref> oneLetter(Ref truth) {
+        const TextRange range = program_.code[truth].range;
+        const auto letter = [&](const char* text) { return constant(std::string(text), range); };
+        auto yes = letter("t"), no = letter("f"), none = constant(Empty{}, range);
+        if (!yes || !no || !none) return yes;
+        auto isFalse = make(Op::IsFalse, {RuleKind::Boolean, 0}, {truth}, range);
+        if (!isFalse) return isFalse;
+        return choice({truth, *yes, *isFalse, *no, *none}, range);
     }
 
     Result<Ref> rounding(const FunctionShape& shape, std::vector<Ref> children, TextRange range) {

@@ -74,6 +74,11 @@ struct LoadBatch {
         for (std::size_t i = 0; i < count; ++i) to[i] = from[i] != 0 ? 1 : 0;
     }
     void operator()(const SharedSpan<double>& s) const { out.reals = s.data() + begin; }
+    void operator()(const SharedSpan<Int128>& s) const {
+        out.wide = true;
+        WideDecimal* to = out.makeWides();
+        for (std::size_t i = 0; i < count; ++i) to[i] = {s[begin + i], out.scale};
+    }
     void operator()(const TextDictionary& d) const {
         std::string_view* to = out.makeTexts();
         for (std::size_t i = 0; i < count; ++i)
@@ -250,20 +255,31 @@ void Runner::load(const Instruction& code, std::size_t begin, std::size_t count,
     out.scale = column.scale();
     const bool isBoolean = code.type.kind == RuleKind::Boolean;
     std::visit(LoadBatch{out, begin, count, isBoolean}, column.storage());
+    for (const Misfit& odd : column.misfits(begin, count))
+        out.writableStates(count)[odd.row - begin] = static_cast<std::uint8_t>(CellState::Misfit);
     if (!evaluation_.edited_.empty()) patchEdits(code.index, begin, count, out);
 }
 
 namespace {
 
-/// A stored value in the form of the vector's kind; Empty when it has another.
-RuleValue valueFor(const Value& value, const Vector& out) {
-    RuleValue boxedValue = ruleValue(value);
-    if (kindOf(boxedValue) != out.kind) return Empty{};
-    if (const auto* decimal = std::get_if<WideDecimal>(&boxedValue)) {
-        const auto fitted = rounded(*decimal, out.scale);
-        return fitted && toInteger({fitted->mantissa, 0}) ? RuleValue(*fitted) : RuleValue(Empty{});
+/// The decimals of a batch in 128 bits, each with its scale: one of them does not fit the column's 64.
+void widenDecimals(Vector& out, std::size_t count) {
+    if (out.wide) return;
+    const std::int64_t* narrow = out.integers;
+    WideDecimal* wide = out.makeWides();
+    for (std::size_t i = 0; i < count; ++i) wide[i] = {narrow[i], out.scale};
+    out.wide = true;
+}
+
+/// Writes an exact number over the i-th one.
+void patchDecimal(Vector& out, std::size_t i, std::size_t count, const WideDecimal& value) {
+    const auto fitted = out.wide ? std::nullopt : rescaledExactly(value, out.scale);
+    if (fitted && fitted->mantissa == static_cast<std::int64_t>(fitted->mantissa)) {
+        out.integerStore[i] = static_cast<std::int64_t>(fitted->mantissa);
+        return;
     }
-    return boxedValue;
+    widenDecimals(out, count);
+    out.wideStore[i] = value;
 }
 
 }  // namespace
@@ -281,17 +297,20 @@ void Runner::patchEdits(std::uint32_t field, std::size_t begin, std::size_t coun
         std::copy(pointer, pointer + count, store.begin());
         pointer = store.data();
     };
-    if (isIntegral(out.kind) || out.kind == RuleKind::Decimal) own(out.integerStore, out.integers);
+    if (isIntegral(out.kind) || (out.kind == RuleKind::Decimal && !out.wide)) own(out.integerStore, out.integers);
     if (out.kind == RuleKind::Real) own(out.realStore, out.reals);
     if (out.kind == RuleKind::Boolean) own(out.booleanStore, out.booleans);
     std::uint8_t* states = out.writableStates(count);
     for (; at != edits->cells.end() && at->first < begin + count; ++at) {
         const std::size_t i = at->first - begin;
-        const RuleValue value = valueFor(*at->second, out);
+        const RuleValue value = ruleValue(*at->second);
         states[i] = 0;
-        if (const auto* decimal = std::get_if<WideDecimal>(&value))
-            out.integerStore[i] = static_cast<std::int64_t>(decimal->mantissa);
-        else if (const auto* text = std::get_if<std::string>(at->second); text && out.kind == RuleKind::Text)
+        if (std::holds_alternative<Unfit>(*at->second) ||
+            (kindOf(value) != out.kind && kindOf(value) != RuleKind::Null))
+            states[i] = static_cast<std::uint8_t>(CellState::Misfit);
+        else if (const auto* decimal = std::get_if<WideDecimal>(&value))
+            patchDecimal(out, i, count, *decimal);
+        else if (const auto* text = std::get_if<std::string>(at->second))
             out.textStore[i] = *text;
         else
             unbox(value, out, i);

@@ -8,6 +8,9 @@
 #include <cctype>
 #include <cstdlib>
 #include <limits>
+#include <set>
+#include <utility>
+#include <vector>
 
 #include "core/columns/civil.h"
 #include "core/columns/decimal.h"
@@ -87,8 +90,8 @@ struct Parts {
     }
 };
 
-/// "04:05:06.25", "4:05"
-std::optional<std::int64_t> clockTime(std::string_view word) {
+/// "04:05:06.25", "4:05"; as minutes and seconds "4:05.25".
+std::optional<std::int64_t> clockTime(std::string_view word, bool minutesToSeconds) {
     bool negative = false;
     if (!word.empty() && (word[0] == '-' || word[0] == '+')) {
         negative = word[0] == '-';
@@ -97,6 +100,10 @@ std::optional<std::int64_t> clockTime(std::string_view word) {
     const std::size_t first = word.find(':');
     if (first == std::string_view::npos) return std::nullopt;
     const std::size_t second = word.find(':', first + 1);
+    if (minutesToSeconds && second == std::string_view::npos) {
+        const auto whole = clockTime("0:" + std::string(word), false);
+        return whole && negative ? -*whole : whole;
+    }
     const auto hours = parseDecimal(word.substr(0, first));
     const auto minutes =
         parseDecimal(word.substr(first + 1, second == std::string_view::npos ? second : second - first - 1));
@@ -119,6 +126,20 @@ std::strong_ordering operator<=>(const Interval& a, const Interval& b) {
                           : std::strong_ordering::equal;
 }
 
+namespace {
+
+/// What is finer than the qualifier's last field is left out (PostgreSQL's interval fields).
+std::optional<Interval> cutTo(Interval v, Unit last) {
+    if (last <= Unit::Month) v.days = 0;
+    if (last == Unit::Year) v.months -= v.months % 12;
+    if (last <= Unit::Day) v.micros = 0;
+    if (last == Unit::Hour) v.micros -= v.micros % kMicrosPerHour;
+    if (last == Unit::Minute) v.micros -= v.micros % 60'000'000;
+    return v;
+}
+
+}  // namespace
+
 std::optional<Interval> parseInterval(std::string_view text, std::string_view unit) {
     Parts parts;
     // "YEAR TO MONTH": '1-2'
@@ -130,41 +151,52 @@ std::optional<Interval> parseInterval(std::string_view text, std::string_view un
         const int sign = text[0] == '-' ? -1 : 1;
         return made(static_cast<Int128>(years->mantissa) * 12 + sign * months->mantissa, 0, 0);
     }
-    const std::string_view bareUnit = unit.substr(0, unit.find(' '));
-    bool any = false;
-    std::size_t at = 0;
-    const auto word = [&] {
-        while (at < text.size() && text[at] == ' ') ++at;
-        const std::size_t start = at;
-        while (at < text.size() && text[at] != ' ') ++at;
-        return text.substr(start, at - start);
-    };
-    for (std::string_view next = word(); !next.empty(); next = word()) {
-        any = true;
-        if (const auto time = clockTime(next)) {
-            parts.micros += *time;
+    // As PostgreSQL reads it, from the end: a number without a unit has the qualifier's last one; before hours, and
+    // before a time of day, stand days.
+    const std::size_t to = unit.find(" TO ");
+    const auto last = unitFromName(to == std::string_view::npos ? unit : unit.substr(to + 4));
+    if (!unit.empty() && !last) return std::nullopt;
+    std::vector<std::string_view> words;
+    for (std::size_t at = 0; at < text.size();) {
+        const std::size_t start = text.find_first_not_of(' ', at);
+        if (start == std::string_view::npos) break;
+        at = std::min(text.find(' ', start), text.size());
+        words.push_back(text.substr(start, at - start));
+    }
+    if (words.empty()) return std::nullopt;
+    std::optional<Unit> bare = last, named;
+    std::set<Unit> bareSeen;
+    for (std::size_t i = words.size(); i-- > 0;) {
+        const std::string_view word = words[i];
+        if (!named)
+            if (const auto time = clockTime(word, unit == "MINUTE TO SECOND")) {
+                parts.micros += *time;
+                bare = Unit::Day;
+                continue;
+            }
+        std::size_t digits = 0;
+        while (digits < word.size() && std::string_view("+-.0123456789").find(word[digits]) != std::string_view::npos)
+            ++digits;
+        if (digits == 0) {
+            if (named || i == 0) return std::nullopt;
+            named = unitFromName(word);
+            if (!named) return std::nullopt;
             continue;
         }
-        std::size_t digits = 0;
-        while (digits < next.size() && std::string_view("+-.0123456789").find(next[digits]) != std::string_view::npos)
-            ++digits;
-        const auto number = parseDecimal(next.substr(0, digits));
+        const auto number = parseDecimal(word.substr(0, digits));
         if (!number || number->mantissa > std::int64_t{1} << 52 || number->mantissa < -(std::int64_t{1} << 52))
             return std::nullopt;
-        std::string_view unitWord = next.substr(digits);
-        if (unitWord.empty()) {
-            const std::size_t back = at;
-            unitWord = word();
-            if (!unitWord.empty() && !unitFromName(unitWord) && !bareUnit.empty()) {
-                at = back;
-                unitWord = bareUnit;
-            }
-            if (unitWord.empty()) unitWord = bareUnit;
+        auto meant = digits < word.size() ? unitFromName(word.substr(digits)) : std::exchange(named, std::nullopt);
+        if (!meant && digits == word.size()) {
+            meant = bare;
+            if (!meant || !bareSeen.insert(*meant).second) return std::nullopt;
+            if (meant == Unit::Hour) bare = Unit::Day;
         }
-        const auto meant = unitFromName(unitWord);
-        if (!meant || !parts.add(*number, *meant)) return std::nullopt;
+        if (!meant || named || !parts.add(*number, *meant)) return std::nullopt;
     }
-    return any ? made(parts.months, parts.days, parts.micros) : std::nullopt;
+    if (named) return std::nullopt;
+    const auto whole = made(parts.months, parts.days, parts.micros);
+    return whole && last ? cutTo(*whole, *last) : whole;
 }
 
 std::string toString(const Interval& value) {

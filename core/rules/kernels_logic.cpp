@@ -155,7 +155,9 @@ void runIsNull(const Vector& in, std::size_t n, Vector& out) {
     std::uint8_t* states = out.makeStates();
     for (std::size_t i = 0; i < n; ++i) {
         result[i] = in.states[i] == kEmpty ? 1 : 0;
-        states[i] = in.states[i] > kEmpty ? in.states[i] : kFilled;
+        // A misfit is not known as a value, and it is known to be there.
+        const bool isKnown = in.states[i] <= kEmpty || in.states[i] == static_cast<std::uint8_t>(CellState::Misfit);
+        states[i] = isKnown ? kFilled : in.states[i];
     }
 }
 

@@ -28,7 +28,7 @@ bool plain(Op op, const Vector& a, const Vector& b, std::size_t n, std::int64_t*
     const int bitsA = bitsOf(a, n), bitsB = bitsOf(b, n);
     using I = std::int64_t;
     if (op == Op::Multiply) {
-        if (bitsA + bitsB > 63) return false;
+        if (bitsA + bitsB > 62) return false;  // -2^a is counted as a bits: two of them may reach 2^63
         zip(n, a.integers, a.constant, b.integers, b.constant, [out](std::size_t i, I x, I y) { out[i] = x * y; });
         return true;
     }
@@ -287,8 +287,7 @@ void runRealFunction(Op op, Operands in, std::size_t n, Vector& out) {
                     : op == Op::Power     ? std::pow(x, y)
                                           : std::exp(x);
         const bool finite = std::isfinite(x) && std::isfinite(y);
-        const bool vanished = result[i] == 0 && (op == Op::Exponential || (op == Op::Power && x != 0));
-        if ((std::isinf(result[i]) || vanished) && finite) setState(out, n, i, CellState::TooLarge);
+        if (std::isinf(result[i]) && finite) setState(out, n, i, CellState::TooLarge);
     }
 }
 

@@ -1,8 +1,10 @@
 // SPDX-License-Identifier: MIT
-// Functions of texts, record by record: characters are code points, case is Unicode's simple mapping. Results are kept
+// Functions of texts, record by record: characters are code points, case is Unicode's full mapping. Results are kept
 // by the vector they belong to; parts of an operand's text are views of it. Covered by
 // tests/rules/postgres_oracle_test.cpp and sqlite_rules_test.cpp.
+#include <unicode/locid.h>
 #include <unicode/uchar.h>
+#include <unicode/unistr.h>
 #include <unicode/utf8.h>
 
 #include <algorithm>
@@ -42,6 +44,21 @@ bool mapAscii(std::string_view text, bool upper, std::string& out) {
     return false;
 }
 
+/// Code points that one code point cannot stand for in the other case, or not everywhere: Unicode's SpecialCasing.txt
+/// (ß, ligatures, İ, the final sigma).
+bool hasSpecialCase(UChar32 c, bool upper) {
+    if (!upper) return c == 0x130 || c == 0x3A3;
+    return c == 0xDF || c == 0x149 || c == 0x1F0 || c == 0x390 || c == 0x3B0 || c == 0x587 || (c >= 0x1E96 && c <= 0x1E9A) ||
+           (c >= 0x1F50 && c <= 0x1FFC) || (c >= 0xFB00 && c <= 0xFB17);
+}
+
+std::string mappedWhole(std::string_view text, bool upper) {
+    auto whole = icu::UnicodeString::fromUTF8(icu::StringPiece(text.data(), static_cast<std::int32_t>(text.size())));
+    upper ? whole.toUpper(icu::Locale::getRoot()) : whole.toLower(icu::Locale::getRoot());
+    std::string out;
+    return whole.toUTF8String(out);
+}
+
 std::string mapped(std::string_view text, bool upper) {
     std::string out;
     out.reserve(text.size());
@@ -62,6 +79,7 @@ std::string mapped(std::string_view text, bool upper) {
             out.append(text.substr(start, at - start));
             continue;
         }
+        if (hasSpecialCase(c, upper)) return mappedWhole(text, upper);
         const UChar32 to = upper ? u_toupper(c) : u_tolower(c);
         char bytes[4];
         std::int32_t length = 0;
@@ -243,10 +261,11 @@ class TextMaker {
     TextResult folded(std::string_view text, bool upper) {
         if (isFolded(text, upper)) return {text};
         scratch_.clear();
+        if (!out_.hasRoomFor(text.size())) return {{}, CellState::TextTooLong};
         return {out_.keep(mapAscii(text, upper, scratch_) ? scratch_ : mapped(text, upper))};
     }
     TextResult kept(const std::string& text) {
-        if (text.size() > kMostTextBytes) return {{}, CellState::TextTooLong};
+        if (!out_.hasRoomFor(text.size())) return {{}, CellState::TextTooLong};
         return {out_.keep(text)};
     }
     Op op_;
@@ -290,7 +309,7 @@ void runConcat(Operands in, std::size_t n, Vector& out) {
             const CellState state = v->state(i);
             if (isError(state) && !isError(failed)) failed = state;
             if (state == CellState::Filled) all.append(v->texts[v->at(i)]);
-            if (all.size() > kMostTextBytes && !isError(failed)) failed = CellState::TextTooLong;
+            if (!out.hasRoomFor(all.size()) && !isError(failed)) failed = CellState::TextTooLong;
         }
         result[i] = isError(failed) ? std::string_view() : out.keep(all);
         if (isError(failed)) setState(out, n, i, failed);

@@ -110,7 +110,8 @@ Result<void> Evaluation::makeLifts(const Cancel& cancel) {
             const Column& column = *input_.table->columns[code[at].index];
             const auto* dictionary = std::get_if<TextDictionary>(&column.storage());
             const bool pays =
-                dictionary && column.type() == Type::Text && dictionary->distinct.size() * 2 <= column.size();
+                dictionary && column.type() == Type::Text && column.misfitCount() == 0 &&
+                dictionary->distinct.size() * 2 <= column.size();
             source[at] = pays ? static_cast<std::int64_t>(code[at].index) : kMore;
         }
         if (!isLiftable(*program_, code[at])) source[at] = kMore;
@@ -182,6 +183,7 @@ Result<void> Evaluation::makeLifts(const Cancel& cancel) {
             continue;
         }
         const std::size_t size = lift->domain.size();
+        std::size_t keptBytes = 0;
         const auto append = [](auto& to, const auto* from, std::size_t n, bool constant) {
             if (constant)
                 to.insert(to.end(), n, from[0]);
@@ -230,6 +232,11 @@ Result<void> Evaluation::makeLifts(const Cancel& cancel) {
                         lift->texts.emplace_back();
                         continue;
                     }
+                    keptBytes += result.texts[result.at(i)].size();
+                    if (keptBytes > kMostBatchBytes)
+                        return Error{ErrorCode::InvalidInput,
+                                     "The texts that the rule makes take more than 256 MB together; let it make shorter "
+                                     "ones."};
                     lift->keptTexts.emplace_back(result.texts[result.at(i)]);
                     lift->texts.push_back(lift->keptTexts.back());
                 }

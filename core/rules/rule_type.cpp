@@ -86,6 +86,8 @@ RuleValue ruleValue(const Value& value) {
         RuleValue operator()(Time v) const { return v; }
         RuleValue operator()(Timestamp v) const { return v; }
         RuleValue operator()(const Bytes&) const { return Empty{}; }
+        RuleValue operator()(const WideDecimal& v) const { return v; }
+        RuleValue operator()(const Unfit&) const { return Empty{}; }
     };
     return std::visit(Convert{}, value);
 }
@@ -95,10 +97,7 @@ Value plainValue(const RuleValue& value) {
         Value operator()(Empty) const { return Empty{}; }
         Value operator()(bool v) const { return v; }
         Value operator()(std::int64_t v) const { return v; }
-        Value operator()(const WideDecimal& v) const {
-            const auto narrow = narrowed(v);
-            return narrow ? Value(*narrow) : Value(toString(v));
-        }
+        Value operator()(const WideDecimal& v) const { return narrowest(v); }
         Value operator()(double v) const { return v; }
         Value operator()(const std::string& v) const { return v; }
         Value operator()(Date v) const { return v; }
@@ -120,8 +119,9 @@ std::string_view words(CellState state) {
         case CellState::NegativeLength: return "a length is negative";
         case CellState::NotDefined: return "not defined for this number";
         case CellState::BadPattern: return "the pattern or its escape character makes no sense";
-        case CellState::TextTooLong: return "the text is longer than 16 MB";
+        case CellState::TextTooLong: return "the text is longer than 16 MB, or the texts take too much memory together";
         case CellState::FunctionFailed: return "a function of the application failed";
+        case CellState::Misfit: return "what is stored does not fit the column";
     }
     return {};
 }

@@ -10,7 +10,7 @@
 #include "core/columns/type.h"
 #include "core/columns/value.h"
 #include "core/rules/interval.h"
-#include "core/rules/wide_decimal.h"
+#include "core/columns/wide_decimal.h"
 
 namespace jollyrow {
 
@@ -52,8 +52,9 @@ constexpr bool isIntegral(RuleKind kind) {
 using RuleValue =
     std::variant<Empty, bool, std::int64_t, WideDecimal, double, std::string, Date, Time, Timestamp, Interval>;
 RuleKind kindOf(const RuleValue& value);
+/// Empty for what rules have no value of: binary data, and misfits (whose state is CellState::Misfit).
 RuleValue ruleValue(const Value& value);
-/// Intervals become text; decimals past 18 digits too.
+/// Intervals become text.
 Value plainValue(const RuleValue& value);
 
 /// State of one cell of a result. From DivisionByZero on it is an error, and there is no value.
@@ -69,6 +70,7 @@ enum class CellState : std::uint8_t {
     BadPattern = 8,       ///< LIKE pattern or escape that makes no sense
     TextTooLong = 9,      ///< more than 16 MB in one value
     FunctionFailed = 10,  ///< a registered function said no
+    Misfit = 11,          ///< what is stored is no value of the column's type; sums leave it out and say so
 };
 constexpr bool isError(CellState state) { return state > CellState::Empty; }
 /// "division by zero".

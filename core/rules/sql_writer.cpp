@@ -165,8 +165,6 @@ class Writer {
             case Op::Exponential:
             case Op::Logarithm:
             case Op::Concat:
-            case Op::Upper:
-            case Op::Lower:
             case Op::Replace:
             case Op::Reverse: return plainCall(code);
             case Op::Concatenate: return fmt::format("({} || {})", arg(code, 0), arg(code, 1));
@@ -192,10 +190,10 @@ class Writer {
             case Op::Overlay:
                 return fmt::format("OVERLAY({} PLACING {} FROM {}{})", arg(code, 0), arg(code, 1), count(code, 2),
                                    code.operands.size() > 3 ? " FOR " + count(code, 3) : "");
-            case Op::Extract: {
-                const std::string part = fmt::format("EXTRACT({} FROM {})", name(code.part), arg(code, 0));
-                return code.part == DatePart::Second ? part : fmt::format("CAST({} AS BIGINT)", part);
-            }
+            // Case as ICU maps it, whatever the database's own locale.
+            case Op::Upper:
+            case Op::Lower: return fmt::format("{}({} COLLATE \"und-x-icu\")", name(code.op), arg(code, 0));
+            case Op::Extract: return fmt::format("EXTRACT({} FROM {})", name(code.part), arg(code, 0));
             case Op::Cast: return postgresCast(code);
             case Op::External: return refuse(code, "a function of the application is computed here");
             case Op::Window: return window(code);
@@ -269,11 +267,23 @@ class Writer {
         return {ErrorCode::Unsupported, fmt::format("{} stays here: {}.", name(code.op), why), code.range};
     }
 
+    /// Part of a date, or a whole number beside one: an exact number that SQLite keeps as an integer.
+    bool isWhole(std::uint32_t ref) const {
+        const Instruction& code = program_.code[ref];
+        if (code.op == Op::Extract) return code.part != DatePart::Second;
+        const auto* value = code.op == Op::Constant ? std::get_if<WideDecimal>(&code.constant) : nullptr;
+        return value && value->scale == 0 && toInteger(*value);
+    }
+
     // ---- SQLite
     Result<std::string> sqlite(const Instruction& code) {
         constexpr std::string_view kNumbers = "SQLite turns overflow and decimals into doubles";
         switch (code.op) {
-            case Op::Constant: return sqliteValue(code, code.constant);
+            case Op::Constant:
+                if (const auto* whole = std::get_if<WideDecimal>(&code.constant);
+                    whole && whole->scale == 0 && toInteger(*whole))
+                    return sqliteValue(code, *toInteger(*whole));
+                return sqliteValue(code, code.constant);
             case Op::Parameter: return sqliteValue(code, parameter(code));
             case Op::CurrentDate: return bound(Date{options_.today});
             case Op::CurrentTimestamp: return bound(Timestamp{options_.now});
@@ -291,7 +301,8 @@ class Writer {
             case Op::LessEqual:
             case Op::Greater:
             case Op::GreaterEqual:
-                if (kind(code, 0) == RuleKind::Decimal) return refuse(code, "SQLite keeps decimals as doubles");
+                if (kind(code, 0) == RuleKind::Decimal && !(isWhole(code.operands[0]) && isWhole(code.operands[1])))
+                    return refuse(code, "SQLite keeps decimals as doubles");
                 if (kind(code, 0) == RuleKind::Timestamp)
                     return refuse(code, "SQLite compares timestamps as they are written");
                 return fmt::format("({}{} {} {})", arg(code, 0),

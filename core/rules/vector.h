@@ -21,6 +21,9 @@ inline constexpr std::size_t kBatch = 1024;
 /// A text that grows past this becomes an error.
 inline constexpr std::size_t kMostTextBytes = std::size_t{16} << 20;
 
+/// The texts that one instruction makes for a batch may take so much together.
+inline constexpr std::size_t kMostBatchBytes = std::size_t{256} << 20;
+
 inline constexpr std::size_t kTextBlock = std::size_t{1} << 16;
 
 class LikePattern;
@@ -62,6 +65,7 @@ struct Vector {
     }
     /// Keeps a text made here until the next batch.
     std::string_view keep(std::string_view text) {
+        keptBytes += text.size();
         // Blocks that are never moved; a text longer than one gets a block of its own.
         if (made.empty() || made.back().capacity() - made.back().size() < text.size()) {
             made.emplace_back();
@@ -72,8 +76,11 @@ struct Vector {
         block.append(text);
         return std::string_view(block).substr(start);
     }
+    /// Whether one more text of this size may be kept in this batch.
+    bool hasRoomFor(std::size_t size) const { return size <= kMostTextBytes && keptBytes + size <= kMostBatchBytes; }
     /// What was kept is gone; one block stays for the next batch.
     void forget() {
+        keptBytes = 0;
         while (made.size() > 1) made.pop_back();
         if (made.empty()) return;
         if (made.back().capacity() > 4 * kTextBlock)
@@ -90,6 +97,7 @@ struct Vector {
     std::vector<Interval> intervalStore;
     std::vector<std::uint8_t> stateStore;
     std::deque<std::string> made;
+    std::size_t keptBytes = 0;  ///< in `made`
 
     // What an instruction with constant operands prepares once.
     std::shared_ptr<const LikePattern> pattern;

@@ -108,7 +108,7 @@ class WindowMaker final {
 
     void add(Sum& sum, const Vector& v, std::size_t i) {
         const CellState state = v.state(i);
-        if (isError(state) && sum.failed == CellState::Filled) sum.failed = state;
+        if (isError(state) && state != CellState::Misfit && sum.failed == CellState::Filled) sum.failed = state;
         if (state != CellState::Filled) return;
         ++sum.count;
         if (spec_.external) {

@@ -7,9 +7,9 @@
 #include <fmt/format.h>
 
 #include <chrono>
-#include <ctime>
 
 #include "core/columns/civil.h"
+#include "core/formats/text_format.h"
 #include "core/rules/conversion.h"
 #include "core/rules/query_parameters.h"
 #include "core/rules/syntax.h"
@@ -27,57 +27,23 @@ OpenGroups openAtFirst(const Design& design) {
 }
 }  // namespace
 
-/// The write side of one source path; everything here is used on the store thread only.
-struct StoreSide {
-    std::string path;
-    std::unique_ptr<Store> store;
-    std::map<Edits::Place, Value> believed;    ///< what earlier saves left in a cell
-    std::map<SourceRow, RecordKey> movedKeys;  ///< records whose key was edited
-
-    Result<WriteAnswer> write(WriteRequest request, SourceRow row) {
-        if (!store) {
-            auto opened = openStore(path);
-            if (!opened) return opened.error();
-            store = std::move(*opened);
-        }
-        for (FieldChange& change : request.changes)
-            if (const auto known = believed.find({row, change.field}); known != believed.end())
-                change.before = known->second;
-        if (const auto moved = movedKeys.find(row); moved != movedKeys.end()) request.key = moved->second;
-        auto answer = store->write(request);
-        if (!answer) return answer;
-        for (std::size_t i = 0; i < request.changes.size(); ++i) {
-            believed[{row, request.changes[i].field}] = answer->stored[i];
-            for (std::size_t k = 0; k < request.keyFields.size() && !request.keyIsRowId; ++k) {
-                if (request.keyFields[k] != request.changes[i].field) continue;
-                request.key[k] = answer->stored[i];
-                movedKeys[row] = request.key;
-            }
-        }
-        return answer;
-    }
-};
-
-namespace {
-
-/// The record with this key. O(rows).
-std::optional<SourceRow> rowIn(const Table& table, const RecordKey& key) {
-    if (!table.hasKeys()) return std::nullopt;
-    if (key.size() == 1 && std::holds_alternative<std::int64_t>(key[0])) {
-        const Column* column = table.rowIds ? table.rowIds.get() : table.column(table.keyFields[0]);
-        const std::int64_t wanted = std::get<std::int64_t>(key[0]);
-        if (isIntegral(column->type())) {
-            for (std::size_t i = 0; i < table.rows; ++i)
-                if (column->integer(static_cast<SourceRow>(i)) == wanted) return static_cast<SourceRow>(i);
-            return std::nullopt;
-        }
-    }
-    for (std::size_t i = 0; i < table.rows; ++i)
-        if (table.key(static_cast<SourceRow>(i)) == key) return static_cast<SourceRow>(i);
-    return std::nullopt;
+std::shared_ptr<const KeyIndex> TableKeys::of(const std::shared_ptr<const Table>& table) {
+    for (const auto& index : known_)
+        if (index->table()->rows == table->rows && index->table()->rowsIdentity() == table->rowsIdentity())
+            return index;
+    known_.push_back(std::make_shared<const KeyIndex>(table));
+    if (known_.size() > 2) known_.erase(known_.begin());
+    return known_.back();
 }
 
-}  // namespace
+std::shared_ptr<const std::vector<std::uint32_t>> TableKeys::moves(const std::shared_ptr<const KeyIndex>& from,
+                                                                   const std::shared_ptr<const KeyIndex>& to) {
+    if (!moves_ || from != from_ || to != to_)
+        moves_ = std::make_shared<const std::vector<std::uint32_t>>(movesBetween(*from, *to));
+    from_ = from;
+    to_ = to;
+    return moves_;
+}
 
 Session::Session(Post post, SessionListener listener)
     : listener_(std::move(listener)), threads_(std::make_unique<Threads>()) {
@@ -107,14 +73,21 @@ Session::~Session() {
 Result<void> Session::open(Design design, const std::string& sourcePath) {
     auto source = openSource(sourcePath);
     if (!source) return source.error();
-    return openOn(std::move(*source), std::move(design), sourcePath);
+    return openOn(std::move(*source), std::move(design), sourcePath, [sourcePath] { return openStore(sourcePath); });
+}
+
+Result<void> Session::open(Design design, std::shared_ptr<const Source> source, StoreOpener store) {
+    return openOn(std::move(source), std::move(design), {}, std::move(store));
 }
 
 Result<void> Session::open(Design design, std::shared_ptr<const Table> table) {
-    return openOn(tableSource(std::move(table)), std::move(design), {});
+    return openOn(tableSource(std::move(table)), std::move(design), {}, []() -> Result<std::unique_ptr<Store>> {
+        return Error{ErrorCode::ReadOnly, "A table in memory cannot be edited."};
+    });
 }
 
-Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design, const std::string& sourcePath) {
+Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design, const std::string& sourcePath,
+                             StoreOpener store) {
     auto schema = schemaFor(*source, design, registered_.get());
     if (!schema) return schema.error();
     cancelLoad();
@@ -131,9 +104,13 @@ Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design
     outOfPlace_.clear();
     edits_ = orderEdits_ = std::make_shared<Edits>();
     serials_.clear();
-    auto side = std::make_shared<StoreSide>();
-    side->path = sourcePath;
-    threads_->storeSide = std::move(side);
+    inFlight_.clear();
+    savedMeanwhile_.clear();
+    keyMoves_.clear();
+    keys_.reset();
+    ++epoch_;
+    tableLoad_ = 0;
+    threads_->saves = std::make_shared<SaveQueue>(std::move(store));
     auto empty = std::make_shared<Table>();
     empty->schema = schema_;
     empty->columns.resize(schema_.fields.size());
@@ -144,6 +121,7 @@ Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design
     loading_ = loadIsWhole_ = false;
     auto snapshot = std::make_shared<Snapshot>();
     snapshot->generation = ++generation_;
+    snapshot->epoch = epoch_;
     snapshot->table = table_;
     snapshot->edits = edits_;
     show(std::move(snapshot));
@@ -169,7 +147,7 @@ void Session::setDesign(Design design) {
                              plan->computed != plan_->computed || parametersChanged || groupsChanged;
     plan_ = std::move(plan);
     if (related && loading_) cancelLoad_.request();
-    if (related || (missing && !loading_)) beginLoad(!table_->complete);
+    if (related || (missing && !loading_)) beginLoad(table_->rows == 0);
     if (rowsChanged) recompute();
 }
 
@@ -187,7 +165,7 @@ void Session::setParameter(const std::string& name, const Value& value) {
     const auto asked = parametersIn(design_.source.query);
     if (std::find(asked.begin(), asked.end(), name) == asked.end()) return recompute();
     if (loading_) cancelLoad_.request();
-    beginLoad(!table_->complete);
+    beginLoad(table_->rows == 0);
 }
 
 void Session::setBypassed(Stage stage, bool bypassed) {
@@ -352,12 +330,8 @@ void Session::beginLoad(bool showParts) {
     cancelLoad_ = Cancel();
     loading_ = true;
     progress_ = {};
-    now_ = static_cast<std::int64_t>(today()) * kMicrosPerDay;
-    if (const std::time_t clock = std::time(nullptr); clock != std::time_t(-1)) {
-        std::tm local{};
-        localtime_r(&clock, &local);
-        now_ += (static_cast<std::int64_t>(local.tm_hour) * 3600 + local.tm_min * 60 + local.tm_sec) * 1'000'000;
-    }
+    savedMeanwhile_.clear();
+    now_ = localNow();
     LoadRequest request;
     request.binding = binding();
     request.wanted.assign(plan_->wanted.begin(),
@@ -369,7 +343,7 @@ void Session::beginLoad(bool showParts) {
     request.onPart = [this, number, showParts](std::shared_ptr<const Table> part, const LoadProgress& progress) {
         post_([this, number, showParts, part = std::move(part), progress] {
             if (number != loadNumber_ || !loading_) return;
-            if (showParts) take(part, progress);
+            if (showParts) take(part, progress, number);
             progress_ = progress;
             if (listener_.onProgress) listener_.onProgress(progress);
         });
@@ -385,7 +359,7 @@ void Session::beginLoad(bool showParts) {
             const auto rows = static_cast<std::int64_t>((*loaded)->rows);
             progress_ = {rows, rows, milliseconds};
             loadIsWhole_ = true;
-            take(*loaded, progress_);
+            take(*loaded, progress_, number);
         });
     });
 }
@@ -395,16 +369,18 @@ void Session::endLoad(const Result<void>& result) {
     if (listener_.onLoaded) listener_.onLoaded(result);
 }
 
-void Session::take(std::shared_ptr<const Table> table, const LoadProgress& progress) {
+void Session::take(std::shared_ptr<const Table> table, const LoadProgress& progress, std::uint64_t load) {
     loadMilliseconds_ = progress.milliseconds;
     table = withSchema(*table, withComputedFields(table->schema, design_, registered_.get()));
     // Parts of one load number their rows alike; another load's rows are others, so the change-over waits for its
     // snapshot: rows and edits of two tables must never meet.
     // The table may have been altered since; the plan goes with its fields.
-    if (table_->complete && table_->rows != 0) {
+    if (table_->rows != 0 && tableLoad_ != load) {
         incoming_ = std::move(table);
     } else {
         table_ = std::move(table);
+        tableLoad_ = load;
+        keys_.reset();
         if (table_->schema.fields != schema_.fields) {
             schema_ = table_->schema;
             plan_ = std::make_shared<const ViewPlan>(planOf(design_, schema_, nullptr, registered_.get()));
@@ -413,40 +389,37 @@ void Session::take(std::shared_ptr<const Table> table, const LoadProgress& progr
     recompute();
 }
 
-std::shared_ptr<const Edits> Session::carriedEdits(const Table& to,
-                                                   std::map<Edits::Place, std::uint64_t>& serials) const {
-    auto kept = std::make_shared<const Edits>();
-    for (const auto& [place, edit] : edits_->cells()) {
-        if (edit.state == EditState::Saved || !table_->hasKeys() || !to.hasKeys()) continue;
-        if (raw(place.second) >= to.schema.fields.size() ||
-            to.schema.field(place.second).name != schema_.field(place.second).name)
-            continue;
-        const auto row = rowIn(to, table_->key(place.first));
-        if (!row) continue;
-        CellEdit moved = edit;
-        const Column* column = to.column(place.second);
-        moved.original = column ? column->value(*row) : Value(Empty{});
-        kept = kept->with(*row, place.second, std::move(moved));
-        if (const auto serial = serials_.find(place); serial != serials_.end())
-            serials[{*row, place.second}] = serial->second;
-    }
-    return kept;
+RowRef Session::refOf(SourceRow row) const {
+    return {epoch_, row, table_->hasKeys() ? storedKey(*table_, *edits_, row) : RecordKey{}, keyMoves_.size()};
 }
 
-std::optional<SourceRow> Session::rowOf(const RecordKey& key) const { return rowIn(*table_, key); }
+std::optional<SourceRow> Session::now(const RowRef& ref) const {
+    if (ref.epoch == epoch_) return raw(ref.row) < table_->rows ? std::optional(ref.row) : std::nullopt;
+    RecordKey key = ref.key;
+    for (std::size_t i = ref.keyMoves; i < keyMoves_.size(); ++i)
+        if (keyMoves_[i].first == key) key = keyMoves_[i].second;
+    return rowOf(key);
+}
+
+std::optional<SourceRow> Session::rowOf(const RecordKey& key) const {
+    if (!table_->hasKeys()) return std::nullopt;
+    for (const FieldIndex field : table_->rowIds ? std::vector<FieldIndex>{} : table_->keyFields)
+        for (const auto& [place, edit] : edits_->cells())
+            if (place.second == field && storedKey(*table_, *edits_, place.first) == key) return place.first;
+    if (!keys_ || keys_->table()->rows != table_->rows) keys_ = std::make_shared<const KeyIndex>(table_);
+    const auto row = keys_->find(key);
+    return row && storedKey(*table_, *edits_, *row) == key ? row : std::nullopt;
+}
 
 void Session::recompute(Order order) {
     cancelCompute_.request();
     cancelCompute_ = Cancel();
-    std::map<Edits::Place, std::uint64_t> ignored;
     if (incoming_ && incoming_->schema.fields == schema_.fields)
         incomingPlan_ = plan_;  // the design may have changed
     else if (incoming_)
         incomingPlan_ =
             std::make_shared<const ViewPlan>(planOf(design_, incoming_->schema, nullptr, registered_.get()));
-    RowlineInput input =
-        rowlineInput(incoming_ ? incoming_ : table_, incoming_ ? carriedEdits(*incoming_, ignored) : edits_,
-                     *(incoming_ ? incomingPlan_ : plan_));
+    RowlineInput input = rowlineInput(incoming_ ? incoming_ : table_, edits_, *(incoming_ ? incomingPlan_ : plan_));
     if (order == Order::Anew || incoming_) {
         orderEdits_ = edits_;
         outOfPlace_.clear();
@@ -454,35 +427,80 @@ void Session::recompute(Order order) {
         input.orderEdits = orderEdits_;
     }
     input.generation = ++generation_;
-    threads_->compute.run([this, input, cancel = cancelCompute_] {
+    threads_->compute.run([this, input, cancel = cancelCompute_, before = incoming_ ? table_ : nullptr,
+                           meanwhile = savedMeanwhile_]() mutable {
         if (cancel.requested()) return;
-        auto made = threads_->rowline.run(input, cancel);
-        post_([this, made = std::move(made), generation = input.generation] {
+        MadeView made;
+        if (before) {
+            made.keys = threads_->keys.of(input.table);
+            made.byKey = threads_->keys.moves(threads_->keys.of(before), made.keys);
+            const RowMoves moves = movesOf(made.byKey, *before, *input.edits, *made.keys);
+            input.edits = carried(*input.edits, *before, *input.table, moves, meanwhile).edits;
+        }
+        made.snapshot = threads_->rowline.run(input, cancel);
+        post_([this, made, generation = input.generation] {
             if (generation == generation_) computed(made);  // else a newer one is on its way
         });
+        // For finding records by their key; nobody waits for it.
+        if (!before && input.table->complete && input.table->hasKeys())
+            post_([this, keys = threads_->keys.of(input.table)] {
+                if (keys->table()->rowsIdentity() == table_->rowsIdentity()) keys_ = keys;
+            });
     });
 }
 
-void Session::computed(const Result<std::shared_ptr<const Snapshot>>& made) {
-    if (!made) {
-        if (made.error().code != ErrorCode::Cancelled && listener_.onFailure) listener_.onFailure(made.error());
+/// A reload's rows take the place of the older ones: table, edits and everything that names a row, in one step.
+void Session::changeOver(const MadeView& made) {
+    const RowMoves moves = movesOf(made.byKey, *table_, *edits_, *made.keys);
+    CarriedEdits over = carried(*edits_, *table_, *incoming_, moves, savedMeanwhile_);
+    tellLost(over.lost);
+    std::map<Edits::Place, std::uint64_t> serials;
+    std::map<std::uint64_t, Edits::Place> inFlight;
+    for (const auto& [place, serial] : serials_)
+        if (const auto at = over.places.find(place); at != over.places.end()) serials.emplace(at->second, serial);
+    for (const auto& [serial, place] : inFlight_)
+        if (const auto at = over.places.find(place); at != over.places.end()) inFlight.emplace(serial, at->second);
+    serials_ = std::move(serials);
+    inFlight_ = std::move(inFlight);
+    savedMeanwhile_.clear();
+    edits_ = std::move(over.edits);
+    only_.reset();  // its records are those of the older table
+    table_ = std::exchange(incoming_, nullptr);
+    tableLoad_ = loadNumber_;
+    plan_ = std::exchange(incomingPlan_, nullptr);
+    schema_ = table_->schema;
+    orderEdits_ = edits_;
+    keys_ = made.keys;
+    ++epoch_;
+    // What hangs on a link that was saved meanwhile may have been read before.
+    const auto kept = edits_;
+    for (const auto& [place, edit] : kept->cells())
+        if (edit.state == EditState::Saved) readRelatedAgain(place.first, place.second);
+    if (listener_.onRowsMoved) listener_.onRowsMoved(moves);
+}
+
+void Session::tellLost(const std::vector<Edits::Place>& lost) {
+    for (const auto& [row, field] : lost) {
+        std::string typed;
+        appendDisplay(typed, edits_->find(row, field)->value, {});
+        if (listener_.onFailure)
+            listener_.onFailure({ErrorCode::NotFound,
+                                 fmt::format("\"{}\", typed into {} and refused, lost its place: the record is no "
+                                             "longer there.",
+                                             typed, schema_.field(field).name)});
+    }
+}
+
+void Session::computed(const MadeView& made) {
+    if (!made.snapshot) {
+        if (made.snapshot.error().code != ErrorCode::Cancelled && listener_.onFailure)
+            listener_.onFailure(made.snapshot.error());
         if (loadIsWhole_) endLoad({});
         return;
     }
-    auto snapshot = std::make_shared<Snapshot>(**made);
-    if (incoming_) {
-        std::map<Edits::Place, std::uint64_t> serials;
-        edits_ = carriedEdits(*incoming_, serials);
-        serials_ = std::move(serials);
-        only_.reset();  // its records are those of the older table
-        table_ = std::exchange(incoming_, nullptr);
-        plan_ = std::exchange(incomingPlan_, nullptr);
-        schema_ = table_->schema;
-        auto side = std::make_shared<StoreSide>();
-        side->path = sourcePath_;
-        threads_->storeSide = std::move(side);
-        orderEdits_ = edits_;
-    }
+    auto snapshot = std::make_shared<Snapshot>(**made.snapshot);
+    if (incoming_) changeOver(made);
+    snapshot->epoch = epoch_;
     snapshot->edits = edits_ = withComputedOf(*snapshot);  // edits made meanwhile show at once
     if (snapshot->grouped && !(snapshot->grouped->open() == open_))
         snapshot->grouped = std::make_shared<const GroupedLines>(*snapshot->grouped, open_);
@@ -591,48 +609,67 @@ void Session::putBack(SourceRow row, FieldIndex field) {
 }
 
 void Session::send(SourceRow row, FieldIndex field) {
-    const std::uint64_t serial = nextSerial_++;
-    serials_[{row, field}] = serial;
+    Save save;
+    save.serial = nextSerial_++;
+    const Edits::Place place{row, field};
+    if (const auto earlier = serials_.find(place); earlier != serials_.end()) save.after = earlier->second;
+    for (std::size_t k = 0; k < table_->keyFields.size() && !table_->rowIds; ++k)
+        if (const auto part = serials_.find({row, table_->keyFields[k]}); part != serials_.end())
+            save.keyAfter.emplace_back(k, part->second);
+    serials_[place] = save.serial;
+    inFlight_.emplace(save.serial, place);
     const CellEdit* edit = edits_->find(row, field);
     if (!table_->hasKeys()) {
-        answered(serial, Error{ErrorCode::Unsupported,
-                               "These records have no key, so a change cannot be saved to one of them."});
+        answered(save.serial, Error{ErrorCode::Unsupported,
+                                    "These records have no key, so a change cannot be saved to one of them."});
         return;
     }
-    WriteRequest request;
-    request.schema = schema_;
-    request.key = table_->key(row);
-    request.keyIsRowId = table_->rowIds != nullptr;
-    request.keyFields = table_->keyFields;
-    request.changes = {{field, edit->original, edit->value}};
-    threads_->store.run([this, side = threads_->storeSide, request = std::move(request), row, serial] {
-        auto answer = side->write(request, row);
+    save.request = {schema_, storedKey(*table_, *edits_, row), table_->rowIds != nullptr, table_->keyFields,
+                    {{field, edit->original, edit->value}}};
+    threads_->store.run([this, saves = threads_->saves, save = std::move(save)] {
+        const std::uint64_t serial = save.serial;
+        auto answer = saves->write(save);
         post_([this, serial, answer = std::move(answer)] { answered(serial, answer); });
     });
 }
 
+/// A load under way may have read the cell before; a key that was saved names its record from now on.
+void Session::noteSaved(const Edits::Place& place, const CellEdit& before, const Value& stored) {
+    if (loading_) savedMeanwhile_[place].push_back(before.original);
+    const auto& keys = table_->keyFields;
+    const auto part = std::find(keys.begin(), keys.end(), place.second);
+    if (table_->rowIds || part == keys.end()) return;
+    const RecordKey old = storedKey(*table_, *edits_, place.first);
+    RecordKey moved = old;
+    moved[static_cast<std::size_t>(part - keys.begin())] = stored;
+    keyMoves_.emplace_back(old, moved);
+}
+
 void Session::answered(std::uint64_t serial, const Result<WriteAnswer>& answer) {
     // The cell may have moved with a reload, or been typed into again.
-    for (const auto& [place, newest] : serials_) {
-        if (newest != serial) continue;
-        const auto [row, field] = place;
-        const CellEdit* edit = edits_->find(row, field);
-        if (!edit) return;
-        CellEdit next = *edit;
-        if (answer) {
-            next.value = next.original = answer->stored.front();
-            next.state = EditState::Saved;
-            next.message.clear();
-        } else {
-            next.state = EditState::Refused;
-            next.message = answer.error().message;
-        }
-        setEdits(edits_->with(row, field, next), row);
-        if (answer) readRelatedAgain(row, field);
-        if (answer && design_.grid.resortAtOnce && orderIsStale()) resort();
-        if (listener_.onEditAnswered) listener_.onEditAnswered(row, field, next);
-        return;
+    const auto at = inFlight_.find(serial);
+    if (at == inFlight_.end()) return;
+    const auto place = at->second;
+    inFlight_.erase(at);
+    const auto [row, field] = place;
+    const CellEdit* edit = edits_->find(row, field);
+    if (!edit) return;
+    if (answer) noteSaved(place, *edit, answer->stored.front());
+    CellEdit next = *edit;
+    const auto newest = serials_.find(place);
+    const bool isNewest = newest != serials_.end() && newest->second == serial;
+    if (isNewest) serials_.erase(newest);
+    if (answer) next.original = answer->stored.front();
+    if (isNewest) {
+        if (answer) next.value = next.original;
+        next.state = answer ? EditState::Saved : EditState::Refused;
+        next.message = answer ? std::string() : answer.error().message;
     }
+    setEdits(edits_->with(row, field, next), row);
+    if (!isNewest) return;
+    if (answer) readRelatedAgain(row, field);
+    if (answer && design_.grid.resortAtOnce && orderIsStale()) resort();
+    if (listener_.onEditAnswered) listener_.onEditAnswered(row, field, next);
 }
 
 /// After a foreign key was saved, the record's related fields are other ones.
@@ -650,7 +687,7 @@ void Session::readRelatedAgain(SourceRow row, FieldIndex changed) {
             request.fields.push_back(static_cast<FieldIndex>(i));
     if (request.fields.empty() || !table_->hasKeys()) return;
     request.schema = schema_;
-    request.key = table_->key(row);
+    request.key = storedKey(*table_, *edits_, row);
     request.keyIsRowId = table_->rowIds != nullptr;
     request.keyFields = table_->keyFields;
     threads_->look.run([this, request, source = source_, row, table = table_] {

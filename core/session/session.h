@@ -16,6 +16,7 @@
 
 #include "core/base/cancel.h"
 #include "core/base/result.h"
+#include "core/columns/row_ref.h"
 #include "core/design/find.h"
 #include "core/design/plan.h"
 #include "core/design/summary_table.h"
@@ -23,6 +24,8 @@
 #include "core/rows/rowline.h"
 #include "core/rows/snapshot.h"
 #include "core/rows/value_spread.h"
+#include "core/session/carried_edits.h"
+#include "core/session/save_queue.h"
 #include "core/sources/source.h"
 
 namespace jollyrow {
@@ -33,7 +36,9 @@ struct SessionListener {
     std::function<void(const LoadProgress&)> onProgress;  ///< while loading
     std::function<void(const Result<void>&)> onLoaded;    ///< loading ended: whole, cancelled or failed
     std::function<void(SourceRow, FieldIndex, const CellEdit&)> onEditAnswered;  ///< saved or refused
-    std::function<void(const Error&)> onFailure;                                 ///< a stage could not run
+    std::function<void(const Error&)> onFailure;  ///< a stage could not run, or an edit lost its record
+    /// The next snapshot's rows are those of another table: where the records of the last one stand in it.
+    std::function<void(const RowMoves&)> onRowsMoved;
 };
 
 class Session final {
@@ -49,6 +54,8 @@ class Session final {
 
     /// Opens the source at `sourcePath`, reads the schema and begins to load. On failure nothing has changed.
     Result<void> open(Design design, const std::string& sourcePath);
+    /// The same on any source; `store` opens the way to write, when the first edit is saved.
+    Result<void> open(Design design, std::shared_ptr<const Source> source, StoreOpener store);
     /// The same on a table in memory, which cannot be edited.
     Result<void> open(Design design, std::shared_ptr<const Table> table);
     /// Re-plans; recomputes from the first stage that the change touches; loads again only when fields are missing.
@@ -122,7 +129,12 @@ class Session final {
     EvaluationInput evaluationInput() const;
     /// Edits not in the store: being saved, or refused.
     std::size_t unsavedEdits() const;
-    /// The record with this key in the present table. O(rows).
+    /// A record as it can be kept over reloads. Requires: a row of the snapshot.
+    RowRef refOf(SourceRow row) const;
+    /// The row that the record has in the snapshot; nullopt when it is gone. O(log rows), or O(1).
+    std::optional<SourceRow> now(const RowRef& ref) const;
+    /// The record that has this key in the store, as far as is known. O(log rows), or O(1), once the index is made on
+    /// the worker behind a load; O(rows) before.
     std::optional<SourceRow> rowOf(const RecordKey& key) const;
 
     /// Searches the table a look-up points to, by label, on a thread of its own; `done` is called on the owner's. A
@@ -136,19 +148,22 @@ class Session final {
 
   private:
     void beginLoad(bool showParts);
-    void take(std::shared_ptr<const Table> table, const LoadProgress& progress);
+    void take(std::shared_ptr<const Table> table, const LoadProgress& progress, std::uint64_t load);
     void endLoad(const Result<void>& result);
     enum class Order { Anew, Kept };
     /// Kept: records stay on their lines whatever has been edited.
     void recompute(Order order = Order::Anew);
-    void computed(const Result<std::shared_ptr<const Snapshot>>& made);
+    struct MadeView;
+    void computed(const MadeView& made);
     void show(std::shared_ptr<const Snapshot> snapshot);
     /// `changed`: the record whose cells are other ones now, for its computed cells.
     void setEdits(std::shared_ptr<const Edits> edits, SourceRow changed);
     std::shared_ptr<const Edits> withComputedOf(const Snapshot& made) const;
     void send(SourceRow row, FieldIndex field);
     void answered(std::uint64_t serial, const Result<WriteAnswer>& answer);
-    std::shared_ptr<const Edits> carriedEdits(const Table& to, std::map<Edits::Place, std::uint64_t>& serials) const;
+    void noteSaved(const Edits::Place& place, const CellEdit& before, const Value& stored);
+    void changeOver(const MadeView& made);
+    void tellLost(const std::vector<Edits::Place>& lost);
     Value stored(SourceRow row, FieldIndex field) const;
     RowlineInput rowlineInput(std::shared_ptr<const Table> table, std::shared_ptr<const Edits> edits,
                               const ViewPlan& plan);
@@ -158,7 +173,8 @@ class Session final {
     void readRelatedAgain(SourceRow row, FieldIndex changed);
     void showOpen(OpenGroups open);
     Binding binding() const;
-    Result<void> openOn(std::shared_ptr<const Source> source, Design design, const std::string& sourcePath);
+    Result<void> openOn(std::shared_ptr<const Source> source, Design design, const std::string& sourcePath,
+                        StoreOpener store);
 
     SessionListener listener_;
     std::function<void(std::function<void()>)> post_;  ///< drops what arrives after the end
@@ -173,8 +189,14 @@ class Session final {
     std::shared_ptr<const Table> incoming_;         ///< a reload's, until its snapshot is there
     std::shared_ptr<const ViewPlan> incomingPlan_;  ///< plan_, or another when the table's fields have changed
     std::shared_ptr<const Edits> edits_ = std::make_shared<Edits>();
-    std::map<Edits::Place, std::uint64_t> serials_;  ///< the newest save of each cell
+    std::map<Edits::Place, std::uint64_t> serials_;   ///< the newest save of each cell that has no answer
+    std::map<std::uint64_t, Edits::Place> inFlight_;  ///< all saves that have none
     std::uint64_t nextSerial_ = 1;
+    SavedMeanwhile savedMeanwhile_;                         ///< since the load under way was begun
+    std::vector<std::pair<RecordKey, RecordKey>> keyMoves_;  ///< saved edits of keys, in their order
+    std::uint32_t epoch_ = 0;                               ///< of table_
+    std::uint64_t tableLoad_ = 0;                           ///< the load that table_ comes from
+    mutable std::shared_ptr<const KeyIndex> keys_;          ///< of table_; null until made
     std::shared_ptr<const Snapshot> snapshot_;
     std::shared_ptr<const Edits> orderEdits_;  ///< those that records were filtered and sorted with
     std::set<SourceRow> outOfPlace_;

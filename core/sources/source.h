@@ -48,6 +48,8 @@ struct LoadRequest {
     std::map<std::string, Value> parameters = {};
     /// By field: false leaves its column null. Empty: all but Binary fields.
     std::vector<bool> wanted;
+    /// No more records than these, the first in bound order; for what may never end.
+    std::optional<std::int64_t> most = std::nullopt;
     /// Called from a loading thread, in order: soon with the first rows, then now and again. May be empty.
     std::function<void(std::shared_ptr<const Table>, const LoadProgress&)> onPart;
 };

@@ -19,6 +19,9 @@ Result<void> looksLikeDatabase(const std::string& path) {
     if (stat(path.c_str(), &info) != 0) return Error{ErrorCode::NotFound, fmt::format("There is no file {}.", path)};
     if (S_ISDIR(info.st_mode))
         return Error{ErrorCode::NotADatabase, fmt::format("{} is a folder. Choose a database file.", path)};
+    if (!S_ISREG(info.st_mode))
+        return Error{ErrorCode::NotADatabase,
+                     fmt::format("{} is a pipe or device. Choose a database file.", path)};
     std::FILE* file = std::fopen(path.c_str(), "rb");
     if (!file) return Error{ErrorCode::Io, fmt::format("{} cannot be read: {}.", path, std::strerror(errno))};
     std::array<char, 16> head{};
@@ -69,7 +72,14 @@ Error errorOf(sqlite3* connection, std::string_view doing) {
                             doing, file)};
             return {ErrorCode::Io,
                     fmt::format("{}: reading or writing {} failed ({}).", doing, file, sqlite3_errmsg(connection))};
+        case SQLITE_NOMEM:
+            return {ErrorCode::Io, fmt::format("{}: there is not enough memory for what {} holds.", doing, file)};
         default:
+            if (const std::string said = sqlite3_errmsg(connection); said.find("unsafe use of") != std::string::npos)
+                return {ErrorCode::Unsupported,
+                        fmt::format("{}: the view reads a virtual table (full text, for one), which a database file may "
+                                    "not do by itself. Bind to that table, or write the view's SELECT here.",
+                                    doing)};
             return {ErrorCode::InvalidInput, fmt::format("{}: {} says: {}.", doing, file, sqlite3_errmsg(connection))};
     }
 }
@@ -81,7 +91,9 @@ Result<Connection> open(const std::string& path, OpenMode mode, int waitMs) {
     flags |= mode == OpenMode::ReadOnly ? SQLITE_OPEN_READONLY : SQLITE_OPEN_READWRITE;
     flags |= mode == OpenMode::Create ? SQLITE_OPEN_CREATE : 0;
     sqlite3* handle = nullptr;
-    const int code = sqlite3_open_v2(path.c_str(), &handle, flags, nullptr);
+    // SQLite may take a name that begins so for an address.
+    const std::string name = path.starts_with("file:") ? "./" + path : path;
+    const int code = sqlite3_open_v2(name.c_str(), &handle, flags, nullptr);
     Connection connection(handle);
     if (!handle) return Error{ErrorCode::Io, "There is not enough memory to open the database."};
     if (code != SQLITE_OK) return errorOf(handle, fmt::format("Opening {}", path));

@@ -2,7 +2,9 @@
 // Idea: SQLite gives one row at a time and one connection serves one thread, so the row ids are cut into ranges
 // ("morsels") that two threads with a connection each read into chunks; whoever completes the next range in order
 // appends it. Both connections read the same state: nothing was committed between their first reads, or they try again.
-// Views, SELECTs and tables without row ids stream through one connection. Covered by tests/sources/sqlite_test.cpp.
+// Views, SELECTs and tables without row ids stream through one connection. Related tables are read before and joined in
+// memory. Types that no declaration tells are guessed from the first records and checked on all: when one was guessed
+// too narrow, the records are read once more. Covered by tests/sources/sqlite_test.cpp and join_test.cpp.
 #include "core/sources/sqlite_load.h"
 
 #include <fmt/format.h>
@@ -15,8 +17,10 @@
 #include <set>
 #include <thread>
 
+#include "core/base/out_of_memory.h"
 #include "core/rules/query_parameters.h"
 #include "core/sources/sqlite_connection.h"
+#include "core/sources/sqlite_joined.h"
 #include "core/sources/sqlite_related.h"
 #include "core/sources/sqlite_schema.h"
 #include "core/sources/sqlite_values.h"
@@ -37,12 +41,23 @@ void watch(sqlite3* connection, const Cancel& cancel) {
 }
 
 struct Plan {
-    std::vector<FieldIndex> loaded;
+    std::vector<FieldIndex> loaded;   ///< read from the statement, in the order of its columns
+    std::vector<FieldIndex> related;  ///< gathered from the joined tables
+    std::vector<std::vector<int>> links;  ///< by root of `joined`: the columns of the statement that hold its key
     std::vector<bool> wanted;
     bool withRowIds = false;
+    int rowIdColumn = 0;  ///< of the statement, when withRowIds
     std::vector<FieldIndex> keyFields;
     std::string select;  ///< without WHERE
-    bool byRowId = false;
+    std::string rowId;   ///< SQL of the row id; empty when the records have none
+    JoinedTables joined;
+};
+
+/// One batch on its way: the chunks and, for each join, the records' partners.
+struct Batch {
+    ChunkSet set;
+    JoinedTables::Partners partners;
+    std::vector<SeenValues> seen;  ///< by field; only of those whose type is open
 };
 
 std::string withoutEmpties(const LoadRequest& request) {
@@ -61,75 +76,192 @@ void bindParameters(sqlite3_stmt* statement, const LoadRequest& request) {
             bindValue(statement, index, value);
 }
 
-Plan planOf(sqlite3* connection, const TableSchema& schema, const LoadRequest& request) {
+/// What is not declared may have been guessed too narrow.
+bool isOpen(const FieldSchema& field) { return field.join == 0 && (field.declaredType.empty() || field.openScale); }
+
+std::int64_t spanOf(sqlite3* connection, const std::string& table, const std::string& rowId) {
+    auto span = prepare(connection, fmt::format("SELECT (SELECT max({0}) FROM {1}) - (SELECT min({0}) FROM {1})", rowId,
+                                                quoted(table)));
+    return span && sqlite3_step(span->get()) == SQLITE_ROW ? sqlite3_column_int64(span->get(), 0) : 0;
+}
+
+/// A large table is not read for the sake of a few records; theirs are looked up one by one then.
+bool joinsInDatabase(sqlite3* connection, const TableSchema& schema, const Plan& plan) {
+    constexpr std::int64_t kSmall = 200'000, kTimes = 8;
+    if (plan.rowId.empty()) return false;
+    const std::int64_t own = spanOf(connection, schema.name, plan.rowId);
+    for (std::size_t i = 0; i < schema.fields.size(); ++i) {
+        if (!plan.wanted[i]) continue;
+        for (int at = schema.fields[i].join; at != 0; at = schema.joins[static_cast<std::size_t>(at) - 1].parent) {
+            const std::int64_t other = spanOf(connection, schema.joins[static_cast<std::size_t>(at) - 1].table, "rowid");
+            if (other > kSmall && other / kTimes > own) return true;
+        }
+    }
+    return false;
+}
+
+void planKeys(sqlite3* connection, const TableSchema& schema, const LoadRequest& request, Plan& plan) {
+    std::vector<std::pair<int, FieldIndex>> keys;
+    for (std::size_t i = 0; i < schema.fields.size(); ++i)
+        if (schema.fields[i].primaryKeyRank > 0)
+            keys.emplace_back(schema.fields[i].primaryKeyRank, static_cast<FieldIndex>(i));
+    std::sort(keys.begin(), keys.end());
+    const bool byRowId = request.binding.query.empty() && hasRowId(connection, schema);
+    if (byRowId) plan.rowId = "t0." + *rowIdName(schema);
+    const bool keyIsRowId =
+        keys.size() == 1 && sqlite3_stricmp(schema.field(keys[0].second).declaredType.c_str(), "INTEGER") == 0;
+    plan.withRowIds = byRowId && !keyIsRowId;
+    if (!schema.isView && !plan.withRowIds)
+        for (const auto& [rank, field] : keys) plan.keyFields.push_back(field);
+    for (const FieldIndex field : plan.keyFields) plan.wanted[raw(field)] = true;
+}
+
+Result<Plan> planOf(sqlite3* connection, const TableSchema& schema, const LoadRequest& request, const Cancel& cancel) {
     Plan plan;
     plan.wanted = request.wanted;
     if (plan.wanted.size() != schema.fields.size()) {
         plan.wanted.assign(schema.fields.size(), true);
         for (std::size_t i = 0; i < schema.fields.size(); ++i) plan.wanted[i] = schema.fields[i].type != Type::Binary;
     }
-    const bool isQuery = !request.binding.query.empty();
-    std::vector<std::pair<int, FieldIndex>> keys;
-    for (std::size_t i = 0; i < schema.fields.size(); ++i)
-        if (schema.fields[i].primaryKeyRank > 0)
-            keys.emplace_back(schema.fields[i].primaryKeyRank, static_cast<FieldIndex>(i));
-    std::sort(keys.begin(), keys.end());
-    plan.byRowId = !isQuery && hasRowId(connection, schema);
-    const bool keyIsRowId =
-        keys.size() == 1 && sqlite3_stricmp(schema.field(keys[0].second).declaredType.c_str(), "INTEGER") == 0;
-    plan.withRowIds = plan.byRowId && !keyIsRowId;
-    if (!schema.isView && !plan.withRowIds)
-        for (const auto& [rank, field] : keys) plan.keyFields.push_back(field);
-    for (const FieldIndex field : plan.keyFields) plan.wanted[raw(field)] = true;
-
+    planKeys(connection, schema, request, plan);
+    const bool inDatabase = joinsInDatabase(connection, schema, plan);
+    if (!inDatabase) {
+        auto joined = JoinedTables::read(connection, schema, plan.wanted, cancel);
+        if (!joined) return joined.error();
+        plan.joined = std::move(*joined);
+    }
     std::string columns;
-    std::vector<int> joined;
+    int count = 0;
+    const auto select = [&](const std::string& sql) {
+        columns += (columns.empty() ? "" : ", ") + sql;
+        return count++;
+    };
+    std::vector<int> joins;
+    std::map<std::string, int> places;  // of the table's own columns in the statement
     for (std::size_t i = 0; i < schema.fields.size(); ++i) {
         if (!plan.wanted[i]) continue;
+        const bool isRelated = schema.fields[i].join != 0;
+        if (isRelated && !inDatabase) {
+            plan.related.push_back(static_cast<FieldIndex>(i));
+            continue;
+        }
         plan.loaded.push_back(static_cast<FieldIndex>(i));
-        columns += (columns.empty() ? "" : ", ") + columnSql(schema.fields[i]);
-        if (schema.fields[i].join != 0) joined.push_back(schema.fields[i].join);
+        const int at = select(columnSql(schema.fields[i]));
+        if (isRelated) joins.push_back(schema.fields[i].join);
+        if (!isRelated) places.emplace(schema.fields[i].name, at);
     }
-    if (plan.withRowIds) columns += (columns.empty() ? "" : ", ") + std::string("t0.rowid");
+    for (const std::size_t root : plan.joined.roots()) {
+        plan.links.emplace_back();
+        for (const std::string& name : schema.joins[root].fields) {
+            const auto known = places.find(name);
+            plan.links.back().push_back(known != places.end() ? known->second : select("t0." + quoted(name)));
+        }
+    }
+    // SQLite gives so many columns at most; the row id is not worth one of the table's own.
+    if (plan.withRowIds && count >= sqlite3_limit(connection, SQLITE_LIMIT_COLUMN, -1)) {
+        plan.withRowIds = false;
+        for (std::size_t i = 0; i < schema.fields.size(); ++i)
+            if (schema.fields[i].primaryKeyRank > 0 && plan.wanted[i]) plan.keyFields.push_back(static_cast<FieldIndex>(i));
+    }
+    if (plan.withRowIds) plan.rowIdColumn = select(plan.rowId);
     if (columns.empty()) columns = "NULL";
-    plan.select = isQuery ? withoutEmpties(request) : "SELECT " + columns + " FROM " + fromSql(schema, joined);
+    plan.select = !request.binding.query.empty() ? withoutEmpties(request)
+                                                 : "SELECT " + columns + " FROM " + fromSql(schema, joins);
     return plan;
 }
 
-/// Reads rows of `statement` into `set` until `most` rows or the end. True when there may be more.
-Result<bool> readRows(sqlite3_stmt* statement, const TableSchema& schema, const Plan& plan, bool allColumns,
-                      ChunkSet& set, std::int64_t most) {
-    for (std::int64_t n = 0; n < most; ++n) {
-        const int code = sqlite3_step(statement);
-        if (code == SQLITE_DONE) return false;
-        if (code != SQLITE_ROW) return errorOf(sqlite3_db_handle(statement), "Loading");
-        for (std::size_t i = 0; i < plan.loaded.size(); ++i) {
-            const int at = allColumns ? static_cast<int>(raw(plan.loaded[i])) : static_cast<int>(i);
-            decodeInto(set[i], sqlite3_column_value(statement, at), schema.field(plan.loaded[i]));
-        }
-        if (plan.withRowIds)
-            set.back().addInteger(sqlite3_column_int64(statement, static_cast<int>(plan.loaded.size())));
-    }
-    return true;
+/// A builder of the plan's table; the texts of related fields are known.
+TableBuilder builderFor(const TableSchema& schema, const Plan& plan) {
+    TableBuilder builder(schema, plan.wanted, plan.withRowIds, plan.keyFields);
+    for (const FieldIndex field : plan.related)
+        if (const TextArena* texts = plan.joined.textsOf(field)) builder.giveTexts(field, *texts);
+    return builder;
 }
 
-Result<std::shared_ptr<const Table>> loadSerially(sqlite3* connection, const TableSchema& schema, const Plan& plan,
-                                                  const LoadRequest& request, const Cancel& cancel) {
+/// Reads rows of `statement` into `batch` until `most` rows or the end. True when there may be more.
+Result<bool> readRows(sqlite3_stmt* statement, const TableSchema& schema, const Plan& plan, bool allColumns,
+                      Batch& batch, std::int64_t most) {
+    ChunkSet& set = batch.set;
+    batch.seen.resize(schema.fields.size());
+    plan.joined.clear(batch.partners);
+    // The chunks stand in field order; the places of those read from the statement are looked up once.
+    std::vector<ColumnChunk*> chunks(schema.fields.size(), nullptr);
+    std::size_t next = 0;
+    for (std::size_t i = 0; i < schema.fields.size(); ++i)
+        if (plan.wanted[i]) chunks[i] = &set.chunks[next++];
+    bool more = true;
+    for (std::int64_t n = 0; n < most && more; ++n) {
+        const int code = sqlite3_step(statement);
+        more = code != SQLITE_DONE;
+        if (!more) break;
+        if (code != SQLITE_ROW) return errorOf(sqlite3_db_handle(statement), "Loading");
+        for (std::size_t i = 0; i < plan.loaded.size(); ++i) {
+            const std::size_t at = raw(plan.loaded[i]);
+            sqlite3_value* value = sqlite3_column_value(statement, static_cast<int>(allColumns ? at : i));
+            const FieldSchema& field = schema.fields[at];
+            const bool fits = decodeInto(*chunks[at], value, field);
+            if (isOpen(field)) {
+                if (!fits) see(batch.seen[at], value);
+                batch.seen[at].kinds |= 1U << sqlite3_value_type(value);
+            }
+        }
+        for (std::size_t root = 0; root < plan.links.size(); ++root)
+            plan.joined.addPartner(batch.partners, root, statement, plan.links[root]);
+        if (plan.withRowIds) set.chunks.back().addInteger(sqlite3_column_int64(statement, plan.rowIdColumn));
+        ++set.rows;
+    }
+    plan.joined.follow(batch.partners);
+    for (const FieldIndex field : plan.related) plan.joined.gather(field, batch.partners, *chunks[raw(field)]);
+    return more;
+}
+
+void merge(std::vector<SeenValues>& into, const std::vector<SeenValues>& from) {
+    into.resize(std::max(into.size(), from.size()));
+    for (std::size_t i = 0; i < from.size(); ++i) {
+        into[i].kinds |= from[i].kinds;
+        into[i].scale = std::max(into[i].scale, from[i].scale);
+    }
+}
+
+/// The schema with room for all values seen; nullopt when it has it already.
+std::optional<TableSchema> widened(const TableSchema& schema, const Plan& plan, const std::vector<SeenValues>& seen) {
+    TableSchema wider = schema;
+    for (std::size_t i = 0; i < seen.size(); ++i) {
+        FieldSchema& field = wider.fields[i];
+        if (!plan.wanted[i] || !isOpen(field)) continue;
+        SeenValues all = seen[i];
+        all.scale = std::max(all.scale, field.scale);
+        fitTo(field, all);
+    }
+    if (wider.fields == schema.fields) return std::nullopt;
+    return wider;
+}
+
+struct Loaded {
+    std::shared_ptr<const Table> table;
+    std::vector<SeenValues> seen;
+};
+
+Result<Loaded> loadSerially(sqlite3* connection, const TableSchema& schema, const Plan& plan,
+                            const LoadRequest& request, const Cancel& cancel) {
     watch(connection, cancel);
     auto statement = prepare(connection, plan.select);
     if (!statement) return statement.error();
     bindParameters(statement->get(), request);
-    TableBuilder builder(schema, plan.wanted, plan.withRowIds, plan.keyFields);
-    ChunkSet set;
+    TableBuilder builder = builderFor(schema, plan);
+    Batch batch;
     for (std::int64_t most = kFirstMorsel;; most = kMorsel) {
-        builder.prepare(set);
-        auto more = readRows(statement->get(), schema, plan, !request.binding.query.empty(), set, most);
+        const std::int64_t left = request.most ? *request.most - static_cast<std::int64_t>(builder.rows())
+                                               : std::numeric_limits<std::int64_t>::max();
+        most = std::min(most, left);
+        builder.prepare(batch.set);
+        auto more = readRows(statement->get(), schema, plan, !request.binding.query.empty(), batch, most);
         if (cancel.requested()) return Error{ErrorCode::Cancelled, "Loading was cancelled."};
         if (!more) return more.error();
-        builder.append(set);
-        if (!*more) {
+        builder.append(batch.set);
+        if (!*more || most == left) {
             builder.settle();
-            return builder.share(true);
+            return Loaded{builder.share(true), std::move(batch.seen)};
         }
         builder.show(request, std::nullopt);
     }
@@ -146,31 +278,39 @@ class MorselLoad {
           cancel_(cancel),
           low_(low),
           high_(high),
-          builder_(schema, plan.wanted, plan.withRowIds, plan.keyFields) {}
+          builder_(builderFor(schema, plan)) {}
 
     void reserve(std::size_t rows) { builder_.reserve(rows); }
 
     void work(sqlite3* connection) {
         watch(connection, cancel_);
         auto statement =
-            prepare(connection, plan_.select + " WHERE t0.rowid >= ?1 AND t0.rowid <= ?2 ORDER BY t0.rowid");
+            prepare(connection, fmt::format("{0} WHERE {1} >= ?1 AND {1} <= ?2 ORDER BY {1}", plan_.select, plan_.rowId));
         if (!statement) return fail(statement.error());
-        ChunkSet set;
-        while (const auto morsel = take(set)) {
+        Batch batch;
+        while (const auto morsel = take(batch.set)) {
             sqlite3_reset(statement->get());
             sqlite3_bind_int64(statement->get(), 1, startOf(*morsel));
             sqlite3_bind_int64(statement->get(), 2, std::min(high_, startOf(*morsel + 1) - 1));
-            auto read = readRows(statement->get(), schema_, plan_, false, set, kMorsel + 1);
+            auto read = readRows(statement->get(), schema_, plan_, false, batch, kMorsel + 1);
             if (cancel_.requested()) return fail({ErrorCode::Cancelled, "Loading was cancelled."});
             if (!read) return fail(read.error());
-            give(*morsel, std::move(set));
+            give(*morsel, std::move(batch.set));
         }
+        const std::lock_guard lock(mutex_);
+        merge(seen_, batch.seen);
     }
 
-    Result<std::shared_ptr<const Table>> finish() {
+    void fail(Error error) {
+        const std::lock_guard lock(mutex_);
+        if (!failure_) failure_ = std::move(error);
+        room_.notify_all();
+    }
+
+    Result<Loaded> finish() {
         if (failure_) return *failure_;
         builder_.settle();
-        return builder_.share(true);
+        return Loaded{builder_.share(true), std::move(seen_)};
     }
 
   private:
@@ -203,12 +343,6 @@ class MorselLoad {
         room_.notify_all();
     }
 
-    void fail(Error error) {
-        const std::lock_guard lock(mutex_);
-        if (!failure_) failure_ = std::move(error);
-        room_.notify_all();
-    }
-
     const TableSchema& schema_;
     const Plan& plan_;
     const LoadRequest& request_;
@@ -220,6 +354,7 @@ class MorselLoad {
     TableBuilder builder_;  // all below guarded by mutex_
     std::map<std::int64_t, ChunkSet> waiting_;
     std::vector<ChunkSet> spare_;
+    std::vector<SeenValues> seen_;
     std::int64_t next_ = 0, appended_ = 0;
     std::optional<Error> failure_;
 };
@@ -229,53 +364,87 @@ std::int64_t dataVersion(sqlite3* connection) {
     return statement && sqlite3_step(statement->get()) == SQLITE_ROW ? sqlite3_column_int64(statement->get(), 0) : -1;
 }
 
-/// Opens a second connection that reads the same state as the first; null when others keep writing.
-Connection sameState(const std::string& path, sqlite3* first) {
-    auto probe = open(path, OpenMode::ReadOnly);
-    auto second = open(path, OpenMode::ReadOnly);
-    if (!probe || !second) return nullptr;
-    for (int attempt = 0; attempt < 3; ++attempt) {
-        const std::int64_t before = dataVersion(probe->get());
-        const bool begun = execute(first, "BEGIN; SELECT 1 FROM sqlite_schema LIMIT 1").ok() &&
-                           execute(second->get(), "BEGIN; SELECT 1 FROM sqlite_schema LIMIT 1").ok();
-        if (begun && before >= 0 && dataVersion(probe->get()) == before) return std::move(*second);
-        sqlite3_exec(first, "ROLLBACK", nullptr, nullptr, nullptr);
-        sqlite3_exec(second->get(), "ROLLBACK", nullptr, nullptr, nullptr);
-    }
-    return nullptr;
-}
+/// One state of the database, held by a transaction on each of one or two connections.
+struct State {
+    Connection first, second;  ///< second: null where others keep writing, or nothing may wait for it
+};
 
-}  // namespace
+Result<void> beginReading(sqlite3* connection) { return execute(connection, "BEGIN; SELECT 1 FROM sqlite_schema LIMIT 1"); }
 
-Result<std::shared_ptr<const Table>> loadTable(const std::string& path, const TableSchema& schema,
-                                               const LoadRequest& request, const Cancel& cancel) {
+/// Waits for a writer as long as open() says. Nothing committed between the first reads of both: they see one state.
+Result<State> openState(const std::string& path) {
     auto first = open(path, OpenMode::ReadOnly);
     if (!first) return first.error();
-    const Plan plan = planOf(first->get(), schema, request);
-    if (!plan.byRowId) return loadSerially(first->get(), schema, plan, request, cancel);
+    auto probe = open(path, OpenMode::ReadOnly), second = open(path, OpenMode::ReadOnly, kBriefMs);
+    for (int attempt = 0; probe && second && attempt < 3; ++attempt) {
+        const std::int64_t before = dataVersion(probe->get());
+        if (auto begun = beginReading(first->get()); !begun) return begun.error();
+        if (before >= 0 && beginReading(second->get()).ok() && dataVersion(probe->get()) == before)
+            return State{std::move(*first), std::move(*second)};
+        sqlite3_exec(first->get(), "ROLLBACK", nullptr, nullptr, nullptr);
+        sqlite3_exec(second->get(), "ROLLBACK", nullptr, nullptr, nullptr);
+    }
+    if (auto begun = beginReading(first->get()); !begun) return begun.error();
+    return State{std::move(*first), nullptr};
+}
 
-    Connection second = sameState(path, first->get());
-    auto range = prepare(first->get(), "SELECT (SELECT min(rowid) FROM " + quoted(schema.name) +
-                                           "), (SELECT max(rowid) FROM " + quoted(schema.name) + ")");
+Result<Loaded> loadOnce(const std::string& path, const State& state, const TableSchema& schema, const Plan& plan,
+                        const LoadRequest& request, const Cancel& cancel) {
+    if (plan.rowId.empty() || request.most) return loadSerially(state.first.get(), schema, plan, request, cancel);
+    auto range = prepare(state.first.get(),
+                         fmt::format("SELECT (SELECT min({0}) FROM {1} AS t0), (SELECT max({0}) FROM {1} AS t0)",
+                                     plan.rowId, quoted(schema.name)));
     if (!range) return range.error();
-    if (sqlite3_step(range->get()) != SQLITE_ROW) return errorOf(first->get(), "Loading");
+    if (sqlite3_step(range->get()) != SQLITE_ROW) return errorOf(state.first.get(), "Loading");
     const std::int64_t low = sqlite3_column_int64(range->get(), 0), high = sqlite3_column_int64(range->get(), 1);
     range->reset();
     struct stat info {};
     const std::uint64_t fileSize = stat(path.c_str(), &info) == 0 ? static_cast<std::uint64_t>(info.st_size) : 0;
     const std::uint64_t span = static_cast<std::uint64_t>(high) - static_cast<std::uint64_t>(low) + 1;
     const std::uint64_t plausibleRows = fileSize / (schema.fields.size() + 3) + 1;
-    if (!second || span > plausibleRows * 16 + static_cast<std::uint64_t>(kMorsel) ||
+    if (!state.second || span > plausibleRows * 16 + static_cast<std::uint64_t>(kMorsel) ||
         high > std::numeric_limits<std::int64_t>::max() - 2 * kMorsel)
-        return loadSerially(first->get(), schema, plan, request, cancel);
+        return loadSerially(state.first.get(), schema, plan, request, cancel);
 
     MorselLoad load(schema, plan, request, cancel, low, high);
     load.reserve(std::min(span, plausibleRows));
     {
-        const std::jthread helper([&load, connection = second.get()] { load.work(connection); });
-        load.work(first->get());
+        const auto guarded = [&load](sqlite3* connection) {
+            auto done = withinMemory("Loading", [&]() -> Result<void> { return load.work(connection), Result<void>(); });
+            if (!done) load.fail(done.error());
+        };
+        const std::jthread helper([&guarded, connection = state.second.get()] { guarded(connection); });
+        guarded(state.first.get());
     }
     return load.finish();
+}
+
+}  // namespace
+
+static Result<std::shared_ptr<const Table>> loadState(const std::string& path, const LoadRequest& request,
+                                                      const Cancel& cancel) {
+    auto state = openState(path);
+    if (!state) return state.error();
+    // Within the transaction: the schema is that of the records.
+    auto schema = readSchema(state->first.get(), request.binding);
+    if (!schema) return schema.error();
+    watch(state->first.get(), cancel);
+    auto plan = planOf(state->first.get(), *schema, request, cancel);
+    if (cancel.requested()) return Error{ErrorCode::Cancelled, "Loading was cancelled."};
+    if (!plan) return plan.error();
+    auto loaded = loadOnce(path, *state, *schema, *plan, request, cancel);
+    if (!loaded) return loaded.error();
+    // A second time, at most, when a guessed type has turned out too narrow.
+    if (auto wider = widened(*schema, *plan, loaded->seen)) {
+        loaded = loadOnce(path, *state, *wider, *plan, request, cancel);
+        if (!loaded) return loaded.error();
+    }
+    return loaded->table;
+}
+
+Result<std::shared_ptr<const Table>> loadTable(const std::string& path, const LoadRequest& request,
+                                               const Cancel& cancel) {
+    return withinMemory("Loading", [&] { return loadState(path, request, cancel); });
 }
 
 }  // namespace jollyrow::sqlite

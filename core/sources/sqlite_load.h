@@ -9,8 +9,9 @@
 
 namespace jollyrow::sqlite {
 
-/// `schema` is what readTableSchema or readQuerySchema gave for the request's binding. See Source::load.
-Result<std::shared_ptr<const Table>> loadTable(const std::string& path, const TableSchema& schema,
-                                               const LoadRequest& request, const Cancel& cancel);
+/// One consistent state of the database, its schema included. A writer's lock is waited for kPatientMs. See
+/// Source::load.
+Result<std::shared_ptr<const Table>> loadTable(const std::string& path, const LoadRequest& request,
+                                               const Cancel& cancel);
 
 }  // namespace jollyrow::sqlite

@@ -39,7 +39,8 @@ std::string fromSql(const TableSchema& schema, const std::vector<int>& joins) {
         const Join& join = schema.joins[n - 1];
         sql += fmt::format(" LEFT JOIN {} AS t{} ON ", quoted(join.table), n);
         for (std::size_t i = 0; i < join.fields.size(); ++i)
-            sql += fmt::format("{}t{}.{} = t{}.{}", i == 0 ? "" : " AND ", n, quoted(join.targetFields[i]), join.parent,
+            // The plus takes the value's own affinity away: it is compared as the foreign key compares it (ParentIndex).
+            sql += fmt::format("{}t{}.{} = +t{}.{}", i == 0 ? "" : " AND ", n, quoted(join.targetFields[i]), join.parent,
                                quoted(join.fields[i]));
     }
     return sql;
@@ -89,7 +90,7 @@ Result<std::vector<Value>> valuesOf(sqlite3* connection, const RecordRequest& re
         if (request.schema.field(field).join != 0) joins.push_back(request.schema.field(field).join);
     }
     if (request.keyIsRowId)
-        where = "t0.rowid = ?1";
+        where = fmt::format("t0.{} = ?1", rowIdName(request.schema).value_or("rowid"));
     else
         for (std::size_t i = 0; i < request.keyFields.size(); ++i)
             where += fmt::format("{}{} = ?{}", i == 0 ? "" : " AND ",

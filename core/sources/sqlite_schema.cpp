@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 
 #include "core/base/near_name.h"
 #include "core/rules/lexer.h"
@@ -11,6 +12,27 @@
 
 namespace jollyrow::sqlite {
 namespace {
+
+/// Calls `take` for each row of a statement; an end before the last row (locked, damaged, cancelled) is an error.
+template <class Take>
+Result<void> forEachRow(sqlite3_stmt* statement, const Take& take) {
+    int code = SQLITE_ROW;
+    while ((code = sqlite3_step(statement)) == SQLITE_ROW) take(statement);
+    if (code != SQLITE_DONE) return errorOf(sqlite3_db_handle(statement), "Reading the tables");
+    return {};
+}
+
+/// The same for a query with one text bound.
+template <class Take>
+Result<void> forEachRow(sqlite3* connection, const std::string& sql, const std::string& name, const Take& take) {
+    auto statement = prepare(connection, sql);
+    if (!statement) return statement.error();
+    bindValue(statement->get(), 1, name);
+    return forEachRow(statement->get(), take);
+}
+
+/// Names of tables and columns are one name to SQLite whatever the case of their ASCII letters.
+bool sameName(const std::string& a, const std::string& b) { return sqlite3_stricmp(a.c_str(), b.c_str()) == 0; }
 
 /// The tokens between the parenthesis at `open` and its partner; `open` moves past the partner.
 std::vector<Token> insideParentheses(const std::vector<Token>& tokens, std::size_t& open) {
@@ -41,14 +63,13 @@ void readPermitted(const std::vector<Token>& check, TableSchema& schema) {
 }
 
 /// CHECK constraints stand only in the text that made the table.
-void readChecks(sqlite3* connection, TableSchema& schema) {
-    auto statement = prepare(connection, "SELECT sql FROM sqlite_schema WHERE type = 'table' AND name = ?1");
-    if (!statement) return;
-    bindValue(statement->get(), 1, schema.name);
-    if (sqlite3_step(statement->get()) != SQLITE_ROW) return;
-    const std::string sql(columnText(statement->get(), 0));
+Result<void> readChecks(sqlite3* connection, TableSchema& schema) {
+    std::string sql;
+    auto read = forEachRow(connection, "SELECT sql FROM sqlite_schema WHERE type = 'table' AND name = ?1", schema.name,
+                           [&sql](sqlite3_stmt* row) { sql = columnText(row, 0); });
+    if (!read) return read;
     const auto tokens = tokensOf(sql);
-    if (!tokens) return;
+    if (!tokens) return {};
     for (std::size_t i = 0; i + 1 < tokens->size(); ++i) {
         if (!(*tokens)[i].isWord("CHECK") || !(*tokens)[i + 1].isSymbol("(")) continue;
         std::size_t at = i + 1;
@@ -59,25 +80,36 @@ void readChecks(sqlite3* connection, TableSchema& schema) {
         readPermitted(inside, schema);
         i = at;
     }
+    return {};
 }
 
-/// Fills in what a foreign key leaves out: the target's key, and the field that stands for its records: a text that
-/// is unique, else one called name, title or label, else the first text.
-void describeTarget(sqlite3* connection, ForeignKey& link) {
-    auto statement = prepare(connection, "SELECT name, type, pk FROM pragma_table_info(?1)");
-    if (!statement) return;
-    bindValue(statement->get(), 1, link.table);
-    std::vector<std::string> keys, texts;
-    while (sqlite3_step(statement->get()) == SQLITE_ROW) {
-        FieldSchema field;
-        field.name = columnText(statement->get(), 0);
-        readDeclaredType(field, columnText(statement->get(), 1));
-        if (sqlite3_column_int(statement->get(), 2) > 0) keys.push_back(field.name);
-        if (field.type == Type::Text && !columnText(statement->get(), 1).empty()) texts.push_back(field.name);
-        if (field.type != Type::Binary && field.type != Type::NumberList) link.targetChoices.push_back(field.name);
+/// Fills in what a foreign key leaves out (the target's key, in the key's own order), writes its names as the target
+/// does, and finds the field that stands for its records: a text that is unique, else one called name, title or label,
+/// else the first text.
+Result<void> describeTarget(sqlite3* connection, ForeignKey& link) {
+    auto named = forEachRow(connection,
+                            "SELECT name FROM sqlite_schema WHERE type = 'table' AND name = ?1 COLLATE NOCASE",
+                            std::string(link.table), [&link](sqlite3_stmt* row) { link.table = columnText(row, 0); });
+    if (!named) return named;
+    std::map<int, std::string> keys;  // by their place in the key, which need not be that in the table
+    std::vector<std::string> names, texts;
+    auto read = forEachRow(
+        connection, "SELECT name, type, pk FROM pragma_table_info(?1)", link.table, [&](sqlite3_stmt* row) {
+            FieldSchema field;
+            field.name = columnText(row, 0);
+            readDeclaredType(field, columnText(row, 1));
+            names.push_back(field.name);
+            if (const int rank = sqlite3_column_int(row, 2); rank > 0) keys.emplace(rank, field.name);
+            if (field.type == Type::Text && !columnText(row, 1).empty()) texts.push_back(field.name);
+            if (field.type != Type::Binary && field.type != Type::NumberList) link.targetChoices.push_back(field.name);
+        });
+    if (!read) return read;
+    auto key = keys.begin();
+    for (std::string& target : link.targetFields) {
+        if (target.empty() && key != keys.end()) target = (key++)->second;
+        const auto known = std::find_if(names.begin(), names.end(), [&](const auto& n) { return sameName(n, target); });
+        if (known != names.end()) target = *known;
     }
-    for (std::size_t i = 0; i < link.targetFields.size(); ++i)
-        if (link.targetFields[i].empty() && i < keys.size()) link.targetFields[i] = keys[i];
     int best = 0;
     for (const std::string& text : texts) {
         const int weight = text == "name" || text == "title" || text == "label" ? 3 : text.ends_with("name") ? 2 : 1;
@@ -85,66 +117,75 @@ void describeTarget(sqlite3* connection, ForeignKey& link) {
         best = weight;
         link.label = text;
     }
+    return {};
 }
 
-void readForeignKeys(sqlite3* connection, TableSchema& schema) {
-    auto statement =
-        prepare(connection, "SELECT id, \"table\", \"from\", \"to\" FROM pragma_foreign_key_list(?1) ORDER BY id, seq");
-    if (!statement) return;
-    bindValue(statement->get(), 1, schema.name);
+Result<void> readForeignKeys(sqlite3* connection, TableSchema& schema) {
     int lastId = -1;
-    while (sqlite3_step(statement->get()) == SQLITE_ROW) {
-        if (const int id = sqlite3_column_int(statement->get(), 0); id != lastId || schema.foreignKeys.empty()) {
-            schema.foreignKeys.push_back({{}, std::string(columnText(statement->get(), 1)), {}});
-            lastId = id;
-        }
-        schema.foreignKeys.back().fields.emplace_back(columnText(statement->get(), 2));
-        schema.foreignKeys.back().targetFields.emplace_back(columnText(statement->get(), 3));
-    }
-    for (ForeignKey& link : schema.foreignKeys) describeTarget(connection, link);
+    auto read = forEachRow(
+        connection, "SELECT id, \"table\", \"from\", \"to\" FROM pragma_foreign_key_list(?1) ORDER BY id, seq",
+        schema.name, [&](sqlite3_stmt* row) {
+            if (const int id = sqlite3_column_int(row, 0); id != lastId || schema.foreignKeys.empty()) {
+                schema.foreignKeys.push_back({{}, std::string(columnText(row, 1)), {}});
+                lastId = id;
+            }
+            std::string own(columnText(row, 2));
+            for (const FieldSchema& field : schema.fields)
+                if (sameName(field.name, own)) own = field.name;
+            schema.foreignKeys.back().fields.push_back(std::move(own));
+            schema.foreignKeys.back().targetFields.emplace_back(columnText(row, 3));
+        });
+    if (!read) return read;
+    for (ForeignKey& link : schema.foreignKeys)
+        if (auto described = describeTarget(connection, link); !described) return described;
     for (const ForeignKey& link : schema.foreignKeys)
         if (link.fields.size() == 1)
             if (const auto field = schema.find(link.fields.front())) schema.fields[raw(*field)].use = Use::LookUp;
+    return {};
 }
 
-void readUniqueKeys(sqlite3* connection, TableSchema& schema) {
-    auto statement = prepare(connection,
-                             "SELECT l.seq, i.name FROM pragma_index_list(?1) l, pragma_index_info(l.name) i "
-                             "WHERE l.\"unique\" = 1 AND l.partial = 0 ORDER BY l.seq, i.seqno");
-    if (!statement) return;
-    bindValue(statement->get(), 1, schema.name);
+Result<void> readUniqueKeys(sqlite3* connection, TableSchema& schema) {
     int lastSeq = -1;
-    while (sqlite3_step(statement->get()) == SQLITE_ROW) {
-        if (const int seq = sqlite3_column_int(statement->get(), 0); seq != lastSeq) {
-            schema.uniqueKeys.emplace_back();
-            lastSeq = seq;
-        }
-        schema.uniqueKeys.back().emplace_back(columnText(statement->get(), 1));
-    }
+    auto read = forEachRow(connection,
+                           "SELECT l.seq, i.name FROM pragma_index_list(?1) l, pragma_index_info(l.name) i "
+                           "WHERE l.\"unique\" = 1 AND l.partial = 0 ORDER BY l.seq, i.seqno",
+                           schema.name, [&](sqlite3_stmt* row) {
+                               if (const int seq = sqlite3_column_int(row, 0); seq != lastSeq) {
+                                   schema.uniqueKeys.emplace_back();
+                                   lastSeq = seq;
+                               }
+                               schema.uniqueKeys.back().emplace_back(columnText(row, 1));
+                           });
+    if (!read) return read;
     for (const auto& key : schema.uniqueKeys)
         if (key.size() == 1)
             if (const auto field = schema.find(key.front())) schema.fields[raw(*field)].unique = true;
+    return {};
 }
 
 Result<void> readFields(sqlite3* connection, TableSchema& schema) {
-    auto statement =
-        prepare(connection, "SELECT name, type, \"notnull\", dflt_value, pk, hidden FROM pragma_table_xinfo(?1)");
-    if (!statement) return statement.error();
-    bindValue(statement->get(), 1, schema.name);
     int keyColumns = 0;
-    while (sqlite3_step(statement->get()) == SQLITE_ROW) {
-        if (sqlite3_column_int(statement->get(), 5) == 1) continue;  // hidden column of a virtual table
-        FieldSchema field;
-        field.name = columnText(statement->get(), 0);
-        readDeclaredType(field, columnText(statement->get(), 1));
-        field.required = sqlite3_column_int(statement->get(), 2) != 0;
-        if (sqlite3_column_type(statement->get(), 3) != SQLITE_NULL)
-            field.defaultSql = std::string(columnText(statement->get(), 3));
-        field.primaryKeyRank = sqlite3_column_int(statement->get(), 4);
-        field.generated = sqlite3_column_int(statement->get(), 5) > 1;
-        keyColumns += field.primaryKeyRank > 0 ? 1 : 0;
-        schema.fields.push_back(std::move(field));
-    }
+    auto read = forEachRow(
+        connection, "SELECT name, type, \"notnull\", dflt_value, pk, hidden FROM pragma_table_xinfo(?1)", schema.name,
+        [&](sqlite3_stmt* row) {
+            if (sqlite3_column_int(row, 5) == 1) return;  // hidden column of a virtual table
+            FieldSchema field;
+            field.name = columnText(row, 0);
+            readDeclaredType(field, columnText(row, 1));
+            field.required = sqlite3_column_int(row, 2) != 0;
+            if (sqlite3_column_type(row, 3) != SQLITE_NULL) field.defaultSql = std::string(columnText(row, 3));
+            field.primaryKeyRank = sqlite3_column_int(row, 4);
+            field.generated = sqlite3_column_int(row, 5) > 1;
+            keyColumns += field.primaryKeyRank > 0 ? 1 : 0;
+            schema.fields.push_back(std::move(field));
+        });
+    if (!read) return read;
+    if (const auto unnamed = std::find_if(schema.fields.begin(), schema.fields.end(),
+                                          [](const FieldSchema& f) { return f.name.empty(); });
+        unnamed != schema.fields.end())
+        return Error{ErrorCode::Unsupported,
+                     fmt::format("Column {} of {} has no name. Give it one, or bind to a SELECT that does.",
+                                 unnamed - schema.fields.begin() + 1, schema.name)};
     for (FieldSchema& field : schema.fields) {
         if (keyColumns == 1 && field.primaryKeyRank == 1) field.unique = field.required = true;
         const std::string& name = field.name;
@@ -159,26 +200,25 @@ Result<void> readFields(sqlite3* connection, TableSchema& schema) {
     return {};
 }
 
-/// Columns without a declared type take the type that their first values have.
-void inferUntyped(sqlite3* connection, TableSchema& schema, const std::string& select) {
+/// What the declaration leaves open is guessed from the first values: the type of columns without one, the decimals of
+/// exact numbers without a size. Loading looks at all values and widens what was guessed too narrow.
+Result<void> inferOpen(sqlite3* connection, TableSchema& schema, const std::string& select) {
     constexpr int kSampleRows = 200;
-    const bool anyUntyped = std::any_of(schema.fields.begin(), schema.fields.end(),
-                                        [](const FieldSchema& f) { return f.declaredType.empty(); });
-    if (!anyUntyped) return;
+    const auto isOpen = [](const FieldSchema& field) {
+        return field.join == 0 && (field.declaredType.empty() || field.openScale);
+    };
+    if (std::none_of(schema.fields.begin(), schema.fields.end(), isOpen)) return {};
     auto statement = prepare(connection, select);
-    if (!statement) return;
-    std::vector<unsigned> seen(schema.fields.size(), 0);  // one bit a storage class
-    for (int row = 0; row < kSampleRows && sqlite3_step(statement->get()) == SQLITE_ROW; ++row)
+    if (!statement) return statement.error();
+    std::vector<SeenValues> seen(schema.fields.size());
+    int code = SQLITE_ROW;
+    for (int row = 0; row < kSampleRows && (code = sqlite3_step(statement->get())) == SQLITE_ROW; ++row)
         for (std::size_t i = 0; i < seen.size(); ++i)
-            seen[i] |= 1U << sqlite3_column_type(statement->get(), static_cast<int>(i));
-    for (std::size_t i = 0; i < seen.size(); ++i) {
-        if (!schema.fields[i].declaredType.empty()) continue;
-        const unsigned kinds = seen[i] & ~(1U << SQLITE_NULL);
-        if (kinds == 1U << SQLITE_INTEGER) schema.fields[i].type = Type::Integer;
-        if (kinds == 1U << SQLITE_FLOAT || kinds == ((1U << SQLITE_FLOAT) | (1U << SQLITE_INTEGER)))
-            schema.fields[i].type = Type::Real;
-        if (kinds == 1U << SQLITE_BLOB) schema.fields[i].type = Type::Binary;
-    }
+            if (isOpen(schema.fields[i])) see(seen[i], sqlite3_column_value(statement->get(), static_cast<int>(i)));
+    if (code != SQLITE_ROW && code != SQLITE_DONE) return errorOf(connection, "Reading the first records");
+    for (std::size_t i = 0; i < seen.size(); ++i)
+        if (isOpen(schema.fields[i])) fitTo(schema.fields[i], seen[i]);
+    return {};
 }
 
 }  // namespace
@@ -198,19 +238,32 @@ Result<std::vector<TableSummary>> readTables(sqlite3* connection) {
         if (table.isView) continue;
         // Counting reads a whole table; the span of its row ids is known at once and seldom far off.
         const std::string name = quoted(table.name);
-        auto span = prepare(connection,
-                            "SELECT (SELECT max(rowid) FROM " + name + ") - (SELECT min(rowid) FROM " + name + ") + 1");
-        if (span && sqlite3_step(span->get()) == SQLITE_ROW) table.aboutRows = sqlite3_column_int64(span->get(), 0);
+        TableSchema named;
+        named.name = table.name;
+        auto fields = forEachRow(connection, "SELECT name FROM pragma_table_xinfo(?1)", table.name,
+                                 [&named](sqlite3_stmt* row) {
+                                     named.fields.emplace_back().name = columnText(row, 0);
+                                 });
+        if (!fields) return fields.error();
+        const auto id = rowIdName(named);
+        if (!id) continue;
+        auto span = prepare(connection, fmt::format("SELECT (SELECT max({0}) FROM {1}) - (SELECT min({0}) FROM {1}) + 1",
+                                                    *id, name));
+        if (span && sqlite3_step(span->get()) == SQLITE_ROW && sqlite3_column_type(span->get(), 0) != SQLITE_NULL)
+            table.aboutRows = sqlite3_column_int64(span->get(), 0);
     }
     return tables;
 }
 
 Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& table) {
-    auto statement =
-        prepare(connection, "SELECT type FROM sqlite_schema WHERE name = ?1 AND type IN ('table', 'view')");
+    auto statement = prepare(connection,
+                             "SELECT type, name FROM sqlite_schema WHERE name = ?1 COLLATE NOCASE AND type IN ('table', "
+                             "'view')");
     if (!statement) return statement.error();
     bindValue(statement->get(), 1, table);
-    if (sqlite3_step(statement->get()) != SQLITE_ROW) {
+    const int found = sqlite3_step(statement->get());
+    if (found != SQLITE_ROW && found != SQLITE_DONE) return errorOf(connection, "Reading the tables");
+    if (found == SQLITE_DONE) {
         std::vector<std::string> names;
         if (auto all = prepare(connection, "SELECT name FROM sqlite_schema WHERE type IN ('table', 'view')"))
             while (sqlite3_step(all->get()) == SQLITE_ROW) names.emplace_back(columnText(all->get(), 0));
@@ -221,19 +274,23 @@ Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& tabl
                                                            : fmt::format(" It has: {}.", fmt::join(names, ", ")))};
     }
     TableSchema schema;
-    schema.name = table;
+    schema.name = columnText(statement->get(), 1);
     schema.isView = columnText(statement->get(), 0) == "view";
     if (auto read = readFields(connection, schema); !read) return read.error();
     if (schema.isView) {
         schema.writable = false;
-        schema.whyNotWritable = fmt::format("{} is a view; edit the tables it is made of.", table);
-        inferUntyped(connection, schema, "SELECT * FROM " + quoted(table));
+        schema.whyNotWritable = fmt::format("{} is a view; edit the tables it is made of.", schema.name);
     } else {
-        readUniqueKeys(connection, schema);
-        readForeignKeys(connection, schema);
-        readChecks(connection, schema);
-        inferUntyped(connection, schema, "SELECT * FROM " + quoted(table));
+        auto read = readUniqueKeys(connection, schema);
+        if (read) read = readForeignKeys(connection, schema);
+        if (read) read = readChecks(connection, schema);
+        if (!read) return read.error();
     }
+    std::string columns;
+    for (const FieldSchema& field : schema.fields) columns += (columns.empty() ? "" : ", ") + quoted(field.name);
+    auto guessed = inferOpen(connection, schema,
+                             fmt::format("SELECT {} FROM {}", columns.empty() ? "NULL" : columns, quoted(schema.name)));
+    if (!guessed) return guessed.error();
     return schema;
 }
 
@@ -257,7 +314,7 @@ constexpr std::size_t kMostSteps = 8;
 
 }  // namespace
 
-void addRelated(sqlite3* connection, TableSchema& schema, const std::vector<std::string>& paths) {
+Result<void> addRelated(sqlite3* connection, TableSchema& schema, const std::vector<std::string>& paths) {
     std::vector<TableSchema> tables;  // of the joins, in their order
     const TableSchema own = schema;
     for (const std::string& path : paths) {
@@ -280,6 +337,7 @@ void addRelated(sqlite3* connection, TableSchema& schema, const std::vector<std:
             const bool possible =
                 key != from.foreignKeys.end() && schema.joins.size() < kMostJoins && ++steps <= kMostSteps;
             auto target = possible ? readTableSchema(connection, key->table) : Result<TableSchema>(Error{});
+            if (possible && !target && target.error().code != ErrorCode::NotFound) return target.error();
             if (!target || target->isView || !isUniqueIn(*target, key->targetFields)) {
                 at = -1;
                 break;
@@ -302,6 +360,7 @@ void addRelated(sqlite3* connection, TableSchema& schema, const std::vector<std:
         if (field.use == Use::LookUp) field.use = Use::Plain;
         schema.fields.push_back(std::move(field));
     }
+    return {};
 }
 
 Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& query) {
@@ -333,19 +392,43 @@ Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& quer
     for (int i = 0; i < sqlite3_column_count(handle); ++i) {
         FieldSchema field;
         field.name = sqlite3_column_name(handle, i);
+        if (field.name.empty()) field.name = fmt::format("column_{}", i + 1);
         int copies = 1;
         const std::string plain = field.name;
         while (schema.find(field.name)) field.name = fmt::format("{}_{}", plain, ++copies);
         if (const char* declared = sqlite3_column_decltype(handle, i)) readDeclaredType(field, declared);
         schema.fields.push_back(std::move(field));
     }
-    inferUntyped(connection, schema, query);
+    if (auto guessed = inferOpen(connection, schema, query); !guessed) return guessed.error();
     return schema;
+}
+
+Result<TableSchema> readSchema(sqlite3* connection, const Binding& binding) {
+    if (!binding.query.empty()) return readQuerySchema(connection, binding.query);
+    auto schema = readTableSchema(connection, binding.table);
+    if (!schema) return schema;
+    if (auto added = addRelated(connection, *schema, binding.related); !added) return added.error();
+    return schema;
+}
+
+std::optional<std::string> rowIdName(const TableSchema& schema) {
+    for (const char* name : {"rowid", "_rowid_", "oid"})
+        if (std::none_of(schema.fields.begin(), schema.fields.end(),
+                         [name](const FieldSchema& f) { return f.join == 0 && sameName(f.name, name); }))
+            return name;
+    // All three are columns of the table: its whole-number key, if it has one, is the row id.
+    const auto isKey = [](const FieldSchema& f) { return f.join == 0 && f.primaryKeyRank > 0; };
+    const auto key = std::find_if(schema.fields.begin(), schema.fields.end(), isKey);
+    if (key == schema.fields.end() || std::count_if(schema.fields.begin(), schema.fields.end(), isKey) != 1 ||
+        !sameName(key->declaredType, "INTEGER"))
+        return std::nullopt;
+    return quoted(key->name);
 }
 
 bool hasRowId(sqlite3* connection, const TableSchema& schema) {
     if (schema.isView) return false;
-    return prepare(connection, "SELECT rowid FROM " + quoted(schema.name) + " LIMIT 0").ok();
+    const auto name = rowIdName(schema);
+    return name && prepare(connection, fmt::format("SELECT {} FROM {} LIMIT 0", *name, quoted(schema.name))).ok();
 }
 
 }  // namespace jollyrow::sqlite

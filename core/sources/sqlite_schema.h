@@ -14,9 +14,14 @@ Result<std::vector<TableSummary>> readTables(sqlite3* connection);
 /// A table or view of the main schema.
 Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& table);
 /// Adds the joins and fields that the paths ("vessel.owner.name") need; paths that lead nowhere add nothing.
-void addRelated(sqlite3* connection, TableSchema& schema, const std::vector<std::string>& paths);
+/// Fails when the database cannot be read.
+Result<void> addRelated(sqlite3* connection, TableSchema& schema, const std::vector<std::string>& paths);
 /// The result columns of a SELECT; refuses anything that is not one statement that only reads.
 Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& query);
+/// What a binding gives: one of the above, with the related fields it asks for.
+Result<TableSchema> readSchema(sqlite3* connection, const Binding& binding);
+/// What the row id is called in SQL: "rowid" unless the table has columns of that name. None when it cannot be named.
+std::optional<std::string> rowIdName(const TableSchema& schema);
 /// True when the table has a row id that can name its records; false for views, queries and WITHOUT ROWID tables.
 bool hasRowId(sqlite3* connection, const TableSchema& schema);
 

@@ -24,16 +24,13 @@ class SqliteSource final : public Source {
     Result<TableSchema> schema(const Binding& binding) const override {
         auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly, sqlite::kBriefMs);
         if (!connection) return connection.error();
-        if (!binding.query.empty()) return sqlite::readQuerySchema(connection->get(), binding.query);
-        auto schema = sqlite::readTableSchema(connection->get(), binding.table);
-        if (schema) sqlite::addRelated(connection->get(), *schema, binding.related);
-        return schema;
+        // In one transaction: a writer between two steps would make a schema of two states.
+        if (auto begun = sqlite::execute(connection->get(), "BEGIN"); !begun) return begun.error();
+        return sqlite::readSchema(connection->get(), binding);
     }
 
     Result<std::shared_ptr<const Table>> load(const LoadRequest& request, const Cancel& cancel) const override {
-        auto found = schema(request.binding);
-        if (!found) return found.error();
-        return sqlite::loadTable(path_, *found, request, cancel);
+        return sqlite::loadTable(path_, request, cancel);
     }
 
     Result<std::vector<LookUpEntry>> lookUp(const LookUpRequest& request, const Cancel& cancel) const override {

@@ -7,6 +7,7 @@
 #include "core/formats/text_format.h"
 #include "core/sources/source.h"
 #include "core/sources/sqlite_connection.h"
+#include "core/sources/sqlite_schema.h"
 #include "core/sources/sqlite_values.h"
 
 namespace jollyrow {
@@ -18,12 +19,26 @@ std::string shown(const Value& value) {
     return text.empty() ? "empty" : text;
 }
 
+/// An exact number that came back as another one. (Other values may change for a reason, by a trigger.)
+bool losesDigits(const Value& given, const Value& stored) {
+    const bool exact = std::holds_alternative<Decimal>(given) || std::holds_alternative<WideDecimal>(given);
+    constexpr int kDigitsOfDouble = 15;
+    std::string digits = shown(given);
+    std::erase_if(digits, [](char c) { return c < '0' || c > '9'; });
+    return exact && digits.size() > kDigitsOfDouble && given != stored;
+}
+
 class SqliteStore final : public Store {
   public:
     explicit SqliteStore(sqlite::Connection connection) : connection_(std::move(connection)) {}
 
     Result<WriteAnswer> write(const WriteRequest& request) override {
         if (!request.schema.writable) return Error{ErrorCode::ReadOnly, request.schema.whyNotWritable};
+        for (const FieldChange& change : request.changes)
+            if (const auto* odd = std::get_if<Unfit>(&change.after); odd && odd->stored == Stored::Blob)
+                return Error{ErrorCode::Unsupported,
+                             fmt::format("The binary data that stood in {} before cannot be written back.",
+                                         request.schema.field(change.field).name)};
         if (auto begun = sqlite::execute(connection_.get(), "BEGIN IMMEDIATE"); !begun) return begun.error();
         auto answer = writeInside(request);
         if (answer) {
@@ -36,7 +51,8 @@ class SqliteStore final : public Store {
 
   private:
     static std::string whereOf(const WriteRequest& request, int firstParameter) {
-        if (request.keyIsRowId) return fmt::format(" WHERE rowid = ?{}", firstParameter);
+        if (request.keyIsRowId)
+            return fmt::format(" WHERE {} = ?{}", sqlite::rowIdName(request.schema).value_or("rowid"), firstParameter);
         std::string where = " WHERE ";
         for (std::size_t i = 0; i < request.keyFields.size(); ++i)
             where += fmt::format("{}{} = ?{}", i == 0 ? "" : " AND ",
@@ -100,6 +116,13 @@ class SqliteStore final : public Store {
                 if (change.field == moved.keyFields[k]) moved.key[k] = change.after;
         auto after = present(moved);
         if (!after) return after.error();
+        for (std::size_t i = 0; i < request.changes.size(); ++i)
+            if (losesDigits(request.changes[i].after, (*after)[i]))
+                return Error{ErrorCode::Refused,
+                             fmt::format("The database would keep {} instead of {} in {}: SQLite stores such a column "
+                                         "as a double, of some 15 digits. Declared as TEXT it keeps them all.",
+                                         shown((*after)[i]), shown(request.changes[i].after),
+                                         request.schema.field(request.changes[i].field).name)};
         return WriteAnswer{std::move(*after)};
     }
 

@@ -1,11 +1,13 @@
 // SPDX-License-Identifier: MIT
-// Decimals: SQLite's NUMERIC affinity keeps '390.00' as 390 and '1184.10' as the double 1184.1, but only when that
-// double's 15 digits give the text back; anything longer stays text. The shortest text of the double is therefore the
-// number that was written, and reading it digit by digit loses nothing.
+// Decimals: SQLite's NUMERIC affinity keeps '390.00' as 390 and '1184.10' as the double 1184.1. The shortest text of that
+// double is the number that was written, unless it was computed (0.1 + 0.2) or SQLite's own reading missed the nearest
+// double: then it is the decimal that its 15 digits say (decimalFromReal). Numbers kept as text are read digit by digit.
 #include "core/sources/sqlite_values.h"
 
+#include <algorithm>
 #include <charconv>
 #include <cmath>
+#include <cstdlib>
 
 #include "core/columns/civil.h"
 
@@ -17,6 +19,9 @@ std::string_view textOf(sqlite3_value* value) {
 }
 
 namespace {
+
+/// Decimals of exact numbers whose declaration names no size, unless their values need more.
+constexpr int kOpenScale = 6;
 
 std::string upper(std::string_view text) {
     std::string out(text);
@@ -63,18 +68,7 @@ std::optional<std::int64_t> integral(sqlite3_value* value, int storage, const Fi
             return v == std::floor(v) && std::abs(v) < 9e15 ? std::optional(static_cast<std::int64_t>(v))
                                                             : std::nullopt;
         }
-        case Type::Decimal: {
-            if (storage == SQLITE_INTEGER) {
-                const auto fitted = rescaledExactly({sqlite3_value_int64(value), 0}, field.scale);
-                return fitted ? std::optional(fitted->mantissa) : std::nullopt;
-            }
-            const auto fitted =
-                storage == SQLITE_FLOAT ? decimalFromReal(sqlite3_value_double(value), field.scale) : [&] {
-                    const auto parsed = parseDecimal(textOf(value));
-                    return parsed ? rescaledExactly(*parsed, field.scale) : std::nullopt;
-                }();
-            return fitted ? std::optional(fitted->mantissa) : std::nullopt;
-        }
+        case Type::Decimal:
         case Type::Date: {
             const std::string_view text = storage == SQLITE_TEXT ? textOf(value) : std::string_view{};
             if (const auto days = parseIsoDate(text)) return *days;
@@ -91,12 +85,47 @@ std::optional<std::int64_t> integral(sqlite3_value* value, int storage, const Fi
     return std::nullopt;
 }
 
+/// The exact number of the field's scale that is stored, or nullopt when it is none.
+std::optional<WideDecimal> exact(sqlite3_value* value, int storage, int scale) {
+    if (storage == SQLITE_INTEGER) return rescaledExactly(WideDecimal{sqlite3_value_int64(value), 0}, scale);
+    if (storage == SQLITE_FLOAT) return decimalFromReal(sqlite3_value_double(value), scale);
+    const auto parsed = storage == SQLITE_TEXT ? parseWideDecimal(textOf(value)) : std::nullopt;
+    return parsed ? rescaledExactly(*parsed, scale) : std::nullopt;
+}
+
+/// A whole number is a double when the double is that number.
+std::optional<double> real(sqlite3_value* value, int storage) {
+    if (storage == SQLITE_FLOAT) return sqlite3_value_double(value);
+    if (storage != SQLITE_INTEGER) return std::nullopt;
+    const sqlite3_int64 whole = sqlite3_value_int64(value);
+    const auto near = static_cast<double>(whole);
+    constexpr sqlite3_int64 kExact = sqlite3_int64{1} << 53;
+    if ((whole > kExact || whole < -kExact) && WideDecimal{whole, 0} != *shortestFromReal(near)) return std::nullopt;
+    return near;
+}
+
+Stored storedAs(int storage) {
+    switch (storage) {
+        case SQLITE_INTEGER: return Stored::Integer;
+        case SQLITE_FLOAT: return Stored::Real;
+        case SQLITE_BLOB: return Stored::Blob;
+        default: return Stored::Text;
+    }
+}
+constexpr std::string_view kBinaryData = "binary data";
+std::string_view wordsOf(sqlite3_value* value, int storage) {
+    return storage == SQLITE_BLOB ? kBinaryData : textOf(value);
+}
+
 /// A decimal stored as a double, fast for the sizes money has: round(v * 10^scale) is right when it divides back.
 std::optional<std::int64_t> quickDecimal(double value, int scale) {
     if (scale > 4 || std::abs(value) > 1e10) return std::nullopt;
     const auto factor = static_cast<double>(powerOfTen(scale));
     const double scaled = std::nearbyint(value * factor);
-    return scaled / factor == value ? std::optional(static_cast<std::int64_t>(scaled)) : std::nullopt;
+    // Two units in the last place are well within what 15 digits leave open.
+    constexpr double kNoise = 4.4e-16;
+    return std::abs(scaled / factor - value) <= std::abs(value) * kNoise ? std::optional(static_cast<std::int64_t>(scaled))
+                                                                         : std::nullopt;
 }
 
 }  // namespace
@@ -117,13 +146,16 @@ void readDeclaredType(FieldSchema& field, std::string_view declared) {
         field.type = Type::Date;
     } else if (has("TIME")) {
         field.type = Type::Time;
+    } else if (has("INTERVAL")) {
+        field.type = Type::Text;  // spans of time are shown as they are stored
     } else if (has("INT") && !has("POINT")) {
         field.type = Type::Integer;
     } else if (has("DEC") || has("NUMERIC") || has("MONEY")) {
         field.type = Type::Decimal;
         field.precision = first;
-        field.scale = second >= 0 && second <= Decimal::kMaxScale ? second : 0;
-        if (first == 0) field.scale = has("MONEY") ? 2 : 6;
+        field.scale = std::clamp(second, 0, WideDecimal::kMaxScale);
+        field.openScale = first == 0 && !has("MONEY");
+        if (first == 0) field.scale = has("MONEY") ? 2 : kOpenScale;
     } else if (has("REAL") || has("FLOA") || has("DOUB")) {
         field.type = Type::Real;
     } else if (has("BLOB") || has("BINARY") || has("IMAGE")) {
@@ -134,46 +166,90 @@ void readDeclaredType(FieldSchema& field, std::string_view declared) {
     }
 }
 
-void decodeInto(ColumnChunk& chunk, sqlite3_value* value, const FieldSchema& field) {
+void see(SeenValues& seen, sqlite3_value* value) {
     const int storage = sqlite3_value_type(value);
+    seen.kinds |= 1U << storage;
+    std::optional<WideDecimal> number;
+    if (storage == SQLITE_FLOAT) {
+        number = shortestFromReal(sqlite3_value_double(value));
+        const auto plain = wideFromReal(sqlite3_value_double(value));  // without rounding noise, where it was noise
+        if (plain && number && unpadded(*plain).scale + 2 < number->scale) number = unpadded(*plain);
+    } else if (storage == SQLITE_TEXT) {
+        number = parseWideDecimal(textOf(value));
+    }
+    if (number) seen.scale = std::max(seen.scale, unpadded(*number).scale);
+}
+
+void fitTo(FieldSchema& field, const SeenValues& seen) {
+    if (field.openScale) {
+        field.scale = std::max(kOpenScale, seen.scale);
+        return;
+    }
+    const auto bit = [](int storage) { return 1U << storage; };
+    const unsigned kinds = seen.kinds & ~bit(SQLITE_NULL);
+    field.type = kinds == bit(SQLITE_INTEGER)                                                     ? Type::Integer
+                 : kinds != 0 && (kinds & ~(bit(SQLITE_FLOAT) | bit(SQLITE_INTEGER))) == 0 ? Type::Real
+                 : kinds == bit(SQLITE_BLOB)                                                      ? Type::Binary
+                                                                                                  : Type::Text;
+}
+
+bool decodeInto(ColumnChunk& chunk, sqlite3_value* value, const FieldSchema& field) {
+    const int storage = sqlite3_value_type(value);
+    const auto misfit = [&] {
+        chunk.addMisfit(wordsOf(value, storage), storedAs(storage));
+        return false;
+    };
     if (storage == SQLITE_NULL) {
         chunk.addEmpty();
     } else if (field.type == Type::Text || field.type == Type::NumberList) {
-        storage == SQLITE_BLOB ? chunk.addMisfit("binary data") : chunk.addText(textOf(value));
+        if (storage == SQLITE_BLOB) return misfit();
+        chunk.addText(textOf(value));
     } else if (field.type == Type::Binary) {
         chunk.addText(bytesOf(value));
     } else if (field.type == Type::Real) {
-        if (storage == SQLITE_FLOAT || storage == SQLITE_INTEGER)
-            chunk.addReal(sqlite3_value_double(value));
-        else
-            chunk.addMisfit(storage == SQLITE_BLOB ? "binary data" : textOf(value));
+        const auto read = real(value, storage);
+        if (!read) return misfit();
+        chunk.addReal(*read);
     } else if (storage == SQLITE_INTEGER && field.type == Type::Integer) {
         chunk.addInteger(sqlite3_value_int64(value));
+    } else if (field.type == Type::Decimal) {
+        if (storage == SQLITE_FLOAT)
+            if (const auto mantissa = quickDecimal(sqlite3_value_double(value), field.scale)) {
+                chunk.addInteger(*mantissa);
+                return true;
+            }
+        const auto number = exact(value, storage, field.scale);
+        if (!number) return misfit();
+        chunk.addWide(number->mantissa);
     } else {
-        if (storage == SQLITE_FLOAT && field.type == Type::Decimal)
-            if (const auto mantissa = quickDecimal(sqlite3_value_double(value), field.scale))
-                return chunk.addInteger(*mantissa);
         const auto fitted = storage == SQLITE_BLOB ? std::nullopt : integral(value, storage, field);
-        fitted ? chunk.addInteger(*fitted) : chunk.addMisfit(storage == SQLITE_BLOB ? "binary data" : textOf(value));
+        if (!fitted) return misfit();
+        chunk.addInteger(*fitted);
     }
+    return true;
 }
 
 Value decode(sqlite3_value* value, const FieldSchema& field) {
     const int storage = sqlite3_value_type(value);
     if (storage == SQLITE_NULL) return Empty{};
+    const auto misfit = [&]() -> Value { return Unfit{std::string(wordsOf(value, storage)), storedAs(storage)}; };
     switch (field.type) {
         case Type::Text:
-        case Type::NumberList: return std::string(textOf(value));
+        case Type::NumberList: return storage == SQLITE_BLOB ? misfit() : Value(std::string(textOf(value)));
         case Type::Binary: return Bytes{std::string(bytesOf(value))};
-        case Type::Real:
-            return storage == SQLITE_FLOAT || storage == SQLITE_INTEGER ? Value(sqlite3_value_double(value))
-                                                                        : Value(Empty{});
+        case Type::Real: {
+            const auto read = real(value, storage);
+            return read ? Value(*read) : misfit();
+        }
+        case Type::Decimal: {
+            const auto number = exact(value, storage, field.scale);
+            return number ? narrowest(*number) : misfit();
+        }
         default: break;
     }
     const auto fitted = storage == SQLITE_BLOB ? std::nullopt : integral(value, storage, field);
-    if (!fitted) return Empty{};
+    if (!fitted) return misfit();
     if (field.type == Type::Boolean) return *fitted != 0;
-    if (field.type == Type::Decimal) return Decimal{*fitted, field.scale};
     if (field.type == Type::Date) return Date{static_cast<std::int32_t>(*fitted)};
     if (field.type == Type::Time) return Time{*fitted};
     if (field.type == Type::Timestamp) return Timestamp{*fitted};
@@ -210,6 +286,16 @@ void bindValue(sqlite3_stmt* statement, int index, const Value& value) {
         }
         void operator()(const Bytes& v) const {
             sqlite3_bind_blob64(statement, index, v.data.data(), v.data.size(), SQLITE_TRANSIENT);
+        }
+        void operator()(const WideDecimal& v) const { text(toString(v)); }
+        /// As it was stored. Requires: not a blob, of which only words are kept.
+        void operator()(const Unfit& v) const {
+            if (v.stored == Stored::Integer)
+                sqlite3_bind_int64(statement, index, std::strtoll(v.text.c_str(), nullptr, 10));
+            else if (v.stored == Stored::Real)
+                sqlite3_bind_double(statement, index, std::strtod(v.text.c_str(), nullptr));
+            else
+                text(v.text);
         }
     };
     std::visit(Binder{statement, index}, value);

@@ -15,11 +15,20 @@ namespace jollyrow::sqlite {
 
 /// Sets type, scale, precision, maxLength from "DECIMAL(12,2)", "VARCHAR(40)", "DATE" …; Text when it says nothing.
 void readDeclaredType(FieldSchema& field, std::string_view declared);
-/// Appends one stored value; what does not fit the field's type becomes a misfit.
-void decodeInto(ColumnChunk& chunk, sqlite3_value* value, const FieldSchema& field);
+/// What kinds of values a column without a full declaration was seen to hold.
+struct SeenValues {
+    unsigned kinds = 0;  ///< one bit a storage class
+    int scale = 0;       ///< the most decimals that an exact number had
+};
+void see(SeenValues& seen, sqlite3_value* value);
+/// The type, or the scale, that holds all values seen. Requires: no declared type, or openScale.
+void fitTo(FieldSchema& field, const SeenValues& seen);
+
+/// Appends one stored value; what does not fit the field's type becomes a misfit. False for a misfit.
+bool decodeInto(ColumnChunk& chunk, sqlite3_value* value, const FieldSchema& field);
 /// The bytes of a value as text, as long as SQLite keeps it.
 std::string_view textOf(sqlite3_value* value);
-/// One stored value, boxed. A misfit comes back as Empty.
+/// One stored value, boxed; a misfit comes back as Unfit.
 Value decode(sqlite3_value* value, const FieldSchema& field);
 /// Binds so that the column's affinity stores it exactly; decimals go as text. Text is copied.
 void bindValue(sqlite3_stmt* statement, int index, const Value& value);

@@ -12,7 +12,7 @@ TableBuilder::TableBuilder(TableSchema schema, std::vector<bool> wanted, bool wi
     for (std::size_t i = 0; i < schema_.fields.size(); ++i) {
         if (!wanted[i]) continue;
         loaded_.push_back(static_cast<FieldIndex>(i));
-        builders_.emplace_back(schema_.fields[i].type, schema_.fields[i].scale);
+        builders_.emplace_back(schema_.fields[i]);
     }
     if (withRowIds_) builders_.emplace_back(Type::Integer, 0);
 }
@@ -21,18 +21,24 @@ void TableBuilder::reserve(std::size_t rows) {
     for (ColumnBuilder& builder : builders_) builder.reserve(rows);
 }
 
+void TableBuilder::giveTexts(FieldIndex field, TextArena texts) {
+    for (std::size_t i = 0; i < loaded_.size(); ++i)
+        if (loaded_[i] == field) builders_[i] = ColumnBuilder(std::move(texts));
+}
+
 void TableBuilder::prepare(ChunkSet& set) const {
-    set.resize(builders_.size());
+    set.chunks.resize(builders_.size());
+    set.rows = 0;
     for (std::size_t i = 0; i < loaded_.size(); ++i) {
         const FieldSchema& field = schema_.field(loaded_[i]);
-        set[i].reset(field.type, field.scale, builders_[i].prefersArena());
+        set.chunks[i].reset(field.type, field.scale, builders_[i].prefersArena());
     }
-    if (withRowIds_) set.back().reset(Type::Integer, 0, false);
+    if (withRowIds_) set.chunks.back().reset(Type::Integer, 0, false);
 }
 
 void TableBuilder::append(const ChunkSet& set) {
-    for (std::size_t i = 0; i < set.size(); ++i) builders_[i].append(set[i]);
-    rows_ += set.empty() ? 0 : set.front().rows;
+    for (std::size_t i = 0; i < set.chunks.size(); ++i) builders_[i].append(set.chunks[i]);
+    rows_ += set.rows;
 }
 
 std::shared_ptr<const Table> TableBuilder::share(bool complete) const {

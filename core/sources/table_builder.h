@@ -14,12 +14,17 @@
 namespace jollyrow {
 
 /// One batch of records: a chunk per wanted field (in field order) and, where there are row ids, one more at the end.
-using ChunkSet = std::vector<ColumnChunk>;
+struct ChunkSet {
+    std::vector<ColumnChunk> chunks;
+    std::size_t rows = 0;  ///< counted apart: there may be no wanted field at all
+};
 
 class TableBuilder final {
   public:
     /// `wanted` says which fields are loaded; `withRowIds` adds the hidden row id column.
     TableBuilder(TableSchema schema, std::vector<bool> wanted, bool withRowIds, std::vector<FieldIndex> keyFields);
+    /// The chunks of this text field hold codes into these texts. Before the first records.
+    void giveTexts(FieldIndex field, TextArena texts);
     void reserve(std::size_t rows);
     /// Empties the set for the next batch of this table.
     void prepare(ChunkSet& set) const;

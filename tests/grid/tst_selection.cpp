@@ -25,9 +25,9 @@ class SelectionTest : public QObject {
         QVERIFY(std::equal(listed.begin(), listed.end(), expected.begin(), expected.end(),
                            [](SourceRow a, std::uint32_t b) { return raw(a) == b; }));
         QCOMPARE(rows.rows(3).size(), std::size_t{3});
-        rows.addAll(131);
-        QCOMPARE(rows.count(), std::int64_t{131});
-        QVERIFY(rows.contains(SourceRow{130}) && !rows.contains(SourceRow{131}));
+        std::vector<SourceRow> visited;
+        rows.forEach([&](SourceRow row) { visited.push_back(row); });
+        QCOMPARE(visited, listed);
     }
 
     void clicksAsPeopleExpectThem() {
@@ -70,7 +70,9 @@ class SelectionTest : public QObject {
         QVERIFY(s.isCellSelected({9, 0}) && s.isCellSelected({3, 2}));
         s.clampTo(6, 3);
         QVERIFY(!s.isCellSelected({9, 0}));
-        s.selectAll(6, 3, 6);
+        s.selectAll(6, 3, [](const auto& take) {
+            for (std::uint32_t row = 0; row < 6; ++row) take(static_cast<SourceRow>(row));
+        });
         QVERIFY(s.isCellSelected({5, 2}));
         s.moveCurrentTo(std::nullopt);
         QVERIFY(!s.current() && s.blocks().empty());

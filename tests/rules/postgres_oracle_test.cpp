@@ -88,6 +88,8 @@ class PostgresOracleTest : public QObject {
                     "SELECT " + sql->text + " FROM records WHERE id = " + std::to_string(row + 1), values);
                 failed = !one.ok;
                 why = one.error;
+                // A double that vanishes is 0 here and an error there (docs/formats/rules.md).
+                if (why.find("underflow") != std::string::npos) continue;
                 if (one.ok) theirs = one.cells[0];
             }
             const EvaluatedCell cell = cellOf(ours, row);

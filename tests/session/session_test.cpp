@@ -3,44 +3,13 @@
 // stop in the middle. Also run under ThreadSanitizer.
 #include <QtTest>
 
-#include <deque>
-#include <mutex>
-
 #include <sqlite3.h>
 
 #include "core/design/make_design.h"
 #include "core/session/session.h"
+#include "tests/session/inbox.h"
 
 using namespace jollyrow;
-
-namespace {
-
-/// The owner's thread: calls wait here until the test pumps them.
-class Inbox {
-  public:
-    void post(std::function<void()> call) {
-        const std::lock_guard lock(mutex_);
-        calls_.push_back(std::move(call));
-    }
-    void pump() {
-        for (;;) {
-            std::function<void()> call;
-            {
-                const std::lock_guard lock(mutex_);
-                if (calls_.empty()) return;
-                call = std::move(calls_.front());
-                calls_.pop_front();
-            }
-            call();
-        }
-    }
-
-  private:
-    std::mutex mutex_;
-    std::deque<std::function<void()>> calls_;
-};
-
-}  // namespace
 
 class SessionTest : public QObject {
     Q_OBJECT
@@ -55,6 +24,7 @@ class SessionTest : public QObject {
         inbox_ = std::make_unique<Inbox>();
         loads_ = answers_ = snapshots_ = 0;
         lastError_.clear();
+        failures_.clear();
     }
 
     void opensLoadsAndSorts() {
@@ -252,6 +222,41 @@ class SessionTest : public QObject {
         }
     }
 
+    void whatIsKeptOverAReloadMeansTheSameRecord() {
+        auto session = opened();
+        QVERIFY(until([&] { return loads_ == 1; }));
+        const FieldIndex number = *session->schema().find("number"), work = *session->schema().find("work");
+        const RowRef hundred = session->refOf(SourceRow{99}), gone = session->refOf(SourceRow{4});
+        run("DELETE FROM jobs WHERE number <= 10");
+        session->reload();
+        QVERIFY(until([&] { return loads_ == 2; }));
+        QVERIFY(!session->now(gone));
+        const auto row = session->now(hundred);
+        QVERIFY(row && *row == SourceRow{89});
+        QCOMPARE(session->snapshot()->value(*row, number), Value(std::int64_t{100}));
+        session->edit(*row, number, std::int64_t{70000});
+        QVERIFY(until([&] { return session->unsavedEdits() == 0; }));
+        session->reload();
+        QVERIFY(until([&] { return loads_ == 3; }));
+        const auto moved = session->now(hundred);
+        QVERIFY(moved);
+        QCOMPARE(session->snapshot()->value(*moved, work), Value(std::string("job 100")));
+        QCOMPARE(session->rowOf({std::int64_t{70000}}), moved);
+        QVERIFY(!session->rowOf({std::int64_t{100}}));
+    }
+
+    void anEditThatLosesItsRecordIsSaid() {
+        auto session = opened();
+        QVERIFY(until([&] { return loads_ == 1; }));
+        session->edit(SourceRow{9}, *session->schema().find("hours"), Decimal{50000, 2});  // refused
+        QVERIFY(until([&] { return answers_ == 1; }));
+        run("DELETE FROM jobs WHERE number = 10");
+        session->reload();
+        QVERIFY(until([&] { return loads_ == 2; }));
+        QVERIFY2(failures_.contains("500.00") && failures_.contains("hours"), qPrintable(failures_));
+        QCOMPARE(session->unsavedEdits(), std::size_t{0});
+    }
+
     void openingWhatIsNotThereChangesNothing() {
         auto session = opened();
         QVERIFY(until([&] { return loads_ == 1; }));
@@ -267,6 +272,7 @@ class SessionTest : public QObject {
             ++loads_;
             if (!result) lastError_ = result.error().message;
         };
+        listener.onFailure = [this](const Error& error) { failures_ += QString::fromStdString(error.message); };
         listener.onEditAnswered = [this](SourceRow, FieldIndex, const CellEdit&) { ++answers_; };
         auto session =
             std::make_unique<Session>([this](std::function<void()> call) { inbox_->post(std::move(call)); }, listener);
@@ -317,6 +323,7 @@ class SessionTest : public QObject {
     std::unique_ptr<Inbox> inbox_;
     int loads_ = 0, answers_ = 0, snapshots_ = 0;
     std::string lastError_;
+    QString failures_;
 };
 
 QTEST_GUILESS_MAIN(SessionTest)

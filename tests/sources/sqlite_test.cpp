@@ -12,19 +12,11 @@
 #include "core/formats/text_format.h"
 #include "core/sources/source.h"
 #include "core/sources/sqlite_connection.h"
+#include "tests/sources/database.h"
 
 using namespace jollyrow;
 
 namespace {
-
-void run(const QString& path, const std::string& sql) {
-    sqlite3* db = nullptr;
-    sqlite3_open(path.toUtf8().constData(), &db);
-    char* message = nullptr;
-    if (sqlite3_exec(db, sql.c_str(), nullptr, nullptr, &message) != SQLITE_OK)
-        qFatal("%s in %s", message, sql.c_str());
-    sqlite3_close(db);
-}
 
 constexpr const char* kYard = R"(
 CREATE TABLE owners (id INTEGER PRIMARY KEY, name VARCHAR(8) NOT NULL);
@@ -38,23 +30,6 @@ INSERT INTO jobs (number, owner, work, code, status, due, hours, cost, rate, pai
   (2, 2, 'Åse''s loom', 'A2', 'Quoted', NULL, 0.25, '99999999.99', NULL, 0, NULL, NULL),
   (3, NULL, 'Antifoul', NULL, 'Booked', 'soon', NULL, 'much', 'fast', 'maybe', '25:00', NULL);
 )";
-
-std::string plain(const Table& table, std::uint32_t row, const char* field) {
-    std::string out;
-    appendPlain(out, table.column(*table.schema.find(field))->value(SourceRow{row}));
-    return out;
-}
-
-Result<std::shared_ptr<const Table>> loadAll(const QString& path, const Binding& binding) {
-    auto source = openSource(path.toStdString());
-    if (!source) return source.error();
-    LoadRequest request;
-    request.binding = binding;
-    auto schema = (*source)->schema(binding);
-    if (!schema) return schema.error();
-    request.wanted.assign(schema->fields.size(), true);
-    return (*source)->load(request, Cancel());
-}
 
 WriteRequest change(const TableSchema& schema, std::int64_t number, const char* field, Value before, Value after) {
     WriteRequest request;

@@ -3,7 +3,7 @@
 // where the shifted dividend fits, else schoolbook, digit by digit. The scale of a quotient is found as PostgreSQL
 // finds it, from the base-10000 groups of both numbers. Example: 10.00 / 4 -> groups 10 and 4, weight 0, scale 16 - 0 =
 // 16 -> 2.5000000000000000. Covered by tests/rules/postgres_oracle_test.cpp.
-#include "core/rules/wide_decimal.h"
+#include "core/columns/wide_decimal.h"
 
 #include <fmt/format.h>
 
@@ -255,6 +255,42 @@ double toReal(const WideDecimal& value) {
 std::optional<WideDecimal> wideFromReal(double value) {
     if (!std::isfinite(value)) return std::nullopt;
     return parseWideDecimal(fmt::format("{:.15g}", value));
+}
+
+std::optional<WideDecimal> shortestFromReal(double value) {
+    if (!std::isfinite(value)) return std::nullopt;
+    std::array<char, 64> buffer{};
+    const auto end =
+        std::to_chars(buffer.data(), buffer.data() + buffer.size(), value, std::chars_format::scientific).ptr;
+    const auto read = parseWideDecimal({buffer.data(), static_cast<std::size_t>(end - buffer.data())});
+    return read ? std::optional(unpadded(*read)) : std::nullopt;
+}
+
+std::optional<WideDecimal> decimalFromReal(double value, int scale) {
+    const auto shortest = shortestFromReal(value);
+    if (const auto fitted = shortest ? rescaledExactly(*shortest, scale) : std::nullopt) return fitted;
+    // Only noise may be rounded off: the digits behind the fifteenth.
+    const auto plain = wideFromReal(value);
+    return plain ? rescaledExactly(unpadded(*plain), scale) : std::nullopt;
+}
+
+std::optional<WideDecimal> rescaledExactly(const WideDecimal& value, int scale) {
+    if (scale < 0 || scale > WideDecimal::kMaxScale) return std::nullopt;
+    if (scale >= value.scale) {
+        const auto up = shiftedUp(value.mantissa, scale - value.scale);
+        return up ? checked(*up, scale) : std::nullopt;
+    }
+    const Int128 factor = widePower(value.scale - scale);
+    if (value.mantissa % factor != 0) return std::nullopt;
+    return WideDecimal{value.mantissa / factor, scale};
+}
+
+WideDecimal unpadded(WideDecimal value) {
+    while (value.scale > 0 && value.mantissa % 10 == 0) {
+        value.mantissa /= 10;
+        --value.scale;
+    }
+    return value;
 }
 
 std::optional<std::int64_t> toInteger(const WideDecimal& value) {

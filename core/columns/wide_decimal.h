@@ -48,6 +48,15 @@ std::optional<WideDecimal> parseWideDecimal(std::string_view text);
 double toReal(const WideDecimal& value);
 /// As PostgreSQL casts: 15 significant digits.
 std::optional<WideDecimal> wideFromReal(double value);
+/// The exact number with the shortest text that reads back as this double: what was written before it became one.
+std::optional<WideDecimal> shortestFromReal(double value);
+/// The decimal of at most `scale` decimals that a stored double is: its shortest text, or the one it stands for within
+/// its own rounding noise, the 15 digits that a double keeps of a decimal (IEEE 754 binary64, DBL_DIG). Has `scale`.
+std::optional<WideDecimal> decimalFromReal(double value, int scale);
+/// Exact only: nullopt when digits other than zero would be lost or 38 digits are passed.
+std::optional<WideDecimal> rescaledExactly(const WideDecimal& value, int scale);
+/// The same number without zeros at the end of its decimals.
+WideDecimal unpadded(WideDecimal value);
 /// Half away from zero; nullopt past 64 bits.
 std::optional<std::int64_t> toInteger(const WideDecimal& value);
 /// The same value in 64 bits; nullopt when it does not fit or has more than 18 decimals.

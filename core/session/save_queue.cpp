@@ -1,0 +1,25 @@
+// SPDX-License-Identifier: MIT
+// Covered by tests/session/session_test.cpp and session_model_test.cpp.
+#include "core/session/save_queue.h"
+
+namespace jollyrow {
+
+Result<WriteAnswer> SaveQueue::write(Save save) {
+    if (!store_) {
+        auto opened = open_();
+        if (!opened) return opened.error();
+        store_ = std::move(*opened);
+    }
+    if (const auto earlier = left_.find(save.after); earlier != left_.end())
+        save.request.changes.front().before = earlier->second;
+    for (const auto& [part, serial] : save.keyAfter)
+        if (const auto earlier = left_.find(serial); earlier != left_.end()) save.request.key[part] = earlier->second;
+    auto answer = store_->write(save.request);
+    if (!answer) return answer;
+    left_.emplace(save.serial, answer->stored.front());
+    constexpr std::size_t kMostKept = 4096;  // far more than can be without an answer at a time
+    if (left_.size() > kMostKept) left_.erase(left_.begin());
+    return answer;
+}
+
+}  // namespace jollyrow

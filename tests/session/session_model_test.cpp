@@ -1,0 +1,260 @@
+// SPDX-License-Identifier: MIT
+// The session against a plain map: random edits, edits of keys, reloads, cancels, cut and locked loads, refused saves,
+// re-sorts and a second writer, interleaved at every gate of a faulty source and store. At any moment: no save reaches
+// another record than the one typed on; none conflicts with the session's own; what was saved is what is shown; what is
+// kept names the same record. In the end the screen is the database. Also run under ThreadSanitizer.
+#include <QtTest>
+
+#include <random>
+
+#include "core/design/make_design.h"
+#include "core/session/session.h"
+#include "tests/session/inbox.h"
+#include "tests/sources/faulty_source.h"
+#include "tests/turns.h"
+
+using namespace jollyrow;
+
+namespace {
+
+constexpr FieldIndex kKey{0}, kUid{1}, kA{2}, kB{3};
+
+class Walk {
+  public:
+    explicit Walk(unsigned seed) : random_(seed) {
+        for (int i = 0; i < 40; ++i) insert();
+        SessionListener listener;
+        listener.onRowsMoved = [this](const RowMoves&) { ++moves; };
+        session = std::make_unique<Session>([this](std::function<void()> call) { inbox.post(std::move(call)); },
+                                            std::move(listener));
+        Design design = designFor(FaultyDatabase::schema(), {"sqlite", "", "faulty", ""});
+        const auto store = [db = db]() -> Result<std::unique_ptr<Store>> {
+            return std::unique_ptr<Store>(std::make_unique<FaultyStore>(db));
+        };
+        if (!session->open(design, std::make_shared<FaultySource>(db), store)) qFatal("the session did not open");
+    }
+    ~Walk() { openGates(); }
+
+    void openGates() {
+        db->reads.open();
+        db->deliveries.open();
+        db->writes.open();
+    }
+    void shutGates() {
+        db->reads.shut();
+        db->deliveries.shut();
+        db->writes.shut();
+    }
+    std::int64_t pick(std::int64_t below) { return static_cast<std::int64_t>(random_() % static_cast<unsigned long>(below)); }
+    void insert() {
+        const std::lock_guard lock(db->mutex);
+        const std::int64_t key = ++newestKey * 3 + pick(2);
+        const std::string uid = "u" + std::to_string(newestKey);
+        db->rows[key] = {uid, {uid + " first", false}, {uid + " first", false}};
+    }
+    void otherWriter() {
+        const std::lock_guard lock(db->mutex);
+        if (db->rows.empty()) return;
+        auto at = std::next(db->rows.begin(), pick(static_cast<std::int64_t>(db->rows.size())));
+        switch (pick(3)) {
+            case 0: db->rows.erase(at); break;
+            case 1: at->second.a = {at->second.uid + " other " + std::to_string(++serial), false}; break;
+            default: {
+                auto node = db->rows.extract(at);
+                node.key() = ++newestKey * 3 + 2;
+                db->rows.insert(std::move(node));
+            }
+        }
+    }
+    std::string uidOf(SourceRow row) { return std::get<std::string>(session->snapshot()->value(row, kUid)); }
+    std::optional<SourceRow> anyRow() {
+        const std::size_t rows = session->snapshot()->table->rows;
+        if (rows == 0) return std::nullopt;
+        return static_cast<SourceRow>(pick(static_cast<std::int64_t>(rows)));
+    }
+    void edit() {
+        const auto row = anyRow();
+        if (!row) return;
+        if (pick(6) == 0)
+            session->edit(*row, kKey, std::int64_t{1'000'000} + ++serial);
+        else
+            session->edit(*row, pick(2) == 0 ? kA : kB, uidOf(*row) + " mine " + std::to_string(++serial));
+        ++edits;
+    }
+    void step() {
+        switch (pick(16)) {
+            case 0:
+            case 1:
+            case 2:
+            case 3: edit(); break;
+            case 4:
+            case 5: db->writes.allow(1 + static_cast<int>(pick(3))); break;
+            case 6: db->reads.allow(1); break;
+            case 7: db->deliveries.allow(1); break;
+            case 8: session->reload(); break;
+            case 9: pick(3) == 0 ? session->cancelLoad() : insert(); break;
+            case 10:
+            case 11: otherWriter(); break;
+            case 12: {
+                Design design = session->design();
+                design.sort = {{pick(2) == 0 ? "a" : "key", Direction::Descending, Empties::Last}};
+                session->setDesign(design);
+                break;
+            }
+            case 13: session->resort(); break;
+            case 14:
+                if (const auto row = anyRow()) kept.emplace_back(session->refOf(*row), uidOf(*row));
+                break;
+            default: {
+                using Fault = FaultyDatabase::Fault;
+                const Fault faults[] = {Fault::Locked, Fault::Cut, Fault::Lies};
+                pick(2) == 0 ? db->nextLoad = faults[pick(3)] : db->nextWrite = Fault::Locked;
+            }
+        }
+        inbox.pump(static_cast<std::size_t>(pick(4)));
+    }
+    /// What must hold whatever is on its way; "" when it does.
+    std::string broken() {
+        if (db->wrongRecords != 0) return "a save reached another record";
+        if (db->ownConflicts != 0) return "a save conflicted with the session's own";
+        for (const auto& [ref, uid] : kept)
+            if (const auto row = session->now(ref); row && uidOf(*row) != uid)
+                return "what was kept of " + uid + " is " + uidOf(*row) + " now";
+        const Snapshot& shown = *session->snapshot();
+        std::map<std::string, FaultyDatabase::Row> byUid;
+        for (const auto& [key, row] : db->state()) byUid[row.uid] = row;
+        for (std::size_t i = 0; i < shown.table->rows; ++i) {
+            const auto row = static_cast<SourceRow>(i);
+            const auto stored = byUid.find(uidOf(row));
+            if (stored == byUid.end()) continue;
+            for (const FieldIndex field : {kA, kB}) {
+                const FaultyDatabase::Cell& cell = field == kA ? stored->second.a : stored->second.b;
+                const CellEdit* typed = shown.edits->find(row, field);
+                if (typed && typed->state != EditState::Saved) continue;
+                // The session's own save, answered: nothing older may be shown any more.
+                if (cell.bySession && shown.value(row, field) != Value(cell.text) && !isOnItsWay(stored->first))
+                    return stored->first + " shows " + std::get<std::string>(shown.value(row, field)) + " and holds " +
+                           cell.text;
+            }
+        }
+        return {};
+    }
+    /// A save that the store has done and the session has not heard of yet.
+    bool isOnItsWay(const std::string& uid) {
+        const Snapshot& shown = *session->snapshot();
+        for (const auto& [place, edit] : shown.edits->cells())
+            if (edit.state == EditState::Saving && uidOf(place.first) == uid) return true;
+        return false;
+    }
+    bool settle() {
+        openGates();
+        QElapsedTimer timer;
+        timer.start();
+        while (timer.elapsed() < 20000) {
+            inbox.pump();
+            if (!session->isLoading() && session->snapshot()->edits->count(EditState::Saving) == 0) return true;
+            QThread::msleep(1);
+        }
+        return false;
+    }
+
+    std::shared_ptr<FaultyDatabase> db = std::make_shared<FaultyDatabase>();
+    Inbox inbox;
+    std::unique_ptr<Session> session;
+    std::vector<std::pair<RowRef, std::string>> kept;
+    int edits = 0, moves = 0;
+    std::int64_t newestKey = 0, serial = 0;
+
+  private:
+    std::mt19937 random_;
+};
+
+}  // namespace
+
+class SessionModelTest : public QObject {
+    Q_OBJECT
+  private slots:
+    void randomWalksNeverReachAnotherRecord() {
+        int moves = 0, edits = 0;
+        for (int seed = 1; seed <= test::turns(60); ++seed) {
+            Walk walk(static_cast<unsigned>(seed));
+            walk.db->reads.allow(1);
+            walk.db->deliveries.allow(1);
+            for (int step = 0; step < 250; ++step) {
+                walk.step();
+                if (const std::string wrong = walk.broken(); !wrong.empty())
+                    QFAIL(qPrintable(QString("seed %1, step %2: %3").arg(seed).arg(step).arg(wrong.c_str())));
+            }
+            QVERIFY(walk.settle());
+            // Rest: what was refused is put back, the records are read again, and the screen is the database.
+            for (int round = 0; round < 2; ++round) {
+                const auto refused = walk.session->snapshot()->edits;
+                for (const auto& [place, edit] : refused->cells())
+                    if (edit.state == EditState::Refused) walk.session->putBack(place.first, place.second);
+                walk.session->reload();
+                QVERIFY(walk.settle());
+            }
+            const Snapshot& shown = *walk.session->snapshot();
+            const auto rows = walk.db->state();
+            QCOMPARE(shown.table->rows, rows.size());
+            std::size_t at = 0;
+            for (const auto& [key, row] : rows) {
+                const auto n = static_cast<SourceRow>(at++);
+                QCOMPARE(shown.value(n, kKey), Value(key));
+                QCOMPARE(shown.value(n, kUid), Value(row.uid));
+                QCOMPARE(shown.value(n, kA), Value(row.a.text));
+                QCOMPARE(shown.value(n, kB), Value(row.b.text));
+            }
+            QCOMPARE(walk.broken(), std::string());
+            moves += walk.moves;
+            edits += walk.edits;
+        }
+        QVERIFY2(moves > test::turns(60) && edits > test::turns(60) * 20, "the walks did not reload or edit enough to mean something");
+    }
+
+    void aSaveBetweenReadingAndChangeOverStays() {
+        Walk walk(7);
+        walk.openGates();
+        QVERIFY(walk.settle());
+        walk.shutGates();
+        const std::string uid = walk.uidOf(SourceRow{3});
+        walk.session->reload();
+        walk.db->reads.allow(1);
+        QTest::qWait(20);  // the load has read, and waits to deliver
+        walk.session->edit(SourceRow{3}, kA, uid + " new");
+        walk.db->writes.allow(1);
+        QTRY_VERIFY((walk.inbox.pump(), walk.session->unsavedEdits() == 0));
+        walk.db->deliveries.allow(1);
+        QTRY_VERIFY((walk.inbox.pump(), walk.moves == 1));
+        QCOMPARE(walk.session->snapshot()->value(SourceRow{3}, kA), Value(uid + " new"));
+        walk.session->edit(SourceRow{3}, kA, uid + " newer");
+        walk.db->writes.allow(1);
+        QTRY_VERIFY((walk.inbox.pump(), walk.session->unsavedEdits() == 0));
+        QCOMPARE(walk.broken(), std::string());
+    }
+
+    void editsOfAPartMoveOverACancelledLoad() {
+        Walk walk(8);
+        walk.db->reads.allow(1);
+        QTRY_VERIFY((walk.inbox.pump(), walk.session->snapshot()->table->rows == 20));
+        walk.session->cancelLoad();
+        QTRY_VERIFY((walk.inbox.pump(), !walk.session->isLoading()));
+        const std::string uid = walk.uidOf(SourceRow{10});
+        walk.db->nextWrite = FaultyDatabase::Fault::Locked;
+        walk.db->writes.allow(1);
+        walk.session->edit(SourceRow{10}, kA, uid + " kept");
+        QTRY_VERIFY((walk.inbox.pump(), walk.session->snapshot()->edits->count(EditState::Refused) == 1));
+        {
+            const std::lock_guard lock(walk.db->mutex);
+            walk.db->rows.erase(walk.db->rows.begin());
+        }
+        walk.session->reload();
+        walk.openGates();
+        QVERIFY(walk.settle());
+        QCOMPARE(walk.uidOf(SourceRow{9}), uid);
+        QCOMPARE(walk.session->snapshot()->value(SourceRow{9}, kA), Value(uid + " kept"));
+    }
+};
+
+QTEST_GUILESS_MAIN(SessionModelTest)
+#include "session_model_test.moc"

@@ -1,0 +1,177 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// A small database in memory with a Source and a Store that are slow, cut, locked or lie when the test says so. Every
+// step of theirs waits at a gate, so that a test decides what happens between a load's reading and its delivery.
+
+#include <condition_variable>
+#include <map>
+#include <mutex>
+#include <random>
+#include <string>
+
+#include "core/columns/column_builder.h"
+#include "core/sources/source.h"
+
+namespace jollyrow {
+
+/// Lets so many through; others wait. Locked inside.
+class Gate {
+  public:
+    void allow(int more) {
+        const std::lock_guard lock(mutex_);
+        allowed_ += more;
+        changed_.notify_all();
+    }
+    void open() { allow(1'000'000'000); }
+    void shut() {
+        const std::lock_guard lock(mutex_);
+        allowed_ = 0;
+    }
+    /// False when cancelled while waiting.
+    bool pass(const Cancel* cancel = nullptr) {
+        std::unique_lock lock(mutex_);
+        while (allowed_ == 0) {
+            changed_.wait_for(lock, std::chrono::milliseconds(2));
+            if (cancel && cancel->requested()) return false;
+        }
+        --allowed_;
+        return true;
+    }
+
+  private:
+    std::mutex mutex_;
+    std::condition_variable changed_;
+    int allowed_ = 0;
+};
+
+/// Records (key, uid, a, b). The uid names a record for the test's own eyes; nobody writes it.
+class FaultyDatabase {
+  public:
+    struct Cell {
+        std::string text;
+        bool bySession = false;  ///< who wrote it last
+    };
+    struct Row {
+        std::string uid;
+        Cell a, b;
+    };
+    enum class Fault { None, Locked, Cut, Lies };
+
+    Gate reads, deliveries, writes;
+    std::atomic<Fault> nextLoad = Fault::None, nextWrite = Fault::None;
+    std::atomic<int> ownConflicts = 0;   ///< saves refused for a value that the session itself had left there
+    std::atomic<int> wrongRecords = 0;   ///< saves that reached another record than they were typed on
+
+    std::mutex mutex;  // guards rows
+    std::map<std::int64_t, Row> rows;
+
+    static TableSchema schema() {
+        TableSchema schema;
+        schema.name = "faulty";
+        for (const char* name : {"key", "uid", "a", "b"}) {
+            FieldSchema field;
+            field.name = name;
+            field.declaredType = field.name == "key" ? "INTEGER" : "TEXT";
+            field.type = field.name == "key" ? Type::Integer : Type::Text;
+            field.primaryKeyRank = field.name == "key" ? 1 : 0;
+            schema.fields.push_back(field);
+        }
+        return schema;
+    }
+    std::map<std::int64_t, Row> state() {
+        const std::lock_guard lock(mutex);
+        return rows;
+    }
+};
+
+inline std::shared_ptr<const Table> tableOf(const std::map<std::int64_t, FaultyDatabase::Row>& rows, std::size_t most) {
+    auto table = std::make_shared<Table>();
+    table->schema = FaultyDatabase::schema();
+    table->keyFields = {FieldIndex{0}};
+    ColumnChunk chunks[4];
+    for (int f = 0; f < 4; ++f) chunks[f].reset(table->schema.fields[static_cast<std::size_t>(f)].type, 0, false);
+    for (const auto& [key, row] : rows) {
+        if (table->rows == most) break;
+        chunks[0].addInteger(key);
+        chunks[1].addText(row.uid);
+        chunks[2].addText(row.a.text);
+        chunks[3].addText(row.b.text);
+        ++table->rows;
+    }
+    for (int f = 0; f < 4; ++f) {
+        ColumnBuilder builder(table->schema.fields[static_cast<std::size_t>(f)]);
+        builder.append(chunks[f]);
+        table->columns.push_back(builder.share());
+    }
+    table->complete = table->rows == rows.size();
+    return table;
+}
+
+class FaultySource final : public Source {
+  public:
+    explicit FaultySource(std::shared_ptr<FaultyDatabase> database) : database_(std::move(database)) {}
+    Result<std::vector<TableSummary>> tables() const override { return std::vector<TableSummary>{{"faulty", false, {}}}; }
+    Result<TableSchema> schema(const Binding&) const override { return FaultyDatabase::schema(); }
+    Result<std::shared_ptr<const Table>> load(const LoadRequest& request, const Cancel& cancel) const override {
+        const Error stopped{ErrorCode::Cancelled, "Loading was cancelled."};
+        if (!database_->reads.pass(&cancel)) return stopped;
+        const auto rows = database_->state();
+        const auto fault = database_->nextLoad.exchange(FaultyDatabase::Fault::None);
+        if (fault == FaultyDatabase::Fault::Locked) return Error{ErrorCode::Locked, "The database is locked."};
+        const auto total = static_cast<std::int64_t>(rows.size()) * (fault == FaultyDatabase::Fault::Lies ? 7 : 1);
+        auto part = std::const_pointer_cast<Table>(std::shared_ptr<const Table>(tableOf(rows, rows.size() / 2)));
+        part->complete = false;
+        if (request.onPart) request.onPart(part, {static_cast<std::int64_t>(part->rows), total, 1});
+        if (!database_->deliveries.pass(&cancel)) return stopped;
+        if (fault == FaultyDatabase::Fault::Cut) return Error{ErrorCode::Io, "The line was cut."};
+        return tableOf(rows, rows.size());
+    }
+    Result<std::vector<LookUpEntry>> lookUp(const LookUpRequest&, const Cancel&) const override {
+        return std::vector<LookUpEntry>{};
+    }
+    Result<std::vector<Value>> valuesOf(const RecordRequest&) const override {
+        return Error{ErrorCode::NotFound, "This record is no longer there."};
+    }
+
+  private:
+    std::shared_ptr<FaultyDatabase> database_;
+};
+
+class FaultyStore final : public Store {
+  public:
+    explicit FaultyStore(std::shared_ptr<FaultyDatabase> database) : database_(std::move(database)) {}
+    Result<WriteAnswer> write(const WriteRequest& request) override {
+        database_->writes.pass();
+        if (database_->nextWrite.exchange(FaultyDatabase::Fault::None) == FaultyDatabase::Fault::Locked)
+            return Error{ErrorCode::Locked, "The database is locked."};
+        const std::lock_guard lock(database_->mutex);
+        auto& rows = database_->rows;
+        const FieldChange& change = request.changes.front();
+        const auto found = rows.find(std::get<std::int64_t>(request.key.at(0)));
+        if (found == rows.end()) return Error{ErrorCode::Conflict, "This record was deleted meanwhile."};
+        if (change.field == FieldIndex{0}) return moveKey(found, std::get<std::int64_t>(change.after));
+        const std::string typed = std::get<std::string>(change.after);
+        FaultyDatabase::Cell& cell = change.field == FieldIndex{2} ? found->second.a : found->second.b;
+        // What is typed begins with the uid of the record it is meant for.
+        if (typed.substr(0, typed.find(' ')) != found->second.uid) ++database_->wrongRecords;
+        if (cell.text != std::get<std::string>(change.before)) {
+            if (cell.bySession) ++database_->ownConflicts;
+            return Error{ErrorCode::Conflict, "Somebody changed it meanwhile."};
+        }
+        cell = {typed, true};
+        return WriteAnswer{{typed}};
+    }
+
+  private:
+    Result<WriteAnswer> moveKey(std::map<std::int64_t, FaultyDatabase::Row>::iterator found, std::int64_t to) {
+        auto& rows = database_->rows;
+        if (rows.contains(to)) return Error{ErrorCode::Refused, "Another record has this key already."};
+        auto node = rows.extract(found);
+        node.key() = to;
+        rows.insert(std::move(node));
+        return WriteAnswer{{to}};
+    }
+    std::shared_ptr<FaultyDatabase> database_;
+};
+
+}  // namespace jollyrow

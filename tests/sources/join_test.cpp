@@ -1,0 +1,216 @@
+// SPDX-License-Identifier: MIT
+// Related fields against SQLite's own answer, over every kind of key: declared types on both sides, stored classes that
+// contradict them, collations, keys of several columns in another order than the table's, names in another case, and
+// tables whose columns are called as the row id is.
+#include <QtTest>
+
+#include <random>
+
+#include "core/rows/record_set.h"
+#include "tests/sources/database.h"
+
+using namespace jollyrow;
+
+namespace {
+
+struct KeyKind {
+    const char* parent;  ///< declaration of the other table's key
+    const char* child;   ///< type of the foreign key
+};
+
+/// The label that SQLite finds for each record: its foreign key, bound, compared with the other table's key. That is how
+/// the database itself looks for the parent (sqlite.org/foreignkeys.html).
+std::vector<std::string> judged(const QString& path, const std::string& parentKey) {
+    sqlite3* db = nullptr;
+    sqlite3_open(path.toUtf8().constData(), &db);
+    sqlite3_stmt *children = nullptr, *parent = nullptr;
+    sqlite3_prepare_v2(db, "SELECT link FROM child ORDER BY id", -1, &children, nullptr);
+    sqlite3_prepare_v2(db, ("SELECT label FROM parent WHERE " + parentKey + " = ?1").c_str(), -1, &parent, nullptr);
+    std::vector<std::string> labels;
+    while (sqlite3_step(children) == SQLITE_ROW) {
+        sqlite3_bind_value(parent, 1, sqlite3_column_value(children, 0));
+        labels.emplace_back();
+        if (sqlite3_step(parent) == SQLITE_ROW)
+            labels.back() = reinterpret_cast<const char*>(sqlite3_column_text(parent, 0));
+        sqlite3_reset(parent);
+    }
+    sqlite3_finalize(children);
+    sqlite3_finalize(parent);
+    sqlite3_close(db);
+    return labels;
+}
+
+std::string randomKey(std::mt19937& random) {
+    const int n = static_cast<int>(random() % 40) - 5;
+    switch (random() % 12) {
+        case 0: return "'" + std::to_string(n) + "'";
+        case 1: return "'0" + std::to_string(n) + "'";
+        case 2: return "' " + std::to_string(n) + "'";
+        case 3: return "'" + std::to_string(n) + ".0'";
+        case 4: return std::to_string(n) + ".0";
+        case 5: return std::to_string(n) + ".5";
+        case 6: return "'otter" + std::to_string(n % 4) + "'";
+        case 7: return "'OTTER" + std::to_string(n % 4) + "'";
+        case 8: return "'otter" + std::to_string(n % 4) + "  '";
+        case 9: return "x'3" + std::to_string(std::abs(n) % 10) + "'";
+        case 10: return std::to_string(9007199254740992LL + n);
+        default: return std::to_string(n);
+    }
+}
+
+}  // namespace
+
+class JoinTest : public QObject {
+    Q_OBJECT
+  private slots:
+    void initTestCase() { QVERIFY(folder_.isValid()); }
+
+    void everyKindOfKeyFindsItsPartner_data() {
+        QTest::addColumn<QString>("parent");
+        QTest::addColumn<QString>("child");
+        QTest::addColumn<bool>("large");
+        for (const char* parent : {"INTEGER PRIMARY KEY", "TEXT PRIMARY KEY", "NUMERIC PRIMARY KEY", "REAL PRIMARY KEY",
+                                   "PRIMARY KEY", "TEXT PRIMARY KEY COLLATE NOCASE", "VARCHAR(9) UNIQUE COLLATE RTRIM"})
+            for (const char* child : {"INTEGER", "TEXT", "NUMERIC", "REAL", "BLOB", ""})
+                for (const bool large : {false, true})
+                    QTest::addRow("%s to %s%s", child, parent, large ? ", looked up in the database" : "")
+                        << parent << child << large;
+    }
+    void everyKindOfKeyFindsItsPartner() {
+        QFETCH(QString, parent);
+        QFETCH(QString, child);
+        QFETCH(bool, large);
+        std::mt19937 random(7);
+        const QString path = folder_.filePath("join.db");
+        QFile::remove(path);
+        std::string sql = "BEGIN; CREATE TABLE parent (no INTEGER, k " + parent.toStdString() +
+                          ", label TEXT); CREATE TABLE child (id INTEGER PRIMARY KEY, link " + child.toStdString() +
+                          " REFERENCES parent(k));";
+        // A row id takes whole numbers only, whatever class they are stored in.
+        const std::string fits = parent == "INTEGER PRIMARY KEY" ? "CAST(k AS INTEGER) = CAST(k AS NUMERIC) AND typeof(k) <> 'blob'" : "1";
+        for (int i = 0; i < 60; ++i)
+            sql += "INSERT OR IGNORE INTO parent SELECT " + std::to_string(i) + ", CASE WHEN " + fits +
+                   (fits == "1" ? " THEN k END" : " THEN CAST(k AS INTEGER) ELSE random() END") + ", 'label " +
+                   std::to_string(i) + "' FROM (SELECT " + randomKey(random) + " AS k);";
+        for (int i = 1; i <= 400; ++i)
+            sql += "INSERT INTO child VALUES (" + std::to_string(i) + ", " +
+                   (i % 9 == 0 ? "NULL" : randomKey(random)) + ");";
+        // One row id far away makes the other table look too large to be read for these records.
+        if (large) sql += "INSERT OR IGNORE INTO parent(rowid, no, k, label) VALUES (90000000, 1, 90000000, 'far');";
+        run(path, sql + "COMMIT;");
+        const auto table = loadAll(path, {"child", "", {"link.label", "link.no"}});
+        QVERIFY2(table.ok(), table.ok() ? "" : table.error().message.c_str());
+        const auto expected = judged(path, "k");
+        QCOMPARE((*table)->rows, expected.size());
+        std::size_t found = 0;
+        for (std::size_t row = 0; row < expected.size(); ++row) {
+            QCOMPARE(plain(**table, row, "link.label"), expected[row]);
+            found += expected[row].empty() ? 0 : 1;
+        }
+        QVERIFY(found > 20 || child == "BLOB" || child.isEmpty());
+    }
+
+    void keysOfSeveralColumnsKeepTheirOwnOrder() {
+        const QString path = folder_.filePath("several.db");
+        run(path, R"(
+CREATE TABLE p (a INTEGER, b TEXT, name TEXT, PRIMARY KEY (b, a));
+INSERT INTO p VALUES (1, '2', 'one-two'), (2, '1', 'two-one');
+CREATE TABLE c (id INTEGER PRIMARY KEY, u TEXT, v INTEGER, FOREIGN KEY (u, v) REFERENCES p);
+INSERT INTO c VALUES (1, '2', 1), (2, '1', 2), (3, '1', 1), (4, NULL, 1);)");
+        const auto table = loadAll(path, {"c", "", {"p.name"}});
+        QVERIFY(table.ok());
+        const char* expected[] = {"one-two", "two-one", "", ""};
+        for (std::size_t row = 0; row < 4; ++row) QCOMPARE(plain(**table, row, "p.name"), std::string(expected[row]));
+    }
+
+    void namesAreOneNameWhateverTheirCase() {
+        const QString path = folder_.filePath("case.db");
+        run(path, "CREATE TABLE emp (id INTEGER PRIMARY KEY, name TEXT); INSERT INTO emp VALUES (1, 'Ines');"
+                  "CREATE TABLE Job (No INTEGER PRIMARY KEY, who INTEGER, FOREIGN KEY (WHO) REFERENCES EMP(ID));"
+                  "INSERT INTO job VALUES (5, 1);");
+        const auto table = loadAll(path, {"JOB", "", {"who.name"}});
+        QVERIFY(table.ok());
+        QCOMPARE((*table)->schema.name, std::string("Job"));
+        QCOMPARE((*table)->schema.foreignKeys.front().label, std::string("name"));
+        QCOMPARE(plain(**table, 0, "who.name"), std::string("Ines"));
+    }
+
+    void stepsOverSeveralTablesAndGapsInBetween() {
+        const QString path = folder_.filePath("steps.db");
+        std::string sql = "CREATE TABLE town (code TEXT PRIMARY KEY, name TEXT, founded DATE, size DECIMAL(30,10));"
+                          "CREATE TABLE owner (id INTEGER PRIMARY KEY, name TEXT, town TEXT REFERENCES town(code));"
+                          "CREATE TABLE vessel (id INTEGER PRIMARY KEY, owner INTEGER REFERENCES owner(id));"
+                          "CREATE TABLE job (id INTEGER PRIMARY KEY, vessel INTEGER REFERENCES vessel(id));"
+                          "INSERT INTO town VALUES ('K', 'Kelpie', '1822-05-01', 9223372036854775807), ('O', 'Otter', 'long ago', 0.5);"
+                          "INSERT INTO owner VALUES (1, 'Ines', 'K'), (2, 'Mo', NULL), (3, 'Ada', 'O'), (4, 'Lu', 'gone');";
+        for (int i = 1; i <= 5; ++i)
+            sql += "INSERT INTO vessel VALUES (" + std::to_string(i) + ", " + std::to_string(i) + ");";
+        for (int i = 1; i <= 3000; ++i)
+            sql += "INSERT INTO job VALUES (" + std::to_string(i) + ", " + std::to_string(i % 7) + ");";
+        run(path, "BEGIN;" + sql + "COMMIT;");
+        const auto table = loadAll(
+            path, {"job", "", {"vessel.owner.town.name", "vessel.owner.name", "vessel.owner.town.founded",
+                               "vessel.owner.town.size"}});
+        QVERIFY(table.ok());
+        const char* owners[] = {"", "Ines", "Mo", "Ada", "Lu", "", ""};
+        const char* towns[] = {"", "Kelpie", "", "Otter", "", "", ""};
+        const char* founded[] = {"", "1822-05-01", "", "long ago", "", "", ""};
+        const char* sizes[] = {"", "9223372036854775807.0000000000", "", "0.5000000000", "", "", ""};
+        for (std::size_t row = 0; row < 3000; ++row) {
+            const std::size_t v = (row + 1) % 7;
+            QCOMPARE(plain(**table, row, "vessel.owner.name"), std::string(owners[v]));
+            QCOMPARE(plain(**table, row, "vessel.owner.town.name"), std::string(towns[v]));
+            QCOMPARE(plain(**table, row, "vessel.owner.town.founded"), std::string(founded[v]));
+            QCOMPARE(plain(**table, row, "vessel.owner.town.size"), std::string(sizes[v]));
+        }
+        QCOMPARE((*table)->column(*(*table)->schema.find("vessel.owner.town.founded"))->misfitCount(), std::size_t{429});
+    }
+
+    void noRecordIsLostToANameOfTheRowId_data() {
+        QTest::addColumn<QString>("sql");
+        QTest::addColumn<int>("rows");
+        QTest::addRow("a REAL column rowid") << "CREATE TABLE t (id INTEGER PRIMARY KEY, rowid REAL);"
+                                                "INSERT INTO t VALUES (1, 0.5), (2, 0.5), (3, NULL)" << 3;
+        QTest::addRow("a text column RowID, no key") << "CREATE TABLE t (RowID TEXT);"
+                                                        "INSERT INTO t VALUES ('a'), ('a'), (NULL)" << 3;
+        QTest::addRow("all three names, whole-number key")
+            << "CREATE TABLE t (rowid TEXT, oid TEXT, _rowid_ INTEGER PRIMARY KEY); INSERT INTO t VALUES ('x', 'y', 7), ('x', 'y', 9)"
+            << 2;
+        QTest::addRow("all three names, no key")
+            << "CREATE TABLE t (rowid TEXT, oid TEXT, _rowid_ TEXT); INSERT INTO t VALUES ('x', 'y', 'z'), ('x', 'y', 'z')" << 2;
+        QTest::addRow("WITHOUT ROWID, key rowid") << "CREATE TABLE t (rowid REAL PRIMARY KEY) WITHOUT ROWID;"
+                                                     "INSERT INTO t VALUES (0.5), (1.5)" << 2;
+    }
+    void noRecordIsLostToANameOfTheRowId() {
+        QFETCH(QString, sql);
+        QFETCH(int, rows);
+        const QString path = folder_.filePath("rowid.db");
+        QFile::remove(path);
+        run(path, sql.toStdString());
+        const auto table = loadAll(path, {"t", ""});
+        QVERIFY2(table.ok(), table.ok() ? "" : table.error().message.c_str());
+        QCOMPARE((*table)->rows, static_cast<std::size_t>(rows));
+        const auto source = openSource(path.toStdString());
+        QVERIFY((*source)->tables().ok());
+    }
+
+    void recordsWithoutALoadedFieldAreCounted() {
+        const QString path = folder_.filePath("blobs.db");
+        run(path, "CREATE TABLE t (b BLOB); INSERT INTO t VALUES (x'01'), (x'02'), (NULL); CREATE VIEW v AS SELECT b FROM t;");
+        const auto source = openSource(path.toStdString());
+        for (const Binding& binding : {Binding{"t", ""}, Binding{"v", ""}, Binding{"", "SELECT b FROM t"}}) {
+            LoadRequest request;
+            request.binding = binding;
+            request.wanted = {false};
+            const auto table = (*source)->load(request, Cancel());
+            QVERIFY(table.ok());
+            QCOMPARE((*table)->rows, std::size_t{3});
+        }
+    }
+
+  private:
+    QTemporaryDir folder_;
+};
+
+QTEST_GUILESS_MAIN(JoinTest)
+#include "join_test.moc"
