@@ -151,26 +151,44 @@ class Tree {
                              tier.parent));
             tier.parent.clear();
         }
-        for (TierDesign& tier : design_.tiers) cutCircleOrDepth(tier);
+        cutCirclesAndDepth();
     }
 
-    /// Walks up from a tier; a walk that comes back or goes on for too long is cut here.
-    void cutCircleOrDepth(TierDesign& tier) {
-        int levels = 1;
-        for (const TierDesign* up = &tier; !up->parent.empty(); ++levels) {
-            up = design_.findTier(up->parent);
-            if (up == &tier || levels > static_cast<int>(design_.tiers.size())) {
-                note(Severity::Warning, "tiers/" + tier.name,
-                     fmt::format("{} stands in itself; it stands at the top now.", tier.name));
-                tier.parent.clear();
-                return;
+    /// Each tier's level, from the top down; one that would stand in itself, or too deep, is cut off there. O(tiers).
+    void cutCirclesAndDepth() {
+        const std::size_t count = design_.tiers.size();
+        std::map<std::string_view, std::size_t> places;
+        for (std::size_t i = 0; i < count; ++i) places.emplace(design_.tiers[i].name, i);
+        std::vector<std::size_t> parents(count, count);  // count: none
+        for (std::size_t i = 0; i < count; ++i)
+            if (const auto found = places.find(design_.tiers[i].parent); found != places.end())
+                parents[i] = found->second;
+        const auto cut = [&](std::size_t i, const std::string& why) {
+            note(Severity::Warning, "tiers/" + design_.tiers[i].name, why);
+            design_.tiers[i].parent.clear();
+            parents[i] = count;
+        };
+        std::vector<int> levels(count, 0);  // 0: not known yet
+        for (std::size_t i = 0; i < count; ++i) {
+            std::vector<std::size_t> path;
+            std::set<std::size_t> onPath;
+            std::size_t at = i;
+            for (; at != count && levels[at] == 0 && onPath.insert(at).second; at = parents[at]) path.push_back(at);
+            if (at != count && levels[at] == 0) {
+                cut(at, fmt::format("{} stands in itself; it stands at the top now.", design_.tiers[at].name));
+                --i;  // once more, without the circle
+                continue;
+            }
+            int level = at == count ? 0 : levels[at];
+            for (auto tier = path.rbegin(); tier != path.rend(); ++tier) {
+                if (++level > TierDesign::kMostLevels) {
+                    cut(*tier, fmt::format("{} is on level {}; at most {} are shown. It stands at the top now.",
+                                           design_.tiers[*tier].name, level, TierDesign::kMostLevels));
+                    level = 1;
+                }
+                levels[*tier] = level;
             }
         }
-        if (levels <= TierDesign::kMostLevels) return;
-        note(Severity::Warning, "tiers/" + tier.name,
-             fmt::format("{} is on level {}; at most {} are shown. It stands at the top now.", tier.name, levels,
-                         TierDesign::kMostLevels));
-        tier.parent.clear();
     }
 
     /// Hangs a tier into the tree the first time something stands in it, so that tiers stand where their columns do.

@@ -37,19 +37,21 @@ RecordKey storedKey(const Table& table, const Edits& edits, SourceRow row) {
 }
 
 RowMoves movesOf(std::shared_ptr<const std::vector<std::uint32_t>> byKey, const Table& from, const Edits& edits,
-                 const KeyIndex& to) {
+                 const KeysOnTheirWay& onTheirWay, const KeyIndex& to) {
     RowMoves moves{std::move(byKey), {}};
     for (const FieldIndex field : from.rowIds ? std::vector<FieldIndex>{} : from.keyFields)
         for (const auto& [place, edit] : edits.cells()) {
             if (place.second != field) continue;
-            // The load may have read the record before or after its key was saved.
+            // The load may have read the record before or after any of the saves of its key.
             auto row = to.find(storedKey(from, edits, place.first));
-            if (!row && edit.state == EditState::Saving) {
-                RecordKey key = storedKey(from, edits, place.first);
-                for (std::size_t k = 0; k < key.size(); ++k)
-                    if (const CellEdit* part = edits.find(place.first, from.keyFields[k])) key[k] = part->value;
-                row = to.find(key);
-            }
+            const auto part = static_cast<std::size_t>(
+                std::find(from.keyFields.begin(), from.keyFields.end(), field) - from.keyFields.begin());
+            if (const auto tried = onTheirWay.find(place); tried != onTheirWay.end())
+                for (auto value = tried->second.begin(); !row && value != tried->second.end(); ++value) {
+                    RecordKey key = storedKey(from, edits, place.first);
+                    key[part] = *value;
+                    row = to.find(key);
+                }
             if (!row) row = to.find(from.key(place.first));
             moves.byEditedKey[place.first] = row.value_or(kNoRow);
         }

@@ -26,6 +26,9 @@ struct RowMoves {
 /// A cell saved while a load was under way, and the values that the load may have read instead.
 using SavedMeanwhile = std::map<Edits::Place, std::vector<Value>>;
 
+/// By cell of a key the values that saves without an answer may have left there.
+using KeysOnTheirWay = std::map<Edits::Place, std::vector<Value>>;
+
 struct CarriedEdits {
     std::shared_ptr<const Edits> edits;
     std::map<Edits::Place, Edits::Place> places;  ///< from old to new
@@ -36,7 +39,7 @@ struct CarriedEdits {
 RecordKey storedKey(const Table& table, const Edits& edits, SourceRow row);
 /// Completes moves by key with the records whose key was edited. O(edits).
 RowMoves movesOf(std::shared_ptr<const std::vector<std::uint32_t>> byKey, const Table& from, const Edits& edits,
-                 const KeyIndex& to);
+                 const KeysOnTheirWay& onTheirWay, const KeyIndex& to);
 /// O(edits).
 CarriedEdits carried(const Edits& edits, const Table& from, const Table& to, const RowMoves& moves,
                      const SavedMeanwhile& meanwhile);

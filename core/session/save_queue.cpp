@@ -15,8 +15,8 @@ Result<WriteAnswer> SaveQueue::write(Save save) {
     for (const auto& [part, serial] : save.keyAfter)
         if (const auto earlier = left_.find(serial); earlier != left_.end()) save.request.key[part] = earlier->second;
     auto answer = store_->write(save.request);
-    if (!answer) return answer;
-    left_.emplace(save.serial, answer->stored.front());
+    // One that failed left what an earlier one had.
+    left_.emplace(save.serial, answer ? answer->stored.front() : save.request.changes.front().before);
     constexpr std::size_t kMostKept = 4096;  // far more than can be without an answer at a time
     if (left_.size() > kMostKept) left_.erase(left_.begin());
     return answer;

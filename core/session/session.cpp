@@ -428,13 +428,13 @@ void Session::recompute(Order order) {
     }
     input.generation = ++generation_;
     threads_->compute.run([this, input, cancel = cancelCompute_, before = incoming_ ? table_ : nullptr,
-                           meanwhile = savedMeanwhile_]() mutable {
+                           meanwhile = savedMeanwhile_, onTheirWay = keysOnTheirWay()]() mutable {
         if (cancel.requested()) return;
         MadeView made;
         if (before) {
             made.keys = threads_->keys.of(input.table);
             made.byKey = threads_->keys.moves(threads_->keys.of(before), made.keys);
-            const RowMoves moves = movesOf(made.byKey, *before, *input.edits, *made.keys);
+            const RowMoves moves = movesOf(made.byKey, *before, *input.edits, onTheirWay, *made.keys);
             input.edits = carried(*input.edits, *before, *input.table, moves, meanwhile).edits;
         }
         made.snapshot = threads_->rowline.run(input, cancel);
@@ -451,15 +451,16 @@ void Session::recompute(Order order) {
 
 /// A reload's rows take the place of the older ones: table, edits and everything that names a row, in one step.
 void Session::changeOver(const MadeView& made) {
-    const RowMoves moves = movesOf(made.byKey, *table_, *edits_, *made.keys);
+    const RowMoves moves = movesOf(made.byKey, *table_, *edits_, keysOnTheirWay(), *made.keys);
     CarriedEdits over = carried(*edits_, *table_, *incoming_, moves, savedMeanwhile_);
     tellLost(over.lost);
     std::map<Edits::Place, std::uint64_t> serials;
-    std::map<std::uint64_t, Edits::Place> inFlight;
+    std::map<std::uint64_t, OnItsWay> inFlight;
     for (const auto& [place, serial] : serials_)
         if (const auto at = over.places.find(place); at != over.places.end()) serials.emplace(at->second, serial);
-    for (const auto& [serial, place] : inFlight_)
-        if (const auto at = over.places.find(place); at != over.places.end()) inFlight.emplace(serial, at->second);
+    for (const auto& [serial, save] : inFlight_)
+        if (const auto at = over.places.find(save.place); at != over.places.end())
+            inFlight.emplace(serial, OnItsWay{at->second, save.value});
     serials_ = std::move(serials);
     inFlight_ = std::move(inFlight);
     savedMeanwhile_.clear();
@@ -617,8 +618,8 @@ void Session::send(SourceRow row, FieldIndex field) {
         if (const auto part = serials_.find({row, table_->keyFields[k]}); part != serials_.end())
             save.keyAfter.emplace_back(k, part->second);
     serials_[place] = save.serial;
-    inFlight_.emplace(save.serial, place);
     const CellEdit* edit = edits_->find(row, field);
+    inFlight_.emplace(save.serial, OnItsWay{place, edit->value});
     if (!table_->hasKeys()) {
         answered(save.serial, Error{ErrorCode::Unsupported,
                                     "These records have no key, so a change cannot be saved to one of them."});
@@ -631,6 +632,19 @@ void Session::send(SourceRow row, FieldIndex field) {
         auto answer = saves->write(save);
         post_([this, serial, answer = std::move(answer)] { answered(serial, answer); });
     });
+}
+
+KeysOnTheirWay Session::keysOnTheirWay() const {
+    KeysOnTheirWay all;
+    const auto isKey = [this](const Edits::Place& place) {
+        return std::find(table_->keyFields.begin(), table_->keyFields.end(), place.second) != table_->keyFields.end();
+    };
+    for (const auto& [serial, save] : inFlight_)
+        if (isKey(save.place)) all[save.place].push_back(save.value);
+    // What a key was in between, too: the load may have read it then.
+    for (const auto& [place, values] : savedMeanwhile_)
+        if (isKey(place)) all[place].insert(all[place].end(), values.begin(), values.end());
+    return all;
 }
 
 /// A load under way may have read the cell before; a key that was saved names its record from now on.
@@ -649,7 +663,7 @@ void Session::answered(std::uint64_t serial, const Result<WriteAnswer>& answer) 
     // The cell may have moved with a reload, or been typed into again.
     const auto at = inFlight_.find(serial);
     if (at == inFlight_.end()) return;
-    const auto place = at->second;
+    const auto place = at->second.place;
     inFlight_.erase(at);
     const auto [row, field] = place;
     const CellEdit* edit = edits_->find(row, field);

@@ -161,6 +161,7 @@ class Session final {
     std::shared_ptr<const Edits> withComputedOf(const Snapshot& made) const;
     void send(SourceRow row, FieldIndex field);
     void answered(std::uint64_t serial, const Result<WriteAnswer>& answer);
+    KeysOnTheirWay keysOnTheirWay() const;
     void noteSaved(const Edits::Place& place, const CellEdit& before, const Value& stored);
     void changeOver(const MadeView& made);
     void tellLost(const std::vector<Edits::Place>& lost);
@@ -190,7 +191,11 @@ class Session final {
     std::shared_ptr<const ViewPlan> incomingPlan_;  ///< plan_, or another when the table's fields have changed
     std::shared_ptr<const Edits> edits_ = std::make_shared<Edits>();
     std::map<Edits::Place, std::uint64_t> serials_;   ///< the newest save of each cell that has no answer
-    std::map<std::uint64_t, Edits::Place> inFlight_;  ///< all saves that have none
+    struct OnItsWay {
+        Edits::Place place;
+        Value value;
+    };
+    std::map<std::uint64_t, OnItsWay> inFlight_;  ///< all saves that have none
     std::uint64_t nextSerial_ = 1;
     SavedMeanwhile savedMeanwhile_;                         ///< since the load under way was begun
     std::vector<std::pair<RecordKey, RecordKey>> keyMoves_;  ///< saved edits of keys, in their order

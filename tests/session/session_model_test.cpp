@@ -24,7 +24,14 @@ class Walk {
     explicit Walk(unsigned seed) : random_(seed) {
         for (int i = 0; i < 40; ++i) insert();
         SessionListener listener;
-        listener.onRowsMoved = [this](const RowMoves&) { ++moves; };
+        listener.onRowsMoved = [this](const RowMoves&) {
+            ++moves;
+            db->note("rows move");
+        };
+        listener.onLoaded = [this](const Result<void>& result) { db->note(result ? "loaded" : result.error().message); };
+        listener.onEditAnswered = [this](SourceRow, FieldIndex, const CellEdit& edit) {
+            db->note("answered " + (std::holds_alternative<std::string>(edit.value) ? std::get<std::string>(edit.value) : std::to_string(std::get<std::int64_t>(edit.value))) + " " + edit.message);
+        };
         session = std::make_unique<Session>([this](std::function<void()> call) { inbox.post(std::move(call)); },
                                             std::move(listener));
         Design design = designFor(FaultyDatabase::schema(), {"sqlite", "", "faulty", ""});
@@ -75,6 +82,7 @@ class Walk {
     void edit() {
         const auto row = anyRow();
         if (!row) return;
+        db->note("edit of " + uidOf(*row) + " " + std::to_string(serial + 1));
         if (pick(6) == 0)
             session->edit(*row, kKey, std::int64_t{1'000'000} + ++serial);
         else
@@ -82,7 +90,9 @@ class Walk {
         ++edits;
     }
     void step() {
-        switch (pick(16)) {
+        const auto what = pick(16);
+        log += " " + std::to_string(what);
+        switch (what) {
             case 0:
             case 1:
             case 2:
@@ -116,7 +126,10 @@ class Walk {
     /// What must hold whatever is on its way; "" when it does.
     std::string broken() {
         if (db->wrongRecords != 0) return "a save reached another record";
-        if (db->ownConflicts != 0) return "a save conflicted with the session's own";
+        if (db->ownConflicts != 0) {
+            const std::lock_guard lock(db->mutex);
+            return "a save conflicted with the session's own: " + db->conflict;
+        }
         for (const auto& [ref, uid] : kept)
             if (const auto row = session->now(ref); row && uidOf(*row) != uid)
                 return "what was kept of " + uid + " is " + uidOf(*row) + " now";
@@ -164,6 +177,7 @@ class Walk {
     std::vector<std::pair<RowRef, std::string>> kept;
     int edits = 0, moves = 0;
     std::int64_t newestKey = 0, serial = 0;
+    std::string log;
 
   private:
     std::mt19937 random_;
@@ -183,7 +197,10 @@ class SessionModelTest : public QObject {
             for (int step = 0; step < 250; ++step) {
                 walk.step();
                 if (const std::string wrong = walk.broken(); !wrong.empty())
+                    {
+                    for (const std::string& line : walk.db->trace) qWarning("%s", line.c_str());
                     QFAIL(qPrintable(QString("seed %1, step %2: %3").arg(seed).arg(step).arg(wrong.c_str())));
+                }
             }
             QVERIFY(walk.settle());
             // Rest: what was refused is put back, the records are read again, and the screen is the database.

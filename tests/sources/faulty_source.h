@@ -62,7 +62,14 @@ class FaultyDatabase {
     std::atomic<int> ownConflicts = 0;   ///< saves refused for a value that the session itself had left there
     std::atomic<int> wrongRecords = 0;   ///< saves that reached another record than they were typed on
 
-    std::mutex mutex;  // guards rows
+    std::mutex mutex;      // guards rows and conflict
+    std::string conflict;  ///< the last one with the session's own, in words
+    std::mutex traceMutex;
+    std::vector<std::string> trace;  ///< what has happened, for a failure's message
+    void note(std::string line) {
+        const std::lock_guard lock(traceMutex);
+        trace.push_back(std::move(line));
+    }
     std::map<std::int64_t, Row> rows;
 
     static TableSchema schema() {
@@ -116,6 +123,7 @@ class FaultySource final : public Source {
         const Error stopped{ErrorCode::Cancelled, "Loading was cancelled."};
         if (!database_->reads.pass(&cancel)) return stopped;
         const auto rows = database_->state();
+        database_->note("load reads");
         const auto fault = database_->nextLoad.exchange(FaultyDatabase::Fault::None);
         if (fault == FaultyDatabase::Fault::Locked) return Error{ErrorCode::Locked, "The database is locked."};
         const auto total = static_cast<std::int64_t>(rows.size()) * (fault == FaultyDatabase::Fault::Lies ? 7 : 1);
@@ -147,6 +155,10 @@ class FaultyStore final : public Store {
         const std::lock_guard lock(database_->mutex);
         auto& rows = database_->rows;
         const FieldChange& change = request.changes.front();
+        std::string what;
+        for (const Value& value : {request.key.at(0), change.before, change.after})
+            what += (what.empty() ? "" : " | ") + (std::holds_alternative<std::int64_t>(value) ? std::to_string(std::get<std::int64_t>(value)) : std::get<std::string>(value));
+        database_->note("store writes " + what);
         const auto found = rows.find(std::get<std::int64_t>(request.key.at(0)));
         if (found == rows.end()) return Error{ErrorCode::Conflict, "This record was deleted meanwhile."};
         if (change.field == FieldIndex{0}) return moveKey(found, std::get<std::int64_t>(change.after));
@@ -155,7 +167,11 @@ class FaultyStore final : public Store {
         // What is typed begins with the uid of the record it is meant for.
         if (typed.substr(0, typed.find(' ')) != found->second.uid) ++database_->wrongRecords;
         if (cell.text != std::get<std::string>(change.before)) {
-            if (cell.bySession) ++database_->ownConflicts;
+            if (cell.bySession) {
+                ++database_->ownConflicts;
+                database_->conflict = "\"" + typed + "\" for \"" + std::get<std::string>(change.before) + "\", which is \"" +
+                                      cell.text + "\"";
+            }
             return Error{ErrorCode::Conflict, "Somebody changed it meanwhile."};
         }
         cell = {typed, true};
