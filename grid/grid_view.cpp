@@ -312,9 +312,17 @@ std::optional<CellPlace> GridPrivate::placeAt(QPoint position) const {
 QString GridPrivate::emptyMessage() const {
     if (!failure.isEmpty()) return failure;
     if (session->isLoading()) return Grid::tr("Loading…");
-    if (session->plan().columns.empty())
-        return session->design().columns.empty() ? Grid::tr("Nothing is bound to this grid yet.")
-                                                 : Grid::tr("No column is shown.");
+    if (session->plan().columns.empty()) {
+        const auto& fields = session->schema().fields;
+        const bool allBinary = !fields.empty() && std::all_of(fields.begin(), fields.end(), [](const FieldSchema& field) {
+            return field.type == Type::Binary;
+        });
+        if (session->design().columns.empty()) return Grid::tr("Nothing is bound to this grid yet.");
+        return allBinary ? Grid::tr("%1 holds only binary data, which has no text to show. A column can be shown all the "
+                                    "same from the list of columns.")
+                               .arg(QString::fromStdString(session->schema().name))
+                         : Grid::tr("No column is shown. The list of columns shows them.");
+    }
     const Snapshot& snapshot = *session->snapshot();
     if (snapshot.source.rowsOut != 0 && snapshot.filter.rowsOut == 0)
         return Grid::tr("None of %L1 records meets the conditions.").arg(snapshot.source.rowsOut);
@@ -359,7 +367,7 @@ GridFrame GridPrivate::frame() const {
         f.pinnedBottom.push_back({line, std::exchange(y, y + recordHeight()), recordHeight()});
     if (!findQueryNow.empty()) f.find = &findQueryNow;
     if (session->orderIsStale()) f.outOfPlace = &session->outOfPlace();
-    if (!lines || lines->lineCount() == 0) f.message = emptyMessage();
+    if (!lines || lines->lineCount() == 0 || session->plan().columns.empty()) f.message = emptyMessage();
     return f;
 }
 

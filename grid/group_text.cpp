@@ -40,8 +40,14 @@ GroupText::Places GroupText::placesFor(bool SummaryDesign::*where) const {
         if (!(summary.*where)) continue;
         for (std::size_t column = 0; column < plan_->columns.size(); ++column) {
             if (plan_->columns[column].design.field != summary.column) continue;
-            places.ofColumn[column].push_back(i);
-            places.lines = std::max(places.lines, static_cast<int>(places.ofColumn[column].size()));
+            // Columns that stand beneath each other in a record have one place for their figures: on one line of text
+            // each, not over one another.
+            const auto place = static_cast<std::size_t>(plan_->columns[column].place);
+            const std::size_t at = place < plan_->places.size() && plan_->places[place] >= 0
+                                       ? static_cast<std::size_t>(plan_->places[place])
+                                       : column;
+            places.ofColumn[at].push_back(i);
+            places.lines = std::max(places.lines, static_cast<int>(places.ofColumn[at].size()));
             places.any = true;
         }
     }
@@ -102,6 +108,10 @@ void GroupText::add(const EvaluatedCell& cell, std::size_t summary, bool several
     figure.label = planned.design.show == SummaryShow::Rule
                        ? planned.design.name
                        : words(planned.design.show, column ? column->format.type : Type::Integer);
+    // Beneath another column it says whose figure it is.
+    if (column && static_cast<std::size_t>(column->place) < plan_->places.size() &&
+        &plan_->columns[static_cast<std::size_t>(std::max(0, plan_->places[static_cast<std::size_t>(column->place)]))] != column)
+        figure.label = column->design.heading + ", " + figure.label;
 }
 
 void GroupText::figures(const Line& line, int column, std::vector<FigureText>& out) const {

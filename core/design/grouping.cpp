@@ -186,7 +186,7 @@ std::string summaryRuleOf(const SummaryDesign& summary) {
             const std::string w = fieldInRule(summary.weight);
             const std::string both =
                 summary.where.empty() ? x + " IS NOT NULL" : fmt::format("({}) AND {} IS NOT NULL", summary.where, x);
-            return fmt::format("SUM({0} * {1}){2} / NULLIF(SUM({1}) FILTER (WHERE {3}), 0)", x, w, filter, both);
+            return fmt::format("SUM({0} * {1}){2} * 1.0 / NULLIF(SUM({1}) FILTER (WHERE {3}), 0)", x, w, filter, both);
         }
         case SummaryShow::Rule: return summary.rule;
     }

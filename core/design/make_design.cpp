@@ -11,6 +11,24 @@ bool isUpper(char c) { return c >= 'A' && c <= 'Z'; }
 bool isLower(char c) { return c >= 'a' && c <= 'z'; }
 char lower(char c) { return isUpper(c) ? static_cast<char>(c + 32) : c; }
 char upper(char c) { return isLower(c) ? static_cast<char>(c - 32) : c; }
+
+/// Words that people write as initials, however the database has them.
+bool areInitials(std::string_view word) {
+    constexpr std::string_view kKnown[] = {"id",  "url", "vat", "sku", "isbn", "iban", "bic", "ean", "uuid",
+                                           "pdf", "gps", "vin", "ip",  "vhf",  "mmsi", "imo", "pin"};
+    return std::find(std::begin(kKnown), std::end(kKnown), word) != std::end(kKnown);
+}
+
+std::string withInitials(std::string text) {
+    for (std::size_t start = 0; start < text.size();) {
+        const std::size_t end = std::min(text.find(' ', start), text.size());
+        std::string word = text.substr(start, end - start);
+        std::transform(word.begin(), word.end(), word.begin(), lower);
+        if (areInitials(word)) std::transform(word.begin(), word.end(), text.begin() + static_cast<std::ptrdiff_t>(start), upper);
+        start = end + 1;
+    }
+    return text;
+}
 }  // namespace
 
 std::string headingFor(std::string_view field, bool isLink) {
@@ -33,7 +51,7 @@ std::string headingFor(std::string_view field, bool isLink) {
     while (!out.empty() && out.back() == ' ') out.pop_back();
     if (out.empty()) return std::string(field);
     out.front() = upper(out.front());
-    return out;
+    return withInitials(std::move(out));
 }
 
 std::string nameFor(std::string_view heading) {
@@ -75,14 +93,11 @@ Design designFor(const TableSchema& schema, SourceDesign source) {
             parameter.type = schema.field(*field).type;
         design.parameters.push_back(std::move(parameter));
     }
-    const auto lastText = std::find_if(design.columns.rbegin(), design.columns.rend(), [&](const ColumnDesign& c) {
-        const auto field = schema.find(c.field);
-        return field && schema.field(*field).type == Type::Text && schema.field(*field).use != Use::Choice && c.shown;
-    });
-    if (lastText != design.columns.rend()) {
-        lastText->width.mode = WidthMode::Share;
-        lastText->width.minimum = 96;
-        lastText->width.maximum = 0;
+    // Room that is left goes to all texts; to long ones twice as much, and to none more than can be read at a glance.
+    for (ColumnDesign& column : design.columns) {
+        const FieldSchema& field = schema.field(*schema.find(column.field));
+        if (field.type != Type::Text || field.use == Use::Choice || field.use == Use::LookUp || !column.shown) continue;
+        column.width = {WidthMode::Share, 100, field.use == Use::LongText ? 2.0 : 1.0, 96, 480};
     }
     return design;
 }

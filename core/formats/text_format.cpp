@@ -49,11 +49,29 @@ void appendExact(std::string& out, const WideDecimal& value, bool grouped) {
     appendDigits(out, toString(value.mantissa < 0 ? -value.mantissa : value.mantissa, 0), value.scale, grouped);
 }
 
-void appendReal(std::string& out, double value) {
-    std::array<char, 40> digits{};
-    const auto end = std::to_chars(digits.data(), digits.data() + digits.size(), std::abs(value)).ptr;
+/// A double as people read it: at most six decimals, rounded, without zeros at their end; very large and very small
+/// ones with six digits and a power of ten. The plain form keeps every digit.
+void appendReal(std::string& out, double value, bool grouped) {
+    constexpr int kDecimals = 6;
+    std::array<char, 64> digits{};
+    const double size = std::abs(value);
+    const bool scientific = std::isfinite(value) && value != 0 && (size >= 1e15 || size < 1e-4);
+    const auto end = !std::isfinite(value) ? std::to_chars(digits.data(), digits.data() + digits.size(), size).ptr
+                     : scientific
+                         ? std::to_chars(digits.data(), digits.data() + digits.size(), size, std::chars_format::general,
+                                         kDecimals)
+                               .ptr
+                         : std::to_chars(digits.data(), digits.data() + digits.size(), size, std::chars_format::fixed,
+                                         kDecimals)
+                               .ptr;
+    std::string_view text(digits.data(), static_cast<std::size_t>(end - digits.data()));
     if (std::signbit(value) && value != 0) out += kMinus;
-    out.append(digits.data(), end);
+    if (scientific || !std::isfinite(value)) return void(out += text);
+    const std::size_t point = text.size() - kDecimals - 1;
+    std::string_view fraction = text.substr(point + 1);
+    while (!fraction.empty() && fraction.back() == '0') fraction.remove_suffix(1);
+    appendDigits(out, text.substr(0, point), 0, grouped);
+    if (!fraction.empty()) out.append(".").append(fraction);
 }
 
 void appendDisplayDate(std::string& out, std::int32_t days) {
@@ -247,7 +265,7 @@ void appendDisplay(std::string& out, const Column& column, SourceRow row, const 
         return;
     }
     switch (column.type()) {
-        case Type::Real: appendReal(out, column.real(row)); return;
+        case Type::Real: appendReal(out, column.real(row), format.grouped); return;
         case Type::Text:
         case Type::NumberList: out += column.text(row); return;
         case Type::Binary: appendBinary(out, column.text(row)); return;
@@ -271,7 +289,7 @@ void appendDisplay(std::string& out, const Value& value, const TextFormat& forma
         void operator()(bool v) const { out += v ? "yes" : "no"; }
         void operator()(std::int64_t v) const { appendNumber(out, v, 0, format.grouped); }
         void operator()(Decimal v) const { appendNumber(out, v.mantissa, v.scale, format.grouped); }
-        void operator()(double v) const { appendReal(out, v); }
+        void operator()(double v) const { appendReal(out, v, format.grouped); }
         void operator()(const std::string& v) const { out += v; }
         void operator()(Date v) const { appendDisplayDate(out, v.days); }
         void operator()(Time v) const { appendDisplayTime(out, v.micros); }

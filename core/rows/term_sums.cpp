@@ -261,8 +261,43 @@ Result<EvaluatedCell> countedOf(const SummaryTerm& term, const EvaluationInput& 
     return evaluateOne(term.argument, input, static_cast<SourceRow>(row));
 }
 
+namespace {
+
+/// Sums of whole numbers as whole numbers of 64 bits; one that passes them is too large, as PostgreSQL has it.
+class WholeSums final : public TermSums {
+  public:
+    explicit WholeSums(std::unique_ptr<TermSums> exact) : exact_(std::move(exact)) {}
+    EvaluatedCell at(std::size_t slot) const override {
+        const EvaluatedCell cell = exact_->at(slot);
+        const auto* exact = std::get_if<WideDecimal>(&cell.value);
+        if (cell.state != CellState::Filled || !exact) return cell;
+        const auto whole = toInteger(*exact);
+        return whole ? EvaluatedCell{CellState::Filled, *whole} : EvaluatedCell{CellState::TooLarge, Empty{}};
+    }
+    std::unique_ptr<TermSums> copy() const override { return std::make_unique<WholeSums>(exact_->copy()); }
+    bool change(std::span<const std::uint32_t> from, const EvaluatedCell& before, std::span<const std::uint32_t> to,
+                const EvaluatedCell& after) override {
+        return exact_->change(from, before, to, after);
+    }
+
+  private:
+    std::unique_ptr<TermSums> exact_;
+};
+
+}  // namespace
+
+static Result<std::unique_ptr<TermSums>> exactSumsOf(const SummaryTerm& term, const GroupTree& tree,
+                                                     const EvaluationInput& input, const Cancel& cancel);
+
 Result<std::unique_ptr<TermSums>> sumsOf(const SummaryTerm& term, const GroupTree& tree, const EvaluationInput& input,
                                          const Cancel& cancel) {
+    auto sums = exactSumsOf(term, tree, input, cancel);
+    if (!sums || term.kind != SummaryKind::Sum || term.type.kind != RuleKind::Integer) return sums;
+    return std::unique_ptr<TermSums>(std::make_unique<WholeSums>(std::move(*sums)));
+}
+
+static Result<std::unique_ptr<TermSums>> exactSumsOf(const SummaryTerm& term, const GroupTree& tree,
+                                                     const EvaluationInput& input, const Cancel& cancel) {
     if (cancel.requested()) return stopped();
     const RuleKind of = term.argument ? term.argument->type().kind : RuleKind::Integer;
     const bool real = of == RuleKind::Real, narrow = isIntegral(of) || of == RuleKind::Decimal;

@@ -736,7 +736,9 @@ class Binder {
                 auto value = number(*spec.argument, node.text);
                 if (!value) return value;
                 spec.argument = *value;
+                const bool whole = *aggregate == Aggregate::Sum && sumsToWhole(program_.code, *value, schema_);
                 result = kind(*value) == RuleKind::Real ? RuleType{RuleKind::Real, 0}
+                         : whole                        ? RuleType{RuleKind::Integer, 0}
                                                         : RuleType{RuleKind::Decimal, RuleType::kVaries};
             } else if (spec.external) {
                 auto value = fitted_(*spec.argument, spec.external->argument, spec.external->name);

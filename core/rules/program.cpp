@@ -42,4 +42,28 @@ bool sameMeaning(const std::shared_ptr<const Program>& a, const std::shared_ptr<
            std::equal(a->windows.begin(), a->windows.end(), b->windows.begin(), b->windows.end(), sameAggregates);
 }
 
+bool sumsToWhole(std::span<const Instruction> code, std::uint32_t of, const TableSchema& schema) {
+    if (code[of].type.kind != RuleKind::Integer) return false;
+    std::vector<std::uint32_t> open{of};
+    std::vector<bool> seen(code.size(), false);
+    while (!open.empty()) {
+        const std::uint32_t at = open.back();
+        open.pop_back();
+        if (seen[at] || code[at].type.kind != RuleKind::Integer) continue;
+        seen[at] = true;
+        if (code[at].op == Op::Load) {
+            std::string declared = schema.field(static_cast<FieldIndex>(code[at].index)).declaredType;
+            std::transform(declared.begin(), declared.end(), declared.begin(),
+                           [](char c) { return c >= 'a' && c <= 'z' ? static_cast<char>(c - 32) : c; });
+            const bool isWhole = declared.find("INT") != std::string::npos;
+            if (!isWhole || declared.find("BIGINT") != std::string::npos || declared.find("INT8") != std::string::npos)
+                return false;
+        }
+        const auto* constant = std::get_if<std::int64_t>(&code[at].constant);
+        if (code[at].op == Op::Constant && constant && *constant != static_cast<std::int32_t>(*constant)) return false;
+        open.insert(open.end(), code[at].operands.begin(), code[at].operands.end());
+    }
+    return true;
+}
+
 }  // namespace jollyrow

@@ -108,6 +108,10 @@ struct Program {
 /// Do they compute the same from the same fields? Null is like null only. O(instructions).
 bool sameMeaning(const std::shared_ptr<const Program>& a, const std::shared_ptr<const Program>& b);
 
+/// Is the whole number that instruction `of` gives one of 32 bits to PostgreSQL, so that its SUM is whole as well? One
+/// that reads a column of 64 bits, or of no stated size, is not: its SUM is numeric there. O(instructions).
+bool sumsToWhole(std::span<const Instruction> code, std::uint32_t of, const TableSchema& schema);
+
 struct BindOptions {
     std::optional<RuleKind> expected;  ///< the result must be of this kind (Boolean for a condition)
     SyntaxLimits limits = {};

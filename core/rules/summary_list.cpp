@@ -285,7 +285,7 @@ class SummaryParser {
         return {};
     }
 
-    static Result<void> settleType(SummaryTerm& term, const Token& word) {
+    Result<void> settleType(SummaryTerm& term, const Token& word) {
         const RuleType of = term.argument ? term.argument->type() : RuleType{RuleKind::Integer, 0};
         const bool real = of.kind == RuleKind::Real;
         switch (term.kind) {
@@ -298,6 +298,11 @@ class SummaryParser {
             case SummaryKind::PercentileDiscrete: term.type = of; return {};
             case SummaryKind::External: term.type = {term.external->result, RuleType::kVaries}; return {};
             case SummaryKind::Sum:
+                if (term.argument && sumsToWhole(term.argument->code, static_cast<std::uint32_t>(term.argument->code.size() - 1), schema_)) {
+                    term.type = {RuleKind::Integer, 0};
+                    break;
+                }
+                [[fallthrough]];
             case SummaryKind::Average:
             case SummaryKind::Variance:
             case SummaryKind::VariancePopulation:

@@ -149,6 +149,10 @@ class WindowMaker final {
             return {CellState::Filled, std::move(*value)};
         }
         const bool real = spec_.type.kind == RuleKind::Real;
+        if (spec_.aggregate == Aggregate::Sum && spec_.type.kind == RuleKind::Integer) {
+            const auto whole = toInteger(sum.exact);
+            return whole ? EvaluatedCell{CellState::Filled, *whole} : EvaluatedCell{CellState::TooLarge, Empty{}};
+        }
         if (spec_.aggregate == Aggregate::Sum)
             return {CellState::Filled, real ? RuleValue(sum.real + sum.carry) : RuleValue(sum.exact)};
         if (spec_.aggregate == Aggregate::Average) {

@@ -62,6 +62,27 @@ class GridGroupsTest : public QObject {
     }
     void cleanup() { f_.reset(); }
 
+    /// Columns beneath each other have their figures beneath each other, whole and in their line.
+    void figuresOfStackedColumnsHaveRoom() {
+        Design design = grid().design();
+        design.column("paid")->under = "hours";
+        design.summaries = {figure("h", "hours", SummaryShow::Sum), figure("p", "paid", SummaryShow::Filled),
+                            figure("m", "hours", SummaryShow::Mean)};
+        grid().setDesign(design);
+        QVERIFY(until([this] { return !grid().figureRect("p", 0).isEmpty() && !grid().figureRect("p").isEmpty(); }));
+        for (const std::optional<std::int64_t> line : {std::optional<std::int64_t>(0), std::optional<std::int64_t>()}) {
+            std::vector<QRect> rects;
+            for (const char* name : {"h", "p", "m"}) rects.push_back(grid().figureRect(name, line));
+            for (std::size_t a = 0; a < rects.size(); ++a) {
+                QVERIFY2(!rects[a].isEmpty(), qPrintable(QString::number(a)));
+                for (std::size_t b = a + 1; b < rects.size(); ++b) QVERIFY(!rects[a].intersects(rects[b]));
+                if (line) QVERIFY(grid().lineRect(*line).contains(rects[a]));
+                QVERIFY(grid().viewport()->rect().contains(rects[a]));
+                QVERIFY(rects[a].height() >= grid().fontMetrics().height() - 2);
+            }
+        }
+    }
+
     void groupsOpenAndCloseByMouseAndKeys() {
         QCOMPARE(grid().groupAt(0)->caption, QString("Booked"));
         QCOMPARE(QString::number(grid().groupAt(0)->records), sql("SELECT count(*) FROM jobs WHERE status = 'Booked'"));

@@ -182,6 +182,18 @@ class HardValuesTest : public QObject {
         }
     }
 
+    void sumsOfWholeNumbersAreAsWideAsTheDatabaseHasThem() {
+        const auto table = made("CREATE TABLE t (i INTEGER, b BIGINT, d DECIMAL(6,2)); INSERT INTO t VALUES (3, 3, 3), (4, 4, 4)");
+        QCOMPARE(summedUp(table, "SUM(i) / COUNT(*)"), std::string("3"));
+        QCOMPARE(summedUp(table, "SUM(b) / COUNT(*)"), std::string("3.5000000000000000"));
+        QCOMPARE(summedUp(table, "SUM(d) / COUNT(*)"), std::string("3.5000000000000000"));
+        QCOMPARE(summedUp(table, "SUM(i + b) / COUNT(*)"), std::string("7.0000000000000000"));
+        QCOMPARE(summedUp(table, "SUM(i * 9223372036854775807)"), std::string(words(CellState::TooLarge)));
+        QCOMPARE(summedUp(table, "AVG(i)"), std::string("3.5000000000000000"));
+        QCOMPARE(evaluated(table, "SUM(i) OVER () / 2", 0), std::string("3"));
+        QCOMPARE(evaluated(table, "SUM(b) OVER () / 2", 0), std::string("3.5000000000000000"));
+    }
+
     void anExactNumberComesBackOrIsRefused() {
         run(path_, "CREATE TABLE t (id INTEGER PRIMARY KEY, v DECIMAL(30,10), w TEXT); INSERT INTO t VALUES (1, 1.5, 'a')");
         const auto source = openSource(path_.toStdString());
