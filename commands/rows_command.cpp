@@ -8,6 +8,7 @@
 #include <cstring>
 #include <fstream>
 #include <nlohmann/json.hpp>
+#include <set>
 
 #include "commands/arguments.h"
 #include "commands/commands.h"
@@ -131,6 +132,12 @@ Result<RowsPlan> planned(const Opened& opened, const Wishes& wishes) {
     auto summaries = parseSummaryList(wishes.summary, opened.schema, vocabulary);
     if (!summaries) return wrong("--summary", summaries.error(), wishes.summary);
     made.summaries = std::move(*summaries);
+    std::set<std::string> names;
+    for (const SummaryRule& rule : made.summaries)
+        if (!names.insert(rule.name).second)
+            return Error{ErrorCode::InvalidInput,
+                         fmt::format("--summary: {} names two figures. Name one with AS, e.g. {} AS other.", rule.name,
+                                     rule.text)};
     return made;
 }
 

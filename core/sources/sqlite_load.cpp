@@ -32,6 +32,7 @@ namespace {
 constexpr std::int64_t kFirstMorsel = 512;  // small: it is what the window shows first
 constexpr std::int64_t kMorsel = 16384;     // row ids a range, and rows a chunk
 constexpr std::int64_t kAhead = 8;          // finished ranges that may wait for an earlier one
+constexpr int kSecondMs = 100;              // a second reader is worth this much waiting, not more
 constexpr int kPollOperations = 20000;      // SQLite instructions between looks at `cancel`: about a millisecond
 
 int cancelled(void* cancel) { return static_cast<const Cancel*>(cancel)->requested() ? 1 : 0; }
@@ -375,7 +376,7 @@ Result<void> beginReading(sqlite3* connection) { return execute(connection, "BEG
 Result<State> openState(const std::string& path) {
     auto first = open(path, OpenMode::ReadOnly);
     if (!first) return first.error();
-    auto probe = open(path, OpenMode::ReadOnly), second = open(path, OpenMode::ReadOnly, kBriefMs);
+    auto probe = open(path, OpenMode::ReadOnly), second = open(path, OpenMode::ReadOnly, kSecondMs);
     for (int attempt = 0; probe && second && attempt < 3; ++attempt) {
         const std::int64_t before = dataVersion(probe->get());
         if (auto begun = beginReading(first->get()); !begun) return begun.error();

@@ -163,6 +163,19 @@ class OutputsTest : public QObject {
         if (QTime::currentTime().msecsSinceStartOfDay() > 60'000) QVERIFY2(!now.out.contains(" 00:00:00"), now.out.constData());
     }
 
+    void longRulesAreQuotedAroundTheMistake() {
+        const QString rule = QString("hours > 1 AND ").repeated(40) + "houers > 2" + QString(" AND hours > 1").repeated(40);
+        const Ran wrong = run({"rows", file("yard.db"), "--table", "jobs", "--where", rule});
+        QCOMPARE(wrong.code, 2);
+        QVERIFY2(wrong.err.contains("Did you mean hours?"), wrong.err.constData());
+        const QList<QByteArray> lines = wrong.err.split('\n');
+        QVERIFY(lines.size() >= 3 && lines[1].size() < 200);
+        QCOMPARE(QString::fromUtf8(lines[1]).indexOf("houers"), QString::fromUtf8(lines[2]).indexOf('^'));
+        const Ran twice = run({"rows", file("yard.db"), "--table", "jobs", "--summary", "SUM(hours) AS a, COUNT(*) AS a"});
+        QCOMPARE(twice.code, 2);
+        QVERIFY2(twice.err.contains("two figures"), twice.err.constData());
+    }
+
     void withoutADisplayItSaysSo() {
         const Ran none = shell("env -u DISPLAY -u WAYLAND_DISPLAY -u QT_QPA_PLATFORM '" PROGRAM "' '" + file("yard.db") + "'");
         QCOMPARE(none.code, 1);

@@ -243,7 +243,10 @@ class DesignTest : public QObject {
         QTest::newRow("acronym") << "VAT" << false << "VAT";
         QTest::newRow("acronym first") << "VATRate" << false << "VAT rate";
         QTest::newRow("link") << "vessel_id" << true << "Vessel";
-        QTest::newRow("id that is no link") << "vessel_id" << false << "Vessel id";
+        QTest::newRow("id that is no link") << "vessel_id" << false << "Vessel ID";
+        QTest::newRow("id alone") << "id" << false << "ID";
+        QTest::newRow("Id in a word") << "idle_hours" << false << "Idle hours";
+        QTest::newRow("initials in the middle") << "vat_rate_id" << false << "VAT rate ID";
         QTest::newRow("underscores only") << "__" << false << "__";
     }
     void headings() {

@@ -4,7 +4,10 @@
 // tables whose columns are called as the row id is.
 #include <QtTest>
 
+#include <atomic>
+#include <chrono>
 #include <random>
+#include <thread>
 
 #include "core/rows/record_set.h"
 #include "tests/sources/database.h"
@@ -164,6 +167,55 @@ INSERT INTO c VALUES (1, '2', 1), (2, '1', 2), (3, '1', 1), (4, NULL, 1);)");
             QCOMPARE(plain(**table, row, "vessel.owner.town.size"), std::string(sizes[v]));
         }
         QCOMPARE((*table)->column(*(*table)->schema.find("vessel.owner.town.founded"))->misfitCount(), std::size_t{429});
+    }
+
+    /// A writer of a rollback journal changes both tables together, again and again, holding its lock for a while: what
+    /// is read is one of its states, related labels and schema included, or an error that says why.
+    void besideASlowWriterOneStateIsRead() {
+        const QString path = folder_.filePath("busy.db");
+        std::string sql = "PRAGMA journal_mode = DELETE; BEGIN; CREATE TABLE p (id INTEGER PRIMARY KEY, label TEXT);"
+                          "CREATE TABLE c (id INTEGER PRIMARY KEY, p INTEGER REFERENCES p(id), version TEXT);";
+        for (int i = 1; i <= 50; ++i) sql += "INSERT INTO p VALUES (" + std::to_string(i) + ", 'v0');";
+        for (int i = 1; i <= 5000; ++i)
+            sql += "INSERT INTO c VALUES (" + std::to_string(i) + ", " + std::to_string(i % 50 + 1) + ", 'v0');";
+        run(path, sql + "COMMIT;");
+        std::atomic<bool> stop = false;
+        std::thread writer([&] {
+            sqlite3* db = nullptr;
+            sqlite3_open(path.toUtf8().constData(), &db);
+            sqlite3_busy_timeout(db, 10000);
+            for (int version = 1; !stop; ++version) {
+                const std::string v = "'v" + std::to_string(version) + "'";
+                sqlite3_exec(db, "BEGIN EXCLUSIVE", nullptr, nullptr, nullptr);
+                sqlite3_exec(db, ("UPDATE p SET label = " + v).c_str(), nullptr, nullptr, nullptr);
+                std::this_thread::sleep_for(std::chrono::milliseconds(version % 3 == 0 ? 400 : 30));
+                sqlite3_exec(db, ("UPDATE c SET version = " + v).c_str(), nullptr, nullptr, nullptr);
+                if (version % 2 == 0)
+                    sqlite3_exec(db, "DROP TABLE IF EXISTS extra; CREATE TABLE extra (a)", nullptr, nullptr, nullptr);
+                sqlite3_exec(db, "COMMIT", nullptr, nullptr, nullptr);
+                std::this_thread::sleep_for(std::chrono::milliseconds(15));
+            }
+            sqlite3_close(db);
+        });
+        int whole = 0;
+        QString wrong;
+        for (int round = 0; round < 12 && wrong.isEmpty(); ++round) {
+            const auto table = loadAll(path, {"c", "", {"p.label"}});
+            if (!table) {
+                if (table.error().code != ErrorCode::Locked) wrong = QString::fromStdString(table.error().message);
+                continue;
+            }
+            ++whole;
+            if ((*table)->rows != 5000) wrong = "records are missing";
+            for (std::size_t row = 0; row < (*table)->rows && wrong.isEmpty(); ++row)
+                if (plain(**table, row, "version") != plain(**table, 0, "version") ||
+                    plain(**table, row, "p.label") != plain(**table, row, "version"))
+                    wrong = QString("round %1, record %2: %3 beside %4").arg(round).arg(row).arg(plain(**table, row, "version").c_str(), plain(**table, row, "p.label").c_str());
+        }
+        stop = true;
+        writer.join();
+        QVERIFY2(wrong.isEmpty(), qPrintable(wrong));
+        QVERIFY2(whole >= 10, qPrintable(QString::number(whole)));
     }
 
     void noRecordIsLostToANameOfTheRowId_data() {

@@ -1,0 +1,142 @@
+// SPDX-License-Identifier: MIT
+// Leaving and binding in the workbench lose nothing unasked: binding to another table is a step that is taken back, edits
+// that the database refused are listed before they would go, the window fits its screen and keeps its panels.
+#include <QtTest>
+
+#include <QMessageBox>
+#include <QPushButton>
+#include <QScreen>
+#include <QSplitter>
+
+#include <sqlite3.h>
+
+#include "core/session/session.h"
+#include "demo/boatyard.h"
+#include "tests/workbench/open_window.h"
+#include "workbench/build_page.h"
+#include "workbench/source_popover.h"
+#include "workbench/unsaved_edits.h"
+
+using namespace jollyrow;
+
+class LeavingTest : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void initTestCase() { test::prepareWorkbench(); }
+    void init() {
+        folder_ = std::make_unique<QTemporaryDir>();
+        database_ = folder_->filePath("yard.db");
+        QVERIFY(demo::makeBoatyard(database_.toStdString(), {200, 1}, {}).ok());
+        window_ = test::shownWindow();
+        QVERIFY(window_);
+        window_->openPath(database_);
+        build().closePopover();
+        bind("jobs");
+    }
+    void cleanup() { window_.reset(); }
+
+    void bindingIsAStepThatIsTakenBack() {
+        Design headed = document().design();
+        headed.column("hours")->heading = "How long";
+        document().apply(headed, "Rename Hours");
+        build().openStation(Stage::Source);
+        auto* popover = window_->findChild<SourcePopover*>();
+        QVERIFY(popover);
+        for (QPushButton* button : popover->findChildren<QPushButton*>())
+            if (button->text() == "owners") {
+                QTest::mouseClick(button, Qt::LeftButton);
+                break;
+            }
+        QTRY_COMPARE(document().design().source.table, std::string("owners"));
+        QTRY_VERIFY(!grid().isLoading() && grid().lineCount() > 0);
+        QVERIFY(grid().recordAt(0).text("name").size() > 1);
+        QCOMPARE(document().undoLabel(), QString("Bind to owners"));
+        document().undo();
+        QCOMPARE(document().design().source.table, std::string("jobs"));
+        QTRY_COMPARE(grid().lineCount(), std::int64_t{200});
+        QCOMPARE(document().design().column("hours")->heading, std::string("How long"));
+        QCOMPARE(document().undoLabel(), QString("Rename Hours"));
+        document().redo();
+        QCOMPARE(document().design().source.table, std::string("owners"));
+        document().undo();
+        document().undo();
+        QCOMPARE(document().design().column("hours")->heading, std::string("Hours"));
+    }
+
+    void refusedEditsAreListedBeforeTheyGo() {
+        refuseOne();
+        const QStringList list = refusedEdits(grid());
+        QCOMPARE(list.size(), qsizetype{1});
+        QVERIFY2(list[0].contains("hours") && list[0].contains("–"), qPrintable(list[0]));
+        QString said;
+        answer(QMessageBox::Cancel, said);
+        QVERIFY(!window_->mayLeave());
+        QVERIFY2(said.contains(list[0]), qPrintable(said));
+        answer(QMessageBox::Cancel, said);
+        QVERIFY(!window_->close());
+        QCOMPARE(grid().unsavedEdits(), std::size_t{1});
+        // Binding elsewhere asks as well.
+        build().openStation(Stage::Source);
+        answer(QMessageBox::Cancel, said);
+        Q_EMIT window_->findChild<SourcePopover*>()->tableChosen("owners");
+        QCOMPARE(document().design().source.table, std::string("jobs"));
+        answer(QMessageBox::Discard, said);
+        Q_EMIT window_->findChild<SourcePopover*>()->tableChosen("owners");
+        QTRY_COMPARE(document().design().source.table, std::string("owners"));
+    }
+
+    void theWindowIsNoLargerThanItsScreen() {
+        MainWindow large;
+        large.resize(5000, 4000);
+        large.move(3000, 2000);
+        large.fitToScreen();
+        const QRect room = large.screen()->availableGeometry();
+        QVERIFY(large.width() <= room.width() && large.height() <= room.height());
+        QVERIFY(room.contains(large.pos()));
+    }
+
+    void panelsKeepTheirWidths() {
+        auto* panels = build().findChild<QSplitter*>();
+        QVERIFY(panels);
+        panels->setSizes({260, 720, 300});
+        const QList<int> sizes = panels->sizes();
+        const QByteArray kept = build().panelWidths();
+        panels->setSizes({184, 844, 252});
+        QVERIFY(panels->sizes() != sizes);
+        build().setPanelWidths(kept);
+        QCOMPARE(panels->sizes(), sizes);
+        build().setPanelWidths("nonsense");
+        QCOMPARE(panels->sizes(), sizes);
+    }
+
+  private:
+    BuildPage& build() { return *window_->findChild<BuildPage*>(); }
+    Grid& grid() { return build().grid(); }
+    Document& document() { return window_->document(); }
+    void bind(const char* table) {
+        if (document().design().source.table != table) QVERIFY(document().openDatabase(database_, table).ok());
+        QTRY_VERIFY(!grid().isLoading() && grid().lineCount() == 200);
+    }
+    void refuseOne() {
+        const Record record = grid().recordAt(0);
+        QSignalSpy answered(&grid(), &Grid::editAnswered);
+        QVERIFY(grid().setValue(record, "hours", Value(Decimal{-500, 2})));
+        QTRY_COMPARE(answered.count(), 1);
+        QVERIFY(!answered[0][0].toBool());
+    }
+    /// Presses a button of the box that comes up, and keeps what it said.
+    void answer(QMessageBox::StandardButton button, QString& said) {
+        QTimer::singleShot(50, this, [button, &said] {
+            auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+            if (!box) return;
+            said = box->text() + "\n" + box->informativeText();
+            box->button(button)->click();
+        });
+    }
+    std::unique_ptr<QTemporaryDir> folder_;
+    std::unique_ptr<MainWindow> window_;
+    QString database_;
+};
+
+QTEST_MAIN(LeavingTest)
+#include "tst_leaving.moc"
