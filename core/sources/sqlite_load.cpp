@@ -117,7 +117,11 @@ void planKeys(sqlite3* connection, const TableSchema& schema, const LoadRequest&
     for (const FieldIndex field : plan.keyFields) plan.wanted[raw(field)] = true;
 }
 
-Result<Plan> planOf(sqlite3* connection, const TableSchema& schema, const LoadRequest& request, const Cancel& cancel) {
+/// Where the fields of other tables come from: as the sizes suggest, or by the database's own join.
+enum class Joining { BySize, InDatabase };
+
+Result<Plan> planOf(sqlite3* connection, const TableSchema& schema, const LoadRequest& request, Joining joining,
+                    const Cancel& cancel) {
     Plan plan;
     plan.wanted = request.wanted;
     if (plan.wanted.size() != schema.fields.size()) {
@@ -125,7 +129,7 @@ Result<Plan> planOf(sqlite3* connection, const TableSchema& schema, const LoadRe
         for (std::size_t i = 0; i < schema.fields.size(); ++i) plan.wanted[i] = schema.fields[i].type != Type::Binary;
     }
     planKeys(connection, schema, request, plan);
-    const bool inDatabase = joinsInDatabase(connection, schema, plan);
+    const bool inDatabase = joining == Joining::InDatabase || joinsInDatabase(connection, schema, plan);
     if (!inDatabase) {
         auto joined = JoinedTables::read(connection, schema, plan.wanted, cancel);
         if (!joined) return joined.error();
@@ -422,6 +426,22 @@ Result<Loaded> loadOnce(const std::string& path, const State& state, const Table
 
 }  // namespace
 
+/// Reading related tables may take a while; the first records, whose partners the database finds one by one in no time,
+/// are shown before. What fails here fails again, and is said, in the load itself.
+static void showFirst(sqlite3* connection, const TableSchema& schema, const LoadRequest& request, const Cancel& cancel) {
+    if (!request.onPart || schema.joins.empty() || !hasRowId(connection, schema)) return;
+    LoadRequest few = request;
+    few.onPart = {};
+    few.most = kFirstMorsel;
+    const auto plan = planOf(connection, schema, few, Joining::InDatabase, cancel);
+    if (!plan) return;
+    const auto loaded = loadSerially(connection, schema, *plan, few, cancel);
+    if (!loaded || loaded->table->rows == 0) return;
+    auto part = std::make_shared<Table>(*loaded->table);
+    part->complete = false;
+    request.onPart(std::move(part), {static_cast<std::int64_t>(loaded->table->rows), std::nullopt, 0});
+}
+
 static Result<std::shared_ptr<const Table>> loadState(const std::string& path, const LoadRequest& request,
                                                       const Cancel& cancel) {
     auto state = openState(path);
@@ -430,7 +450,8 @@ static Result<std::shared_ptr<const Table>> loadState(const std::string& path, c
     auto schema = readSchema(state->first.get(), request.binding);
     if (!schema) return schema.error();
     watch(state->first.get(), cancel);
-    auto plan = planOf(state->first.get(), *schema, request, cancel);
+    showFirst(state->first.get(), *schema, request, cancel);
+    auto plan = planOf(state->first.get(), *schema, request, Joining::BySize, cancel);
     if (cancel.requested()) return Error{ErrorCode::Cancelled, "Loading was cancelled."};
     if (!plan) return plan.error();
     auto loaded = loadOnce(path, *state, *schema, *plan, request, cancel);
