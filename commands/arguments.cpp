@@ -109,7 +109,9 @@ std::string withPlace(const Error& error, const std::string& text) {
     if (!error.where) return error.message;
     // Of a long text what stands around the place, cut between characters.
     constexpr std::size_t kAround = 60;
-    const auto isInside = [&](std::size_t i) { return i < text.size() && (static_cast<unsigned char>(text[i]) & 0xC0) == 0x80; };
+    const auto isInside = [&](std::size_t i) {
+        return i < text.size() && (static_cast<unsigned char>(text[i]) & 0xC0) == 0x80;
+    };
     const std::size_t at = std::min(error.where->offset, text.size());
     std::size_t from = at > kAround ? at - kAround : 0, to = std::min(text.size(), at + error.where->length + kAround);
     while (isInside(from)) --from;
@@ -119,7 +121,8 @@ std::string withPlace(const Error& error, const std::string& text) {
         if (c == '\n' || c == '\t' || c == '\r') c = ' ';
     std::size_t before = 0;  // characters, not bytes
     for (std::size_t i = from; i < at; ++i) before += isInside(i) ? 0 : 1;
-    const std::size_t marked = std::min(std::max<std::size_t>(1, error.where->length), std::max<std::size_t>(1, to - at));
+    const std::size_t marked =
+        std::min(std::max<std::size_t>(1, error.where->length), std::max<std::size_t>(1, to - at));
     const std::string lead = from > 0 ? "… " : "";
     return fmt::format("{}\n  {}{}{}\n  {}{}", error.message, lead, quoted, to < text.size() ? " …" : "",
                        std::string(before + (from > 0 ? 2 : 0), ' '), std::string(marked, '^'));

@@ -68,9 +68,9 @@ Result<std::string> outputFile(const std::string& path, OutputKind kind, bool fo
         return Error{ErrorCode::InvalidInput,
                      fmt::format("{} is a device or pipe; this is written to files only.", path)};
     if (!force && info.st_size != 0 && !isOfKind(real, kind))
-        return Error{ErrorCode::InvalidInput,
-                     fmt::format("{} exists and is not {}. Give another name, or --force to replace it.", path,
-                                 nameOf(kind))};
+        return Error{
+            ErrorCode::InvalidInput,
+            fmt::format("{} exists and is not {}. Give another name, or --force to replace it.", path, nameOf(kind))};
     return real;
 }
 

@@ -160,10 +160,11 @@ void complainOfMisfits(const Table& table) {
         const Misfit& first = column->misfits().front();
         std::string shown = first.text;
         shorten(shown);
-        complain(fmt::format("{}: {} of {} values are not {} and stand as they are stored, left out of sums; the first "
-                             "is \"{}\" in record {}.",
-                             table.schema.fields[i].name, column->misfitCount(), table.rows,
-                             article(table.schema.fields[i].type), shown, first.row + 1));
+        complain(
+            fmt::format("{}: {} of {} values are not {} and stand as they are stored, left out of sums; the first "
+                        "is \"{}\" in record {}.",
+                        table.schema.fields[i].name, column->misfitCount(), table.rows,
+                        article(table.schema.fields[i].type), shown, first.row + 1));
     }
 }
 
@@ -228,8 +229,11 @@ int rows(const QStringList& arguments) {
     auto opened = open({parser.positionalArguments().first().toStdString(), parser.value("table").toStdString(),
                         parser.value("query").toStdString(), parser.value("source").toStdString()});
     if (!opened) return complain(withPlace(opened.error(), parser.value("query").toStdString())), kFailed;
-    Wishes wishes{parser.value("where").toStdString(), parser.value("sort").toStdString(),
-                  parser.value("group").toStdString(), parser.value("summary").toStdString(), {},
+    Wishes wishes{parser.value("where").toStdString(),
+                  parser.value("sort").toStdString(),
+                  parser.value("group").toStdString(),
+                  parser.value("summary").toStdString(),
+                  {},
                   parser.isSet("columns")};
     if (wishes.chooses) wishes.columns = parser.value("columns").split(',');
     takeRelatedOf(*opened, wishes.columns, wishes.where, {wishes.sort, wishes.group}, wishes.summary);
@@ -251,8 +255,8 @@ int rows(const QStringList& arguments) {
         if (const auto given = parameters.find(name); given != parameters.end())
             request.parameters.emplace(name, plainValue(given->second));
     // Where the first records are all that is asked for, the others are not read: there may be no end of them.
-    if (parser.isSet("limit") && asked->plan.filter.empty() && asked->plan.sort.empty() && asked->plan.computed.empty() &&
-        asked->levels.empty() && asked->summaries.empty())
+    if (parser.isSet("limit") && asked->plan.filter.empty() && asked->plan.sort.empty() &&
+        asked->plan.computed.empty() && asked->levels.empty() && asked->summaries.empty())
         request.most = writing.limit;
     const Cancel cancel;
     const auto begun = std::chrono::steady_clock::now();
@@ -296,8 +300,9 @@ int rows(const QStringList& arguments) {
         records.edits = (*snapshot)->edits;
         RankCache ranks;
         GroupStage stage;
-        const auto grouped = stage.run(
-            {groupTermsOf(asked->levels), summarySpecsOf(asked->summaries), (*snapshot)->order}, records, ranks, cancel);
+        const auto grouped =
+            stage.run({groupTermsOf(asked->levels), summarySpecsOf(asked->summaries), (*snapshot)->order}, records,
+                      ranks, cancel);
         if (!grouped) return complain(grouped.error().message), kFailed;
         groupMs = stage.groupMilliseconds();
         sumMs = stage.sumMilliseconds();

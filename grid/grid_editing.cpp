@@ -167,8 +167,8 @@ void GridPrivate::followEdit() {
     if (!field || !column) return loseEdit(Grid::tr("The column is no longer there."));
     editorField = *field;
     editorPlace.column = *column;
-    const bool inPlace = editorPlace.line < lines->lineCount() &&
-                         lines->rowAt(static_cast<ViewLine>(editorPlace.line)) == editorRow;
+    const bool inPlace =
+        editorPlace.line < lines->lineCount() && lines->rowAt(static_cast<ViewLine>(editorPlace.line)) == editorRow;
     if (inPlace) return;
     const auto line = session->snapshot()->lineOf(editorRow);
     if (!line) return loseEdit(Grid::tr("The record is not shown any more."));
@@ -182,12 +182,12 @@ void GridPrivate::loseEdit(const QString& why) {
     endEdit();
     if (!strip) strip = new MessageStrip(grid.viewport());
     const QString message = typed.isEmpty() ? why : Grid::tr("%1 You had typed \"%2\".").arg(why, typed);
-    strip->showUnder(cell, grid.viewport()->rect().adjusted(0, headerHeight(), 0, 0), message,
-                     {{Grid::tr("Copy it"), [typed] { QApplication::clipboard()->setText(typed); }},
-                      {Grid::tr("Close"), [this] {
-                           stripKeepsTyped = false;
-                           strip->hide();
-                       }}});
+    strip->showUnder(
+        cell, grid.viewport()->rect().adjusted(0, headerHeight(), 0, 0), message,
+        {{Grid::tr("Copy it"), [typed] { QApplication::clipboard()->setText(typed); }}, {Grid::tr("Close"), [this] {
+                                                                                             stripKeepsTyped = false;
+                                                                                             strip->hide();
+                                                                                         }}});
     stripKeepsTyped = true;
     Q_EMIT grid.failed(message);
 }

@@ -323,8 +323,8 @@ void GridPrivate::fillGroupMenu(QMenu& menu, const std::string& field) {
     };
     const auto group = [this, field, heading](GroupBy by) {
         Design design = session->design();
-        const auto levels = std::erase_if(
-            design.groups, [&](const GroupDesign& g) { return g.key.field == field && g.by == by; });
+        const auto levels =
+            std::erase_if(design.groups, [&](const GroupDesign& g) { return g.key.field == field && g.by == by; });
         if (levels > 0) return changeDesign(std::move(design), Grid::tr("Stop grouping by %1").arg(heading));
         GroupDesign made = newGroup(design, session->schema(), field);
         made.by = by;
@@ -336,9 +336,9 @@ void GridPrivate::fillGroupMenu(QMenu& menu, const std::string& field) {
     if (kinds.size() > 1) {
         QMenu* by = menu.addMenu(Grid::tr("Group by %1").arg(heading));
         const auto levelAction = [&](GroupBy kind) {
-            QAction* level = by->addAction(
-                kind == GroupBy::EachValue ? Grid::tr("each value") : QString::fromStdString(words(kind)), &grid,
-                [group, kind] { group(kind); });
+            QAction* level =
+                by->addAction(kind == GroupBy::EachValue ? Grid::tr("each value") : QString::fromStdString(words(kind)),
+                              &grid, [group, kind] { group(kind); });
             level->setCheckable(true);
             level->setChecked(isLevel(kind));
         };

@@ -226,8 +226,8 @@ class GridPrivate final {
     std::vector<EvaluatedCell> selectedFigures;
     std::optional<FigureHit> figurePressed;
     std::optional<std::uint32_t> dropOn;
-    bool ownHeights = false;              ///< groups stand in other heights than records
-    std::string currentField;             ///< and its column through moves and folds
+    bool ownHeights = false;   ///< groups stand in other heights than records
+    std::string currentField;  ///< and its column through moves and folds
     struct Fit {
         std::shared_ptr<const Formatter> formatter;
         std::string heading;
@@ -283,10 +283,10 @@ class GridPrivate final {
     CellPlace editorPlace;
     SourceRow editorRow{};
     FieldIndex editorField{};
-    std::string editorFieldName;   ///< and its field through a change of the table
+    std::string editorFieldName;    ///< and its field through a change of the table
     bool stripKeepsTyped = false;   ///< the strip holds what was typed for a record that is gone, until one goes on
     bool editorRecordGone = false;  ///< a reload did not bring the record again
-    QString editorLabel;  ///< of a look-up, as it was
+    QString editorLabel;            ///< of a look-up, as it was
     MessageStrip* strip = nullptr;
 
     struct WrongEntry {

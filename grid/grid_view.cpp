@@ -314,12 +314,13 @@ QString GridPrivate::emptyMessage() const {
     if (session->isLoading()) return Grid::tr("Loading…");
     if (session->plan().columns.empty()) {
         const auto& fields = session->schema().fields;
-        const bool allBinary = !fields.empty() && std::all_of(fields.begin(), fields.end(), [](const FieldSchema& field) {
-            return field.type == Type::Binary;
-        });
+        const bool allBinary =
+            !fields.empty() && std::all_of(fields.begin(), fields.end(),
+                                           [](const FieldSchema& field) { return field.type == Type::Binary; });
         if (session->design().columns.empty()) return Grid::tr("Nothing is bound to this grid yet.");
-        return allBinary ? Grid::tr("%1 holds only binary data, which has no text to show. A column can be shown all the "
-                                    "same from the list of columns.")
+        return allBinary ? Grid::tr(
+                               "%1 holds only binary data, which has no text to show. A column can be shown all the "
+                               "same from the list of columns.")
                                .arg(QString::fromStdString(session->schema().name))
                          : Grid::tr("No column is shown. The list of columns shows them.");
     }

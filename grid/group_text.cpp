@@ -110,7 +110,8 @@ void GroupText::add(const EvaluatedCell& cell, std::size_t summary, bool several
                        : words(planned.design.show, column ? column->format.type : Type::Integer);
     // Beneath another column it says whose figure it is.
     if (column && static_cast<std::size_t>(column->place) < plan_->places.size() &&
-        &plan_->columns[static_cast<std::size_t>(std::max(0, plan_->places[static_cast<std::size_t>(column->place)]))] != column)
+        &plan_->columns[static_cast<std::size_t>(
+            std::max(0, plan_->places[static_cast<std::size_t>(column->place)]))] != column)
         figure.label = column->design.heading + ", " + figure.label;
 }
 

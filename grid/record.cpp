@@ -39,8 +39,6 @@ QString Record::plain(std::string_view field) const {
     return QString::fromStdString(out);
 }
 
-RecordKey Record::key() const {
-    return ref_.key;
-}
+RecordKey Record::key() const { return ref_.key; }
 
 }  // namespace jollyrow

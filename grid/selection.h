@@ -67,7 +67,8 @@ class Selection final {
     std::optional<CellPlace> current() const { return current_; }
     void select(CellPlace place, SelectHow how, const RowsAt& rowsAt);
     /// All records shown, whatever groups are open: `records` hands each over.
-    void selectAll(std::int64_t lines, int columns, const std::function<void(const std::function<void(SourceRow)>&)>& records);
+    void selectAll(std::int64_t lines, int columns,
+                   const std::function<void(const std::function<void(SourceRow)>&)>& records);
     void clear();
     /// After the lines were put in another order: the current record's new line; cell blocks collapse to it.
     void moveCurrentTo(std::optional<std::int64_t> line);

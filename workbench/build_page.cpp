@@ -4,8 +4,8 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
-#include <QTimer>
 #include <QSplitter>
+#include <QTimer>
 #include <QVBoxLayout>
 
 #include "core/design/condition.h"

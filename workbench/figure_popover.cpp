@@ -130,7 +130,8 @@ void FigurePopover::addTerm(QVBoxLayout& list, const TermOrigin& term, std::size
     row(made.argument ? tr("values counted") : tr("records counted"), grouped(term.counted), std::nullopt, false);
     if (made.argument) row(tr("empty, left out"), grouped(term.empties), term.firstEmpty, false);
     if (term.misfits > 0)
-        row(tr("do not fit, left out"), tr("%1 of %2").arg(grouped(term.misfits), grouped(records)), term.firstMisfit, true);
+        row(tr("do not fit, left out"), tr("%1 of %2").arg(grouped(term.misfits), grouped(records)), term.firstMisfit,
+            true);
     if (term.failed > 0) row(tr("could not be computed"), grouped(term.failed), term.firstFailed, true);
     if (made.argument && term.smallest && term.counted > 1) {
         row(tr("smallest"), valueText(term.smallest->value), term.smallest->row, false);

@@ -73,7 +73,8 @@ int main(int argc, char** argv) {
         QStringDecoder utf8(QStringDecoder::Utf8);
         arguments << utf8(argv[i]);
         if (!utf8.hasError()) continue;
-        commands::complain(fmt::format("argument {} is not UTF-8 text. A file of such a name can be given by a link.", i));
+        commands::complain(
+            fmt::format("argument {} is not UTF-8 text. A file of such a name can be given by a link.", i));
         return commands::kUsage;
     }
     qInstallMessageHandler(keepQuiet);
@@ -102,8 +103,9 @@ int main(int argc, char** argv) {
         return commands::kUsage;
     }
     if (!hasDisplay(arguments)) {
-        commands::complain("there is no display to open the window on (neither DISPLAY nor WAYLAND_DISPLAY is set). "
-                           "jollyrow --help lists what works without one.");
+        commands::complain(
+            "there is no display to open the window on (neither DISPLAY nor WAYLAND_DISPLAY is set). "
+            "jollyrow --help lists what works without one.");
         return commands::kFailed;
     }
     return openWorkbench(argc, argv);

@@ -85,7 +85,8 @@ int picture(const QStringList& arguments) {
     const auto written = writeWhole(*output, [&](const std::string& beside) -> Result<void> {
         QImageWriter writer(QString::fromStdString(beside), "PNG");
         if (writer.write(grid.grab().toImage())) return {};
-        return Error{ErrorCode::Io, fmt::format("{} cannot be written. Is there room, and may you write there?", *output)};
+        return Error{ErrorCode::Io,
+                     fmt::format("{} cannot be written. Is there room, and may you write there?", *output)};
     });
     if (!written) return complain(written.error().message), kFailed;
     return kDone;

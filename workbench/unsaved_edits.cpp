@@ -11,9 +11,7 @@
 namespace jollyrow {
 namespace {
 
-QString tr(const char* text) {
-    return QCoreApplication::translate("UnsavedEdits", text);
-}
+QString tr(const char* text) { return QCoreApplication::translate("UnsavedEdits", text); }
 
 QString nameOf(const Record& record) {
     QStringList parts;

@@ -74,7 +74,9 @@ class Column final {
     std::optional<std::string_view> misfit(SourceRow row) const;
     std::size_t misfitCount() const { return misfits_ ? misfits_->size() : 0; }
     /// All of them, by row.
-    std::span<const Misfit> misfits() const { return misfits_ ? std::span<const Misfit>(*misfits_) : std::span<const Misfit>{}; }
+    std::span<const Misfit> misfits() const {
+        return misfits_ ? std::span<const Misfit>(*misfits_) : std::span<const Misfit>{};
+    }
     /// Those of rows in [begin, begin + count). O(log misfits).
     std::span<const Misfit> misfits(std::size_t begin, std::size_t count) const;
 

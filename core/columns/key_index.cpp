@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
-// Keys are whole numbers in rising order in most tables: then the column itself is the index. Others are found in a hash
-// table of row numbers. Covered by tests/columns/key_index_test.cpp.
+// Keys are whole numbers in rising order in most tables: then the column itself is the index. Others are found in a
+// hash table of row numbers. Covered by tests/columns/key_index_test.cpp.
 #include "core/columns/key_index.h"
 
 #include <algorithm>
@@ -48,9 +48,9 @@ constexpr std::uint32_t kSeveral = 0xFFFF'FFFF;
 
 const Column* KeyIndex::numbers() const {
     if (!table_->hasKeys()) return nullptr;
-    const Column* column = table_->rowIds                   ? table_->rowIds.get()
+    const Column* column = table_->rowIds                  ? table_->rowIds.get()
                            : table_->keyFields.size() == 1 ? table_->column(table_->keyFields[0])
-                                                            : nullptr;
+                                                           : nullptr;
     return column && column->type() == Type::Integer && column->emptyCount() == 0 ? column : nullptr;
 }
 
@@ -70,7 +70,8 @@ KeyIndex::KeyIndex(std::shared_ptr<const Table> table) : table_(std::move(table)
         const RecordKey key = table_->key(static_cast<SourceRow>(i));
         if (!isWhole(key)) continue;
         std::size_t at = hashOf(key) & (size - 1);
-        while (slots_[at] != 0 && table_->key(static_cast<SourceRow>(slots_[at] - 1)) != key) at = (at + 1) & (size - 1);
+        while (slots_[at] != 0 && table_->key(static_cast<SourceRow>(slots_[at] - 1)) != key)
+            at = (at + 1) & (size - 1);
         if (slots_[at] != 0)
             several.push_back(static_cast<std::uint32_t>(at));
         else

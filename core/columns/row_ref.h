@@ -12,8 +12,8 @@ namespace jollyrow {
 struct RowRef {
     std::uint32_t epoch = 0;  ///< of the table that `row` counts in (Snapshot::epoch)
     SourceRow row = kNoRow;
-    RecordKey key = {};         ///< as the store had it when the reference was made; empty where records have none
-    std::size_t keyMoves = 0;   ///< how many edits of keys had been saved by then (Session::now follows later ones)
+    RecordKey key = {};        ///< as the store had it when the reference was made; empty where records have none
+    std::size_t keyMoves = 0;  ///< how many edits of keys had been saved by then (Session::now follows later ones)
 };
 
 }  // namespace jollyrow

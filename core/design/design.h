@@ -31,10 +31,10 @@ struct Width {
     static constexpr int kLeastPixels = 24;
     static constexpr int kMostPixels = 4000;
     WidthMode mode = WidthMode::Fit;
-    int pixels = 100;   ///< for Fixed, at 100 % scale
-    double weight = 1;  ///< for Share: 2 is twice 1
-    int minimum = 32;   ///< pixels
-    int maximum = 0;    ///< pixels; 0 = none
+    int pixels = 100;          ///< for Fixed, at 100 % scale
+    double weight = 1;         ///< for Share: 2 is twice 1
+    int minimum = 32;          ///< pixels
+    int maximum = 0;           ///< pixels; 0 = none
     std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const Width&) const = default;
 };
@@ -98,7 +98,7 @@ struct SortDesign {
     TextStrength strength = TextStrength::Exact;
     std::vector<std::string> values = {};  ///< a stated order, in plain form; what is not named stands last
     std::string comparator = {};           ///< name of a comparator of the application
-    std::string unknown = {};  ///< keys of the file that this version does not know; kept
+    std::string unknown = {};              ///< keys of the file that this version does not know; kept
     bool operator==(const SortDesign&) const = default;
 };
 
@@ -106,7 +106,7 @@ struct SortDesign {
 struct SortRuleDesign {
     std::string name;
     std::vector<SortDesign> keys;  ///< most important first; `by` is not followed in them
-    std::string unknown = {};  ///< keys of the file that this version does not know; kept
+    std::string unknown = {};      ///< keys of the file that this version does not know; kept
     bool operator==(const SortRuleDesign&) const = default;
 };
 
@@ -127,7 +127,7 @@ struct OperatorDesign {
     std::vector<std::string> arguments;  ///< beyond the column's value, by the names that `rule` uses
     std::string rule;                    ///< "MOD(value, 2) = 0"
     std::vector<Type> types;             ///< of the columns it is offered for; none = all
-    std::string unknown = {};  ///< keys of the file that this version does not know; kept
+    std::string unknown = {};            ///< keys of the file that this version does not know; kept
     bool operator==(const OperatorDesign&) const = default;
 };
 
@@ -156,12 +156,12 @@ struct GroupDesign {
     std::string orderBy = {};            ///< name of a summary whose figure the groups stand by, in the key's direction
     std::string caption = {};  ///< ICU message pattern over heading, value, count and summaries by name; "" = "{value}"
     bool footer = false;       ///< an open group ends with a line of its own
-    std::string footerCaption = {};  ///< as `caption`; "" = "{value}"
-    bool open = true;                ///< when the grid opens
-    int height = 0;                  ///< pixels at 100 % scale; 0 = a row's
-    std::string colour = {};         ///< behind the group's line, "#rrggbb"; "" = the theme's for its level
+    std::string footerCaption = {};         ///< as `caption`; "" = "{value}"
+    bool open = true;                       ///< when the grid opens
+    int height = 0;                         ///< pixels at 100 % scale; 0 = a row's
+    std::string colour = {};                ///< behind the group's line, "#rrggbb"; "" = the theme's for its level
     LineWeight weight = LineWeight::Theme;  ///< of the group's line
-    std::string footerColour = {};  ///< behind its footer; "" = the theme's
+    std::string footerColour = {};          ///< behind its footer; "" = the theme's
     LineWeight footerWeight = LineWeight::Theme;
     std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const GroupDesign&) const = default;
@@ -222,7 +222,7 @@ struct ParameterDesign {
     std::string name;
     std::string heading;
     Type type = Type::Text;
-    std::string value;  ///< at opening, in plain form; "" = empty, which restricts nothing
+    std::string value;         ///< at opening, in plain form; "" = empty, which restricts nothing
     std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const ParameterDesign&) const = default;
 };
@@ -231,7 +231,7 @@ struct SourceDesign {
     std::string kind = "sqlite";
     std::string path;  ///< as written in the file; a relative one is meant from the design file's folder
     std::string table;
-    std::string query;  ///< when not empty, instead of `table`
+    std::string query;         ///< when not empty, instead of `table`
     std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const SourceDesign&) const = default;
 };

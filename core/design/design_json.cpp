@@ -285,7 +285,8 @@ Json jsonOf(const GridDesign& grid) {
     put(out, "totalColour", grid.totalColour, usual.totalColour);
     put(out, "totalTextWeight", grid.totalWeight, usual.totalWeight, kLineWeights);
     for (const PinnedRecord& record : grid.pinnedRecords) {
-        Json& pinned = out["pinnedRecords"].emplace_back(Json{{"key", record.key}, {"edge", nameOf(kEdges, record.edge)}});
+        Json& pinned =
+            out["pinnedRecords"].emplace_back(Json{{"key", record.key}, {"edge", nameOf(kEdges, record.edge)}});
         addUnknown(pinned, record.unknown);
     }
     addUnknown(out, grid.unknown);
@@ -609,8 +610,8 @@ void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings
     grid.unknown = inner.unknown();
 }
 
-/// JSON libraries recurse, and look through all keys of an object for each new one: what no design has is refused before
-/// they see it. nullopt when there is nothing to refuse.
+/// JSON libraries recurse, and look through all keys of an object for each new one: what no design has is refused
+/// before they see it. nullopt when there is nothing to refuse.
 std::optional<std::string> tooMuch(std::string_view text) {
     constexpr int kMostKeys = 10'000;
     std::vector<int> members;  // of each open object or list, so far
@@ -682,14 +683,15 @@ Result<ReadDesign> designFromJson(std::string_view text) {
         const std::size_t at = failure.byte == 0 ? 0 : failure.byte - 1;  // of the character that was not expected
         const std::size_t before = text.substr(0, std::min(at, text.size())).find_last_not_of(" \t\r\n");
         const bool afterComma = before != std::string_view::npos && text[before] == ',';
-        return Error{
-            ErrorCode::InvalidInput,
-            at >= text.size() ? fmt::format("This file breaks off after {}: it is not whole. Take an earlier copy.",
-                                            lineAndColumn(text, text.size()))
-            : afterComma && (text[at] == '}' || text[at] == ']')
-                ? fmt::format("This is not a design file: there is a comma too many at {}.", lineAndColumn(text, before))
-                : fmt::format("This is not a design file: it is not JSON at {}.", lineAndColumn(text, at)),
-            TextRange{std::min(at, text.size()), 1}};
+        return Error{ErrorCode::InvalidInput,
+                     at >= text.size()
+                         ? fmt::format("This file breaks off after {}: it is not whole. Take an earlier copy.",
+                                       lineAndColumn(text, text.size()))
+                     : afterComma && (text[at] == '}' || text[at] == ']')
+                         ? fmt::format("This is not a design file: there is a comma too many at {}.",
+                                       lineAndColumn(text, before))
+                         : fmt::format("This is not a design file: it is not JSON at {}.", lineAndColumn(text, at)),
+                     TextRange{std::min(at, text.size()), 1}};
     } catch (const Json::exception&) {
         return Error{ErrorCode::InvalidInput, "This is not a design file: a number in it is too large to be read."};
     }

@@ -24,7 +24,8 @@ std::string withInitials(std::string text) {
         const std::size_t end = std::min(text.find(' ', start), text.size());
         std::string word = text.substr(start, end - start);
         std::transform(word.begin(), word.end(), word.begin(), lower);
-        if (areInitials(word)) std::transform(word.begin(), word.end(), text.begin() + static_cast<std::ptrdiff_t>(start), upper);
+        if (areInitials(word))
+            std::transform(word.begin(), word.end(), text.begin() + static_cast<std::ptrdiff_t>(start), upper);
         start = end + 1;
     }
     return text;

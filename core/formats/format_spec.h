@@ -23,10 +23,10 @@ struct FormatSpec {
     FormatStyle style = FormatStyle::Automatic;
     std::string pattern;
     DurationUnit unit = DurationUnit::Hours;
-    std::string prefix;       ///< stands before the formatted value
-    std::string suffix;       ///< stands after it
-    std::string empty = "–";  ///< shown where there is no value
-    std::string unknown = {};       ///< keys of a design file that this version does not know; kept
+    std::string prefix;        ///< stands before the formatted value
+    std::string suffix;        ///< stands after it
+    std::string empty = "–";   ///< shown where there is no value
+    std::string unknown = {};  ///< keys of a design file that this version does not know; kept
     bool operator==(const FormatSpec&) const = default;
 };
 

@@ -56,14 +56,13 @@ void appendReal(std::string& out, double value, bool grouped) {
     std::array<char, 64> digits{};
     const double size = std::abs(value);
     const bool scientific = std::isfinite(value) && value != 0 && (size >= 1e15 || size < 1e-4);
-    const auto end = !std::isfinite(value) ? std::to_chars(digits.data(), digits.data() + digits.size(), size).ptr
-                     : scientific
-                         ? std::to_chars(digits.data(), digits.data() + digits.size(), size, std::chars_format::general,
-                                         kDecimals)
-                               .ptr
-                         : std::to_chars(digits.data(), digits.data() + digits.size(), size, std::chars_format::fixed,
-                                         kDecimals)
-                               .ptr;
+    const auto end =
+        !std::isfinite(value) ? std::to_chars(digits.data(), digits.data() + digits.size(), size).ptr
+        : scientific
+            ? std::to_chars(digits.data(), digits.data() + digits.size(), size, std::chars_format::general, kDecimals)
+                  .ptr
+            : std::to_chars(digits.data(), digits.data() + digits.size(), size, std::chars_format::fixed, kDecimals)
+                  .ptr;
     std::string_view text(digits.data(), static_cast<std::size_t>(end - digits.data()));
     if (std::signbit(value) && value != 0) out += kMinus;
     if (scientific || !std::isfinite(value)) return void(out += text);
@@ -336,9 +335,8 @@ std::string editText(const Value& value) {
 
 Result<Value> fittedDecimal(const WideDecimal& number, std::string_view typed, const FieldSchema& field) {
     // Without a stated size any scale will do that leaves the column's other values as they are.
-    const auto fitted = field.openScale && unpadded(number).scale > field.scale
-                            ? std::optional(unpadded(number))
-                            : rescaledExactly(number, field.scale);
+    const auto fitted = field.openScale && unpadded(number).scale > field.scale ? std::optional(unpadded(number))
+                                                                                : rescaledExactly(number, field.scale);
     if (!fitted)
         return refusal(unpadded(number).scale > field.scale
                            ? fmt::format("{} has more than {} decimals.", typed, field.scale)

@@ -35,9 +35,7 @@ void addValue(ColumnChunk& chunk, const Value& value) {
         void operator()(Empty) const { chunk.addEmpty(); }
         void operator()(bool v) const { chunk.addInteger(v ? 1 : 0); }
         void operator()(std::int64_t v) const { chunk.addInteger(v); }
-        void operator()(Decimal v) const {
-            (*this)(WideDecimal{v.mantissa, v.scale});
-        }
+        void operator()(Decimal v) const { (*this)(WideDecimal{v.mantissa, v.scale}); }
         void operator()(const WideDecimal& v) const {
             const auto fitted = rescaledExactly(v, chunk.scale);
             fitted ? chunk.addWide(fitted->mantissa) : chunk.addMisfit(toString(v));
@@ -63,8 +61,7 @@ Result<std::shared_ptr<const Column>> computedColumn(const std::shared_ptr<const
     const std::size_t rows = input.table->rows;
     const bool isSpan = type.kind == RuleKind::Interval;
     const Type stored = isSpan ? Type::Integer : columnTypeOf(type.kind);
-    const bool varies =
-        type.kind == RuleKind::Decimal && type.scale == RuleType::kVaries;
+    const bool varies = type.kind == RuleKind::Decimal && type.scale == RuleType::kVaries;
     std::vector<WideDecimal> wides;
     std::vector<CellState> states;
     ColumnBuilder builder(stored, varies ? 0 : type.scale);

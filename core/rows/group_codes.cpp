@@ -75,7 +75,8 @@ bool takeDictionary(const Program& program, const EvaluationInput& input, Codes&
     const auto field = static_cast<FieldIndex>(program.code[0].index);
     const Column* column = input.table->column(field);
     const auto* dictionary = column ? std::get_if<TextDictionary>(&column->storage()) : nullptr;
-    if (!dictionary || column->type() != Type::Text || column->misfitCount() != 0 || isEdited(input.edits.get(), field)) return false;
+    if (!dictionary || column->type() != Type::Text || column->misfitCount() != 0 || isEdited(input.edits.get(), field))
+        return false;
     const std::size_t rows = input.table->rows, distinct = dictionary->distinct.size();
     const bool hasEmpties = column->emptyCount() != 0;
     if (hasEmpties) {
@@ -289,7 +290,8 @@ Result<bool> takeClose(const SharedSpan<T>& column, RuleType type, std::size_t m
         if (all)
             for (std::size_t row = begin; row < end; ++row) out[row] = static_cast<std::uint32_t>(from[row]) - base;
         else
-            for (std::size_t row = begin; row < end; ++row) out[row] = known[static_cast<std::uint64_t>(from[row]) - least];
+            for (std::size_t row = begin; row < end; ++row)
+                out[row] = known[static_cast<std::uint64_t>(from[row]) - least];
     });
     return true;
 }

@@ -18,8 +18,8 @@ inline std::size_t threadsFor(std::size_t rows, std::size_t from) {
     return rows < from ? 1 : std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, kMostThreads);
 }
 
-/// Runs work(0) … work(count - 1), each on a thread of its own, the first on this one. What one of them throws (there is
-/// no memory) is thrown here when all have ended.
+/// Runs work(0) … work(count - 1), each on a thread of its own, the first on this one. What one of them throws (there
+/// is no memory) is thrown here when all have ended.
 template <class Work>
 void inParallel(std::size_t count, const Work& work) {
     std::vector<std::exception_ptr> thrown(count);

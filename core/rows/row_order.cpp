@@ -83,7 +83,8 @@ std::vector<std::uint64_t> wideRanks(const Column& column, std::size_t rows) {
     return ranks;
 }
 
-/// Codes of doubles, wide decimals and of integers whose range leaves no room for an empties' code: dense ranks by sorting.
+/// Codes of doubles, wide decimals and of integers whose range leaves no room for an empties' code: dense ranks by
+/// sorting.
 KeyCodes rankedCodes(const SortColumn& key, std::size_t rows) {
     std::vector<std::uint64_t> raw64(rows);
     const Column& column = *key.column;

@@ -44,44 +44,11 @@ class Binder {
             if (!fitted) return fitted.error();
             root = *fitted;
         }
-        dropUnused(*root);
+        dropUnused(program_, *root);
         return std::make_shared<const Program>(std::move(program_));
     }
 
   private:
-    /// Literals that were converted leave instructions that nobody reads. The result then stands last.
-    void dropUnused(Ref root) {
-        std::vector<bool> used(program_.code.size());
-        used[root] = true;
-        const auto mark = [&](const std::vector<Ref>& refs) {
-            for (const Ref ref : refs) used[ref] = true;
-        };
-        for (Ref at = root + 1; at-- > 0;) {
-            if (!used[at]) continue;
-            mark(program_.code[at].operands);
-            if (program_.code[at].op != Op::Window) continue;
-            const WindowSpec& spec = program_.windows[program_.code[at].index];
-            if (spec.argument) used[*spec.argument] = true;
-            mark(spec.partition);
-            mark(spec.order);
-        }
-        std::vector<Ref> moved(program_.code.size());
-        Ref next = 0;
-        for (Ref at = 0; at <= root; ++at) {
-            if (!used[at]) continue;
-            moved[at] = next;
-            if (next != at) program_.code[next] = std::move(program_.code[at]);
-            for (Ref& ref : program_.code[next].operands) ref = moved[ref];
-            ++next;
-        }
-        program_.code.resize(next);
-        for (WindowSpec& spec : program_.windows) {
-            if (spec.argument) spec.argument = moved[*spec.argument];
-            for (Ref& ref : spec.partition) ref = moved[ref];
-            for (Ref& ref : spec.order) ref = moved[ref];
-        }
-    }
-
     // ---- instructions
     const RuleType& type(Ref ref) const { return program_.code[ref].type; }
     RuleKind kind(Ref ref) const { return program_.code[ref].type.kind; }

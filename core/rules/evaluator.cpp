@@ -6,9 +6,9 @@
 #include "core/rules/evaluator.h"
 
 #include <algorithm>
-#include <cstring>
 #include <array>
 #include <cassert>
+#include <cstring>
 
 #include "core/rules/evaluation_parts.h"
 #include "core/rules/kernels.h"

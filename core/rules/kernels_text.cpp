@@ -48,8 +48,8 @@ bool mapAscii(std::string_view text, bool upper, std::string& out) {
 /// (ß, ligatures, İ, the final sigma).
 bool hasSpecialCase(UChar32 c, bool upper) {
     if (!upper) return c == 0x130 || c == 0x3A3;
-    return c == 0xDF || c == 0x149 || c == 0x1F0 || c == 0x390 || c == 0x3B0 || c == 0x587 || (c >= 0x1E96 && c <= 0x1E9A) ||
-           (c >= 0x1F50 && c <= 0x1FFC) || (c >= 0xFB00 && c <= 0xFB17);
+    return c == 0xDF || c == 0x149 || c == 0x1F0 || c == 0x390 || c == 0x3B0 || c == 0x587 ||
+           (c >= 0x1E96 && c <= 0x1E9A) || (c >= 0x1F50 && c <= 0x1FFC) || (c >= 0xFB00 && c <= 0xFB17);
 }
 
 std::string mappedWhole(std::string_view text, bool upper) {

@@ -109,9 +109,8 @@ Result<void> Evaluation::makeLifts(const Cancel& cancel) {
         if (code[at].op == Op::Load) {
             const Column& column = *input_.table->columns[code[at].index];
             const auto* dictionary = std::get_if<TextDictionary>(&column.storage());
-            const bool pays =
-                dictionary && column.type() == Type::Text && column.misfitCount() == 0 &&
-                dictionary->distinct.size() * 2 <= column.size();
+            const bool pays = dictionary && column.type() == Type::Text && column.misfitCount() == 0 &&
+                              dictionary->distinct.size() * 2 <= column.size();
             source[at] = pays ? static_cast<std::int64_t>(code[at].index) : kMore;
         }
         if (!isLiftable(*program_, code[at])) source[at] = kMore;
@@ -234,9 +233,10 @@ Result<void> Evaluation::makeLifts(const Cancel& cancel) {
                     }
                     keptBytes += result.texts[result.at(i)].size();
                     if (keptBytes > kMostBatchBytes)
-                        return Error{ErrorCode::InvalidInput,
-                                     "The texts that the rule makes take more than 256 MB together; let it make shorter "
-                                     "ones."};
+                        return Error{
+                            ErrorCode::InvalidInput,
+                            "The texts that the rule makes take more than 256 MB together; let it make shorter "
+                            "ones."};
                     lift->keptTexts.emplace_back(result.texts[result.at(i)]);
                     lift->texts.push_back(lift->keptTexts.back());
                 }

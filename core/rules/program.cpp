@@ -35,6 +35,38 @@ std::string Program::dump() const {
     return out;
 }
 
+void dropUnused(Program& program, std::uint32_t root) {
+    std::vector<bool> used(program.code.size());
+    used[root] = true;
+    const auto mark = [&](const std::vector<std::uint32_t>& refs) {
+        for (const std::uint32_t ref : refs) used[ref] = true;
+    };
+    for (std::uint32_t at = root + 1; at-- > 0;) {
+        if (!used[at]) continue;
+        mark(program.code[at].operands);
+        if (program.code[at].op != Op::Window) continue;
+        const WindowSpec& spec = program.windows[program.code[at].index];
+        if (spec.argument) used[*spec.argument] = true;
+        mark(spec.partition);
+        mark(spec.order);
+    }
+    std::vector<std::uint32_t> moved(program.code.size());
+    std::uint32_t next = 0;
+    for (std::uint32_t at = 0; at <= root; ++at) {
+        if (!used[at]) continue;
+        moved[at] = next;
+        if (next != at) program.code[next] = std::move(program.code[at]);
+        for (std::uint32_t& ref : program.code[next].operands) ref = moved[ref];
+        ++next;
+    }
+    program.code.resize(next);
+    for (WindowSpec& spec : program.windows) {
+        if (spec.argument) spec.argument = moved[*spec.argument];
+        for (std::uint32_t& ref : spec.partition) ref = moved[ref];
+        for (std::uint32_t& ref : spec.order) ref = moved[ref];
+    }
+}
+
 bool sameMeaning(const std::shared_ptr<const Program>& a, const std::shared_ptr<const Program>& b) {
     if (a == b || !a || !b) return a == b;
     const auto sameAggregates = [](const WindowSpec& x, const WindowSpec& y) { return x.external == y.external; };

@@ -105,6 +105,10 @@ struct Program {
     std::string dump() const;
 };
 
+/// Literals that were converted leave instructions that nobody reads: takes out what `root` does not need, so that it
+/// stands last. O(instructions).
+void dropUnused(Program& program, std::uint32_t root);
+
 /// Do they compute the same from the same fields? Null is like null only. O(instructions).
 bool sameMeaning(const std::shared_ptr<const Program>& a, const std::shared_ptr<const Program>& b);
 

@@ -9,8 +9,8 @@
 
 #include "core/columns/type.h"
 #include "core/columns/value.h"
-#include "core/rules/interval.h"
 #include "core/columns/wide_decimal.h"
+#include "core/rules/interval.h"
 
 namespace jollyrow {
 

@@ -298,7 +298,8 @@ class SummaryParser {
             case SummaryKind::PercentileDiscrete: term.type = of; return {};
             case SummaryKind::External: term.type = {term.external->result, RuleType::kVaries}; return {};
             case SummaryKind::Sum:
-                if (term.argument && sumsToWhole(term.argument->code, static_cast<std::uint32_t>(term.argument->code.size() - 1), schema_)) {
+                if (term.argument && sumsToWhole(term.argument->code,
+                                                 static_cast<std::uint32_t>(term.argument->code.size() - 1), schema_)) {
                     term.type = {RuleKind::Integer, 0};
                     break;
                 }

@@ -44,8 +44,8 @@ RowMoves movesOf(std::shared_ptr<const std::vector<std::uint32_t>> byKey, const 
             if (place.second != field) continue;
             // The load may have read the record before or after any of the saves of its key.
             auto row = to.find(storedKey(from, edits, place.first));
-            const auto part = static_cast<std::size_t>(
-                std::find(from.keyFields.begin(), from.keyFields.end(), field) - from.keyFields.begin());
+            const auto part = static_cast<std::size_t>(std::find(from.keyFields.begin(), from.keyFields.end(), field) -
+                                                       from.keyFields.begin());
             if (const auto tried = onTheirWay.find(place); tried != onTheirWay.end())
                 for (auto value = tried->second.begin(); !row && value != tried->second.end(); ++value) {
                     RecordKey key = storedKey(from, edits, place.first);

@@ -33,7 +33,8 @@ class SaveQueue final {
   private:
     StoreOpener open_;
     std::unique_ptr<Store> store_;
-    std::map<std::uint64_t, Value> left_;  ///< by serial of a save, good or failed, what its cell held then; the newest ones
+    std::map<std::uint64_t, Value>
+        left_;  ///< by serial of a save, good or failed, what its cell held then; the newest ones
 };
 
 }  // namespace jollyrow

@@ -485,10 +485,10 @@ void Session::tellLost(const std::vector<Edits::Place>& lost) {
         std::string typed;
         appendDisplay(typed, edits_->find(row, field)->value, {});
         if (listener_.onFailure)
-            listener_.onFailure({ErrorCode::NotFound,
-                                 fmt::format("\"{}\", typed into {} and refused, lost its place: the record is no "
-                                             "longer there.",
-                                             typed, schema_.field(field).name)});
+            listener_.onFailure(
+                {ErrorCode::NotFound, fmt::format("\"{}\", typed into {} and refused, lost its place: the record is no "
+                                                  "longer there.",
+                                                  typed, schema_.field(field).name)});
     }
 }
 
@@ -625,7 +625,10 @@ void Session::send(SourceRow row, FieldIndex field) {
                                     "These records have no key, so a change cannot be saved to one of them."});
         return;
     }
-    save.request = {schema_, storedKey(*table_, *edits_, row), table_->rowIds != nullptr, table_->keyFields,
+    save.request = {schema_,
+                    storedKey(*table_, *edits_, row),
+                    table_->rowIds != nullptr,
+                    table_->keyFields,
                     {{field, edit->original, edit->value}}};
     threads_->store.run([this, saves = threads_->saves, save = std::move(save)] {
         const std::uint64_t serial = save.serial;

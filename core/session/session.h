@@ -190,18 +190,18 @@ class Session final {
     std::shared_ptr<const Table> incoming_;         ///< a reload's, until its snapshot is there
     std::shared_ptr<const ViewPlan> incomingPlan_;  ///< plan_, or another when the table's fields have changed
     std::shared_ptr<const Edits> edits_ = std::make_shared<Edits>();
-    std::map<Edits::Place, std::uint64_t> serials_;   ///< the newest save of each cell that has no answer
+    std::map<Edits::Place, std::uint64_t> serials_;  ///< the newest save of each cell that has no answer
     struct OnItsWay {
         Edits::Place place;
         Value value;
     };
     std::map<std::uint64_t, OnItsWay> inFlight_;  ///< all saves that have none
     std::uint64_t nextSerial_ = 1;
-    SavedMeanwhile savedMeanwhile_;                         ///< since the load under way was begun
+    SavedMeanwhile savedMeanwhile_;                          ///< since the load under way was begun
     std::vector<std::pair<RecordKey, RecordKey>> keyMoves_;  ///< saved edits of keys, in their order
-    std::uint32_t epoch_ = 0;                               ///< of table_
-    std::uint64_t tableLoad_ = 0;                           ///< the load that table_ comes from
-    mutable std::shared_ptr<const KeyIndex> keys_;          ///< of table_; null until made
+    std::uint32_t epoch_ = 0;                                ///< of table_
+    std::uint64_t tableLoad_ = 0;                            ///< the load that table_ comes from
+    mutable std::shared_ptr<const KeyIndex> keys_;           ///< of table_; null until made
     std::shared_ptr<const Snapshot> snapshot_;
     std::shared_ptr<const Edits> orderEdits_;  ///< those that records were filtered and sorted with
     std::set<SourceRow> outOfPlace_;

@@ -26,7 +26,7 @@ class TableKeys final {
 /// What the compute thread hands over.
 struct Session::MadeView {
     Result<std::shared_ptr<const Snapshot>> snapshot = Error{};
-    std::shared_ptr<const KeyIndex> keys;                      ///< null while records are still coming
+    std::shared_ptr<const KeyIndex> keys;                     ///< null while records are still coming
     std::shared_ptr<const std::vector<std::uint32_t>> byKey;  ///< of a reload
 };
 

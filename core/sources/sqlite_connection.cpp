@@ -21,8 +21,7 @@ Result<void> looksLikeDatabase(const std::string& path) {
     if (S_ISDIR(info.st_mode))
         return Error{ErrorCode::NotADatabase, fmt::format("{} is a folder. Choose a database file.", path)};
     if (!S_ISREG(info.st_mode))
-        return Error{ErrorCode::NotADatabase,
-                     fmt::format("{} is a pipe or device. Choose a database file.", path)};
+        return Error{ErrorCode::NotADatabase, fmt::format("{} is a pipe or device. Choose a database file.", path)};
     std::FILE* file = std::fopen(path.c_str(), "rb");
     if (!file) return Error{ErrorCode::Io, fmt::format("{} cannot be read: {}.", path, std::strerror(errno))};
     std::array<char, 16> head{};
@@ -40,8 +39,8 @@ std::string fileOf(sqlite3* connection) {
     return file && *file ? file : "the database";
 }
 
-/// Looks again every other millisecond: SQLite's own handler comes to sleep a tenth of a second at a time, and misses the
-/// gaps between the commits of a busy writer.
+/// Looks again every other millisecond: SQLite's own handler comes to sleep a tenth of a second at a time, and misses
+/// the gaps between the commits of a busy writer.
 int waitForLock(void* waitMs, int tries) {
     constexpr int kStepMs = 2;
     if (tries * kStepMs >= static_cast<int>(reinterpret_cast<std::intptr_t>(waitMs))) return 0;
@@ -86,10 +85,11 @@ Error errorOf(sqlite3* connection, std::string_view doing) {
             return {ErrorCode::Io, fmt::format("{}: there is not enough memory for what {} holds.", doing, file)};
         default:
             if (const std::string said = sqlite3_errmsg(connection); said.find("unsafe use of") != std::string::npos)
-                return {ErrorCode::Unsupported,
-                        fmt::format("{}: the view reads a virtual table (full text, for one), which a database file may "
-                                    "not do by itself. Bind to that table, or write the view's SELECT here.",
-                                    doing)};
+                return {
+                    ErrorCode::Unsupported,
+                    fmt::format("{}: the view reads a virtual table (full text, for one), which a database file may "
+                                "not do by itself. Bind to that table, or write the view's SELECT here.",
+                                doing)};
             return {ErrorCode::InvalidInput, fmt::format("{}: {} says: {}.", doing, file, sqlite3_errmsg(connection))};
     }
 }

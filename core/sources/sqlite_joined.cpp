@@ -83,7 +83,8 @@ TextDictionary dictionaryOf(const Column& column) {
 
 }  // namespace
 
-Result<ParentIndex> ParentIndex::of(sqlite3* connection, const std::string& table, const std::vector<std::string>& columns) {
+Result<ParentIndex> ParentIndex::of(sqlite3* connection, const std::string& table,
+                                    const std::vector<std::string>& columns) {
     ParentIndex index;
     for (const std::string& column : columns) {
         const char *type = nullptr, *collation = nullptr;
@@ -125,8 +126,9 @@ bool ParentIndex::writeKey(sqlite3_stmt* row, const std::vector<int>& at, std::s
         } else if (kind == SQLITE_FLOAT && !isWhole(sqlite3_value_double(value))) {
             appendRaw(out, 'r', sqlite3_value_double(value));
         } else {
-            appendRaw(out, 'i', kind == SQLITE_FLOAT ? static_cast<std::int64_t>(sqlite3_value_double(value))
-                                                     : static_cast<std::int64_t>(sqlite3_value_int64(value)));
+            appendRaw(out, 'i',
+                      kind == SQLITE_FLOAT ? static_cast<std::int64_t>(sqlite3_value_double(value))
+                                           : static_cast<std::int64_t>(sqlite3_value_int64(value)));
         }
     }
     return true;
@@ -176,7 +178,8 @@ Result<JoinedTables> JoinedTables::read(sqlite3* connection, const TableSchema& 
     for (std::size_t n = 0; n < schema.joins.size(); ++n) {
         if (!all.related_[n].wanted) continue;
         const int parent = schema.joins[n].parent;
-        parent == 0 ? all.roots_.push_back(n) : all.related_[static_cast<std::size_t>(parent) - 1].children.push_back(n);
+        parent == 0 ? all.roots_.push_back(n)
+                    : all.related_[static_cast<std::size_t>(parent) - 1].children.push_back(n);
     }
     for (std::size_t n = schema.joins.size(); n-- > 0;)
         if (all.related_[n].wanted)

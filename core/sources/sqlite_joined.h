@@ -15,8 +15,8 @@
 #include "core/base/result.h"
 #include "core/columns/column.h"
 #include "core/columns/column_chunk.h"
-#include "core/sources/sqlite_connection.h"
 #include "core/sources/source.h"
+#include "core/sources/sqlite_connection.h"
 
 namespace jollyrow::sqlite {
 
@@ -30,7 +30,8 @@ class ParentIndex final {
         enum class Collation : std::uint8_t { Binary, NoCase, RightTrim } collation = Collation::Binary;
     };
     /// The key of this table; fails when it has no such columns.
-    static Result<ParentIndex> of(sqlite3* connection, const std::string& table, const std::vector<std::string>& columns);
+    static Result<ParentIndex> of(sqlite3* connection, const std::string& table,
+                                  const std::vector<std::string>& columns);
 
     /// The key of one more record stands at these columns of the row; the first record with a key keeps it.
     void add(sqlite3_stmt* row, const std::vector<int>& at, std::uint32_t record);
@@ -78,16 +79,16 @@ class JoinedTables final {
     struct Related {
         bool wanted = false;
         std::optional<ParentIndex> index;
-        std::vector<std::size_t> children;                   ///< joins that hang on this one
-        std::vector<std::vector<std::uint32_t>> childOf;     ///< by child: each record's partner in it
+        std::vector<std::size_t> children;                ///< joins that hang on this one
+        std::vector<std::vector<std::uint32_t>> childOf;  ///< by child: each record's partner in it
     };
     struct Values {
         std::size_t join = 0;
         std::shared_ptr<const Column> column;
         std::optional<TextDictionary> texts;
     };
-    Result<void> readOne(sqlite3* connection, const TableSchema& schema, const std::vector<bool>& wanted, std::size_t join,
-                         const Cancel& cancel);
+    Result<void> readOne(sqlite3* connection, const TableSchema& schema, const std::vector<bool>& wanted,
+                         std::size_t join, const Cancel& cancel);
 
     std::vector<Related> related_;  ///< by join
     std::vector<std::size_t> roots_;

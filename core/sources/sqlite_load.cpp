@@ -42,8 +42,8 @@ void watch(sqlite3* connection, const Cancel& cancel) {
 }
 
 struct Plan {
-    std::vector<FieldIndex> loaded;   ///< read from the statement, in the order of its columns
-    std::vector<FieldIndex> related;  ///< gathered from the joined tables
+    std::vector<FieldIndex> loaded;       ///< read from the statement, in the order of its columns
+    std::vector<FieldIndex> related;      ///< gathered from the joined tables
     std::vector<std::vector<int>> links;  ///< by root of `joined`: the columns of the statement that hold its key
     std::vector<bool> wanted;
     bool withRowIds = false;
@@ -94,7 +94,8 @@ bool joinsInDatabase(sqlite3* connection, const TableSchema& schema, const Plan&
     for (std::size_t i = 0; i < schema.fields.size(); ++i) {
         if (!plan.wanted[i]) continue;
         for (int at = schema.fields[i].join; at != 0; at = schema.joins[static_cast<std::size_t>(at) - 1].parent) {
-            const std::int64_t other = spanOf(connection, schema.joins[static_cast<std::size_t>(at) - 1].table, "rowid");
+            const std::int64_t other =
+                spanOf(connection, schema.joins[static_cast<std::size_t>(at) - 1].table, "rowid");
             if (other > kSmall && other / kTimes > own) return true;
         }
     }
@@ -166,7 +167,8 @@ Result<Plan> planOf(sqlite3* connection, const TableSchema& schema, const LoadRe
     if (plan.withRowIds && count >= sqlite3_limit(connection, SQLITE_LIMIT_COLUMN, -1)) {
         plan.withRowIds = false;
         for (std::size_t i = 0; i < schema.fields.size(); ++i)
-            if (schema.fields[i].primaryKeyRank > 0 && plan.wanted[i]) plan.keyFields.push_back(static_cast<FieldIndex>(i));
+            if (schema.fields[i].primaryKeyRank > 0 && plan.wanted[i])
+                plan.keyFields.push_back(static_cast<FieldIndex>(i));
     }
     if (plan.withRowIds) plan.rowIdColumn = select(plan.rowId);
     if (columns.empty()) columns = "NULL";
@@ -289,8 +291,8 @@ class MorselLoad {
 
     void work(sqlite3* connection) {
         watch(connection, cancel_);
-        auto statement =
-            prepare(connection, fmt::format("{0} WHERE {1} >= ?1 AND {1} <= ?2 ORDER BY {1}", plan_.select, plan_.rowId));
+        auto statement = prepare(
+            connection, fmt::format("{0} WHERE {1} >= ?1 AND {1} <= ?2 ORDER BY {1}", plan_.select, plan_.rowId));
         if (!statement) return fail(statement.error());
         Batch batch;
         while (const auto morsel = take(batch.set)) {
@@ -374,7 +376,9 @@ struct State {
     Connection first, second;  ///< second: null where others keep writing, or nothing may wait for it
 };
 
-Result<void> beginReading(sqlite3* connection) { return execute(connection, "BEGIN; SELECT 1 FROM sqlite_schema LIMIT 1"); }
+Result<void> beginReading(sqlite3* connection) {
+    return execute(connection, "BEGIN; SELECT 1 FROM sqlite_schema LIMIT 1");
+}
 
 /// Waits for a writer as long as open() says. Nothing committed between the first reads of both: they see one state.
 Result<State> openState(const std::string& path) {
@@ -415,7 +419,8 @@ Result<Loaded> loadOnce(const std::string& path, const State& state, const Table
     load.reserve(std::min(span, plausibleRows));
     {
         const auto guarded = [&load](sqlite3* connection) {
-            auto done = withinMemory("Loading", [&]() -> Result<void> { return load.work(connection), Result<void>(); });
+            auto done =
+                withinMemory("Loading", [&]() -> Result<void> { return load.work(connection), Result<void>(); });
             if (!done) load.fail(done.error());
         };
         const std::jthread helper([&guarded, connection = state.second.get()] { guarded(connection); });
@@ -428,7 +433,8 @@ Result<Loaded> loadOnce(const std::string& path, const State& state, const Table
 
 /// Reading related tables may take a while; the first records, whose partners the database finds one by one in no time,
 /// are shown before. What fails here fails again, and is said, in the load itself.
-static void showFirst(sqlite3* connection, const TableSchema& schema, const LoadRequest& request, const Cancel& cancel) {
+static void showFirst(sqlite3* connection, const TableSchema& schema, const LoadRequest& request,
+                      const Cancel& cancel) {
     if (!request.onPart || schema.joins.empty() || !hasRowId(connection, schema)) return;
     LoadRequest few = request;
     few.onPart = {};

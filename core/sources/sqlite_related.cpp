@@ -39,9 +39,10 @@ std::string fromSql(const TableSchema& schema, const std::vector<int>& joins) {
         const Join& join = schema.joins[n - 1];
         sql += fmt::format(" LEFT JOIN {} AS t{} ON ", quoted(join.table), n);
         for (std::size_t i = 0; i < join.fields.size(); ++i)
-            // The plus takes the value's own affinity away: it is compared as the foreign key compares it (ParentIndex).
-            sql += fmt::format("{}t{}.{} = +t{}.{}", i == 0 ? "" : " AND ", n, quoted(join.targetFields[i]), join.parent,
-                               quoted(join.fields[i]));
+            // The plus takes the value's own affinity away: it is compared as the foreign key compares it
+            // (ParentIndex).
+            sql += fmt::format("{}t{}.{} = +t{}.{}", i == 0 ? "" : " AND ", n, quoted(join.targetFields[i]),
+                               join.parent, quoted(join.fields[i]));
     }
     return sql;
 }

@@ -87,14 +87,14 @@ Result<void> readChecks(sqlite3* connection, TableSchema& schema) {
 /// does, and finds the field that stands for its records: a text that is unique, else one called name, title or label,
 /// else the first text.
 Result<void> describeTarget(sqlite3* connection, ForeignKey& link) {
-    auto named = forEachRow(connection,
-                            "SELECT name FROM sqlite_schema WHERE type = 'table' AND name = ?1 COLLATE NOCASE",
-                            std::string(link.table), [&link](sqlite3_stmt* row) { link.table = columnText(row, 0); });
+    auto named =
+        forEachRow(connection, "SELECT name FROM sqlite_schema WHERE type = 'table' AND name = ?1 COLLATE NOCASE",
+                   std::string(link.table), [&link](sqlite3_stmt* row) { link.table = columnText(row, 0); });
     if (!named) return named;
     std::map<int, std::string> keys;  // by their place in the key, which need not be that in the table
     std::vector<std::string> names, texts;
-    auto read = forEachRow(
-        connection, "SELECT name, type, pk FROM pragma_table_info(?1)", link.table, [&](sqlite3_stmt* row) {
+    auto read =
+        forEachRow(connection, "SELECT name, type, pk FROM pragma_table_info(?1)", link.table, [&](sqlite3_stmt* row) {
             FieldSchema field;
             field.name = columnText(row, 0);
             readDeclaredType(field, columnText(row, 1));
@@ -165,20 +165,21 @@ Result<void> readUniqueKeys(sqlite3* connection, TableSchema& schema) {
 
 Result<void> readFields(sqlite3* connection, TableSchema& schema) {
     int keyColumns = 0;
-    auto read = forEachRow(
-        connection, "SELECT name, type, \"notnull\", dflt_value, pk, hidden FROM pragma_table_xinfo(?1)", schema.name,
-        [&](sqlite3_stmt* row) {
-            if (sqlite3_column_int(row, 5) == 1) return;  // hidden column of a virtual table
-            FieldSchema field;
-            field.name = columnText(row, 0);
-            readDeclaredType(field, columnText(row, 1));
-            field.required = sqlite3_column_int(row, 2) != 0;
-            if (sqlite3_column_type(row, 3) != SQLITE_NULL) field.defaultSql = std::string(columnText(row, 3));
-            field.primaryKeyRank = sqlite3_column_int(row, 4);
-            field.generated = sqlite3_column_int(row, 5) > 1;
-            keyColumns += field.primaryKeyRank > 0 ? 1 : 0;
-            schema.fields.push_back(std::move(field));
-        });
+    auto read =
+        forEachRow(connection, "SELECT name, type, \"notnull\", dflt_value, pk, hidden FROM pragma_table_xinfo(?1)",
+                   schema.name, [&](sqlite3_stmt* row) {
+                       if (sqlite3_column_int(row, 5) == 1) return;  // hidden column of a virtual table
+                       FieldSchema field;
+                       field.name = columnText(row, 0);
+                       readDeclaredType(field, columnText(row, 1));
+                       field.required = sqlite3_column_int(row, 2) != 0;
+                       if (sqlite3_column_type(row, 3) != SQLITE_NULL)
+                           field.defaultSql = std::string(columnText(row, 3));
+                       field.primaryKeyRank = sqlite3_column_int(row, 4);
+                       field.generated = sqlite3_column_int(row, 5) > 1;
+                       keyColumns += field.primaryKeyRank > 0 ? 1 : 0;
+                       schema.fields.push_back(std::move(field));
+                   });
     if (!read) return read;
     if (const auto unnamed = std::find_if(schema.fields.begin(), schema.fields.end(),
                                           [](const FieldSchema& f) { return f.name.empty(); });
@@ -240,15 +241,14 @@ Result<std::vector<TableSummary>> readTables(sqlite3* connection) {
         const std::string name = quoted(table.name);
         TableSchema named;
         named.name = table.name;
-        auto fields = forEachRow(connection, "SELECT name FROM pragma_table_xinfo(?1)", table.name,
-                                 [&named](sqlite3_stmt* row) {
-                                     named.fields.emplace_back().name = columnText(row, 0);
-                                 });
+        auto fields =
+            forEachRow(connection, "SELECT name FROM pragma_table_xinfo(?1)", table.name,
+                       [&named](sqlite3_stmt* row) { named.fields.emplace_back().name = columnText(row, 0); });
         if (!fields) return fields.error();
         const auto id = rowIdName(named);
         if (!id) continue;
-        auto span = prepare(connection, fmt::format("SELECT (SELECT max({0}) FROM {1}) - (SELECT min({0}) FROM {1}) + 1",
-                                                    *id, name));
+        auto span = prepare(
+            connection, fmt::format("SELECT (SELECT max({0}) FROM {1}) - (SELECT min({0}) FROM {1}) + 1", *id, name));
         if (span && sqlite3_step(span->get()) == SQLITE_ROW && sqlite3_column_type(span->get(), 0) != SQLITE_NULL)
             table.aboutRows = sqlite3_column_int64(span->get(), 0);
     }
@@ -256,9 +256,10 @@ Result<std::vector<TableSummary>> readTables(sqlite3* connection) {
 }
 
 Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& table) {
-    auto statement = prepare(connection,
-                             "SELECT type, name FROM sqlite_schema WHERE name = ?1 COLLATE NOCASE AND type IN ('table', "
-                             "'view')");
+    auto statement =
+        prepare(connection,
+                "SELECT type, name FROM sqlite_schema WHERE name = ?1 COLLATE NOCASE AND type IN ('table', "
+                "'view')");
     if (!statement) return statement.error();
     bindValue(statement->get(), 1, table);
     const int found = sqlite3_step(statement->get());

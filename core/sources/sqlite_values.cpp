@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: MIT
-// Decimals: SQLite's NUMERIC affinity keeps '390.00' as 390 and '1184.10' as the double 1184.1. The shortest text of that
-// double is the number that was written, unless it was computed (0.1 + 0.2) or SQLite's own reading missed the nearest
-// double: then it is the decimal that its 15 digits say (decimalFromReal). Numbers kept as text are read digit by digit.
+// Decimals: SQLite's NUMERIC affinity keeps '390.00' as 390 and '1184.10' as the double 1184.1. The shortest text of
+// that double is the number that was written, unless it was computed (0.1 + 0.2) or SQLite's own reading missed the
+// nearest double: then it is the decimal that its 15 digits say (decimalFromReal). Numbers kept as text are read digit
+// by digit.
 #include "core/sources/sqlite_values.h"
 
 #include <algorithm>
@@ -124,8 +125,9 @@ std::optional<std::int64_t> quickDecimal(double value, int scale) {
     const double scaled = std::nearbyint(value * factor);
     // Two units in the last place are well within what 15 digits leave open.
     constexpr double kNoise = 4.4e-16;
-    return std::abs(scaled / factor - value) <= std::abs(value) * kNoise ? std::optional(static_cast<std::int64_t>(scaled))
-                                                                         : std::nullopt;
+    return std::abs(scaled / factor - value) <= std::abs(value) * kNoise
+               ? std::optional(static_cast<std::int64_t>(scaled))
+               : std::nullopt;
 }
 
 }  // namespace
@@ -187,10 +189,10 @@ void fitTo(FieldSchema& field, const SeenValues& seen) {
     }
     const auto bit = [](int storage) { return 1U << storage; };
     const unsigned kinds = seen.kinds & ~bit(SQLITE_NULL);
-    field.type = kinds == bit(SQLITE_INTEGER)                                                     ? Type::Integer
+    field.type = kinds == bit(SQLITE_INTEGER)                                              ? Type::Integer
                  : kinds != 0 && (kinds & ~(bit(SQLITE_FLOAT) | bit(SQLITE_INTEGER))) == 0 ? Type::Real
-                 : kinds == bit(SQLITE_BLOB)                                                      ? Type::Binary
-                                                                                                  : Type::Text;
+                 : kinds == bit(SQLITE_BLOB)                                               ? Type::Binary
+                                                                                           : Type::Text;
 }
 
 bool decodeInto(ColumnChunk& chunk, sqlite3_value* value, const FieldSchema& field) {

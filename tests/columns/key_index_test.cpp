@@ -85,7 +85,8 @@ class KeyIndexTest : public QObject {
             const auto before = made(rows), after = made(rows + rows / 3);
             const KeyIndex from(before), to(after);
             for (std::size_t i = 0; i < before->rows; ++i)
-                QCOMPARE(from.find(before->key(static_cast<SourceRow>(i))), lookedThrough(*before, before->key(static_cast<SourceRow>(i))));
+                QCOMPARE(from.find(before->key(static_cast<SourceRow>(i))),
+                         lookedThrough(*before, before->key(static_cast<SourceRow>(i))));
             QVERIFY(!from.find({std::int64_t{-1}}) && !from.find({}) && !from.find({Empty{}}));
             QVERIFY(!from.find({std::string("4")}));
             const auto moves = movesBetween(from, to);

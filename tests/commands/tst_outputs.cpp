@@ -37,8 +37,10 @@ class OutputsTest : public QObject {
         QTest::newRow("demo over words") << QStringList{"demo-data", "--jobs", "5", words} << "words.txt";
         QTest::newRow("demo's design over words")
             << QStringList{"demo-data", "--jobs", "5", file("new.db"), "--design", file("link.jrow")} << "words.txt";
-        QTest::newRow("design over a link to words") << QStringList{"new", db, "--table", "jobs", "-o", file("link.jrow")} << "words.txt";
-        QTest::newRow("demo over somebody's database") << QStringList{"demo-data", "--jobs", "5", file("other.db")} << "other.db";
+        QTest::newRow("design over a link to words")
+            << QStringList{"new", db, "--table", "jobs", "-o", file("link.jrow")} << "words.txt";
+        QTest::newRow("demo over somebody's database")
+            << QStringList{"demo-data", "--jobs", "5", file("other.db")} << "other.db";
     }
     void nothingElseIsOverwritten() {
         QFETCH(QStringList, arguments);
@@ -53,7 +55,8 @@ class OutputsTest : public QObject {
         QVERIFY2(refused.err.contains("--force") || refused.err.contains("exists"), refused.err.constData());
         QCOMPARE(read(target), before);
         QVERIFY(!QFile::exists(file("new.db")));
-        QVERIFY2(QDir(folder_.path()).entryList({"*.part", "*.??????"}).filter(".part").isEmpty(), "something half was left");
+        QVERIFY2(QDir(folder_.path()).entryList({"*.part", "*.??????"}).filter(".part").isEmpty(),
+                 "something half was left");
     }
 
     void forceAndOwnKindsAreWritten() {
@@ -75,11 +78,13 @@ class OutputsTest : public QObject {
         QTest::addColumn<QString>("said");
         const QString yard = file("yard.jrow"), pipe = file("pipe");
         QTest::newRow("demo over a device") << QStringList{"demo-data", "/dev/null", "--force"} << "device";
-        QTest::newRow("picture over a device") << QStringList{"picture", yard, "-o", "/dev/null", "--force"} << "device";
+        QTest::newRow("picture over a device")
+            << QStringList{"picture", yard, "-o", "/dev/null", "--force"} << "device";
         QTest::newRow("demo over a folder") << QStringList{"demo-data", folder_.path(), "--force"} << "folder";
         QTest::newRow("rows of a pipe") << QStringList{"rows", pipe} << "pipe";
         QTest::newRow("rows of a design that is a pipe") << QStringList{"rows", file("pipe.jrow")} << "pipe";
-        QTest::newRow("a picture too large") << QStringList{"picture", yard, "-o", file("x.png"), "--size", "16384x16384"} << "40 million";
+        QTest::newRow("a picture too large")
+            << QStringList{"picture", yard, "-o", file("x.png"), "--size", "16384x16384"} << "40 million";
         QTest::newRow("two sources at once")
             << QStringList{"rows", file("yard.db"), "--table", "jobs", "--query", "SELECT 1"} << "--query";
     }
@@ -96,10 +101,12 @@ class OutputsTest : public QObject {
         const QString rows = QStringLiteral("'%1' rows '%2' --table jobs --format csv").arg(PROGRAM, file("yard.db"));
         QCOMPARE(shell(rows + " > /dev/full").code, 1);
         QVERIFY(shell(rows + " > /dev/full").err.contains("jollyrow:"));
-        const Ran cut = shell("bash -o pipefail -c \"" + rows + " --group status --summary 'COUNT(*)' | true; sleep 0.1\"");
+        const Ran cut =
+            shell("bash -o pipefail -c \"" + rows + " --group status --summary 'COUNT(*)' | true; sleep 0.1\"");
         QVERIFY(!cut.crashed);
         QCOMPARE(shell("'" PROGRAM "' check '" + file("yard.jrow") + "' > /dev/full").code, 1);
-        QCOMPARE(shell("ulimit -f 1; trap '' XFSZ; '" PROGRAM "' demo-data --jobs 500 '" + file("big.db") + "'").code, 1);
+        QCOMPARE(shell("ulimit -f 1; trap '' XFSZ; '" PROGRAM "' demo-data --jobs 500 '" + file("big.db") + "'").code,
+                 1);
         QVERIFY(!QFile::exists(file("big.db")));
         QVERIFY(QDir(folder_.path()).entryList({"*.part"}).isEmpty());
     }
@@ -124,8 +131,8 @@ class OutputsTest : public QObject {
 
     void whatNeverEndsIsReadAsFarAsAsked() {
         const Ran first = run({"rows", file("yard.db"), "--query",
-                               "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT i FROM n", "--limit",
-                               "5", "--format", "csv"},
+                               "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT i FROM n",
+                               "--limit", "5", "--format", "csv"},
                               10000);
         QCOMPARE(first.out, QByteArray("i\n1\n2\n3\n4\n5\n"));
         const Ran none = run({"rows", file("yard.db"), "--table", "jobs", "--limit", "0", "--format", "csv"});
@@ -136,7 +143,9 @@ class OutputsTest : public QObject {
         QString columns, values;
         for (int i = 0; i < 2000; ++i) columns += QStringLiteral("%1c%2 TEXT").arg(i ? ", " : "").arg(i);
         for (int i = 0; i < 2000; ++i) values += i ? ", 'x'" : "'x'";
-        sql("wide.db", ("CREATE TABLE wide (" + columns + "); INSERT INTO wide VALUES (" + values + "), (" + values + ")").toUtf8());
+        sql("wide.db",
+            ("CREATE TABLE wide (" + columns + "); INSERT INTO wide VALUES (" + values + "), (" + values + ")")
+                .toUtf8());
         const Ran wide = run({"rows", file("wide.db"), "--format", "jsonl", "--timings"}, 8000);
         QVERIFY2(wide.code == 0, wide.err.constData());
         QCOMPARE(wide.out.trimmed().split('\n').size(), 2);
@@ -149,48 +158,58 @@ class OutputsTest : public QObject {
     }
 
     void clockGroupsAndMisfitsAreTold() {
-        sql("odd.db", "CREATE TABLE t (d DATE, h DECIMAL(6,2)); INSERT INTO t VALUES ('soon', 1), ('2026-11-29', 2), (NULL, 'x')");
+        sql("odd.db",
+            "CREATE TABLE t (d DATE, h DECIMAL(6,2)); INSERT INTO t VALUES ('soon', 1), ('2026-11-29', 2), (NULL, "
+            "'x')");
         const Ran odd = run({"rows", file("odd.db"), "--format", "csv"});
         QCOMPARE(odd.out, QByteArray("d,h\nsoon,1.00\n2026-11-29,2.00\n,x\n"));
-        QVERIFY2(odd.err.contains("d: 1 of 3") && odd.err.contains("soon") && odd.err.contains("record 1"), odd.err.constData());
-        const Ran timed = run({"rows", file("yard.db"), "--table", "jobs", "--group", "status", "--summary", "SUM(hours)", "--timings", "--limit", "0"});
+        QVERIFY2(odd.err.contains("d: 1 of 3") && odd.err.contains("soon") && odd.err.contains("record 1"),
+                 odd.err.constData());
+        const Ran timed = run({"rows", file("yard.db"), "--table", "jobs", "--group", "status", "--summary",
+                               "SUM(hours)", "--timings", "--limit", "0"});
         const QByteArray json = timed.err.mid(timed.err.indexOf('{'));
         const auto timings = QJsonDocument::fromJson(json.left(json.indexOf('}') + 1)).object();
         QVERIFY(timings["group_ms"].toDouble() > 0 && timings["summarise_ms"].toDouble() > 0);
         const Ran now = run({"rule", "LOCALTIMESTAMP", "--source", file("yard.db"), "--table", "jobs"});
         const QString clock = QDateTime::currentDateTime().toString("yyyy-MM-dd");
         QVERIFY2(now.out.contains(clock.toUtf8()), now.out.constData());
-        if (QTime::currentTime().msecsSinceStartOfDay() > 60'000) QVERIFY2(!now.out.contains(" 00:00:00"), now.out.constData());
+        if (QTime::currentTime().msecsSinceStartOfDay() > 60'000)
+            QVERIFY2(!now.out.contains(" 00:00:00"), now.out.constData());
     }
 
     void longRulesAreQuotedAroundTheMistake() {
-        const QString rule = QString("hours > 1 AND ").repeated(40) + "houers > 2" + QString(" AND hours > 1").repeated(40);
+        const QString rule =
+            QString("hours > 1 AND ").repeated(40) + "houers > 2" + QString(" AND hours > 1").repeated(40);
         const Ran wrong = run({"rows", file("yard.db"), "--table", "jobs", "--where", rule});
         QCOMPARE(wrong.code, 2);
         QVERIFY2(wrong.err.contains("Did you mean hours?"), wrong.err.constData());
         const QList<QByteArray> lines = wrong.err.split('\n');
         QVERIFY(lines.size() >= 3 && lines[1].size() < 200);
         QCOMPARE(QString::fromUtf8(lines[1]).indexOf("houers"), QString::fromUtf8(lines[2]).indexOf('^'));
-        const Ran twice = run({"rows", file("yard.db"), "--table", "jobs", "--summary", "SUM(hours) AS a, COUNT(*) AS a"});
+        const Ran twice =
+            run({"rows", file("yard.db"), "--table", "jobs", "--summary", "SUM(hours) AS a, COUNT(*) AS a"});
         QCOMPARE(twice.code, 2);
         QVERIFY2(twice.err.contains("two figures"), twice.err.constData());
     }
 
     void withoutADisplayItSaysSo() {
-        const Ran none = shell("env -u DISPLAY -u WAYLAND_DISPLAY -u QT_QPA_PLATFORM '" PROGRAM "' '" + file("yard.db") + "'");
+        const Ran none =
+            shell("env -u DISPLAY -u WAYLAND_DISPLAY -u QT_QPA_PLATFORM '" PROGRAM "' '" + file("yard.db") + "'");
         QCOMPARE(none.code, 1);
         QVERIFY2(none.err.contains("no display") && none.err.count('\n') == 1, none.err.constData());
     }
 
     void hugeRulesAreStoppedNotTheMachine() {
         // 60 records of 16 million letters each would be a gigabyte a batch.
-        const Ran rule = shell("ulimit -v 3000000; '" PROGRAM "' rows '" + file("yard.db") +
-                               "' --table jobs --where \"CHAR_LENGTH(REPEAT(work, 400000) || REPEAT(work, 400000)) > 5\" --limit 1");
+        const Ran rule =
+            shell("ulimit -v 3000000; '" PROGRAM "' rows '" + file("yard.db") +
+                  "' --table jobs --where \"CHAR_LENGTH(REPEAT(work, 400000) || REPEAT(work, 400000)) > 5\" --limit 1");
         QVERIFY2(!rule.crashed, rule.err.constData());
         QVERIFY(rule.code == 0 || rule.code == 1);
-        const Ran memory = shell("ulimit -v 400000; '" PROGRAM "' rows '" + file("yard.db") +
-                                 "' --query \"WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT i, "
-                                 "'a long text that is another one each time ' || i AS t FROM n\" --sort i");
+        const Ran memory =
+            shell("ulimit -v 400000; '" PROGRAM "' rows '" + file("yard.db") +
+                  "' --query \"WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT i, "
+                  "'a long text that is another one each time ' || i AS t FROM n\" --sort i");
         QCOMPARE(memory.code, 1);
         QVERIFY2(memory.err.contains("memory"), memory.err.constData());
     }

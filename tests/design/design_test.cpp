@@ -130,7 +130,8 @@ class DesignTest : public QObject {
             "assert not judge.is_valid({'jollyrow': 'one'})\n"
             "print(len(lines))";
         QProcess python;
-        python.start("/usr/bin/python3", {"-c", judge, SOURCE_DIR "/docs/formats/design.schema.json", designs.fileName()});
+        python.start("/usr/bin/python3",
+                     {"-c", judge, SOURCE_DIR "/docs/formats/design.schema.json", designs.fileName()});
         QVERIFY(python.waitForFinished(60000));
         QVERIFY2(python.exitCode() == 0, python.readAllStandardError().right(2000).constData());
         QCOMPARE(python.readAllStandardOutput().trimmed(), QByteArray("400"));

@@ -85,14 +85,27 @@ class UnknownKeysTest : public QObject {
         QTest::addColumn<QString>("path");
         QTest::addColumn<QString>("value");
         QTest::addColumn<QString>("where");
-        QTest::newRow("kind of source") << "/source/kind" << "\"carrier pigeon\"" << "source/kind";
-        QTest::newRow("locale") << "/locale" << "\"nonsense-language\"" << "locale";
-        QTest::newRow("locale of no language") << "/locale" << "\"qq-QQ\"" << "locale";
-        QTest::newRow("parameter's type") << "/parameters/0/type" << "\"money\"" << "parameters/0/type";
-        QTest::newRow("column's type") << "/columns/0/type" << "\"money\"" << "columns/0/type";
-        QTest::newRow("operator's types") << "/operators/0/types/0" << "\"money\"" << "operators/0/types";
-        QTest::newRow("two summaries of one name")
-            << "/summaries/1" << R"({"name": "total", "column": "hours", "show": "mean"})" << "summaries/1/name";
+        QTest::newRow("kind of source") << "/source/kind"
+                                        << "\"carrier pigeon\""
+                                        << "source/kind";
+        QTest::newRow("locale") << "/locale"
+                                << "\"nonsense-language\""
+                                << "locale";
+        QTest::newRow("locale of no language") << "/locale"
+                                               << "\"qq-QQ\""
+                                               << "locale";
+        QTest::newRow("parameter's type") << "/parameters/0/type"
+                                          << "\"money\""
+                                          << "parameters/0/type";
+        QTest::newRow("column's type") << "/columns/0/type"
+                                       << "\"money\""
+                                       << "columns/0/type";
+        QTest::newRow("operator's types") << "/operators/0/types/0"
+                                          << "\"money\""
+                                          << "operators/0/types";
+        QTest::newRow("two summaries of one name") << "/summaries/1"
+                                                   << R"({"name": "total", "column": "hours", "show": "mean"})"
+                                                   << "summaries/1/name";
     }
     void wrongSettingsAreSaid() {
         QFETCH(QString, path);
@@ -102,18 +115,24 @@ class UnknownKeysTest : public QObject {
         file[Json::json_pointer(path.toStdString())] = Json::parse(value.toStdString());
         const auto read = designFromJson(file.dump());
         QVERIFY(read.ok());
-        QVERIFY(std::any_of(read->findings.begin(), read->findings.end(),
-                            [&](const Finding& f) { return f.where == where.toStdString() && f.severity != Severity::Note; }));
+        QVERIFY(std::any_of(read->findings.begin(), read->findings.end(), [&](const Finding& f) {
+            return f.where == where.toStdString() && f.severity != Severity::Note;
+        }));
     }
 
     void mistakesAreNamed_data() {
         QTest::addColumn<QString>("text");
         QTest::addColumn<QString>("said");
-        QTest::newRow("comma before the end") << "{\"jollyrow\": 1,}" << "a comma too many at line 1, column 14";
-        QTest::newRow("comma in a list") << "{\"jollyrow\": 1, \"sort\": [1,\n]}" << "a comma too many";
-        QTest::newRow("broken off") << "{\"jollyrow\": 1, \"sort\": [" << "breaks off";
-        QTest::newRow("not JSON") << "{\"jollyrow\": one}" << "not JSON at line 1";
-        QTest::newRow("too large a number") << "{\"jollyrow\": 1, \"x\": 1e99999}" << "a number in it is too large";
+        QTest::newRow("comma before the end") << "{\"jollyrow\": 1,}"
+                                              << "a comma too many at line 1, column 14";
+        QTest::newRow("comma in a list") << "{\"jollyrow\": 1, \"sort\": [1,\n]}"
+                                         << "a comma too many";
+        QTest::newRow("broken off") << "{\"jollyrow\": 1, \"sort\": ["
+                                    << "breaks off";
+        QTest::newRow("not JSON") << "{\"jollyrow\": one}"
+                                  << "not JSON at line 1";
+        QTest::newRow("too large a number") << "{\"jollyrow\": 1, \"x\": 1e99999}"
+                                            << "a number in it is too large";
         QTest::newRow("nested") << "{\"a\":" + QString(100, '[') << "nested deeper";
     }
     void mistakesAreNamed() {

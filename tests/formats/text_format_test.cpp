@@ -67,7 +67,8 @@ class TextFormatTest : public QObject {
                                                                    << "!not a number";
         QTest::newRow("words") << decimal << "lots"
                                << "!not a number";
-        QTest::newRow("past 64 bits") << decimal << "99999999999999999999" << "99999999999999999999.00";
+        QTest::newRow("past 64 bits") << decimal << "99999999999999999999"
+                                      << "99999999999999999999.00";
         QTest::newRow("too large") << decimal << "9999999999999999999999999999999999999"
                                    << "!too large";
         QTest::newRow("blank is empty") << decimal << "  "

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
-// Records over reloads in a real window: another process deletes, renumbers and inserts while an editor is open, records
-// are kept by the application, and many are selected.
-#include "grid/record.h"
+// Records over reloads in a real window: another process deletes, renumbers and inserts while an editor is open,
+// records are kept by the application, and many are selected.
 #include "core/columns/civil.h"
+#include "grid/record.h"
 #include "tests/grid/grid_fixture.h"
 
 using namespace jollyrow;
@@ -87,8 +87,10 @@ class RecordsTest : public QObject {
         fixture_->click(grid().cellRect(0, "work").center());
         fixture_->key(Qt::Key_A, Qt::ControlModifier);
         QCOMPARE(grid().selectedCount(), std::int64_t{200});
-        outside("UPDATE jobs SET number = number + 5000 WHERE number % 3 = 0; INSERT INTO jobs SELECT number + 900, vessel, "
-                "work, status, due, hours, paid, notes FROM jobs WHERE number < 50");
+        outside(
+            "UPDATE jobs SET number = number + 5000 WHERE number % 3 = 0; INSERT INTO jobs SELECT number + 900, "
+            "vessel, "
+            "work, status, due, hours, paid, notes FROM jobs WHERE number < 50");
         reload();
         const auto same = stored("SELECT count(*) FROM jobs WHERE number <= 200").toLongLong();
         QCOMPARE(grid().selectedCount(), same);

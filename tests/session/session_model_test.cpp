@@ -28,9 +28,15 @@ class Walk {
             ++moves;
             db->note("rows move");
         };
-        listener.onLoaded = [this](const Result<void>& result) { db->note(result ? "loaded" : result.error().message); };
+        listener.onLoaded = [this](const Result<void>& result) {
+            db->note(result ? "loaded" : result.error().message);
+        };
         listener.onEditAnswered = [this](SourceRow, FieldIndex, const CellEdit& edit) {
-            db->note("answered " + (std::holds_alternative<std::string>(edit.value) ? std::get<std::string>(edit.value) : std::to_string(std::get<std::int64_t>(edit.value))) + " " + edit.message);
+            db->note("answered " +
+                     (std::holds_alternative<std::string>(edit.value)
+                          ? std::get<std::string>(edit.value)
+                          : std::to_string(std::get<std::int64_t>(edit.value))) +
+                     " " + edit.message);
         };
         session = std::make_unique<Session>([this](std::function<void()> call) { inbox.post(std::move(call)); },
                                             std::move(listener));
@@ -52,7 +58,9 @@ class Walk {
         db->deliveries.shut();
         db->writes.shut();
     }
-    std::int64_t pick(std::int64_t below) { return static_cast<std::int64_t>(random_() % static_cast<unsigned long>(below)); }
+    std::int64_t pick(std::int64_t below) {
+        return static_cast<std::int64_t>(random_() % static_cast<unsigned long>(below));
+    }
     void insert() {
         const std::lock_guard lock(db->mutex);
         const std::int64_t key = ++newestKey * 3 + pick(2);
@@ -196,8 +204,7 @@ class SessionModelTest : public QObject {
             walk.db->deliveries.allow(1);
             for (int step = 0; step < 250; ++step) {
                 walk.step();
-                if (const std::string wrong = walk.broken(); !wrong.empty())
-                    {
+                if (const std::string wrong = walk.broken(); !wrong.empty()) {
                     for (const std::string& line : walk.db->trace) qWarning("%s", line.c_str());
                     QFAIL(qPrintable(QString("seed %1, step %2: %3").arg(seed).arg(step).arg(wrong.c_str())));
                 }
@@ -226,7 +233,8 @@ class SessionModelTest : public QObject {
             moves += walk.moves;
             edits += walk.edits;
         }
-        QVERIFY2(moves > test::turns(60) && edits > test::turns(60) * 20, "the walks did not reload or edit enough to mean something");
+        QVERIFY2(moves > test::turns(60) && edits > test::turns(60) * 20,
+                 "the walks did not reload or edit enough to mean something");
     }
 
     void aSaveBetweenReadingAndChangeOverStays() {

@@ -59,8 +59,8 @@ class FaultyDatabase {
 
     Gate reads, deliveries, writes;
     std::atomic<Fault> nextLoad = Fault::None, nextWrite = Fault::None;
-    std::atomic<int> ownConflicts = 0;   ///< saves refused for a value that the session itself had left there
-    std::atomic<int> wrongRecords = 0;   ///< saves that reached another record than they were typed on
+    std::atomic<int> ownConflicts = 0;  ///< saves refused for a value that the session itself had left there
+    std::atomic<int> wrongRecords = 0;  ///< saves that reached another record than they were typed on
 
     std::mutex mutex;      // guards rows and conflict
     std::string conflict;  ///< the last one with the session's own, in words
@@ -117,7 +117,9 @@ inline std::shared_ptr<const Table> tableOf(const std::map<std::int64_t, FaultyD
 class FaultySource final : public Source {
   public:
     explicit FaultySource(std::shared_ptr<FaultyDatabase> database) : database_(std::move(database)) {}
-    Result<std::vector<TableSummary>> tables() const override { return std::vector<TableSummary>{{"faulty", false, {}}}; }
+    Result<std::vector<TableSummary>> tables() const override {
+        return std::vector<TableSummary>{{"faulty", false, {}}};
+    }
     Result<TableSchema> schema(const Binding&) const override { return FaultyDatabase::schema(); }
     Result<std::shared_ptr<const Table>> load(const LoadRequest& request, const Cancel& cancel) const override {
         const Error stopped{ErrorCode::Cancelled, "Loading was cancelled."};
@@ -157,7 +159,9 @@ class FaultyStore final : public Store {
         const FieldChange& change = request.changes.front();
         std::string what;
         for (const Value& value : {request.key.at(0), change.before, change.after})
-            what += (what.empty() ? "" : " | ") + (std::holds_alternative<std::int64_t>(value) ? std::to_string(std::get<std::int64_t>(value)) : std::get<std::string>(value));
+            what += (what.empty() ? "" : " | ") + (std::holds_alternative<std::int64_t>(value)
+                                                       ? std::to_string(std::get<std::int64_t>(value))
+                                                       : std::get<std::string>(value));
         database_->note("store writes " + what);
         const auto found = rows.find(std::get<std::int64_t>(request.key.at(0)));
         if (found == rows.end()) return Error{ErrorCode::Conflict, "This record was deleted meanwhile."};
@@ -169,8 +173,8 @@ class FaultyStore final : public Store {
         if (cell.text != std::get<std::string>(change.before)) {
             if (cell.bySession) {
                 ++database_->ownConflicts;
-                database_->conflict = "\"" + typed + "\" for \"" + std::get<std::string>(change.before) + "\", which is \"" +
-                                      cell.text + "\"";
+                database_->conflict = "\"" + typed + "\" for \"" + std::get<std::string>(change.before) +
+                                      "\", which is \"" + cell.text + "\"";
             }
             return Error{ErrorCode::Conflict, "Somebody changed it meanwhile."};
         }

@@ -6,11 +6,11 @@
 #include "core/rows/group_stage.h"
 #include "core/rows/pick_list.h"
 #include "core/rows/record_set.h"
-#include "core/rules/sort_list.h"
-#include "core/rules/summary_list.h"
 #include "core/rules/conversion.h"
 #include "core/rules/evaluator.h"
 #include "core/rules/program.h"
+#include "core/rules/sort_list.h"
+#include "core/rules/summary_list.h"
 #include "tests/sources/database.h"
 
 using namespace jollyrow;
@@ -18,9 +18,9 @@ using namespace jollyrow;
 namespace {
 
 std::string textOfCell(const EvaluatedCell& cell) {
-    return isError(cell.state)                  ? std::string(words(cell.state))
+    return isError(cell.state)              ? std::string(words(cell.state))
            : cell.state == CellState::Empty ? "empty"
-                                                : textOf(cell.value);
+                                            : textOf(cell.value);
 }
 
 EvaluationInput inputOf(std::shared_ptr<const Table> table) {
@@ -63,8 +63,9 @@ class HardValuesTest : public QObject {
     }
 
     void aMillionHundredthsAreThemselves() {
-        const auto table = made("CREATE TABLE t (v DECIMAL(10,2)); WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM "
-                                "n WHERE i < 300000) INSERT INTO t SELECT i * 0.01 FROM n");
+        const auto table = made(
+            "CREATE TABLE t (v DECIMAL(10,2)); WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM "
+            "n WHERE i < 300000) INSERT INTO t SELECT i * 0.01 FROM n");
         const Column& column = *table->columns[0];
         QCOMPARE(column.misfitCount() + column.emptyCount(), std::size_t{0});
         for (std::size_t row = 0; row < table->rows; ++row)
@@ -78,19 +79,45 @@ class HardValuesTest : public QObject {
         QTest::addColumn<QString>("stored");
         QTest::addColumn<QString>("read");
         QTest::addColumn<bool>("fits");
-        QTest::newRow("a sum of tenths") << "DECIMAL(10,2)" << "0.1 + 0.2" << "0.30" << true;
-        QTest::newRow("text read one unit off") << "DECIMAL(10,6)" << "'0.002877'" << "0.002877" << true;
-        QTest::newRow("a third decimal") << "DECIMAL(10,2)" << "0.125" << "0.125" << false;
-        QTest::newRow("words") << "DECIMAL(10,2)" << "'much'" << "much" << false;
-        QTest::newRow("infinity") << "DECIMAL(10,2)" << "9e999" << "Inf" << false;
-        QTest::newRow("38 digits") << "DECIMAL(38,18)" << "9223372036854775807" << "9223372036854775807.000000000000000000" << true;
-        QTest::newRow("too many for the scale") << "DECIMAL(38,30)" << "9223372036854775807" << "9223372036854775807" << false;
-        QTest::newRow("unsized, seven decimals") << "NUMERIC" << "52.3702157" << "52.3702157" << true;
-        QTest::newRow("unsized, whole") << "NUMERIC" << "5" << "5" << true;
-        QTest::newRow("unsized, noise") << "NUMERIC" << "0.1 + 0.2" << "0.3" << true;
-        QTest::newRow("unsized, a third") << "NUMERIC" << "1 / 3.0" << "0.3333333333333333" << true;
-        QTest::newRow("a whole number past the doubles") << "REAL" << "x" << "" << true;
-        QTest::newRow("span of time") << "INTERVAL" << "'2 days'" << "2 days" << true;
+        QTest::newRow("a sum of tenths") << "DECIMAL(10,2)"
+                                         << "0.1 + 0.2"
+                                         << "0.30" << true;
+        QTest::newRow("text read one unit off") << "DECIMAL(10,6)"
+                                                << "'0.002877'"
+                                                << "0.002877" << true;
+        QTest::newRow("a third decimal") << "DECIMAL(10,2)"
+                                         << "0.125"
+                                         << "0.125" << false;
+        QTest::newRow("words") << "DECIMAL(10,2)"
+                               << "'much'"
+                               << "much" << false;
+        QTest::newRow("infinity") << "DECIMAL(10,2)"
+                                  << "9e999"
+                                  << "Inf" << false;
+        QTest::newRow("38 digits") << "DECIMAL(38,18)"
+                                   << "9223372036854775807"
+                                   << "9223372036854775807.000000000000000000" << true;
+        QTest::newRow("too many for the scale") << "DECIMAL(38,30)"
+                                                << "9223372036854775807"
+                                                << "9223372036854775807" << false;
+        QTest::newRow("unsized, seven decimals") << "NUMERIC"
+                                                 << "52.3702157"
+                                                 << "52.3702157" << true;
+        QTest::newRow("unsized, whole") << "NUMERIC"
+                                        << "5"
+                                        << "5" << true;
+        QTest::newRow("unsized, noise") << "NUMERIC"
+                                        << "0.1 + 0.2"
+                                        << "0.3" << true;
+        QTest::newRow("unsized, a third") << "NUMERIC"
+                                          << "1 / 3.0"
+                                          << "0.3333333333333333" << true;
+        QTest::newRow("a whole number past the doubles") << "REAL"
+                                                         << "x"
+                                                         << "" << true;
+        QTest::newRow("span of time") << "INTERVAL"
+                                      << "'2 days'"
+                                      << "2 days" << true;
     }
     void noiseIsNoDigitAndDigitsAreNoNoise() {
         QFETCH(QString, declared);
@@ -98,7 +125,9 @@ class HardValuesTest : public QObject {
         QFETCH(QString, read);
         QFETCH(bool, fits);
         if (stored == "x") {  // only a column of a view can hold it: REAL affinity makes a double of it
-            run(path_, "CREATE TABLE w (v INTEGER); INSERT INTO w VALUES (9007199254740993), (1.5); CREATE VIEW t AS SELECT + v AS v FROM w");
+            run(path_,
+                "CREATE TABLE w (v INTEGER); INSERT INTO w VALUES (9007199254740993), (1.5); CREATE VIEW t AS SELECT + "
+                "v AS v FROM w");
             const auto table = loadAll(path_, {"t", ""});
             QCOMPARE(plain(**table, 0, "v"), std::string("9007199254740993"));
             QCOMPARE(plain(**table, 1, "v"), std::string("1.5"));
@@ -110,7 +139,8 @@ class HardValuesTest : public QObject {
         QCOMPARE(table->misfitCount(), std::size_t(fits ? 0 : 1));
         QCOMPARE(evaluated(table, "v IS NULL", 0), std::string("false"));
         std::string shown;
-        appendDisplay(shown, *table->columns[0], SourceRow{0}, {.type = table->schema.fields[0].type, .scale = table->schema.fields[0].scale, .grouped = false});
+        appendDisplay(shown, *table->columns[0], SourceRow{0},
+                      {.type = table->schema.fields[0].type, .scale = table->schema.fields[0].scale, .grouped = false});
         QCOMPARE(shown, read.toStdString());
     }
 
@@ -133,10 +163,11 @@ class HardValuesTest : public QObject {
         QFETCH(QString, first);
         QFETCH(QString, later);
         QFETCH(int, type);
-        const auto sql = "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 250) SELECT i, CASE WHEN i = 250 "
-                         "THEN %1 ELSE %2 END AS v FROM n";
-        run(path_, "CREATE TABLE u (i INTEGER PRIMARY KEY, v); INSERT INTO u " +
-                       QString(sql).arg(later, first).toStdString());
+        const auto sql =
+            "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 250) SELECT i, CASE WHEN i = 250 "
+            "THEN %1 ELSE %2 END AS v FROM n";
+        run(path_,
+            "CREATE TABLE u (i INTEGER PRIMARY KEY, v); INSERT INTO u " + QString(sql).arg(later, first).toStdString());
         for (const Binding& binding : {Binding{"u", ""}, Binding{"", "SELECT i, v FROM u"}}) {
             const auto table = loadAll(path_, binding);
             QVERIFY2(table.ok(), table.ok() ? "" : table.error().message.c_str());
@@ -149,8 +180,9 @@ class HardValuesTest : public QObject {
     }
 
     void whatFitsNoTypeIsNotEmpty() {
-        const auto table = made("CREATE TABLE t (d DATE, h DECIMAL(6,2), s TEXT); INSERT INTO t VALUES ('2026-11-29', 2.5, 'a'), "
-                                "('soon', 'long', x'00'), (NULL, NULL, NULL), ('2026-12-01', 4, 'a')");
+        const auto table = made(
+            "CREATE TABLE t (d DATE, h DECIMAL(6,2), s TEXT); INSERT INTO t VALUES ('2026-11-29', 2.5, 'a'), "
+            "('soon', 'long', x'00'), (NULL, NULL, NULL), ('2026-12-01', 4, 'a')");
         QCOMPARE(evaluated(table, "d IS NULL", 1), std::string("false"));
         QCOMPARE(evaluated(table, "s IS NULL", 1), std::string("false"));
         QCOMPARE(evaluated(table, "d IS NULL", 2), std::string("true"));
@@ -183,7 +215,8 @@ class HardValuesTest : public QObject {
     }
 
     void sumsOfWholeNumbersAreAsWideAsTheDatabaseHasThem() {
-        const auto table = made("CREATE TABLE t (i INTEGER, b BIGINT, d DECIMAL(6,2)); INSERT INTO t VALUES (3, 3, 3), (4, 4, 4)");
+        const auto table =
+            made("CREATE TABLE t (i INTEGER, b BIGINT, d DECIMAL(6,2)); INSERT INTO t VALUES (3, 3, 3), (4, 4, 4)");
         QCOMPARE(summedUp(table, "SUM(i) / COUNT(*)"), std::string("3"));
         QCOMPARE(summedUp(table, "SUM(b) / COUNT(*)"), std::string("3.5000000000000000"));
         QCOMPARE(summedUp(table, "SUM(d) / COUNT(*)"), std::string("3.5000000000000000"));
@@ -195,7 +228,8 @@ class HardValuesTest : public QObject {
     }
 
     void anExactNumberComesBackOrIsRefused() {
-        run(path_, "CREATE TABLE t (id INTEGER PRIMARY KEY, v DECIMAL(30,10), w TEXT); INSERT INTO t VALUES (1, 1.5, 'a')");
+        run(path_,
+            "CREATE TABLE t (id INTEGER PRIMARY KEY, v DECIMAL(30,10), w TEXT); INSERT INTO t VALUES (1, 1.5, 'a')");
         const auto source = openSource(path_.toStdString());
         const auto schema = (*source)->schema({"t", ""});
         auto store = openStore(path_.toStdString());
@@ -217,7 +251,9 @@ class HardValuesTest : public QObject {
     }
 
     void misfitsGoBackAsTheyWereStored() {
-        run(path_, "CREATE TABLE t (id INTEGER PRIMARY KEY, d DATE); INSERT INTO t VALUES (1, 'soon'), (2, 20261129), (3, 1.5)");
+        run(path_,
+            "CREATE TABLE t (id INTEGER PRIMARY KEY, d DATE); INSERT INTO t VALUES (1, 'soon'), (2, 20261129), (3, "
+            "1.5)");
         const auto table = *loadAll(path_, {"t", ""});
         auto store = openStore(path_.toStdString());
         const FieldIndex d = *table->schema.find("d");
@@ -233,14 +269,16 @@ class HardValuesTest : public QObject {
         sqlite3_stmt* types = nullptr;
         sqlite3_prepare_v2(db, "SELECT group_concat(typeof(d) || ' ' || d) FROM t", -1, &types, nullptr);
         QCOMPARE(sqlite3_step(types), SQLITE_ROW);
-        QCOMPARE(QString(reinterpret_cast<const char*>(sqlite3_column_text(types, 0))), "text soon,integer 20261129,real 1.5");
+        QCOMPARE(QString(reinterpret_cast<const char*>(sqlite3_column_text(types, 0))),
+                 "text soon,integer 20261129,real 1.5");
         sqlite3_finalize(types);
         sqlite3_close(db);
     }
 
     void wideNumbersSortGroupAndPick() {
         std::string sql = "CREATE TABLE t (v DECIMAL(38,10));";
-        for (const char* v : {"9223372036854775807", "-9223372036854775807", "0.5", "NULL", "3", "9223372036854775806", "3"})
+        for (const char* v :
+             {"9223372036854775807", "-9223372036854775807", "0.5", "NULL", "3", "9223372036854775806", "3"})
             sql += std::string("INSERT INTO t VALUES (") + v + ");";
         const auto table = made(sql);
         QVERIFY(table->columns[0]->isWide());

@@ -21,8 +21,8 @@ struct KeyKind {
     const char* child;   ///< type of the foreign key
 };
 
-/// The label that SQLite finds for each record: its foreign key, bound, compared with the other table's key. That is how
-/// the database itself looks for the parent (sqlite.org/foreignkeys.html).
+/// The label that SQLite finds for each record: its foreign key, bound, compared with the other table's key. That is
+/// how the database itself looks for the parent (sqlite.org/foreignkeys.html).
 std::vector<std::string> judged(const QString& path, const std::string& parentKey) {
     sqlite3* db = nullptr;
     sqlite3_open(path.toUtf8().constData(), &db);
@@ -90,14 +90,15 @@ class JoinTest : public QObject {
                           ", label TEXT); CREATE TABLE child (id INTEGER PRIMARY KEY, link " + child.toStdString() +
                           " REFERENCES parent(k));";
         // A row id takes whole numbers only, whatever class they are stored in.
-        const std::string fits = parent == "INTEGER PRIMARY KEY" ? "CAST(k AS INTEGER) = CAST(k AS NUMERIC) AND typeof(k) <> 'blob'" : "1";
+        const std::string fits =
+            parent == "INTEGER PRIMARY KEY" ? "CAST(k AS INTEGER) = CAST(k AS NUMERIC) AND typeof(k) <> 'blob'" : "1";
         for (int i = 0; i < 60; ++i)
             sql += "INSERT OR IGNORE INTO parent SELECT " + std::to_string(i) + ", CASE WHEN " + fits +
                    (fits == "1" ? " THEN k END" : " THEN CAST(k AS INTEGER) ELSE random() END") + ", 'label " +
                    std::to_string(i) + "' FROM (SELECT " + randomKey(random) + " AS k);";
         for (int i = 1; i <= 400; ++i)
-            sql += "INSERT INTO child VALUES (" + std::to_string(i) + ", " +
-                   (i % 9 == 0 ? "NULL" : randomKey(random)) + ");";
+            sql += "INSERT INTO child VALUES (" + std::to_string(i) + ", " + (i % 9 == 0 ? "NULL" : randomKey(random)) +
+                   ");";
         // One row id far away makes the other table look too large to be read for these records.
         if (large) sql += "INSERT OR IGNORE INTO parent(rowid, no, k, label) VALUES (90000000, 1, 90000000, 'far');";
         run(path, sql + "COMMIT;");
@@ -128,9 +129,10 @@ INSERT INTO c VALUES (1, '2', 1), (2, '1', 2), (3, '1', 1), (4, NULL, 1);)");
 
     void namesAreOneNameWhateverTheirCase() {
         const QString path = folder_.filePath("case.db");
-        run(path, "CREATE TABLE emp (id INTEGER PRIMARY KEY, name TEXT); INSERT INTO emp VALUES (1, 'Ines');"
-                  "CREATE TABLE Job (No INTEGER PRIMARY KEY, who INTEGER, FOREIGN KEY (WHO) REFERENCES EMP(ID));"
-                  "INSERT INTO job VALUES (5, 1);");
+        run(path,
+            "CREATE TABLE emp (id INTEGER PRIMARY KEY, name TEXT); INSERT INTO emp VALUES (1, 'Ines');"
+            "CREATE TABLE Job (No INTEGER PRIMARY KEY, who INTEGER, FOREIGN KEY (WHO) REFERENCES EMP(ID));"
+            "INSERT INTO job VALUES (5, 1);");
         const auto table = loadAll(path, {"JOB", "", {"who.name"}});
         QVERIFY(table.ok());
         QCOMPARE((*table)->schema.name, std::string("Job"));
@@ -140,20 +142,23 @@ INSERT INTO c VALUES (1, '2', 1), (2, '1', 2), (3, '1', 1), (4, NULL, 1);)");
 
     void stepsOverSeveralTablesAndGapsInBetween() {
         const QString path = folder_.filePath("steps.db");
-        std::string sql = "CREATE TABLE town (code TEXT PRIMARY KEY, name TEXT, founded DATE, size DECIMAL(30,10));"
-                          "CREATE TABLE owner (id INTEGER PRIMARY KEY, name TEXT, town TEXT REFERENCES town(code));"
-                          "CREATE TABLE vessel (id INTEGER PRIMARY KEY, owner INTEGER REFERENCES owner(id));"
-                          "CREATE TABLE job (id INTEGER PRIMARY KEY, vessel INTEGER REFERENCES vessel(id));"
-                          "INSERT INTO town VALUES ('K', 'Kelpie', '1822-05-01', 9223372036854775807), ('O', 'Otter', 'long ago', 0.5);"
-                          "INSERT INTO owner VALUES (1, 'Ines', 'K'), (2, 'Mo', NULL), (3, 'Ada', 'O'), (4, 'Lu', 'gone');";
+        std::string sql =
+            "CREATE TABLE town (code TEXT PRIMARY KEY, name TEXT, founded DATE, size DECIMAL(30,10));"
+            "CREATE TABLE owner (id INTEGER PRIMARY KEY, name TEXT, town TEXT REFERENCES town(code));"
+            "CREATE TABLE vessel (id INTEGER PRIMARY KEY, owner INTEGER REFERENCES owner(id));"
+            "CREATE TABLE job (id INTEGER PRIMARY KEY, vessel INTEGER REFERENCES vessel(id));"
+            "INSERT INTO town VALUES ('K', 'Kelpie', '1822-05-01', 9223372036854775807), ('O', 'Otter', 'long ago', "
+            "0.5);"
+            "INSERT INTO owner VALUES (1, 'Ines', 'K'), (2, 'Mo', NULL), (3, 'Ada', 'O'), (4, 'Lu', 'gone');";
         for (int i = 1; i <= 5; ++i)
             sql += "INSERT INTO vessel VALUES (" + std::to_string(i) + ", " + std::to_string(i) + ");";
         for (int i = 1; i <= 3000; ++i)
             sql += "INSERT INTO job VALUES (" + std::to_string(i) + ", " + std::to_string(i % 7) + ");";
         run(path, "BEGIN;" + sql + "COMMIT;");
-        const auto table = loadAll(
-            path, {"job", "", {"vessel.owner.town.name", "vessel.owner.name", "vessel.owner.town.founded",
-                               "vessel.owner.town.size"}});
+        const auto table = loadAll(path, {"job",
+                                          "",
+                                          {"vessel.owner.town.name", "vessel.owner.name", "vessel.owner.town.founded",
+                                           "vessel.owner.town.size"}});
         QVERIFY(table.ok());
         const char* owners[] = {"", "Ines", "Mo", "Ada", "Lu", "", ""};
         const char* towns[] = {"", "Kelpie", "", "Otter", "", "", ""};
@@ -166,15 +171,17 @@ INSERT INTO c VALUES (1, '2', 1), (2, '1', 2), (3, '1', 1), (4, NULL, 1);)");
             QCOMPARE(plain(**table, row, "vessel.owner.town.founded"), std::string(founded[v]));
             QCOMPARE(plain(**table, row, "vessel.owner.town.size"), std::string(sizes[v]));
         }
-        QCOMPARE((*table)->column(*(*table)->schema.find("vessel.owner.town.founded"))->misfitCount(), std::size_t{429});
+        QCOMPARE((*table)->column(*(*table)->schema.find("vessel.owner.town.founded"))->misfitCount(),
+                 std::size_t{429});
     }
 
     /// A writer of a rollback journal changes both tables together, again and again, holding its lock for a while: what
     /// is read is one of its states, related labels and schema included, or an error that says why.
     void besideASlowWriterOneStateIsRead() {
         const QString path = folder_.filePath("busy.db");
-        std::string sql = "PRAGMA journal_mode = DELETE; BEGIN; CREATE TABLE p (id INTEGER PRIMARY KEY, label TEXT);"
-                          "CREATE TABLE c (id INTEGER PRIMARY KEY, p INTEGER REFERENCES p(id), version TEXT);";
+        std::string sql =
+            "PRAGMA journal_mode = DELETE; BEGIN; CREATE TABLE p (id INTEGER PRIMARY KEY, label TEXT);"
+            "CREATE TABLE c (id INTEGER PRIMARY KEY, p INTEGER REFERENCES p(id), version TEXT);";
         for (int i = 1; i <= 50; ++i) sql += "INSERT INTO p VALUES (" + std::to_string(i) + ", 'v0');";
         for (int i = 1; i <= 5000; ++i)
             sql += "INSERT INTO c VALUES (" + std::to_string(i) + ", " + std::to_string(i % 50 + 1) + ", 'v0');";
@@ -210,7 +217,10 @@ INSERT INTO c VALUES (1, '2', 1), (2, '1', 2), (3, '1', 1), (4, NULL, 1);)");
             for (std::size_t row = 0; row < (*table)->rows && wrong.isEmpty(); ++row)
                 if (plain(**table, row, "version") != plain(**table, 0, "version") ||
                     plain(**table, row, "p.label") != plain(**table, row, "version"))
-                    wrong = QString("round %1, record %2: %3 beside %4").arg(round).arg(row).arg(plain(**table, row, "version").c_str(), plain(**table, row, "p.label").c_str());
+                    wrong = QString("round %1, record %2: %3 beside %4")
+                                .arg(round)
+                                .arg(row)
+                                .arg(plain(**table, row, "version").c_str(), plain(**table, row, "p.label").c_str());
         }
         stop = true;
         writer.join();
@@ -222,16 +232,21 @@ INSERT INTO c VALUES (1, '2', 1), (2, '1', 2), (3, '1', 1), (4, NULL, 1);)");
         QTest::addColumn<QString>("sql");
         QTest::addColumn<int>("rows");
         QTest::addRow("a REAL column rowid") << "CREATE TABLE t (id INTEGER PRIMARY KEY, rowid REAL);"
-                                                "INSERT INTO t VALUES (1, 0.5), (2, 0.5), (3, NULL)" << 3;
+                                                "INSERT INTO t VALUES (1, 0.5), (2, 0.5), (3, NULL)"
+                                             << 3;
         QTest::addRow("a text column RowID, no key") << "CREATE TABLE t (RowID TEXT);"
-                                                        "INSERT INTO t VALUES ('a'), ('a'), (NULL)" << 3;
+                                                        "INSERT INTO t VALUES ('a'), ('a'), (NULL)"
+                                                     << 3;
         QTest::addRow("all three names, whole-number key")
-            << "CREATE TABLE t (rowid TEXT, oid TEXT, _rowid_ INTEGER PRIMARY KEY); INSERT INTO t VALUES ('x', 'y', 7), ('x', 'y', 9)"
+            << "CREATE TABLE t (rowid TEXT, oid TEXT, _rowid_ INTEGER PRIMARY KEY); INSERT INTO t VALUES ('x', 'y', "
+               "7), ('x', 'y', 9)"
             << 2;
-        QTest::addRow("all three names, no key")
-            << "CREATE TABLE t (rowid TEXT, oid TEXT, _rowid_ TEXT); INSERT INTO t VALUES ('x', 'y', 'z'), ('x', 'y', 'z')" << 2;
+        QTest::addRow("all three names, no key") << "CREATE TABLE t (rowid TEXT, oid TEXT, _rowid_ TEXT); INSERT INTO "
+                                                    "t VALUES ('x', 'y', 'z'), ('x', 'y', 'z')"
+                                                 << 2;
         QTest::addRow("WITHOUT ROWID, key rowid") << "CREATE TABLE t (rowid REAL PRIMARY KEY) WITHOUT ROWID;"
-                                                     "INSERT INTO t VALUES (0.5), (1.5)" << 2;
+                                                     "INSERT INTO t VALUES (0.5), (1.5)"
+                                                  << 2;
     }
     void noRecordIsLostToANameOfTheRowId() {
         QFETCH(QString, sql);
@@ -248,7 +263,9 @@ INSERT INTO c VALUES (1, '2', 1), (2, '1', 2), (3, '1', 1), (4, NULL, 1);)");
 
     void recordsWithoutALoadedFieldAreCounted() {
         const QString path = folder_.filePath("blobs.db");
-        run(path, "CREATE TABLE t (b BLOB); INSERT INTO t VALUES (x'01'), (x'02'), (NULL); CREATE VIEW v AS SELECT b FROM t;");
+        run(path,
+            "CREATE TABLE t (b BLOB); INSERT INTO t VALUES (x'01'), (x'02'), (NULL); CREATE VIEW v AS SELECT b FROM "
+            "t;");
         const auto source = openSource(path.toStdString());
         for (const Binding& binding : {Binding{"t", ""}, Binding{"v", ""}, Binding{"", "SELECT b FROM t"}}) {
             LoadRequest request;

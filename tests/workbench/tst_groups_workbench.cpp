@@ -412,7 +412,8 @@ class GroupsWorkbenchTest : public QObject {
         for (int step = 1; step <= 6; ++step) QTest::mouseMove(grid().viewport(), begin + (end - begin) * step / 6);
         QTest::mouseRelease(grid().viewport(), Qt::LeftButton, {}, end);
         const auto status = [&](const Record& record) {
-            return Record(grid().snapshot(), grid().session().refOf(record.row()), grid().session().sharedPlan()).text("status");
+            return Record(grid().snapshot(), grid().session().refOf(record.row()), grid().session().sharedPlan())
+                .text("status");
         };
         QVERIFY(
             until([&] { return grid().unsavedEdits() == 0 && status(moved[0]) == goal && status(moved[2]) == goal; }));

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
-// Leaving and binding in the workbench lose nothing unasked: binding to another table is a step that is taken back, edits
-// that the database refused are listed before they would go, the window fits its screen and keeps its panels.
+// Leaving and binding in the workbench lose nothing unasked: binding to another table is a step that is taken back,
+// edits that the database refused are listed before they would go, the window fits its screen and keeps its panels.
 #include <QtTest>
 
 #include <QMessageBox>
