@@ -36,7 +36,8 @@ double peakRssMb() {
     return 0;
 }
 
-/// Keeps only the columns named, in the order named, hidden or not.
+/// Shows only the columns named, in the order named, hidden or not. Computed columns stay: others may be made from
+/// them.
 Result<void> chooseColumns(Design& design, const TableSchema& schema, const QStringList& names) {
     std::vector<ColumnDesign> chosen;
     for (const QString& given : names) {
@@ -56,6 +57,14 @@ Result<void> chooseColumns(Design& design, const TableSchema& schema, const QStr
         if (column.heading.empty()) column.heading = field;
         column.shown = true;
         chosen.push_back(std::move(column));
+    }
+    const std::size_t shown = chosen.size();
+    for (ColumnDesign& other : design.columns) {
+        if (other.rule.empty() || std::any_of(chosen.begin(), chosen.begin() + static_cast<std::ptrdiff_t>(shown),
+                                              [&](const ColumnDesign& c) { return c.field == other.field; }))
+            continue;
+        other.shown = false;
+        chosen.push_back(std::move(other));
     }
     design.columns = std::move(chosen);
     return {};
@@ -146,9 +155,9 @@ std::vector<bool> fieldsRead(const RowsPlan& planned, const TableSchema& schema)
     std::vector<bool> wanted(schema.fields.size(), false);
     ViewPlan reads = planned.plan;
     reads.sort.insert(reads.sort.end(), planned.levels.begin(), planned.levels.end());
-    addFieldsRead(reads, wanted);
     for (const SummaryRule& rule : planned.summaries)
         for (const FieldIndex field : fieldsOf(rule)) wanted[raw(field)] = true;
+    addFieldsRead(reads, wanted);  // last: what computed columns are made from, too
     return wanted;
 }
 

@@ -640,6 +640,9 @@ std::optional<std::string> tooMuch(std::string_view text) {
     return std::nullopt;
 }
 
+/// More than five tables of SQLite have. Planning looks through all of them for each that a rule names.
+constexpr std::size_t kMostColumns = 10'000;
+
 std::string lineAndColumn(std::string_view text, std::size_t byte) {
     const std::string_view before = text.substr(0, std::min(byte, text.size()));
     const auto lines = std::count(before.begin(), before.end(), '\n') + 1;
@@ -730,7 +733,11 @@ Result<ReadDesign> designFromJson(std::string_view text) {
     }
     if (const Json* grid = reader.object("grid")) readGrid(*grid, out.design.grid, out.findings);
     if (const Json* tiers = reader.array("tiers")) readTiers(*tiers, out.design, out.findings);
-    if (const Json* columns = reader.array("columns")) readColumns(*columns, out.design, out.findings);
+    if (const Json* columns = reader.array("columns"); columns && columns->size() > kMostColumns)
+        return Error{ErrorCode::InvalidInput,
+                     fmt::format("This design has {} columns; {} are the most.", columns->size(), kMostColumns)};
+    else if (columns)
+        readColumns(*columns, out.design, out.findings);
     if (const Json* sort = reader.array("sort")) readSort(*sort, "sort", out.design.sort, out.findings);
     readRules(reader, out.design, out.findings);
     readGroups(reader, out.design, out.findings);

@@ -202,23 +202,35 @@ Result<void> readFields(sqlite3* connection, TableSchema& schema) {
 }
 
 /// What the declaration leaves open is guessed from the first values: the type of columns without one, the decimals of
-/// exact numbers without a size. Loading looks at all values and widens what was guessed too narrow.
-Result<void> inferOpen(sqlite3* connection, TableSchema& schema, const std::string& select) {
+/// exact numbers without a size. Loading looks at all values and widens what was guessed too narrow. A declaration that
+/// none of the first values keeps to (TIMESTAMP over '2026-11-29T10:00:00+02:00') is none. Views and SELECTs, whose
+/// first record may take long, are asked only when something is open.
+Result<void> inferOpen(sqlite3* connection, TableSchema& schema, const std::string& select, bool isTable) {
     constexpr int kSampleRows = 200;
-    const auto isOpen = [](const FieldSchema& field) {
-        return field.join == 0 && (field.declaredType.empty() || field.openScale);
-    };
-    if (std::none_of(schema.fields.begin(), schema.fields.end(), isOpen)) return {};
+    const auto isOpen = [](const FieldSchema& field) { return field.declaredType.empty() || field.openScale; };
+    if (!isTable && std::none_of(schema.fields.begin(), schema.fields.end(), isOpen)) return {};
     auto statement = prepare(connection, select);
     if (!statement) return statement.error();
-    std::vector<SeenValues> seen(schema.fields.size());
+    std::vector<SeenValues> seen(schema.fields.size()), declared(schema.fields.size());
     int code = SQLITE_ROW;
     for (int row = 0; row < kSampleRows && (code = sqlite3_step(statement->get())) == SQLITE_ROW; ++row)
-        for (std::size_t i = 0; i < seen.size(); ++i)
-            if (isOpen(schema.fields[i])) see(seen[i], sqlite3_column_value(statement->get(), static_cast<int>(i)));
+        for (std::size_t i = 0; i < seen.size(); ++i) {
+            const FieldSchema& field = schema.fields[i];
+            auto* value = sqlite3_column_value(statement->get(), static_cast<int>(i));
+            if (isOpen(field)) see(seen[i], value);
+            if (!field.declaredType.empty()) seeDeclared(declared[i], value, field);
+        }
     if (code != SQLITE_ROW && code != SQLITE_DONE) return errorOf(connection, "Reading the first records");
-    for (std::size_t i = 0; i < seen.size(); ++i)
-        if (isOpen(schema.fields[i])) fitTo(schema.fields[i], seen[i]);
+    for (std::size_t i = 0; i < seen.size(); ++i) {
+        FieldSchema& field = schema.fields[i];
+        if (contradicts(declared[i])) {
+            field.openScale = false;
+            field.scale = field.precision = 0;
+            fitTo(field, declared[i]);
+        } else if (isOpen(field)) {
+            fitTo(field, seen[i]);
+        }
+    }
     return {};
 }
 
@@ -290,7 +302,8 @@ Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& tabl
     std::string columns;
     for (const FieldSchema& field : schema.fields) columns += (columns.empty() ? "" : ", ") + quoted(field.name);
     auto guessed = inferOpen(connection, schema,
-                             fmt::format("SELECT {} FROM {}", columns.empty() ? "NULL" : columns, quoted(schema.name)));
+                             fmt::format("SELECT {} FROM {}", columns.empty() ? "NULL" : columns, quoted(schema.name)),
+                             !schema.isView);
     if (!guessed) return guessed.error();
     return schema;
 }
@@ -400,7 +413,7 @@ Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& quer
         if (const char* declared = sqlite3_column_decltype(handle, i)) readDeclaredType(field, declared);
         schema.fields.push_back(std::move(field));
     }
-    if (auto guessed = inferOpen(connection, schema, query); !guessed) return guessed.error();
+    if (auto guessed = inferOpen(connection, schema, query, false); !guessed) return guessed.error();
     return schema;
 }
 

@@ -4,6 +4,10 @@
 // tests/sources/sqlite_test.cpp.
 #include <fmt/format.h>
 
+#include <cmath>
+#include <cstdlib>
+#include <optional>
+
 #include "core/formats/text_format.h"
 #include "core/sources/source.h"
 #include "core/sources/sqlite_connection.h"
@@ -26,6 +30,33 @@ bool losesDigits(const Value& given, const Value& stored) {
     std::string digits = shown(given);
     std::erase_if(digits, [](char c) { return c < '0' || c > '9'; });
     return exact && digits.size() > kDigitsOfDouble && given != stored;
+}
+
+std::optional<double> numberOf(const std::string& text) {
+    char* end = nullptr;
+    const double number = std::strtod(text.c_str(), &end);
+    const bool spells =
+        end != text.c_str() &&
+        text.find_first_not_of(" \t\n\v\f\r", static_cast<std::size_t>(end - text.c_str())) == std::string::npos;
+    return !spells ? std::nullopt : std::optional(number);
+}
+
+/// A text that came back as the number it spells, written otherwise: 007 as 7, 1e3 as 1000.0. SQLite does so in columns
+/// of numeric affinity, which every declared type has whose name it does not know ("STRING").
+bool losesSpelling(const Value& given, const Value& stored) {
+    const auto* typed = std::get_if<std::string>(&given);
+    const auto* kept = std::get_if<std::string>(&stored);
+    if (!typed || !kept || *typed == *kept) return false;
+    const auto one = numberOf(*typed), other = numberOf(*kept);
+    constexpr double kOfDigitsKept = 1e-14;
+    return one && other && (*one == *other || std::abs(*one - *other) <= std::abs(*one) * kOfDigitsKept);
+}
+
+/// Why what was stored is not what was given; "" when it is, or when it may have been changed for a reason.
+std::string_view lossOf(const Value& given, const Value& stored) {
+    if (losesDigits(given, stored)) return "as a double, of some 15 digits. Declared as TEXT it keeps them all.";
+    if (losesSpelling(given, stored)) return "as numbers. Declared as TEXT it keeps what is typed.";
+    return {};
 }
 
 class SqliteStore final : public Store {
@@ -117,12 +148,12 @@ class SqliteStore final : public Store {
         auto after = present(moved);
         if (!after) return after.error();
         for (std::size_t i = 0; i < request.changes.size(); ++i)
-            if (losesDigits(request.changes[i].after, (*after)[i]))
-                return Error{ErrorCode::Refused,
-                             fmt::format("The database would keep {} instead of {} in {}: SQLite stores such a column "
-                                         "as a double, of some 15 digits. Declared as TEXT it keeps them all.",
-                                         shown((*after)[i]), shown(request.changes[i].after),
-                                         request.schema.field(request.changes[i].field).name)};
+            if (const auto loss = lossOf(request.changes[i].after, (*after)[i]); !loss.empty())
+                return Error{
+                    ErrorCode::Refused,
+                    fmt::format("The database would keep {} instead of {} in {}: SQLite stores such a column {}",
+                                shown((*after)[i]), shown(request.changes[i].after),
+                                request.schema.field(request.changes[i].field).name, loss)};
         return WriteAnswer{std::move(*after)};
     }
 

@@ -6,6 +6,7 @@
 #include "core/sources/sqlite_values.h"
 
 #include <algorithm>
+#include <bit>
 #include <charconv>
 #include <cmath>
 #include <cstdlib>
@@ -180,6 +181,23 @@ void see(SeenValues& seen, sqlite3_value* value) {
         number = parseWideDecimal(textOf(value));
     }
     if (number) seen.scale = std::max(seen.scale, unpadded(*number).scale);
+}
+
+void seeDeclared(SeenValues& seen, sqlite3_value* value, const FieldSchema& field) {
+    const int storage = sqlite3_value_type(value);
+    const bool isBlob = storage == SQLITE_BLOB;
+    if (storage == SQLITE_NULL || (!isBlob && textOf(value).empty())) return;
+    seen.kinds |= 1U << storage;
+    ++seen.values;
+    const bool takesAny = field.type == Type::Binary || field.type == Type::Text || field.type == Type::NumberList;
+    const bool fits =
+        takesAny ? field.type == Type::Binary || !isBlob : !std::holds_alternative<Unfit>(decode(value, field));
+    seen.fitting += fits ? 1 : 0;
+}
+
+bool contradicts(const SeenValues& seen) {
+    constexpr int kMoreThanASlip = 3;
+    return seen.values >= kMoreThanASlip && seen.fitting == 0 && std::has_single_bit(seen.kinds);
 }
 
 void fitTo(FieldSchema& field, const SeenValues& seen) {

@@ -19,9 +19,15 @@ void readDeclaredType(FieldSchema& field, std::string_view declared);
 struct SeenValues {
     unsigned kinds = 0;  ///< one bit a storage class
     int scale = 0;       ///< the most decimals that an exact number had
+    int values = 0;      ///< of a declared type: neither empty nor a text of no length
+    int fitting = 0;     ///< how many of them are of that type
 };
 void see(SeenValues& seen, sqlite3_value* value);
-/// The type, or the scale, that holds all values seen. Requires: no declared type, or openScale.
+/// The same of a column whose type is declared: does it keep to it?
+void seeDeclared(SeenValues& seen, sqlite3_value* value, const FieldSchema& field);
+/// Some values seen, all of one storage class, and none is of the declared type: then they are taken for what they are.
+bool contradicts(const SeenValues& seen);
+/// The type, or the scale, that holds all values seen. Requires: no declared type, one that they contradict, or openScale.
 void fitTo(FieldSchema& field, const SeenValues& seen);
 
 /// Appends one stored value; what does not fit the field's type becomes a misfit. False for a misfit.

@@ -3,6 +3,7 @@
 // readers that go away, odd names, endless and huge input. Nothing is destroyed, nothing hangs, every failure is said.
 #include <QtTest>
 
+#include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QProcess>
@@ -175,6 +176,43 @@ class OutputsTest : public QObject {
         QVERIFY2(now.out.contains(clock.toUtf8()), now.out.constData());
         if (QTime::currentTime().msecsSinceStartOfDay() > 60'000)
             QVERIFY2(!now.out.contains(" 00:00:00"), now.out.constData());
+    }
+
+    /// Columns made from columns that are not asked for: the same answer as the whole rule gives.
+    void whatColumnsAreMadeFromNeedNotBeAskedFor_data() {
+        QTest::addColumn<QStringList>("named");
+        QTest::addColumn<QStringList>("written");
+        const auto row = [](const char* tag, const QStringList& arguments) {
+            QStringList written = arguments;
+            QTest::newRow(tag) << arguments << written.replaceInStrings("four", "(hours * 2 * 2)");
+        };
+        row("a condition", {"--columns", "number,hours", "--where", "four > 10"});
+        row("an order", {"--columns", "hours,number", "--sort", "four DESC, number"});
+        row("groups", {"--columns", "number", "--group", "four > 10, status", "--limit", "0"});
+        row("figures", {"--columns", "number", "--group", "status", "--summary", "SUM(four) AS sum", "--limit", "0"});
+    }
+    void whatColumnsAreMadeFromNeedNotBeAskedFor() {
+        QFETCH(QStringList, named);
+        QFETCH(QStringList, written);
+        QFile plain(file("yard.jrow"));
+        QVERIFY(plain.open(QIODevice::ReadOnly));
+        QJsonObject design = QJsonDocument::fromJson(plain.readAll()).object();
+        QJsonArray columns = design["columns"].toArray();
+        columns.append(QJsonObject{{"field", "twice"}, {"type", "decimal"}, {"rule", "hours * 2"}});
+        columns.append(QJsonObject{{"field", "four"}, {"type", "decimal"}, {"rule", "twice * 2"}});
+        design["columns"] = columns;
+        write("made.jrow", QJsonDocument(design).toJson());
+        const Ran asked = run(QStringList{"rows", file("made.jrow"), "--format", "csv"} + named);
+        const Ran whole = run(QStringList{"rows", file("made.jrow"), "--format", "csv"} + written);
+        QVERIFY2(asked.code == 0 && whole.code == 0, asked.err + whole.err);
+        QVERIFY2(asked.out.count('\n') > 3, asked.out.constData());
+        QCOMPARE(asked.out.mid(asked.out.indexOf('\n')), whole.out.mid(whole.out.indexOf('\n')));
+        const Ran shown =
+            run({"rows", file("made.jrow"), "--format", "csv", "--columns", "hours,four", "--limit", "5"});
+        QList<QByteArray> lines = shown.out.trimmed().split('\n');
+        QCOMPARE(lines.takeFirst().trimmed(), QByteArray("hours,four"));
+        for (const QByteArray& line : lines)
+            QCOMPARE(line.trimmed().split(',').last().toDouble(), line.split(',').first().toDouble() * 4);
     }
 
     void longRulesAreQuotedAroundTheMistake() {

@@ -17,7 +17,7 @@ namespace jollyrow {
 /// Lets so many through; others wait. Locked inside.
 class Gate {
   public:
-    void allow(int more) {
+    void allow(std::int64_t more) {
         const std::lock_guard lock(mutex_);
         allowed_ += more;
         changed_.notify_all();
@@ -41,7 +41,7 @@ class Gate {
   private:
     std::mutex mutex_;
     std::condition_variable changed_;
-    int allowed_ = 0;
+    std::int64_t allowed_ = 0;
 };
 
 /// Records (key, uid, a, b). The uid names a record for the test's own eyes; nobody writes it.

@@ -3,6 +3,8 @@
 // loading, rules, sums, groups, pick lists and saving.
 #include <QtTest>
 
+#include <random>
+
 #include "core/rows/group_stage.h"
 #include "core/rows/pick_list.h"
 #include "core/rows/record_set.h"
@@ -179,6 +181,58 @@ class HardValuesTest : public QObject {
         }
     }
 
+    void aDeclarationThatNoValueKeepsToIsNone_data() {
+        QTest::addColumn<QString>("declared");
+        QTest::addColumn<QStringList>("values");
+        QTest::addColumn<int>("type");
+        QTest::addColumn<int>("misfits");
+        const auto row = [](const char* tag, const char* declared, const QStringList& values, Type type, int misfits) {
+            QTest::newRow(tag) << declared << values << static_cast<int>(type) << misfits;
+        };
+        const QStringList zoned{"'2026-11-29T10:00:00Z'", "'2026-11-29T10:00:00+02:00'", "'2026-11-28 10:00:00-05:30'"};
+        row("instants", "TIMESTAMP", zoned, Type::Text, 0);
+        row("seconds of an epoch", "DATETIME", {"1764410400", "0", "-1"}, Type::Integer, 0);
+        row("an epoch with fractions", "TIMESTAMP", {"1764410400.25", "1.5", "2.5"}, Type::Real, 0);
+        row("days in another order", "DATE", {"'29/11/2026'", "'30/11/2026'", "'01/12/2026'"}, Type::Text, 0);
+        row("yes and no", "BOOLEAN", {"'yes'", "'no'", "'yes'"}, Type::Text, 0);
+        row("names of records", "INTEGER", {"'a7'", "'b8'", "'c9'"}, Type::Text, 0);
+        row("prices in words", "NUMERIC", {"'two'", "'three'", "'four'"}, Type::Text, 0);
+        row("pictures", "TEXT", {"x'89504E47'", "x'00'", "x'01'"}, Type::Binary, 0);
+        row("of several kinds", "DATE", {"'soon'", "20261129", "1.5"}, Type::Date, 3);
+        row("one slip or two", "DATE", {"'soon'", "'later'", "NULL"}, Type::Date, 2);
+        row("one keeps to it", "TIMESTAMP", zoned + QStringList{"'2026-11-29T10:00:00'"}, Type::Timestamp, 3);
+        row("nothing to go by", "DATE", {"NULL", "NULL", "NULL", "NULL"}, Type::Date, 0);
+        row("texts of no length", "DATE", {"''", "''", "''", "''"}, Type::Date, 4);
+    }
+    /// Each value stands in the table as it is stored, whatever the column is taken for.
+    void aDeclarationThatNoValueKeepsToIsNone() {
+        QFETCH(QString, declared);
+        QFETCH(QStringList, values);
+        QFETCH(int, type);
+        QFETCH(int, misfits);
+        QString sql = "CREATE TABLE t (id INTEGER PRIMARY KEY, v " + declared + "); CREATE VIEW w AS SELECT * FROM t;";
+        for (const QString& value : values) sql += "INSERT INTO t (v) VALUES (" + value + ");";
+        const auto table = made(sql.toStdString());
+        QCOMPARE(static_cast<int>(table->schema.fields[1].type), type);
+        QCOMPARE(table->schema.fields[1].declaredType, declared.toStdString());
+        QCOMPARE(table->misfitCount(), static_cast<std::size_t>(misfits));
+        for (qsizetype i = 0; i < values.size(); ++i) {
+            const QString stored = values[i] == "NULL"         ? ""
+                                   : values[i].startsWith('x') ? values[i].mid(1).toLower()
+                                                               : values[i];
+            QCOMPARE(QString::fromStdString(plain(*table, static_cast<std::size_t>(i), "v")),
+                     QString(stored).remove('\''));
+            QCOMPARE(table->column(FieldIndex{1})->isEmpty(static_cast<SourceRow>(i)) &&
+                         !table->column(FieldIndex{1})->misfit(static_cast<SourceRow>(i)),
+                     values[i] == "NULL");
+        }
+        // Where the first record may take long nothing is looked at beforehand; nothing is lost there either.
+        const auto view = loadAll(path_, {"w", ""});
+        QVERIFY(view.ok());
+        for (std::size_t i = 0; i < table->rows; ++i)
+            QVERIFY(plain(**view, i, "v") == plain(*table, i, "v") || type == static_cast<int>(Type::Binary));
+    }
+
     void whatFitsNoTypeIsNotEmpty() {
         const auto table = made(
             "CREATE TABLE t (d DATE, h DECIMAL(6,2), s TEXT); INSERT INTO t VALUES ('2026-11-29', 2.5, 'a'), "
@@ -248,6 +302,38 @@ class HardValuesTest : public QObject {
         QVERIFY2(kept.ok(), kept.ok() ? "" : kept.error().message.c_str());
         QVERIFY(kept->stored.front() == request.changes[0].after);
         QCOMPARE(plain(**loadAll(path_, {"t", ""}), 0, "v"), std::string("1184.1000000000"));
+    }
+
+    /// SQLite takes texts that spell a number for that number in columns of numeric affinity. Whatever is typed into a
+    /// text column is stored letter by letter or refused.
+    void aTextComesBackOrIsRefused() {
+        run(path_, "CREATE TABLE t (id INTEGER PRIMARY KEY, v STRING, x TEXT); INSERT INTO t VALUES (1, 'a', 'a')");
+        const auto source = openSource(path_.toStdString());
+        const auto schema = (*source)->schema({"t", ""});
+        auto store = openStore(path_.toStdString());
+        std::mt19937 random(7);
+        int refusals = 0;
+        for (int turn = 0; turn < 300; ++turn) {
+            std::string typed;
+            const char letters[] = "0017.eE+- \tx";
+            for (std::size_t n = 1 + random() % 5; n-- > 0;) typed += letters[random() % (sizeof(letters) - 1)];
+            if (turn % 20 == 0) typed.assign(10 + random() % 15, static_cast<char>('0' + random() % 10));
+            for (const char* name : {"v", "x"}) {
+                const std::string before = plain(**loadAll(path_, {"t", ""}), 0, name);
+                WriteRequest request{
+                    *schema, {std::int64_t{1}}, false, {FieldIndex{0}}, {{*schema->find(name), before, typed}}};
+                const auto answer = (*store)->write(request);
+                const std::string now = plain(**loadAll(path_, {"t", ""}), 0, name);
+                QVERIFY2(now == (answer.ok() ? typed : before),
+                         (name + (": \"" + typed + "\" stands as \"" + now + "\"")).c_str());
+                if (answer.ok()) continue;
+                QCOMPARE(std::string(name), std::string("v"));  // declared TEXT, it keeps all
+                QVERIFY(answer.error().code == ErrorCode::Refused &&
+                        answer.error().message.ends_with("what is typed."));
+                ++refusals;
+            }
+        }
+        QVERIFY(refusals > 20);
     }
 
     void misfitsGoBackAsTheyWereStored() {
