@@ -6,6 +6,7 @@
 #include <cstdio>
 
 #include "commands/commands.h"
+#include "core/columns/time_zone.h"
 #include "core/design/design_file.h"
 #include "core/design/make_design.h"
 #include "core/session/schema_for.h"
@@ -48,7 +49,7 @@ namespace {
 
 /// The one table to take when none is named; says which there are when it is not clear.
 Result<std::string> onlyTable(const Source& source, const std::string& path) {
-    auto tables = source.tables();
+    auto tables = source.tables(Patience::Stated);
     if (!tables) return tables.error();
     if (tables->size() == 1) return tables->front().name;
     if (tables->empty()) return Error{ErrorCode::NotFound, fmt::format("{} has no tables.", path)};
@@ -77,20 +78,44 @@ Result<Opened> open(const What& what) {
     auto source = openSource(opened.sourcePath);
     if (!source) return source.error();
     opened.source = std::move(*source);
-    Binding binding{opened.design.source.table, opened.design.source.query, {}};
-    if (!what.table.empty() || !what.query.empty()) binding = {what.table, what.query, {}};
+    for (const std::string& said : what.readAs) {
+        const std::size_t sign = said.find('=');
+        auto how = sign == std::string::npos
+                       ? Result<ReadAs>(Error{ErrorCode::InvalidInput, "COLUMN=FORM is expected."})
+                       : readAsFromText(std::string_view(said).substr(sign + 1));
+        if (!how) return Error{ErrorCode::InvalidInput, fmt::format("--read-as {}: {}", said, how.error().message)};
+        opened.design.source.readAs[said.substr(0, sign)] = std::move(*how);
+    }
+    if (!what.zone.empty()) {
+        if (!TimeZone::named(what.zone))
+            return Error{ErrorCode::NotFound,
+                         fmt::format("There is no time zone {}. Zones are named like Europe/Berlin.", what.zone)};
+        opened.design.source.zone = what.zone;
+    }
+    const SourceDesign given = opened.design.source;
+    Binding binding = bindingOf(given);
+    if (!what.table.empty() || !what.query.empty()) {
+        binding.table = what.table;
+        binding.query = what.query;
+    }
     if (binding.table.empty() && binding.query.empty()) {
         auto only = onlyTable(*opened.source, opened.sourcePath);
         if (!only) return only.error();
         binding.table = *only;
     }
-    auto schema = opened.source->schema(binding);
+    auto schema = opened.source->schema(binding, Patience::Stated);
     if (!schema) return schema.error();
     opened.schema = std::move(*schema);
-    const bool rebound = binding != Binding{opened.design.source.table, opened.design.source.query, {}};
+    for (const std::string& said : what.readAs)
+        if (const std::string field = said.substr(0, said.find('='));
+            !opened.schema.find(field) && field.find('.') == std::string::npos)
+            return Error{ErrorCode::NotFound,
+                         fmt::format("--read-as {}: {} has no such column.", said, opened.schema.name)};
+    const bool rebound = binding.table != given.table || binding.query != given.query;
     if (rebound || opened.design.columns.empty())
-        opened.design = designFor(opened.schema, {"sqlite", opened.sourcePath, binding.table, binding.query});
-    auto whole = schemaFor(*opened.source, opened.design);
+        opened.design = designFor(
+            opened.schema, {"sqlite", opened.sourcePath, binding.table, binding.query, given.readAs, given.zone});
+    auto whole = schemaFor(*opened.source, opened.design, Patience::Stated);
     if (!whole) return whole.error();
     opened.schema = std::move(*whole);
     return opened;
@@ -101,7 +126,7 @@ void takeRelated(Opened& opened, const std::vector<std::string>& names) {
     Binding wider = bindingFor(opened.design, opened.schema);
     for (const std::string& name : names)
         if (name.find('.') != std::string::npos) wider.related.push_back(name);
-    if (auto schema = opened.source->schema(wider))
+    if (auto schema = opened.source->schema(wider, Patience::Stated))
         opened.schema = withComputedFields(std::move(*schema), opened.design);
 }
 

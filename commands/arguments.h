@@ -33,7 +33,9 @@ struct What {
     std::string path;   ///< a .jrow design or a database file
     std::string table;  ///< instead of the design's; required for a database of several tables unless query is given
     std::string query;
-    std::string source;  ///< a database instead of the design's
+    std::string source;                    ///< a database instead of the design's
+    std::vector<std::string> readAs = {};  ///< "due=date dd.MM.yyyy" (readAsFromText)
+    std::string zone = {};                 ///< instead of the design's
 };
 Result<Opened> open(const What& what);
 /// Widens the schema by the related fields among `names`.

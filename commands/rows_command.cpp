@@ -13,7 +13,7 @@
 #include "commands/arguments.h"
 #include "commands/commands.h"
 #include "core/base/near_name.h"
-#include "core/columns/civil.h"
+#include "core/columns/time_zone.h"
 #include "core/design/plan.h"
 #include "core/design/short_text.h"
 #include "core/exports/row_writer.h"
@@ -68,6 +68,12 @@ Result<void> chooseColumns(Design& design, const TableSchema& schema, const QStr
     }
     design.columns = std::move(chosen);
     return {};
+}
+
+std::vector<std::string> readAsOf(const QCommandLineParser& parser) {
+    std::vector<std::string> said;
+    for (const QString& one : parser.values("read-as")) said.push_back(one.toStdString());
+    return said;
 }
 
 /// Takes in related fields that the arguments name. The summaries' text need not be a rule: its words are enough.
@@ -214,6 +220,11 @@ int rows(const QStringList& arguments) {
          {"summary", "Sum up each group and all, e.g. \"COUNT(*), SUM(hours) AS hours, AVG(labour)\".", "LIST"},
          {"limit", "At most N lines; of records when they are grouped.", "N"},
          {"format", "text (default), csv or jsonl.", "FORMAT", "text"},
+         {"read-as",
+          "How a column's values stand in the table, e.g. due=\"date dd.MM.yyyy\", at=seconds, price=\"number ,\", "
+          "paid=\"words J N\". May stand several times.",
+          "COLUMN=FORM"},
+         {"zone", "Whose clocks show points of time, e.g. Europe/Berlin; without it, this machine's.", "ZONE"},
          {"timings", "Print what each stage took, as JSON on stderr."}});
     if (const auto code = parse(parser, "rows", arguments, 1)) return *code;
 
@@ -236,7 +247,8 @@ int rows(const QStringList& arguments) {
     if (parser.isSet("table") && parser.isSet("query"))
         return complain("--table and --query name two things to take the records from; give one of them."), kUsage;
     auto opened = open({parser.positionalArguments().first().toStdString(), parser.value("table").toStdString(),
-                        parser.value("query").toStdString(), parser.value("source").toStdString()});
+                        parser.value("query").toStdString(), parser.value("source").toStdString(), readAsOf(parser),
+                        parser.value("zone").toStdString()});
     if (!opened) return complain(withPlace(opened.error(), parser.value("query").toStdString())), kFailed;
     Wishes wishes{parser.value("where").toStdString(),
                   parser.value("sort").toStdString(),
@@ -290,8 +302,9 @@ int rows(const QStringList& arguments) {
             input.filter.push_back(term);
     input.sort = plan.sort;
     input.parameters = std::move(parameters);
-    input.today = today();
-    input.now = localNow();
+    const TimeZone& zone = zoneOf(opened->schema);
+    input.today = zone.today();
+    input.now = zone.localNow();
     input.loadMilliseconds = loadMs;
     input.generation = 1;
     auto snapshot = rowline.run(input, cancel);

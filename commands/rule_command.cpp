@@ -6,7 +6,7 @@
 
 #include "commands/arguments.h"
 #include "commands/commands.h"
-#include "core/columns/civil.h"
+#include "core/columns/time_zone.h"
 #include "core/design/plan.h"
 #include "core/rules/conversion.h"
 #include "core/rules/evaluator.h"
@@ -37,6 +37,7 @@ int rule(const QStringList& arguments) {
     parser.addPositionalArgument("RULE", "An expression of the rule language, e.g. \"EXTRACT(MONTH FROM due_on)\".");
     parser.addOptions({{"source", "A design (.jrow) or an SQLite database file.", "WHAT"},
                        {"table", "The table or view, when WHAT is a database.", "T"},
+                       {"zone", "Whose clocks show points of time; without it, this machine's.", "ZONE"},
                        {"limit", "For how many records, 5 if not said.", "N", "5"}});
     if (const auto code = parse(parser, "rule", arguments, 1)) return *code;
     const std::string text = parser.positionalArguments().first().toStdString();
@@ -45,7 +46,12 @@ int rule(const QStringList& arguments) {
     if (!isNumber || limit < 0) return complain("--limit takes a whole number from 0."), kUsage;
     if (!parser.isSet("source"))
         return complain("rule needs --source: the design or database whose columns it may name."), kUsage;
-    auto opened = open({parser.value("source").toStdString(), parser.value("table").toStdString(), {}, {}});
+    auto opened = open({parser.value("source").toStdString(),
+                        parser.value("table").toStdString(),
+                        {},
+                        {},
+                        {},
+                        parser.value("zone").toStdString()});
     if (!opened) return complain(opened.error().message), kFailed;
     takeRelated(*opened, columnsNamed(text));
     const auto program = compileRule(text, opened->schema, vocabularyOf(opened->design));
@@ -55,8 +61,9 @@ int rule(const QStringList& arguments) {
     fmt::print("{:<11}{}{}\n", "type:", name(type.kind),
                type.kind == RuleKind::Decimal && type.scale >= 0 ? fmt::format(" ({} decimals)", type.scale) : "");
     EvaluationInput input;
-    input.today = today();
-    input.now = localNow();
+    const TimeZone& zone = zoneOf(opened->schema);
+    input.today = zone.today();
+    input.now = zone.localNow();
     input.parameters = parametersOf(opened->design);
     LoadRequest request;
     request.binding = bindingFor(opened->design, opened->schema);
@@ -79,7 +86,7 @@ int rule(const QStringList& arguments) {
     for (std::size_t row = 0; row < std::min<std::size_t>((*table)->rows, static_cast<std::size_t>(limit)); ++row) {
         const EvaluatedCell cell = cellOf(runner.run(row, 1), 0);
         fmt::print("{:<11}{}\n", fmt::format("record {}:", row + 1),
-                   cell.state == CellState::Filled  ? textOf(cell.value)
+                   cell.state == CellState::Filled  ? localTextOf(cell.value, zone)
                    : cell.state == CellState::Empty ? "(empty)"
                                                     : fmt::format("error: {}", words(cell.state)));
     }

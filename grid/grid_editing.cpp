@@ -81,7 +81,7 @@ void GridPrivate::placeEditor() {
     if (!editor) return;
     QRect rect = frame().cellRect(editorPlace);
     const Type type = planned(editorPlace.column).format.type;
-    const int width = std::max(rect.width(), type == Type::Date ? 124 : type == Type::Timestamp ? 150 : 90);
+    const int width = std::max(rect.width(), type == Type::Date ? 124 : isMoment(type) ? 150 : 90);
     if (rect.right() >= grid.viewport()->width() && width > rect.width()) rect.setLeft(rect.right() - width + 1);
     rect.setWidth(width);
     editor->setGeometry(rect.adjusted(-1, -1, 1, 0));

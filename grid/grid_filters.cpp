@@ -9,7 +9,9 @@
 
 namespace jollyrow {
 
-int GridPrivate::filterRowHeight() const { return session->design().grid.filterRow ? FilterRow::heightFor(grid.font()) : 0; }
+int GridPrivate::filterRowHeight() const {
+    return session->design().grid.filterRow ? FilterRow::heightFor(grid.font()) : 0;
+}
 
 void GridPrivate::layoutFilterRow() {
     if (!session->design().grid.filterRow) {
@@ -18,17 +20,23 @@ void GridPrivate::layoutFilterRow() {
     }
     if (!filterRow) {
         filterRow = new FilterRow(grid.viewport());
-        QObject::connect(filterRow, &FilterRow::typed, &grid, [this](const QString& field, const QString& text) { takeFilterEntry(field, text); });
-        QObject::connect(filterRow, &FilterRow::menuWanted, &grid, [this](const QString& field, const QPoint& at) { openFilterMenu(field, at); });
-        QObject::connect(filterRow, &FilterRow::pickWanted, &grid, [this](const QString& field) { openPickList(field); });
-        QObject::connect(filterRow, &FilterRow::neighbourWanted, &grid, [this](const QString& field, int step) { moveFilterFocus(field, step); });
-        QObject::connect(filterRow, &FilterRow::rowMenuWanted, &grid, [this](const QPoint& at) { openFilterRowMenu(at); });
+        QObject::connect(filterRow, &FilterRow::typed, &grid,
+                         [this](const QString& field, const QString& text) { takeFilterEntry(field, text); });
+        QObject::connect(filterRow, &FilterRow::menuWanted, &grid,
+                         [this](const QString& field, const QPoint& at) { openFilterMenu(field, at); });
+        QObject::connect(filterRow, &FilterRow::pickWanted, &grid,
+                         [this](const QString& field) { openPickList(field); });
+        QObject::connect(filterRow, &FilterRow::neighbourWanted, &grid,
+                         [this](const QString& field, int step) { moveFilterFocus(field, step); });
+        QObject::connect(filterRow, &FilterRow::rowMenuWanted, &grid,
+                         [this](const QPoint& at) { openFilterRowMenu(at); });
         QObject::connect(filterRow, &FilterRow::left, &grid, [this](bool upwards) {
             const auto field = filterRow->focusedField();
             grid.setFocus(Qt::OtherFocusReason);
             const auto column = field ? columnOf(*field) : std::nullopt;
             if (upwards && column) return focusHeading(HeadingHit{*column, {}, {}});
-            if (column && lines && lines->lineCount() != 0) choose({selection.current() ? selection.current()->line : 0, *column}, SelectHow::Replace);
+            if (column && lines && lines->lineCount() != 0)
+                choose({selection.current() ? selection.current()->line : 0, *column}, SelectHow::Replace);
         });
     }
     filterRow->setLook(&look());
@@ -48,12 +56,17 @@ void GridPrivate::layoutFilterRow() {
         cell.width = room.isEmpty() ? 0 : room.width();
         const std::string tested = testedField(design, session->schema(), column.design.field);
         const auto known = session->schema().find(tested);
-        if (known) cell.mark = QString::fromStdString(idleMark(session->schema().field(*known).type, session->schema().field(*known).use));
+        if (known)
+            cell.mark = QString::fromStdString(
+                idleMark(session->schema().field(*known).type, session->schema().field(*known).use));
         if (const FilterDesign* part = design.filterAt(column.design.field)) {
             cell.filtered = true;
             cell.on = part->on;
             cell.typed = !part->entry.empty();
-            cell.text = QString::fromStdString(cell.typed ? part->entry : sentenceOf(conditionFrom(part->rule, session->schema(), design), session->schema(), design));
+            cell.text =
+                QString::fromStdString(cell.typed ? part->entry
+                                                  : sentenceOf(conditionFrom(part->rule, session->schema(), design),
+                                                               session->schema(), design));
         }
         if (const auto wrong = wrongEntries.find(column.design.field); wrong != wrongEntries.end()) {
             cell.text = wrong->second.text;
@@ -161,9 +174,10 @@ void GridPrivate::fillFilterMenu(QMenu& menu, const QString& field) {
     const auto whole = [&](QMenu& into, const QString& words, const QString& entry) {
         into.addAction(words, &grid, [this, field, entry] { takeFilterEntry(field, entry); });
     };
-    const bool ordered = isNumber(at.type) || at.type == Type::Date || at.type == Type::Time || at.type == Type::Timestamp;
-    const bool day = at.type == Type::Date || at.type == Type::Timestamp;
-    if (at.type != Type::Binary && at.type != Type::NumberList) menu.addAction(Grid::tr("Pick values…"), &grid, [this, field] { openPickList(field); });
+    const bool ordered = isNumber(at.type) || isCalendar(at.type);
+    const bool day = hasDay(at.type);
+    if (at.type != Type::Binary && at.type != Type::NumberList)
+        menu.addAction(Grid::tr("Pick values…"), &grid, [this, field] { openPickList(field); });
     menu.addSeparator();
     if (at.type == Type::Text) {
         begin(Grid::tr("contains…"), QString());
@@ -185,12 +199,14 @@ void GridPrivate::fillFilterMenu(QMenu& menu, const QString& field) {
     }
     if (day) {
         QMenu* periods = menu.addMenu(Grid::tr("in a period"));
-        for (const std::string& period : periodNames()) whole(*periods, QString::fromStdString(period), QString::fromStdString(period));
+        for (const std::string& period : periodNames())
+            whole(*periods, QString::fromStdString(period), QString::fromStdString(period));
     }
     QMenu* own = nullptr;
     for (const OperatorDesign& op : operatorsFor(session->design(), at.type)) {
         if (!own) own = menu.addMenu(Grid::tr("more"));
-        const QString words = QString::fromStdString(op.title) + (op.arguments.empty() ? QString() : QStringLiteral("…"));
+        const QString words =
+            QString::fromStdString(op.title) + (op.arguments.empty() ? QString() : QStringLiteral("…"));
         QString entry = QString::fromStdString(op.name);
         entry.replace('_', ' ');
         if (op.arguments.empty()) {

@@ -59,7 +59,7 @@ enum class TextWidth {
 };
 
 TextWidth textWidthOf(const PlannedColumn& column) {
-    if (column.format.type == Type::Date || column.format.type == Type::Timestamp) return TextWidth::ByDay;
+    if (hasDay(column.format.type)) return TextWidth::ByDay;
     const std::string& pattern = column.format.spec.pattern;
     const std::size_t point = pattern.find('.');
     const bool fixed = column.format.spec.style == FormatStyle::Automatic ||
@@ -93,7 +93,7 @@ std::vector<SourceRow> widestIn(const Column& column, const SharedSpan<T>& value
     if (range.least > range.most) return {};
     std::vector<SourceRow> rows{static_cast<SourceRow>(leastRow), static_cast<SourceRow>(mostRow)};
     if (by == TextWidth::ByDay) {
-        const std::int64_t unit = column.type() == Type::Timestamp ? 86'400'000'000 : 1;
+        const std::int64_t unit = isMoment(column.type()) ? 86'400'000'000 : 1;
         const std::int64_t days = range.most / unit - range.least / unit + 3;
         if (days > kMostDays) {
             for (std::size_t i = 0; i < column.size(); i += std::max<std::size_t>(1, column.size() / 4000))

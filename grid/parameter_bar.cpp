@@ -28,7 +28,8 @@ FieldSchema fieldOf(const ParameterDesign& parameter) {
 int widthFor(Type type) {
     switch (type) {
         case Type::Text: return 150;
-        case Type::Timestamp: return 150;
+        case Type::Timestamp:
+        case Type::Instant: return 150;
         case Type::Date: return 104;
         default: return 84;
     }

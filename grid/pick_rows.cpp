@@ -20,9 +20,10 @@ namespace {
 constexpr int kIndent = 18;
 constexpr int kBox = 14;
 
-CivilDate civilOf(const Value& value) {
+CivilDate civilOf(const Value& value, const TimeZone& zone) {
     if (const auto* date = std::get_if<Date>(&value)) return civilFromDays(date->days);
-    const std::int64_t micros = std::get<Timestamp>(value).micros;
+    const auto* instant = std::get_if<Instant>(&value);
+    const std::int64_t micros = instant ? zone.toLocal(instant->micros) : std::get<Timestamp>(value).micros;
     return civilFromDays(static_cast<std::int32_t>(micros / kMicrosPerDay - (micros % kMicrosPerDay < 0 ? 1 : 0)));
 }
 
@@ -37,7 +38,8 @@ PickRows::PickRows(QWidget* parent) : QAbstractScrollArea(parent) {
 }
 
 void PickRows::setList(std::shared_ptr<const PickList> list, std::function<std::string(const Value&)> words,
-                       const PickList* chosen, const Tokens* look) {
+                       const PickList* chosen, const Tokens* look, const TimeZone* zone) {
+    if (zone) zone_ = zone;
     list_ = std::move(list);
     words_ = std::move(words);
     look_ = look;
@@ -46,7 +48,8 @@ void PickRows::setList(std::shared_ptr<const PickList> list, std::function<std::
     checked_.assign(count, !chosen);
     empties_ = !chosen || chosen->empties > 0;
     isDay_ = count != 0 && (std::holds_alternative<Date>(list_->entries[0].value) ||
-                            std::holds_alternative<Timestamp>(list_->entries[0].value));
+                            std::holds_alternative<Timestamp>(list_->entries[0].value) ||
+                            std::holds_alternative<Instant>(list_->entries[0].value));
     if (chosen) {
         // Both are in one order, the chosen ones being among the others.
         std::size_t at = 0;
@@ -75,15 +78,16 @@ void PickRows::makeLines() {
                 lines_.push_back({Line::Kind::One, i, i + 1, 0});
     } else {
         for (std::size_t i = 0; i < count;) {
-            const int year = civilOf(list_->entries[i].value).year;
+            const int year = civilOf(list_->entries[i].value, *zone_).year;
             std::size_t end = i;
-            while (end < count && civilOf(list_->entries[end].value).year == year) ++end;
+            while (end < count && civilOf(list_->entries[end].value, *zone_).year == year) ++end;
             lines_.push_back({Line::Kind::Year, i, end, 0});
             if (std::find(opened_.begin(), opened_.end(), std::pair(year, 0)) != opened_.end()) {
                 for (std::size_t m = i; m < end;) {
-                    const auto month = static_cast<int>(civilOf(list_->entries[m].value).month);
+                    const auto month = static_cast<int>(civilOf(list_->entries[m].value, *zone_).month);
                     std::size_t monthEnd = m;
-                    while (monthEnd < end && static_cast<int>(civilOf(list_->entries[monthEnd].value).month) == month)
+                    while (monthEnd < end &&
+                           static_cast<int>(civilOf(list_->entries[monthEnd].value, *zone_).month) == month)
                         ++monthEnd;
                     lines_.push_back({Line::Kind::Month, m, monthEnd, 1});
                     if (std::find(opened_.begin(), opened_.end(), std::pair(year, month)) != opened_.end())
@@ -150,7 +154,7 @@ bool PickRows::isEverythingChecked() const {
 }
 
 bool PickRows::isFolded(const Line& line) const {
-    const CivilDate date = civilOf(list_->entries[line.first].value);
+    const CivilDate date = civilOf(list_->entries[line.first].value, *zone_);
     const std::pair key(date.year, line.kind == Line::Kind::Month ? static_cast<int>(date.month) : 0);
     return std::find(opened_.begin(), opened_.end(), key) == opened_.end();
 }
@@ -159,7 +163,7 @@ void PickRows::fold(int at) {
     if (at < 0 || at >= static_cast<int>(lines_.size())) return;
     const Line line = lines_[static_cast<std::size_t>(at)];
     if (line.kind != Line::Kind::Year && line.kind != Line::Kind::Month) return;
-    const CivilDate date = civilOf(list_->entries[line.first].value);
+    const CivilDate date = civilOf(list_->entries[line.first].value, *zone_);
     const std::pair key(date.year, line.kind == Line::Kind::Month ? static_cast<int>(date.month) : 0);
     const auto found = std::find(opened_.begin(), opened_.end(), key);
     if (found == opened_.end())
@@ -177,8 +181,9 @@ std::string PickRows::wordsOf(const Line& line) const {
     switch (line.kind) {
         case Line::Kind::Empties: return tr("(empty)").toStdString();
         case Line::Kind::One: return wordsOfEntry(line.first);
-        case Line::Kind::Year: return std::to_string(civilOf(list_->entries[line.first].value).year);
-        case Line::Kind::Month: return tr(kMonths[civilOf(list_->entries[line.first].value).month - 1]).toStdString();
+        case Line::Kind::Year: return std::to_string(civilOf(list_->entries[line.first].value, *zone_).year);
+        case Line::Kind::Month:
+            return tr(kMonths[civilOf(list_->entries[line.first].value, *zone_).month - 1]).toStdString();
     }
     return {};
 }

@@ -10,6 +10,7 @@
 #include <string>
 #include <vector>
 
+#include "core/columns/time_zone.h"
 #include "core/rows/pick_list.h"
 
 namespace jollyrow {
@@ -21,7 +22,9 @@ class PickRows final : public QAbstractScrollArea {
   public:
     explicit PickRows(QWidget* parent);
     /// `words` writes a value as its column does. Values that `chosen` does not name are unchecked; null: all checked.
-    void setList(std::shared_ptr<const PickList> list, std::function<std::string(const Value&)> words, const PickList* chosen, const Tokens* look);
+    void setList(std::shared_ptr<const PickList> list, std::function<std::string(const Value&)> words,
+                 const PickList* chosen, const Tokens* look,
+                 const TimeZone* zone);  ///< whose days instants fall on; null: the machine's
     /// Shows only values with this in them; case does not matter.
     void search(const QString& text);
     /// Checks or unchecks what is shown; the rest is as it was.
@@ -73,6 +76,7 @@ class PickRows final : public QAbstractScrollArea {
     std::vector<bool> checked_;
     bool empties_ = true;
     bool isDay_ = false;
+    const TimeZone* zone_ = &TimeZone::machine();
     std::string sought_;
     std::vector<Line> lines_;
     std::vector<std::pair<int, int>> opened_;  ///< years (month 0) and months whose parts are shown

@@ -24,6 +24,7 @@
 #include "workbench/group_popover.h"
 #include "workbench/look.h"
 #include "workbench/named_popover.h"
+#include "workbench/patiently.h"
 #include "workbench/rowline_bar.h"
 #include "workbench/sort_popover.h"
 #include "workbench/source_popover.h"
@@ -146,6 +147,9 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     connect(outline_, &ColumnsOutline::computedWanted, this, [this] { openComputed(std::nullopt); });
     connect(fittings_, &Fittings::ruleWanted, this, [this](const QString& field) { openComputed(field); });
     connect(fittings_, &Fittings::changed, this, [this](const Design& next, const QString& label, Joining joining) {
+        const SourceDesign &now = document_.design().source, &then = next.source;
+        const bool reads = now.readAs != then.readAs || now.zone != then.zone;
+        if (reads && !mayDropEdits(this, *grid_, label)) return refreshFittings();
         document_.apply(next, label, joining);
     });
     connect(rowline_, &RowlineBar::stationClicked, this, &BuildPage::openStation);
@@ -176,6 +180,13 @@ void BuildPage::documentChanged() {
     if (const SourceDesign& source = document_.design().source;
         source.table != grid_->design().source.table || source.query != grid_->design().source.query)
         return documentOpened();
+    if (const SourceDesign& source = document_.design().source, &shown = grid_->design().source;
+        source.readAs != shown.readAs || source.zone != shown.zone) {
+        // Values of another type are another load; what is selected stays.
+        closePopover();
+        if (auto opened = grid_->open(document_.design(), document_.databasePath()); !opened)
+            Q_EMIT said(QString::fromStdString(opened.error().message), true);
+    }
     grid_->setDesign(document_.design());
     const Design& design = document_.design();
     std::erase_if(selected_, [&](const QString& field) { return !design.column(field.toStdString()); });
@@ -691,7 +702,9 @@ void BuildPage::openNamed(NamedPopover* popover) {
 void BuildPage::openSource() {
     std::vector<TableSummary> tables;
     if (auto source = jollyrow::openSource(document_.databasePath().toStdString()))
-        if (auto found = (*source)->tables()) tables = std::move(*found);
+        if (auto found =
+                patiently<std::vector<TableSummary>>([&](Patience patience) { return (*source)->tables(patience); }))
+            tables = std::move(*found);
     auto* popover = new SourcePopover(this, document_.databasePath(), document_.design().source, tables);
     const auto bind = [this, popover](const QString& table, const QString& query) {
         const SourceDesign& now = document_.design().source;

@@ -11,6 +11,7 @@
 #include "workbench/controls.h"
 #include "workbench/format_fittings.h"
 #include "workbench/look.h"
+#include "workbench/read_as_fittings.h"
 #include "workbench/segmented_switch.h"
 
 namespace jollyrow {
@@ -78,6 +79,9 @@ ColumnFittings::ColumnFittings(QWidget* parent) : QWidget(parent) {
     });
     layout->addWidget(orderSection_);
     layout->addWidget(makeForm());
+    readAs_ = new ReadAsFittings(this);
+    connect(readAs_, &ReadAsFittings::changed, this, &ColumnFittings::changed);
+    layout->addWidget(readAs_);
     factsSection_ = new Section(tr("In the database"), this);
     facts_ = new QLabel(factsSection_);
     facts_->setWordWrap(true);
@@ -306,6 +310,7 @@ void ColumnFittings::setContent(const FittingsContent& content) {
     fillEntry(heading_, heading ? QString::fromStdString(*heading) : QString());
     heading_->setPlaceholderText(heading ? QString() : tr("mixed"));
     format_->setContent(content_);
+    readAs_->setContent(content_);
     const auto alignment = common(all, [](const ColumnDesign& c) { return c.alignment; });
     alignment_->setCurrent(-1);
     for (int i = 0; i < 4; ++i)
@@ -408,6 +413,7 @@ void ColumnFittings::fillFacts() {
     const FieldSchema& f = content_.schema.field(*index);
     QStringList facts;
     facts << (f.declaredType.empty() ? tr("no declared type") : QString::fromStdString(f.declaredType));
+    if (f.stored.form != StoredForm::Own) facts << tr("read as %1").arg(QString::fromStdString(toText(f.stored)));
     if (f.primaryKeyRank > 0) facts << tr("primary key");
     if (f.required) facts << tr("required");
     if (f.unique && f.primaryKeyRank == 0) facts << tr("unique");

@@ -13,6 +13,7 @@ class QDoubleSpinBox;
 namespace jollyrow {
 
 class FormatFittings;
+class ReadAsFittings;
 class SegmentedSwitch;
 
 class ColumnFittings final : public QWidget {
@@ -47,6 +48,7 @@ class ColumnFittings final : public QWidget {
     QLineEdit* heading_;
     QComboBox* tier_;
     FormatFittings* format_;
+    ReadAsFittings* readAs_;
     SegmentedSwitch* alignment_;
     QCheckBox* wrap_;
     QCheckBox* merge_;

@@ -5,7 +5,9 @@
 
 #include "core/design/design_file.h"
 #include "core/design/make_design.h"
+#include "core/session/schema_for.h"
 #include "core/sources/source.h"
+#include "workbench/patiently.h"
 
 namespace jollyrow {
 
@@ -21,10 +23,18 @@ void Document::begin(Design design, const QString& designPath, const QString& da
     Q_EMIT stateChanged();
 }
 
+namespace {
+
+Result<TableSchema> schemaOf(const Source& source, const Binding& binding) {
+    return patiently<TableSchema>([&](Patience patience) { return source.schema(binding, patience); });
+}
+
+}  // namespace
+
 Result<void> Document::openDatabase(const QString& path, const QString& table, const QString& query) {
     auto source = openSource(path.toStdString());
     if (!source) return source.error();
-    auto schema = (*source)->schema({table.toStdString(), query.toStdString(), {}});
+    auto schema = schemaOf(**source, {table.toStdString(), query.toStdString()});
     if (!schema) return schema.error();
     fileFindings_.clear();
     begin(designFor(*schema, {"sqlite", path.toStdString(), table.toStdString(), query.toStdString()}), {}, path,
@@ -35,9 +45,11 @@ Result<void> Document::openDatabase(const QString& path, const QString& table, c
 Result<void> Document::rebind(const QString& table, const QString& query) {
     auto source = openSource(databasePath_.toStdString());
     if (!source) return source.error();
-    auto schema = (*source)->schema({table.toStdString(), query.toStdString(), {}});
+    // The zone is the grid's; how fields are read was that of the other table's.
+    auto schema = schemaOf(**source, {table.toStdString(), query.toStdString(), {}, {}, design_.source.zone});
     if (!schema) return schema.error();
-    Design next = designFor(*schema, {"sqlite", design_.source.path, table.toStdString(), query.toStdString()});
+    Design next = designFor(
+        *schema, {"sqlite", design_.source.path, table.toStdString(), query.toStdString(), {}, design_.source.zone});
     next.unknown = design_.unknown;
     apply(next, query.isEmpty() ? tr("Bind to %1").arg(table) : tr("Bind to a SELECT"));
     return {};
@@ -49,7 +61,7 @@ Result<void> Document::openDesign(const QString& path) {
     const std::string database = resolvedSourcePath(read->design, path.toStdString());
     auto source = openSource(database);
     if (!source) return source.error();
-    auto schema = (*source)->schema({read->design.source.table, read->design.source.query, {}});
+    auto schema = schemaOf(**source, bindingOf(read->design.source));
     if (!schema) return schema.error();
     fileFindings_ = std::move(read->findings);
     begin(std::move(read->design), path, QString::fromStdString(database), true);

@@ -47,7 +47,7 @@ std::vector<TestWords> testsFor(Type type) {
     else if (type == Type::Boolean)
         out = {{Test::IsTrue, QT_TRANSLATE_NOOP("FilterPopover", "is yes"), false, 0},
                {Test::IsFalse, QT_TRANSLATE_NOOP("FilterPopover", "is no"), false, 0}};
-    else if (type == Type::Date || type == Type::Timestamp)
+    else if (hasDay(type))
         out = {{Test::Equal, QT_TRANSLATE_NOOP("FilterPopover", "is")},
                {Test::NotEqual, QT_TRANSLATE_NOOP("FilterPopover", "is not")},
                {Test::Greater, QT_TRANSLATE_NOOP("FilterPopover", "is after")},
@@ -65,8 +65,7 @@ std::vector<TestWords> testsFor(Type type) {
                {Test::LessEqual, QT_TRANSLATE_NOOP("FilterPopover", "is at most")},
                {Test::Between, QT_TRANSLATE_NOOP("FilterPopover", "is from … to"), false, 2},
                {Test::OneOf, QT_TRANSLATE_NOOP("FilterPopover", "is one of"), false, -1}};
-    if (type == Type::Date || type == Type::Timestamp)
-        out.push_back({Test::Period, QT_TRANSLATE_NOOP("FilterPopover", "is in"), false, 1});
+    if (hasDay(type)) out.push_back({Test::Period, QT_TRANSLATE_NOOP("FilterPopover", "is in"), false, 1});
     out.push_back({Test::IsEmpty, QT_TRANSLATE_NOOP("FilterPopover", "is empty"), false, 0});
     out.push_back({Test::IsEmpty, QT_TRANSLATE_NOOP("FilterPopover", "is not empty"), true, 0});
     return out;
@@ -76,7 +75,8 @@ std::string neutralValue(Type type) {
     switch (type) {
         case Type::Date: return "2026-01-01";
         case Type::Time: return "08:00:00";
-        case Type::Timestamp: return "2026-01-01 00:00:00";
+        case Type::Timestamp:
+        case Type::Instant: return "2026-01-01 00:00:00";
         case Type::Text: return "";
         default: return "0";
     }

@@ -52,6 +52,7 @@ std::vector<Offer> offersFor(Type type) {
                     {QT_TRANSLATE_NOOP("FormatFittings", "With a.m. and p.m."), P, "h:mm a"},
                     message};
         case Type::Timestamp:
+        case Type::Instant:
             return {byType,
                     {QT_TRANSLATE_NOOP("FormatFittings", "Day and time"), P, "EEE d MMM HH:mm"},
                     {QT_TRANSLATE_NOOP("FormatFittings", "ISO 8601"), P, "y-MM-dd HH:mm:ss"},
@@ -60,6 +61,7 @@ std::vector<Offer> offersFor(Type type) {
         case Type::Boolean:
             return {byType, {QT_TRANSLATE_NOOP("FormatFittings", "Two words"), FormatStyle::Words, "yes;no"}, message};
         case Type::Text:
+        case Type::Interval:
         case Type::Binary:
         case Type::NumberList: return {byType, message};
     }

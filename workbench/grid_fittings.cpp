@@ -1,8 +1,11 @@
 // SPDX-License-Identifier: MIT
 #include "workbench/grid_fittings.h"
 
+#include <QCompleter>
 #include <QLocale>
 
+#include "core/columns/civil.h"
+#include "core/columns/time_zone.h"
 #include "workbench/controls.h"
 #include "workbench/look.h"
 #include "workbench/segmented_switch.h"
@@ -26,6 +29,20 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     language->addWidget(quietLabel(tr("locale"), title));
     language->addWidget(locale_);
     language->addWidget(localeNote_, 1);
+    auto* clocks = title->row();
+    zone_ = smallEntry(tr("Time zone"), 150, title);
+    zone_->setPlaceholderText(tr("this machine"));
+    zone_->setToolTip(tr("Whose clocks show points of time that the table keeps with their zone or as counts."));
+    QStringList names;
+    for (const std::string& name : TimeZone::names()) names << QString::fromStdString(name);
+    auto* completer = new QCompleter(names, zone_);
+    completer->setCaseSensitivity(Qt::CaseInsensitive);
+    completer->setFilterMode(Qt::MatchContains);
+    zone_->setCompleter(completer);
+    zoneNote_ = quietLabel({}, title);
+    clocks->addWidget(quietLabel(tr("clocks"), title));
+    clocks->addWidget(zone_);
+    clocks->addWidget(zoneNote_, 1);
     layout->addWidget(title);
 
     auto* rows = new Section(tr("Rows"), this);
@@ -114,6 +131,10 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
                                            : tr("like de-DE"));
         if (known) change(tr("Locale"), [&](Design& d) { d.locale = tag.toStdString(); });
     });
+    connect(zone_, &QLineEdit::textEdited, this, [this](const QString& name) { noteZone(name); });
+    connect(zone_, &QLineEdit::editingFinished, this, [this] { takeZone(zone_->text().trimmed()); });
+    connect(completer, qOverload<const QString&>(&QCompleter::activated), this,
+            [this](const QString& name) { takeZone(name); });
     connect(density_, &SegmentedSwitch::chosen, this,
             [this](int index) { change(tr("Density"), [index](Design& d) { d.grid.rowHeight = kDensities[index]; }); });
     connect(rowHeight_, &QSpinBox::valueChanged, this,
@@ -144,6 +165,18 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     });
 }
 
+void GridFittings::noteZone(const QString& name) {
+    const TimeZone* zone = TimeZone::named(name.toStdString());
+    std::string now;
+    if (zone) appendIsoTimestamp(now, zone->localNow());
+    zoneNote_->setText(zone ? tr("%1 now").arg(QString::fromStdString(now).mid(11, 5)) : tr("like Europe/Berlin"));
+}
+
+void GridFittings::takeZone(const QString& name) {
+    if (!TimeZone::named(name.toStdString()) || name.toStdString() == design_.source.zone) return;
+    change(tr("Time zone"), [&](Design& d) { d.source.zone = name.toStdString(); });
+}
+
 template <class Change>
 void GridFittings::change(const QString& label, const Change& change) {
     if (filling_) return;
@@ -158,6 +191,8 @@ void GridFittings::setContent(const FittingsContent& content) {
     const GridDesign& grid = design_.grid;
     fillEntry(title_, QString::fromStdString(design_.title));
     fillEntry(locale_, QString::fromStdString(design_.locale));
+    fillEntry(zone_, QString::fromStdString(design_.source.zone));
+    noteZone(zone_->text());
     int density = -1;
     for (int i = 0; i < 3; ++i)
         if (kDensities[i] == grid.rowHeight) density = i;

@@ -23,11 +23,16 @@ class GridFittings final : public QWidget {
   private:
     template <class Change>
     void change(const QString& label, const Change& change);
+    /// What its clocks show now, or that there is no such zone.
+    void noteZone(const QString& name);
+    void takeZone(const QString& name);
     Design design_;
     bool filling_ = false;
     QLineEdit* title_;
     QLineEdit* locale_;
     QLabel* localeNote_;
+    QLineEdit* zone_;
+    QLabel* zoneNote_;
     SegmentedSwitch* density_;
     QSpinBox* rowHeight_;
     SegmentedSwitch* lineHeight_;

@@ -38,7 +38,8 @@ QStringList directionsFor(Type type) {
         case Type::Boolean: return {GroupPopover::tr("no first"), GroupPopover::tr("yes first")};
         case Type::Date:
         case Type::Time:
-        case Type::Timestamp: return {GroupPopover::tr("earliest first"), GroupPopover::tr("latest first")};
+        case Type::Timestamp:
+        case Type::Instant: return {GroupPopover::tr("earliest first"), GroupPopover::tr("latest first")};
         default: return {GroupPopover::tr("smallest first"), GroupPopover::tr("largest first")};
     }
 }
@@ -60,6 +61,7 @@ std::optional<double> numberOf(const std::string& cut, RuleKind kind) {
     if (const auto* date = std::get_if<Date>(&*value)) return date->days;
     if (const auto* time = std::get_if<Time>(&*value)) return static_cast<double>(time->micros) / 1e6;
     if (const auto* stamp = std::get_if<Timestamp>(&*value)) return static_cast<double>(stamp->micros) / 1e6;
+    if (const auto* instant = std::get_if<Instant>(&*value)) return static_cast<double>(instant->micros) / 1e6;
     return std::nullopt;
 }
 

@@ -217,7 +217,9 @@ Icon iconFor(const FieldSchema& field) {
         case Type::Text: return Icon::TypeText;
         case Type::Date: return Icon::TypeDate;
         case Type::Time:
-        case Type::Timestamp: return Icon::TypeTime;
+        case Type::Timestamp:
+        case Type::Instant:
+        case Type::Interval: return Icon::TypeTime;
         case Type::Binary: return Icon::TypePicture;
         case Type::NumberList: return Icon::TypeList;
     }

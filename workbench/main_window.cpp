@@ -25,6 +25,7 @@
 #include "workbench/controls.h"
 #include "workbench/findings_popover.h"
 #include "workbench/look.h"
+#include "workbench/patiently.h"
 #include "workbench/start_page.h"
 #include "workbench/status_line.h"
 #include "workbench/try_page.h"
@@ -258,7 +259,7 @@ void MainWindow::openPath(const QString& path) {
 void MainWindow::chooseTable(const QString& path) {
     auto source = openSource(path.toStdString());
     if (!source) return report(source.error(), path);
-    auto tables = (*source)->tables();
+    auto tables = patiently<std::vector<TableSummary>>([&](Patience patience) { return (*source)->tables(patience); });
     if (!tables) return report(tables.error(), path);
     if (tables->empty())
         return report(Error{ErrorCode::NotFound, path.toStdString() + " has no tables yet. Choose another database."},

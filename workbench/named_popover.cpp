@@ -57,7 +57,7 @@ const std::vector<Offer>& offers() {
         {QT_TRANSLATE_NOOP("NamedPopover", "all columns"), {}},
         {QT_TRANSLATE_NOOP("NamedPopover", "numbers"), {Type::Integer, Type::Decimal, Type::Real}},
         {QT_TRANSLATE_NOOP("NamedPopover", "texts"), {Type::Text}},
-        {QT_TRANSLATE_NOOP("NamedPopover", "dates"), {Type::Date, Type::Timestamp}},
+        {QT_TRANSLATE_NOOP("NamedPopover", "dates"), {Type::Date, Type::Timestamp, Type::Instant}},
         {QT_TRANSLATE_NOOP("NamedPopover", "yes or no"), {Type::Boolean}}};
     return kAll;
 }

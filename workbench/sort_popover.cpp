@@ -36,7 +36,8 @@ QStringList directionsFor(Type type) {
         case Type::Text: return {SortPopover::tr("A to Z"), SortPopover::tr("Z to A")};
         case Type::Date:
         case Type::Time:
-        case Type::Timestamp: return {SortPopover::tr("earliest first"), SortPopover::tr("latest first")};
+        case Type::Timestamp:
+        case Type::Instant: return {SortPopover::tr("earliest first"), SortPopover::tr("latest first")};
         default: return {SortPopover::tr("smallest first"), SortPopover::tr("largest first")};
     }
 }

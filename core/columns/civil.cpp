@@ -33,6 +33,31 @@ void appendPadded(std::string& out, std::int64_t value, int width) {
     out += plain;
 }
 
+/// Up to 24:59:59.999999; the caller looks at the end of the day.
+std::optional<std::int64_t> parseClock(std::string_view text) {
+    std::size_t at = 0;
+    const auto hour = digits(text, at, 2);
+    constexpr int kMidnight = 24;  // the end of a day: 24:00, and nothing after it (ISO 8601)
+    if (!hour || *hour > kMidnight || !literal(text, at, ':')) return std::nullopt;
+    const auto minute = digits(text, at, 2);
+    if (!minute || *minute > 59) return std::nullopt;
+    std::int64_t micros = (static_cast<std::int64_t>(*hour) * 60 + *minute) * 60'000'000;
+    if (at == text.size()) return micros;
+    if (!literal(text, at, ':')) return std::nullopt;
+    const auto second = digits(text, at, 2);
+    if (!second || *second > 59) return std::nullopt;
+    micros += static_cast<std::int64_t>(*second) * 1'000'000;
+    if (at == text.size()) return micros;
+    if (!literal(text, at, '.') || at == text.size() || text.size() - at > 6) return std::nullopt;
+    std::int64_t unit = 100'000;
+    for (; at < text.size(); unit /= 10) {
+        const auto digit = digits(text, at, 1);
+        if (!digit) return std::nullopt;
+        micros += *digit * unit;
+    }
+    return micros;
+}
+
 }  // namespace
 
 std::optional<std::int32_t> daysFromCivil(CivilDate date) {
@@ -82,26 +107,8 @@ std::optional<std::int32_t> parseIsoDate(std::string_view text) {
 }
 
 std::optional<std::int64_t> parseIsoTime(std::string_view text) {
-    std::size_t at = 0;
-    const auto hour = digits(text, at, 2);
-    if (!hour || *hour > 23 || !literal(text, at, ':')) return std::nullopt;
-    const auto minute = digits(text, at, 2);
-    if (!minute || *minute > 59) return std::nullopt;
-    std::int64_t micros = (static_cast<std::int64_t>(*hour) * 60 + *minute) * 60'000'000;
-    if (at == text.size()) return micros;
-    if (!literal(text, at, ':')) return std::nullopt;
-    const auto second = digits(text, at, 2);
-    if (!second || *second > 59) return std::nullopt;
-    micros += static_cast<std::int64_t>(*second) * 1'000'000;
-    if (at == text.size()) return micros;
-    if (!literal(text, at, '.') || at == text.size() || text.size() - at > 6) return std::nullopt;
-    std::int64_t unit = 100'000;
-    for (; at < text.size(); unit /= 10) {
-        const auto digit = digits(text, at, 1);
-        if (!digit) return std::nullopt;
-        micros += *digit * unit;
-    }
-    return micros;
+    const auto micros = parseClock(text);
+    return micros && *micros <= kMicrosPerDay ? micros : std::nullopt;
 }
 
 std::optional<std::int64_t> parseIsoTimestamp(std::string_view text) {
@@ -111,7 +118,8 @@ std::optional<std::int64_t> parseIsoTimestamp(std::string_view text) {
     if (text.size() == 10) return midnight;
     if (text[10] != 'T' && text[10] != ' ') return std::nullopt;
     const auto time = parseIsoTime(text.substr(11));
-    return time ? std::optional(midnight + *time) : std::nullopt;
+    static const std::int64_t kEnd = (*daysFromCivil({9999, 12, 31}) + std::int64_t{1}) * kMicrosPerDay;
+    return time && midnight + *time < kEnd ? std::optional(midnight + *time) : std::nullopt;
 }
 
 void appendIsoDate(std::string& out, std::int32_t days) {

@@ -32,9 +32,10 @@ std::int64_t localNow();
 
 /// "2026-11-23". Whole text or nothing.
 std::optional<std::int32_t> parseIsoDate(std::string_view text);
-/// "14:05", "14:05:09", "14:05:09.250".
+/// "14:05", "14:05:09", "14:05:09.250"; "24:00" is the end of a day.
 std::optional<std::int64_t> parseIsoTime(std::string_view text);
-/// Date, then 'T' or a space, then a time; a date alone is midnight. An offset or 'Z' is not accepted.
+/// Date, then 'T' or a space, then a time; a date alone is midnight, 24:00 the next one. An offset or 'Z' is not
+/// accepted (parseIsoInstant).
 std::optional<std::int64_t> parseIsoTimestamp(std::string_view text);
 void appendIsoDate(std::string& out, std::int32_t days);
 /// Seconds always, fractions only when there are any.

@@ -35,10 +35,12 @@ Value Column::value(SourceRow row) const {
         case Type::Decimal: return narrowest(unpadded_ ? unpadded(decimal(row)) : decimal(row));
         case Type::Real: return real(row);
         case Type::Text:
+        case Type::Interval:
         case Type::NumberList: return std::string(text(row));
         case Type::Date: return Date{static_cast<std::int32_t>(integer(row))};
         case Type::Time: return Time{integer(row)};
         case Type::Timestamp: return Timestamp{integer(row)};
+        case Type::Instant: return Instant{integer(row)};
         case Type::Binary: return Bytes{std::string(text(row))};
     }
     return Empty{};

@@ -19,9 +19,7 @@ std::uint64_t nextColumnId() {
     return next.fetch_add(1, std::memory_order_relaxed);
 }
 
-int narrowestWidth(Type type) {
-    return type == Type::Boolean ? 1 : type == Type::Time || type == Type::Timestamp ? 8 : 4;
-}
+int narrowestWidth(Type type) { return type == Type::Boolean ? 1 : type == Type::Time || isMoment(type) ? 8 : 4; }
 
 template <class To, class From>
 void copyAs(GrowBuffer<To>& to, const From* values, std::size_t count) {
@@ -33,7 +31,7 @@ void copyAs(GrowBuffer<To>& to, const From* values, std::size_t count) {
 
 ColumnBuilder::ColumnBuilder(Type type, int scale) : type_(type), scale_(scale), width_(narrowestWidth(type)) {
     if (isBytes(type)) arenaOffsets_.push(0);
-    usesDictionary_ = type == Type::Text;
+    usesDictionary_ = type == Type::Text || type == Type::Interval;
 }
 
 ColumnBuilder::ColumnBuilder(const FieldSchema& field) : ColumnBuilder(field.type, field.scale) {

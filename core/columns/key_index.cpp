@@ -19,6 +19,7 @@ struct HashOf {
     std::size_t operator()(Date v) const { return std::hash<std::int64_t>()(v.days); }
     std::size_t operator()(Time v) const { return std::hash<std::int64_t>()(v.micros); }
     std::size_t operator()(Timestamp v) const { return std::hash<std::int64_t>()(v.micros); }
+    std::size_t operator()(Instant v) const { return std::hash<std::int64_t>()(v.micros); }
     std::size_t operator()(const Bytes& v) const { return std::hash<std::string>()(v.data); }
     std::size_t operator()(const Unfit& v) const { return std::hash<std::string>()(v.text); }
     // Numbers are equal whatever their scale.

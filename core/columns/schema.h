@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "core/base/indexes.h"
+#include "core/columns/read_as.h"
 #include "core/columns/type.h"
 
 namespace jollyrow {
@@ -31,6 +32,9 @@ struct FieldSchema {
     std::string column = {};  ///< its name in the joined table; "" for a field of the table itself
     std::string rule = {};    ///< of a computed field: the expression its values come from; no source knows it
     bool openScale = false;   ///< a Decimal without a stated size: `scale` is what its values need, shown unpadded
+    ReadAs stored = {};       ///< how its values stand in the table
+    StoredStyle style = {};   ///< how its texts are written there
+    std::string zone = {};    ///< of an Instant: whose clocks show it (TimeZone::named); "" = the machine's
     bool operator==(const FieldSchema&) const = default;
 };
 
@@ -64,6 +68,7 @@ struct TableSchema {
     std::vector<Join> joins;  ///< for the related fields, which stand behind the table's own in `fields`
     std::vector<std::vector<std::string>> uniqueKeys;
     std::vector<std::string> checks;  ///< texts of CHECK constraints
+    std::string zone = {};            ///< as in its fields; dates and times of rules are those of its clocks
     bool operator==(const TableSchema&) const = default;
 
     std::optional<FieldIndex> find(std::string_view field) const;

@@ -10,7 +10,7 @@ struct Names {
     std::string_view name;
     std::string_view article;
 };
-constexpr std::array<Names, 10> kNames = {{
+constexpr std::array<Names, 12> kNames = {{
     {Type::Boolean, "boolean", "yes or no"},
     {Type::Integer, "integer", "a whole number"},
     {Type::Decimal, "decimal", "an exact number"},
@@ -21,6 +21,8 @@ constexpr std::array<Names, 10> kNames = {{
     {Type::Timestamp, "timestamp", "a date and time"},
     {Type::Binary, "binary", "binary data"},
     {Type::NumberList, "number list", "a list of numbers"},
+    {Type::Instant, "timestamp with time zone", "a date and time with its zone"},
+    {Type::Interval, "interval", "a span of time"},
 }};
 }  // namespace
 

@@ -20,6 +20,8 @@ enum class Type : std::uint8_t {
     Timestamp = 7,   ///< civil date and time, microseconds since 1970-01-01, no zone
     Binary = 8,      ///< bytes; a picture when the use says so
     NumberList = 9,  ///< a series of numbers, kept as a JSON array
+    Instant = 10,    ///< a point of time, microseconds since 1970-01-01 00:00 UTC: SQL's TIMESTAMP WITH TIME ZONE
+    Interval = 11,   ///< a span of time, kept as the text that the database has: "2 days 04:00:00"
 };
 
 /// What a column is for, beyond its storage: decides face, editor and alignment.
@@ -41,9 +43,17 @@ constexpr bool isNumber(Type type) { return type == Type::Integer || type == Typ
 /// Stored as an integer of some width (everything but Real, Text, Binary, NumberList).
 constexpr bool isIntegral(Type type) {
     return type == Type::Boolean || type == Type::Integer || type == Type::Decimal || type == Type::Date ||
-           type == Type::Time || type == Type::Timestamp;
+           type == Type::Time || type == Type::Timestamp || type == Type::Instant;
 }
+/// A day with a time of day, of a zone or of none.
+constexpr bool isMoment(Type type) { return type == Type::Timestamp || type == Type::Instant; }
+/// Has a day that can be asked for.
+constexpr bool hasDay(Type type) { return type == Type::Date || isMoment(type); }
+/// Comes earlier or later.
+constexpr bool isCalendar(Type type) { return hasDay(type) || type == Type::Time; }
 /// Stored as bytes.
-constexpr bool isBytes(Type type) { return type == Type::Text || type == Type::Binary || type == Type::NumberList; }
+constexpr bool isBytes(Type type) {
+    return type == Type::Text || type == Type::Binary || type == Type::NumberList || type == Type::Interval;
+}
 
 }  // namespace jollyrow

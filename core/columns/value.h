@@ -28,6 +28,11 @@ struct Timestamp {
     std::int64_t micros = 0;
     bool operator==(const Timestamp&) const = default;
 };
+/// A point of time, the same everywhere; what clocks show depends on the zone (zone.h).
+struct Instant {
+    std::int64_t micros = 0;  ///< since 1970-01-01 00:00 UTC
+    bool operator==(const Instant&) const = default;
+};
 struct Bytes {
     std::string data;
     bool operator==(const Bytes&) const = default;
@@ -46,8 +51,8 @@ struct Unfit {
 
 /// Empty is SQL's NULL. A text of length zero is not Empty. An exact number is a Decimal when it fits one, else a
 /// WideDecimal (narrowest()), so that equal numbers of one scale are equal values.
-using Value = std::variant<Empty, bool, std::int64_t, Decimal, double, std::string, Date, Time, Timestamp, Bytes,
-                           WideDecimal, Unfit>;
+using Value = std::variant<Empty, bool, std::int64_t, Decimal, double, std::string, Date, Time, Timestamp, Instant,
+                           Bytes, WideDecimal, Unfit>;
 
 inline Value narrowest(const WideDecimal& value) {
     const auto mantissa = static_cast<std::int64_t>(value.mantissa);

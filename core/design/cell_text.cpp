@@ -11,7 +11,8 @@ bool readLabel(const Snapshot& snapshot, SourceRow row, const PlannedColumn& col
         if (isEmpty(edit->value)) return false;
         const CellEdit* label = snapshot.edits->find(row, *column.label);  // read again after the save
         out.text = edit->label;
-        if (out.text.empty() && label && edit->state == EditState::Saved) appendDisplay(out.text, label->value, {});
+        if (out.text.empty() && label && edit->state == EditState::Saved)
+            appendDisplay(out.text, label->value, {.zone = snapshot.table->schema.zone});
         return !out.text.empty();
     }
     const Column* labels = snapshot.table->column(*column.label);
@@ -20,7 +21,8 @@ bool readLabel(const Snapshot& snapshot, SourceRow row, const PlannedColumn& col
         return true;
     }
     if (labels->isEmpty(row)) return false;  // points to nothing that has a label: its key is shown
-    appendDisplay(out.text, *labels, row, {.type = labels->type(), .scale = labels->scale()});
+    appendDisplay(out.text, *labels, row,
+                  {.type = labels->type(), .scale = labels->scale(), .zone = snapshot.table->schema.zone});
     return true;
 }
 

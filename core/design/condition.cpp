@@ -53,9 +53,11 @@ std::string periodRule(const std::string& period, const std::string& day) {
     return fmt::format("{} AND EXTRACT(MONTH FROM {}) = EXTRACT(MONTH FROM {})", year, day, moved);
 }
 
-std::string valueInRule(const std::string& value, Type type) {
+std::string valueInRule(const std::string& value, Type type, const TimeZone& zone) {
     const auto kind = ruleKindOf(type);
-    const auto converted = convertedConstant(RuleValue(value), kind);
+    const auto converted = convertedConstant(RuleValue(value), kind, zone);
+    if (converted && kind == RuleKind::Instant && std::holds_alternative<Instant>(*converted))
+        return "TIMESTAMP WITH TIME ZONE " + quotedText(textOfInstant(std::get<Instant>(*converted).micros, zone));
     if (!converted || kind == RuleKind::Text || kind == RuleKind::Null) return quotedText(value);
     return constantText(*converted);
 }
@@ -121,16 +123,16 @@ class Reader {
         if (n.kind != SyntaxKind::Column) return std::nullopt;
         return findField(schema_, n.text, n.quoted);
     }
-    static std::optional<std::string> plain(const RuleValue& value) {
-        if (std::holds_alternative<Empty>(value) || std::holds_alternative<Interval>(value)) return std::nullopt;
-        return textOf(value);
+    std::optional<std::string> plain(const RuleValue& value) const {
+        if (std::holds_alternative<Empty>(value)) return std::nullopt;
+        return localTextOf(value, zoneOf(schema_));
     }
     /// Literals, and negative numbers.
     std::optional<std::string> valueAt(std::uint32_t at) const {
         const SyntaxNode& n = node(at);
         if (n.kind == SyntaxKind::Literal) return plain(n.literal);
-        // How a double is written.
-        if (n.kind == SyntaxKind::Cast && n.text == "DOUBLE PRECISION" &&
+        // How a double is written, and a time of the zone's clocks.
+        if (n.kind == SyntaxKind::Cast && (n.text == "DOUBLE PRECISION" || n.text == "TIMESTAMP WITH TIME ZONE") &&
             node(n.children[0]).kind == SyntaxKind::Literal)
             return plain(node(n.children[0]).literal);
         if (n.kind == SyntaxKind::Operation && n.op == Op::Negate && node(n.children[0]).kind == SyntaxKind::Literal)
@@ -263,7 +265,7 @@ class Reader {
   public:
     std::string dayOf(FieldIndex field) const {
         const std::string written = fieldInRule(schema_.field(field).name);
-        return schema_.field(field).type == Type::Timestamp ? fmt::format("CAST({} AS DATE)", written) : written;
+        return isMoment(schema_.field(field).type) ? fmt::format("CAST({} AS DATE)", written) : written;
     }
 
   private:
@@ -279,7 +281,7 @@ std::string testRule(const Condition& c, const TableSchema& schema) {
     const Type type = known ? schema.field(*known).type : Type::Text;
     const auto value = [&](std::size_t i) {
         const std::string text = i < c.values.size() ? c.values[i] : std::string();
-        return c.toField ? fieldInRule(text) : valueInRule(text, type);
+        return c.toField ? fieldInRule(text) : valueInRule(text, type, zoneOf(schema));
     };
     const std::string value0 = c.values.empty() ? std::string() : c.values[0];
     const auto pattern = [&](std::string_view before, std::string_view after) {
@@ -310,7 +312,7 @@ std::string testRule(const Condition& c, const TableSchema& schema) {
         case Test::IsTrue: return field;
         case Test::IsFalse: return fmt::format("NOT {}", field);
         case Test::Period: {
-            const std::string day = type == Type::Timestamp ? fmt::format("CAST({} AS DATE)", field) : field;
+            const std::string day = isMoment(type) ? fmt::format("CAST({} AS DATE)", field) : field;
             return periodRule(c.values.empty() ? std::string("today") : c.values[0], day);
         }
         case Test::Operator: {
@@ -345,7 +347,7 @@ std::string shownValue(const std::string& value, const std::string& field, const
     const auto known = schema.find(field);
     if (!known) return value;
     const FieldSchema& at = schema.field(*known);
-    const auto converted = convertedConstant(RuleValue(value), ruleKindOf(at.type));
+    const auto converted = convertedConstant(RuleValue(value), ruleKindOf(at.type), zoneOf(schema));
     if (!converted || ruleKindOf(at.type) == RuleKind::Text) return value;
     const ColumnDesign* column = design.column(field);
     const TextFormat format = column ? textFormatOf(design, *column, at) : defaultFormat(at, false);
@@ -450,8 +452,7 @@ std::string sentenceOf(const Condition& c, const TableSchema& schema, const Desi
         return c.toField ? headingOf(text, design) : shownValue(text, c.field, schema, design);
     };
     const auto known = schema.find(c.field);
-    const bool isDay =
-        known && (schema.field(*known).type == Type::Date || schema.field(*known).type == Type::Timestamp);
+    const bool isDay = known && hasDay(schema.field(*known).type);
     const std::string is = c.negated ? "is not" : "is";
     switch (c.test) {
         case Test::Equal: return fmt::format("{} {} {}", heading, is, value(0));

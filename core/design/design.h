@@ -3,11 +3,13 @@
 // Design: everything a builder settles about a grid, as plain values with defaults. Kept in one text file
 // (design_file.h, docs/formats/design.md). The name of a field here, in the file and on the screen is the same.
 
+#include <map>
 #include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
 
+#include "core/columns/read_as.h"
 #include "core/columns/sort_key.h"
 #include "core/columns/type.h"
 #include "core/formats/format_spec.h"
@@ -231,7 +233,10 @@ struct SourceDesign {
     std::string kind = "sqlite";
     std::string path;  ///< as written in the file; a relative one is meant from the design file's folder
     std::string table;
-    std::string query;         ///< when not empty, instead of `table`
+    std::string query;  ///< when not empty, instead of `table`
+    /// By field, also of other tables ("vessel.built"): how values stand there that no declaration tells.
+    std::map<std::string, ReadAs> readAs = {};
+    std::string zone = {};     ///< whose clocks show points of time, "Europe/Berlin"; "" = the machine's
     std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const SourceDesign&) const = default;
 };

@@ -5,6 +5,7 @@
 
 #include "core/design/design_file.h"
 #include "core/design/object_reader.h"
+#include "core/design/source_json.h"
 #include "core/design/tier_tree.h"
 #include "core/formats/formatter.h"
 
@@ -99,15 +100,6 @@ void put(Json& out, const char* key, const T& value, const T& usual) {
 template <class E, std::size_t N>
 void put(Json& out, const char* key, E value, E usual, const std::array<EnumName<E>, N>& names) {
     if (value != usual) out[key] = nameOf(names, value);
-}
-
-/// Writes what was unknown when the object was read back into it.
-void addUnknown(Json& object, const std::string& unknown) {
-    if (unknown.empty()) return;
-    const Json kept = Json::parse(unknown, nullptr, false);
-    if (!kept.is_object()) return;
-    for (const auto& [key, value] : kept.items())
-        if (!object.contains(key)) object[key] = value;
 }
 
 Json jsonOf(const FormatSpec& format) {
@@ -656,8 +648,7 @@ std::string lineAndColumn(std::string_view text, std::size_t byte) {
 std::string toJson(const Design& design) {
     Json out = {{"jollyrow", design.version}, {"title", design.title}};
     put(out, "locale", design.locale, std::string());
-    out["source"] = {{"kind", design.source.kind}, {"path", design.source.path}, {"table", design.source.table}};
-    if (!design.source.query.empty()) out["source"]["query"] = design.source.query;
+    out["source"] = jsonOf(design.source);
     addUnknown(out["source"], design.source.unknown);
     out["grid"] = jsonOf(design.grid);
     out["sort"] = Json::array();
@@ -717,20 +708,7 @@ Result<ReadDesign> designFromJson(std::string_view text) {
                                             "without one. It is written like \"de-DE\" (BCP 47).",
                                             out.design.locale),
                                 ""});
-    if (const Json* source = reader.object("source")) {
-        ObjectReader inner(*source, "source", out.findings);
-        inner.read("kind", out.design.source.kind);
-        inner.read("path", out.design.source.path);
-        inner.read("table", out.design.source.table);
-        inner.read("query", out.design.source.query);
-        out.design.source.unknown = inner.unknown();
-        if (out.design.source.kind != SourceDesign().kind)
-            out.findings.push_back({Severity::Problem, "source/kind",
-                                    fmt::format("\"{}\" is no kind of source that this version can open; it opens "
-                                                "\"sqlite\". The file is taken for one.",
-                                                out.design.source.kind),
-                                    SourceDesign().kind});
-    }
+    if (const Json* source = reader.object("source")) readSource(*source, out.design.source, out.findings);
     if (const Json* grid = reader.object("grid")) readGrid(*grid, out.design.grid, out.findings);
     if (const Json* tiers = reader.array("tiers")) readTiers(*tiers, out.design, out.findings);
     if (const Json* columns = reader.array("columns"); columns && columns->size() > kMostColumns)

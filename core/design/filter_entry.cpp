@@ -8,7 +8,7 @@
 #include <algorithm>
 #include <array>
 
-#include "core/columns/civil.h"
+#include "core/columns/time_zone.h"
 #include "core/rules/conversion.h"
 #include "core/rules/utf8.h"
 
@@ -59,7 +59,9 @@ class EntryReader {
     }
 
   private:
-    static Error fail(Piece where, std::string message) { return {ErrorCode::InvalidInput, std::move(message), TextRange{where.offset, where.text.size()}}; }
+    static Error fail(Piece where, std::string message) {
+        return {ErrorCode::InvalidInput, std::move(message), TextRange{where.offset, where.text.size()}};
+    }
     static Condition negated(Condition c) {
         c.negated = !c.negated;
         return c;
@@ -67,14 +69,24 @@ class EntryReader {
     Piece after(Piece p, std::size_t bytes) const { return trimmed({p.text.substr(bytes), p.offset + bytes}); }
 
     Result<Condition> whole(Piece p) {
-        static constexpr std::array<std::pair<std::string_view, Test>, 12> kSigns = {{{">=", Test::GreaterEqual}, {"<=", Test::LessEqual}, {"<>", Test::NotEqual}, {"!=", Test::NotEqual},
-                                                                                     {"≥", Test::GreaterEqual}, {"≤", Test::LessEqual}, {"≠", Test::NotEqual}, {">", Test::Greater},
-                                                                                     {"<", Test::Less}, {"=", Test::Equal}, {"!", Test::NotEqual}, {"==", Test::Equal}}};
+        static constexpr std::array<std::pair<std::string_view, Test>, 12> kSigns = {{{">=", Test::GreaterEqual},
+                                                                                      {"<=", Test::LessEqual},
+                                                                                      {"<>", Test::NotEqual},
+                                                                                      {"!=", Test::NotEqual},
+                                                                                      {"≥", Test::GreaterEqual},
+                                                                                      {"≤", Test::LessEqual},
+                                                                                      {"≠", Test::NotEqual},
+                                                                                      {">", Test::Greater},
+                                                                                      {"<", Test::Less},
+                                                                                      {"=", Test::Equal},
+                                                                                      {"!", Test::NotEqual},
+                                                                                      {"==", Test::Equal}}};
         for (const auto& [sign, test] : kSigns) {
             if (!p.text.starts_with(sign)) continue;
             const Piece rest = after(p, sign.size());
             if (rest.text.empty()) return fail(p, fmt::format("A value is expected after {}.", sign));
-            if (isWord(rest.text, "empty") && (test == Test::Equal || test == Test::NotEqual)) return test == Test::Equal ? empty() : negated(empty());
+            if (isWord(rest.text, "empty") && (test == Test::Equal || test == Test::NotEqual))
+                return test == Test::Equal ? empty() : negated(empty());
             if (test == Test::Equal || test == Test::NotEqual) {
                 auto same = equals(rest);
                 return same && test == Test::NotEqual ? Result<Condition>(turned(*same)) : same;
@@ -112,9 +124,12 @@ class EntryReader {
             Piece rest = after(p, words.size());
             if (op.arguments.empty() && !rest.text.empty()) continue;
             for (std::size_t i = 0; i < op.arguments.size(); ++i) {
-                const std::size_t end = i + 1 == op.arguments.size() ? rest.text.size() : std::min(rest.text.find(' '), rest.text.size());
+                const std::size_t end =
+                    i + 1 == op.arguments.size() ? rest.text.size() : std::min(rest.text.find(' '), rest.text.size());
                 const Piece argument = trimmed({rest.text.substr(0, end), rest.offset});
-                if (argument.text.empty()) return Result<Condition>(fail(p, fmt::format("{} needs its {}: \"{} 10\".", words, op.arguments[i], words)));
+                if (argument.text.empty())
+                    return Result<Condition>(
+                        fail(p, fmt::format("{} needs its {}: \"{} 10\".", words, op.arguments[i], words)));
                 if (parseWideDecimal(argument.text)) {
                     out.values.emplace_back(argument.text);
                 } else if (isDay()) {
@@ -122,7 +137,8 @@ class EntryReader {
                     if (!value) return Result<Condition>(value.error());
                     out.values.push_back(value->substr(0, 10));
                 } else {
-                    return Result<Condition>(fail(argument, fmt::format("A number is expected as the {}.", op.arguments[i])));
+                    return Result<Condition>(
+                        fail(argument, fmt::format("A number is expected as the {}.", op.arguments[i])));
                 }
                 rest = after(rest, end);
             }
@@ -131,7 +147,7 @@ class EntryReader {
         return std::nullopt;
     }
 
-    bool isDay() const { return at_->type == Type::Date || at_->type == Type::Timestamp; }
+    bool isDay() const { return hasDay(at_->type); }
     Condition empty() const { return Condition::of(Test::IsEmpty, tested_); }
     static Condition turned(Condition c) {
         if (c.kind != ConditionKind::Test) {
@@ -177,7 +193,8 @@ class EntryReader {
         std::size_t start = 0;
         for (;;) {
             const std::size_t comma = p.text.find(',', start);
-            const Piece piece = trimmed({p.text.substr(start, comma == std::string_view::npos ? comma : comma - start), p.offset + start});
+            const Piece piece = trimmed(
+                {p.text.substr(start, comma == std::string_view::npos ? comma : comma - start), p.offset + start});
             if (!piece.text.empty()) {
                 auto one = at_->type == Type::Text && !isChoice() ? pattern(piece) : equals(piece);
                 if (!one) return Result<Condition>(one.error());
@@ -188,7 +205,8 @@ class EntryReader {
             start = comma + 1;
         }
         if (any.children.empty()) return Result<Condition>(fail(p, "A value is expected beside the comma."));
-        const bool plain = std::all_of(any.children.begin(), any.children.end(), [](const Condition& c) { return c.test == Test::Equal; });
+        const bool plain = std::all_of(any.children.begin(), any.children.end(),
+                                       [](const Condition& c) { return c.test == Test::Equal; });
         return Result<Condition>(plain ? exact : any);
     }
 
@@ -202,7 +220,8 @@ class EntryReader {
                 if (isWord(p.text, no)) return Condition::of(Test::IsFalse, tested_);
             if (const auto formatter = columnFormatter(); formatter) {
                 const auto parsed = formatter->parse(p.text, *at_);
-                if (parsed && std::holds_alternative<bool>(*parsed)) return Condition::of(std::get<bool>(*parsed) ? Test::IsTrue : Test::IsFalse, tested_);
+                if (parsed && std::holds_alternative<bool>(*parsed))
+                    return Condition::of(std::get<bool>(*parsed) ? Test::IsTrue : Test::IsFalse, tested_);
             }
             return fail(p, "Yes or no is expected here.");
         }
@@ -214,12 +233,14 @@ class EntryReader {
         }
         auto value = valueOf(p);
         if (!value) return value.error();
-        if (at_->type == Type::Timestamp && value->size() > 10 && value->ends_with(" 00:00:00") && p.text.find(':') == std::string_view::npos) {
+        if (isMoment(at_->type) && value->size() > 10 && value->ends_with(" 00:00:00") &&
+            p.text.find(':') == std::string_view::npos) {
             // A day stands for all of it.
             const auto day = dateFromText(value->substr(0, 10));
             if (day) {
                 Condition all;
-                all.children = {Condition::of(Test::GreaterEqual, tested_, {*value}), Condition::of(Test::Less, tested_, {textOfDate(*day + 1) + " 00:00:00"})};
+                all.children = {Condition::of(Test::GreaterEqual, tested_, {*value}),
+                                Condition::of(Test::Less, tested_, {textOfDate(*day + 1) + " 00:00:00"})};
                 return all;
             }
         }
@@ -233,7 +254,10 @@ class EntryReader {
         if (close) inner.remove_suffix(1);
         if (open || close) {
             if (inner.empty()) return negated(empty());
-            return Condition::of(open && close ? Test::Contains : open ? Test::EndsWith : Test::StartsWith, tested_, {std::string(inner)});
+            return Condition::of(open && close ? Test::Contains
+                                 : open        ? Test::EndsWith
+                                               : Test::StartsWith,
+                                 tested_, {std::string(inner)});
         }
         if (isChoice()) {
             auto exact = equals(p);
@@ -249,16 +273,18 @@ class EntryReader {
         return made && !(*made)->isMessage() ? *made : nullptr;
     }
 
+    const TimeZone& zone() const { return zoneOf(schema_); }
     /// The value in plain form.
     Result<std::string> valueOf(Piece p) {
         if (p.text.empty()) return fail(p, "A value is expected here.");
         const RuleKind kind = ruleKindOf(at_->type);
         if (kind == RuleKind::Text) return std::string(p.text);
-        if (const auto plain = convertedConstant(RuleValue(std::string(p.text)), kind)) return textOf(*plain);
+        if (const auto plain = convertedConstant(RuleValue(std::string(p.text)), kind, zone()))
+            return localTextOf(*plain, zone());
         if (isDay()) {
-            if (isWord(p.text, "today")) return textOfDate(today());
-            if (isWord(p.text, "yesterday")) return textOfDate(today() - 1);
-            if (isWord(p.text, "tomorrow")) return textOfDate(today() + 1);
+            if (isWord(p.text, "today")) return textOfDate(zone().today());
+            if (isWord(p.text, "yesterday")) return textOfDate(zone().today() - 1);
+            if (isWord(p.text, "tomorrow")) return textOfDate(zone().today() + 1);
         }
         std::vector<std::shared_ptr<const Formatter>> formatters;
         if (auto own = columnFormatter()) formatters.push_back(std::move(own));
@@ -267,7 +293,7 @@ class EntryReader {
         formatters.push_back(Formatter::automatic(usual));
         for (const auto& formatter : formatters) {
             const auto parsed = formatter->parse(p.text, *at_);
-            if (parsed && !isEmpty(*parsed)) return textOf(ruleValue(*parsed));
+            if (parsed && !isEmpty(*parsed)) return localTextOf(ruleValue(*parsed), zone());
         }
         return fail(p, fmt::format("\"{}\" is not {}.", p.text.substr(0, 40), article(kind)));
     }
@@ -280,11 +306,15 @@ class EntryReader {
 
 }  // namespace
 
-Result<Condition> conditionFromEntry(std::string_view entry, const Design& design, const TableSchema& schema, const std::string& field) {
+Result<Condition> conditionFromEntry(std::string_view entry, const Design& design, const TableSchema& schema,
+                                     const std::string& field) {
     const Piece piece = trimmed({entry, 0});
     if (piece.text.empty()) return Condition{};
-    if (entry.size() > kMostBytes) return Error{ErrorCode::InvalidInput, "This entry is longer than 10 000 characters.", TextRange{0, entry.size()}};
-    if (const auto broken = firstBrokenUtf8(entry)) return Error{ErrorCode::InvalidInput, "The text is not valid UTF-8 here.", TextRange{*broken, 1}};
+    if (entry.size() > kMostBytes)
+        return Error{ErrorCode::InvalidInput, "This entry is longer than 10 000 characters.",
+                     TextRange{0, entry.size()}};
+    if (const auto broken = firstBrokenUtf8(entry))
+        return Error{ErrorCode::InvalidInput, "The text is not valid UTF-8 here.", TextRange{*broken, 1}};
     return EntryReader(design, schema, field).read(piece);
 }
 

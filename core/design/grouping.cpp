@@ -33,8 +33,7 @@ Result<std::string> cutText(const std::string& cut, RuleKind kind) {
 }
 
 Result<std::string> rangesRule(const GroupDesign& group, const std::string& value, RuleKind kind) {
-    if (!isNumber(kind) && kind != RuleKind::Date && kind != RuleKind::Time && kind != RuleKind::Timestamp)
-        return unsuited(group, article(kind));
+    if (!isNumber(kind) && !hasDay(kind) && kind != RuleKind::Time) return unsuited(group, article(kind));
     if (group.cuts.empty()) return Error{ErrorCode::InvalidInput, "Ranges need cut points, such as 0, 250, 500."};
     if (group.cuts.size() > kMostCuts)
         return Error{ErrorCode::InvalidInput,
@@ -133,7 +132,7 @@ Result<std::string> groupRuleOf(const GroupDesign& group, const TableSchema& sch
         if (*kind != RuleKind::Text) return unsuited(group, article(*kind));
         return fmt::format("UPPER(SUBSTRING({} FROM 1 FOR {}))", value, group.letters);
     }
-    if (*kind != RuleKind::Date && *kind != RuleKind::Timestamp) return unsuited(group, article(*kind));
+    if (!hasDay(*kind)) return unsuited(group, article(*kind));
     const std::string day = *kind == RuleKind::Date ? value : fmt::format("CAST({} AS DATE)", value);
     switch (group.by) {
         case GroupBy::Year: return fmt::format("CAST(EXTRACT(YEAR FROM {}) AS INTEGER)", day);
@@ -319,7 +318,7 @@ std::vector<SummaryShow> summariesFor(Type type) {
     if (type == Type::Binary || type == Type::NumberList) return {S::Count};
     std::vector<S> all;
     if (isNumber(type)) all = {S::Sum, S::Mean, S::Minimum, S::Maximum, S::Median, S::Range};
-    if (type == Type::Date || type == Type::Time || type == Type::Timestamp) all = {S::Minimum, S::Maximum};
+    if (isCalendar(type)) all = {S::Minimum, S::Maximum};
     if (type == Type::Date) all.push_back(S::Range);
     for (const S show : {S::Count, S::Filled, S::Blank, S::Distinct}) all.push_back(show);
     if (type == Type::Text) all.insert(all.end(), {S::Minimum, S::Maximum});
@@ -334,14 +333,13 @@ std::vector<GroupBy> groupingsFor(Type type) {
     using G = GroupBy;
     if (type == Type::Binary || type == Type::NumberList) return {};
     if (type == Type::Text) return {G::EachValue, G::FirstLetters};
-    if (type == Type::Date || type == Type::Timestamp)
-        return {G::Month, G::Week, G::Day, G::Quarter, G::Year, G::Nearness, G::Ranges, G::EachValue};
+    if (hasDay(type)) return {G::Month, G::Week, G::Day, G::Quarter, G::Year, G::Nearness, G::Ranges, G::EachValue};
     if (isNumber(type) || type == Type::Time) return {G::EachValue, G::Ranges};
     return {G::EachValue};
 }
 
 std::string words(SummaryShow show, Type type) {
-    const bool isTime = type == Type::Date || type == Type::Time || type == Type::Timestamp;
+    const bool isTime = isCalendar(type);
     switch (show) {
         case SummaryShow::Count: return "count";
         case SummaryShow::Filled: return "filled";

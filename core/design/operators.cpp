@@ -7,8 +7,8 @@ namespace jollyrow {
 
 std::span<const OperatorDesign> standardOperators() {
     static const std::vector<Type> kNumbers = {Type::Integer, Type::Decimal, Type::Real};
-    static const std::vector<Type> kOrdered = {Type::Integer, Type::Decimal, Type::Real,
-                                               Type::Date,    Type::Time,    Type::Timestamp};
+    static const std::vector<Type> kOrdered = {Type::Integer, Type::Decimal,   Type::Real,   Type::Date,
+                                               Type::Time,    Type::Timestamp, Type::Instant};
     static const std::vector<OperatorDesign> kAll = {
         {"is_even", "is even", {}, "MOD(value, 2) = 0", {Type::Integer, Type::Decimal}},
         {"is_odd", "is odd", {}, "MOD(value, 2) <> 0", {Type::Integer, Type::Decimal}},
@@ -42,7 +42,7 @@ std::span<const OperatorDesign> standardOperators() {
          "is on this day of any year",
          {"day"},
          "EXTRACT(MONTH FROM value) = EXTRACT(MONTH FROM day) AND EXTRACT(DAY FROM value) = EXTRACT(DAY FROM day)",
-         {Type::Date, Type::Timestamp}},
+         {Type::Date, Type::Timestamp, Type::Instant}},
     };
     return kAll;
 }

@@ -44,6 +44,7 @@ class Planner {
             plan_.wanted[i] = schema_.fields[i].type != Type::Binary;
         plan_.computed = computedTerms(design_, schema_, registered_);
         findLeads();
+        checkSource();
         for (const ColumnDesign& column : design_.columns) addColumn(column);
         placeBeneath();
         addTiers();
@@ -98,6 +99,24 @@ class Planner {
             return false;
         }
         return true;
+    }
+
+    void checkSource() {
+        if (!TimeZone::named(design_.source.zone))
+            plan_.findings.push_back(
+                {Severity::Warning,
+                 "source/zone",
+                 fmt::format("There is no time zone {}; the machine's is used. Zones are named like "
+                             "Europe/Berlin.",
+                             design_.source.zone),
+                 {}});
+        for (const auto& [field, how] : design_.source.readAs)
+            if (how.form != StoredForm::Own && !find(field) && field.find('.') == std::string::npos)
+                plan_.findings.push_back(
+                    {Severity::Warning,
+                     "source/readAs/" + field,
+                     fmt::format("{} has no column {} to read as {}.", schema_.name, field, toText(how)),
+                     {}});
     }
 
     void missing(std::string where, const std::string& field, std::optional<Type> type, Mending otherwise) {
@@ -479,8 +498,14 @@ Result<SortTerm> keyTermOf(const Design& design, const SortDesign& key, const Ta
                          program.error().where};
         term.program = std::move(*program);
         term.rule = key.rule;
+    } else if (const auto known = schema.find(key.field); known && schema.field(*known).type == Type::Interval) {
+        // Spans are texts in their column; a rule knows how long they are.
+        auto program = compileRule(fieldInRule(key.field), schema, {});
+        if (!program) return program.error();
+        term.program = std::move(*program);
+        term.rule = fieldInRule(key.field);
     } else {
-        term.field = schema.find(key.field);
+        term.field = known;
         if (!term.field) return Error{ErrorCode::NotFound, fmt::format("{} has no column {}.", schema.name, key.field)};
         // A look-up sorts as it reads: by the label.
         const std::string label = key.values.empty() ? labelOf(design, schema, key.field) : std::string();

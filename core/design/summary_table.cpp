@@ -82,6 +82,7 @@ void put(ColumnChunk& chunk, const Value& value) {
     if (const auto* date = std::get_if<Date>(&value)) return chunk.addInteger(date->days);
     if (const auto* time = std::get_if<Time>(&value)) return chunk.addInteger(time->micros);
     if (const auto* stamp = std::get_if<Timestamp>(&value)) return chunk.addInteger(stamp->micros);
+    if (const auto* instant = std::get_if<Instant>(&value)) return chunk.addInteger(instant->micros);
     chunk.addEmpty();
 }
 

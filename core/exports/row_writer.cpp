@@ -182,6 +182,16 @@ Result<void> writeRows(const Snapshot& snapshot, const std::vector<PlannedColumn
 
 namespace {
 
+/// For machines: instants in UTC, as records have them.
+std::string plainOf(const RuleValue& value) {
+    std::string out;
+    if (const auto* instant = std::get_if<Instant>(&value))
+        appendIsoInstant(out, instant->micros);
+    else
+        out = textOf(value);
+    return out;
+}
+
 nlohmann::ordered_json jsonOf(const EvaluatedCell& cell) {
     if (isError(cell.state)) return {{"error", std::string(words(cell.state))}};
     if (cell.state == CellState::Empty) return nullptr;
@@ -189,12 +199,14 @@ nlohmann::ordered_json jsonOf(const EvaluatedCell& cell) {
     if (const auto* v = std::get_if<std::int64_t>(&cell.value)) return *v;
     if (const auto* v = std::get_if<double>(&cell.value); v && std::isfinite(*v)) return *v;
     if (const auto* v = std::get_if<WideDecimal>(&cell.value); v && v->scale == 0) return jsonOf(narrowest(*v));
-    return textOf(cell.value);
+    return plainOf(cell.value);
 }
 
-std::string textOfCell(const EvaluatedCell& cell) {
+/// `zone`: for people, on whose clocks; null for machines.
+std::string textOfCell(const EvaluatedCell& cell, const TimeZone* zone) {
     if (isError(cell.state)) return "error: " + std::string(words(cell.state));
-    return cell.state == CellState::Empty ? std::string() : textOf(cell.value);
+    if (cell.state == CellState::Empty) return {};
+    return zone ? localTextOf(cell.value, *zone) : plainOf(cell.value);
 }
 
 class GroupWriter {
@@ -206,6 +218,7 @@ class GroupWriter {
           grouped_(grouped),
           tree_(*grouped.tree),
           terms_(terms),
+          zone_(zoneOf(snapshot.table->schema)),
           writing_(writing),
           sink_(sink),
           cancel_(cancel) {}
@@ -243,9 +256,9 @@ class GroupWriter {
         if (writing_.format != RowFormat::Csv) {
             line(at);
         } else if (innermost) {
-            for (const EvaluatedCell& key : path_) cell(textOfCell(key));
+            for (const EvaluatedCell& key : path_) cell(textOfCell(key, nullptr));
             cell(std::to_string(node.count));
-            for (std::size_t k = 0; k < terms_.size(); ++k) cell(textOfCell(grouped_.figure(k, at)));
+            for (std::size_t k = 0; k < terms_.size(); ++k) cell(textOfCell(grouped_.figure(k, at), nullptr));
             out_ += "\r\n";
             fresh_ = true;
         }
@@ -266,7 +279,7 @@ class GroupWriter {
         }
         out_.append(2 * static_cast<std::size_t>(node.level), ' ');
         const EvaluatedCell& key = path_.back();
-        out_ += key.state == CellState::Empty ? "(empty)" : oneLine(textOfCell(key));
+        out_ += key.state == CellState::Empty ? "(empty)" : oneLine(textOfCell(key, &zone_));
         figures(node.count, summary);
     }
 
@@ -290,7 +303,7 @@ class GroupWriter {
     void figures(std::int64_t count, const Summary& summary) {
         out_ += fmt::format("  ({})", count);
         for (std::size_t k = 0; k < terms_.size(); ++k)
-            out_ += fmt::format("  {} {}", terms_[k].name, oneLine(textOfCell(summary(k))));
+            out_ += fmt::format("  {} {}", terms_[k].name, oneLine(textOfCell(summary(k), &zone_)));
         out_ += '\n';
     }
 
@@ -316,6 +329,7 @@ class GroupWriter {
     const GroupedRows& grouped_;
     const GroupTree& tree_;
     const std::vector<SummaryRule>& terms_;
+    const TimeZone& zone_;
     const RowWriting& writing_;
     const Sink& sink_;
     const Cancel& cancel_;

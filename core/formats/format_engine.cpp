@@ -3,6 +3,8 @@
 // words without quotes, an unknown field) are looked for first, and said with their place.
 #include "core/formats/format_engine.h"
 
+#include "core/columns/time_zone.h"
+
 #include <fmt/format.h>
 #include <unicode/dtptngen.h>
 #include <unicode/gregocal.h>
@@ -22,6 +24,7 @@ using icu::UnicodeString;
 // Fields of UTS #35 date patterns, as far as they mean something for a day and a time without a zone.
 constexpr std::string_view kDayFields = "GyYuUrQqMLwWdDFgEec";
 constexpr std::string_view kTimeFields = "abBhHkKmsSA";
+constexpr std::string_view kZoneFields = "zZOvVXx";  // of instants only
 
 Error wrong(std::string message, std::size_t offset, std::size_t length = 1) {
     return {ErrorCode::InvalidInput, std::move(message), TextRange{offset, length}};
@@ -157,7 +160,8 @@ Result<void> prepareDate(Formatter::Engine& engine, const TextFormat& format) {
         std::optional<Error> found;
         const auto open = forEachField(pattern, [&](std::size_t at, char c) {
             const bool day = kDayFields.find(c) != std::string_view::npos,
-                       time = kTimeFields.find(c) != std::string_view::npos;
+                       time = kTimeFields.find(c) != std::string_view::npos ||
+                              (format.type == Type::Instant && kZoneFields.find(c) != std::string_view::npos);
             const bool skeletonOnly = isSkeleton && (c == 'j' || c == 'J' || c == 'C');
             anyField = anyField || day || time || skeletonOnly;
             if (found) return;
@@ -185,7 +189,7 @@ Result<void> prepareDate(Formatter::Engine& engine, const TextFormat& format) {
         if (U_SUCCESS(status)) text = generator->getBestPattern(wide(std::string_view(pattern).substr(2)), status);
     }
     engine.date = std::make_unique<icu::SimpleDateFormat>(text, locale, status);
-    auto calendar = std::make_unique<icu::GregorianCalendar>(*icu::TimeZone::getGMT(), locale, status);
+    auto calendar = std::make_unique<icu::GregorianCalendar>(*zoneFor(format), locale, status);
     if (U_FAILURE(status))
         return wrong("This date pattern cannot be used.", 0, std::max<std::size_t>(1, format.spec.pattern.size()));
     calendar->setGregorianChange(-DBL_MAX, status);  // civil days are Gregorian all the way back
@@ -198,6 +202,13 @@ Result<void> prepareDate(Formatter::Engine& engine, const TextFormat& format) {
     if (format.spec.style == FormatStyle::RelativeDays)
         engine.relative = std::make_unique<icu::RelativeDateTimeFormatter>(locale, status);
     return U_SUCCESS(status) ? Result<void>() : wrong("This locale has no relative days.", 0, 1);
+}
+
+std::unique_ptr<icu::TimeZone> zoneFor(const TextFormat& format) {
+    if (format.type != Type::Instant) return std::unique_ptr<icu::TimeZone>(icu::TimeZone::getGMT()->clone());
+    const TimeZone* zone = TimeZone::named(format.zone);
+    const std::string& name = zone ? zone->name() : TimeZone::machine().name();
+    return std::unique_ptr<icu::TimeZone>(icu::TimeZone::createTimeZone(UnicodeString::fromUTF8(name)));
 }
 
 Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format, const TableSchema& schema,

@@ -47,6 +47,8 @@ struct Formatter::Engine {
 
 /// Fills an engine for a style; fails with what is wrong in the pattern and where.
 Result<void> prepareNumber(Formatter::Engine& engine, const TextFormat& format);
+/// The zone that a column's dates and times are computed in: an Instant's own, else none.
+std::unique_ptr<icu::TimeZone> zoneFor(const TextFormat& format);
 Result<void> prepareDate(Formatter::Engine& engine, const TextFormat& format);
 Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format, const TableSchema& schema,
                             const Formatter::FindField& find);

@@ -156,7 +156,7 @@ std::optional<Value> Formatter::parseStyled(std::string_view typed, const FieldS
         icu::UnicodeString::fromUTF8(icu::StringPiece(typed.data(), static_cast<std::int32_t>(typed.size())));
     icu::ParsePosition position(0);
     UErrorCode status = U_ZERO_ERROR;
-    icu::GregorianCalendar read(*icu::TimeZone::getGMT(), icuLocale(format_.locale), status);
+    icu::GregorianCalendar read(*zoneFor(format_), icuLocale(format_.locale), status);
     read.clear();
     if (!e.dateHasYear && field.type != Type::Time) read.set(UCAL_YEAR, civilFromDays(today()).year);
     e.date->parse(text, read, position);
@@ -165,9 +165,10 @@ std::optional<Value> Formatter::parseStyled(std::string_view typed, const FieldS
     if (U_FAILURE(status)) return std::nullopt;
     const auto micros = static_cast<std::int64_t>(std::llround(millis * 1000));
     const auto days = static_cast<std::int32_t>(std::floor(millis / 86'400'000.0));
-    const Value value = field.type == Type::Date   ? Value(Date{days})
-                        : field.type == Type::Time ? Value(Time{micros})
-                                                   : Value(Timestamp{micros});
+    const Value value = field.type == Type::Date      ? Value(Date{days})
+                        : field.type == Type::Time    ? Value(Time{micros})
+                        : field.type == Type::Instant ? Value(Instant{micros})
+                                                      : Value(Timestamp{micros});
     return writesBack(value) ? std::optional(value) : std::nullopt;
 }
 
@@ -191,7 +192,7 @@ Result<Value> Formatter::parse(std::string_view typed, const FieldSchema& field)
 }
 
 std::string Formatter::editText(const Value& value, const FieldSchema& field) const {
-    const std::string plain = jollyrow::editText(value);
+    const std::string plain = jollyrow::editText(value, field.zone);
     if (!engine_ || isMessage() || isEmpty(value)) return plain;
     std::string shown;
     append(shown, value);

@@ -10,6 +10,7 @@
 #include <cmath>
 
 #include "core/columns/civil.h"
+#include "core/columns/time_zone.h"
 #include "core/formats/format_engine.h"
 
 namespace jollyrow {
@@ -38,6 +39,7 @@ std::optional<double> millisOf(const Value& value) {
     if (const auto* date = std::get_if<Date>(&value)) return date->days * kMillisPerDay;
     if (const auto* time = std::get_if<Time>(&value)) return static_cast<double>(time->micros) / 1000.0;
     if (const auto* stamp = std::get_if<Timestamp>(&value)) return static_cast<double>(stamp->micros) / 1000.0;
+    if (const auto* instant = std::get_if<Instant>(&value)) return static_cast<double>(instant->micros) / 1000.0;
     return std::nullopt;
 }
 
@@ -108,7 +110,7 @@ Result<std::shared_ptr<const Formatter>> Formatter::make(const TextFormat& forma
     std::shared_ptr<Formatter> made(new Formatter(format));
     auto engine = std::make_unique<Engine>();
     const Type type = format.type;
-    const bool isDay = type == Type::Date || type == Type::Timestamp, isTime = isDay || type == Type::Time;
+    const bool isDay = hasDay(type), isTime = isCalendar(type);
     const auto notFor = [&](std::string_view what) {
         return Error{ErrorCode::InvalidInput,
                      fmt::format("{} cannot be used here: the column holds {}.", what, article(type)),
@@ -213,9 +215,15 @@ void Formatter::appendNumber(std::string& out, const Value& value) const {
         return;
     }
     const auto millis = millisOf(value);
-    if (!e.date || !millis) return appendDisplay(out, value, format_);
+    // ICU's clocks go from 23:59 to 00:00: it has no 24:00.
+    const auto* time = std::get_if<Time>(&value);
+    if (!e.date || !millis || (time && time->micros == kMicrosPerDay)) return appendDisplay(out, value, format_);
     if (e.relative) {
-        const auto days = static_cast<int>(std::floor(*millis / kMillisPerDay)) - today();
+        const auto* instant = std::get_if<Instant>(&value);
+        const TimeZone* zone = TimeZone::named(format_.zone);
+        const double local = instant && zone ? static_cast<double>(zone->toLocal(instant->micros)) / 1000.0 : *millis;
+        const auto days =
+            static_cast<int>(std::floor(local / kMillisPerDay)) - (instant && zone ? zone->today() : today());
         if (std::abs(days) <= kFarDays) {
             icu::UnicodeString text;
             e.relative->format(days, UDAT_REL_UNIT_DAY, text, status);
@@ -247,6 +255,10 @@ void Formatter::appendMessage(std::string& out, const ReadField& read) const {
             values.emplace_back(icu::StringPiece(toString(*exact)), status);
         } else if (const auto* real = std::get_if<double>(&value)) {
             values.emplace_back(*real);
+        } else if (const auto* instant = std::get_if<Instant>(&value)) {
+            const TimeZone* zone = TimeZone::named(argument.plain.zone);
+            const std::int64_t local = (zone ? *zone : TimeZone::machine()).toLocal(instant->micros);
+            values.emplace_back(inProcessZone(static_cast<double>(local) / 1000.0), icu::Formattable::kIsDate);
         } else if (const auto millis = millisOf(value)) {
             values.emplace_back(inProcessZone(*millis), icu::Formattable::kIsDate);
         } else {

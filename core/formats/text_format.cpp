@@ -9,6 +9,8 @@
 #include <cmath>
 
 #include "core/columns/civil.h"
+#include "core/columns/interval.h"
+#include "core/columns/time_zone.h"
 
 namespace jollyrow {
 namespace {
@@ -88,6 +90,25 @@ void appendDisplayTime(std::string& out, std::int64_t micros) {
     if (micros % 60'000'000 == 0) out.resize(start + 5);
 }
 
+void appendDisplayTimestamp(std::string& out, std::int64_t micros) {
+    std::int64_t days = micros / kMicrosPerDay;
+    if (micros % kMicrosPerDay < 0) --days;
+    appendDisplayDate(out, static_cast<std::int32_t>(days));
+    out += ' ';
+    appendDisplayTime(out, micros - days * kMicrosPerDay);
+}
+
+/// On the zone's clocks. Of the hour that they show twice, the first has its offset behind it.
+void appendDisplayInstant(std::string& out, std::int64_t micros, const std::string& zoneName) {
+    const TimeZone* zone = TimeZone::named(zoneName);
+    if (!zone) zone = &TimeZone::machine();
+    const std::int64_t local = zone->toLocal(micros);
+    appendDisplayTimestamp(out, local);
+    if (zone->toInstant(local) == micros) return;
+    out += ' ';
+    appendOffset(out, zone->offsetAt(micros));
+}
+
 void appendInteger(std::string& out, std::int64_t value, const TextFormat& format) {
     switch (format.type) {
         case Type::Boolean: out += value != 0 ? "yes" : "no"; return;
@@ -95,16 +116,11 @@ void appendInteger(std::string& out, std::int64_t value, const TextFormat& forma
         case Type::Decimal: appendNumber(out, value, format.scale, format.grouped); return;
         case Type::Date: appendDisplayDate(out, static_cast<std::int32_t>(value)); return;
         case Type::Time: appendDisplayTime(out, value); return;
-        case Type::Timestamp: {
-            std::int64_t days = value / kMicrosPerDay;
-            if (value % kMicrosPerDay < 0) --days;
-            appendDisplayDate(out, static_cast<std::int32_t>(days));
-            out += ' ';
-            appendDisplayTime(out, value - days * kMicrosPerDay);
-            return;
-        }
+        case Type::Timestamp: appendDisplayTimestamp(out, value); return;
+        case Type::Instant: appendDisplayInstant(out, value, format.zone); return;
         case Type::Real:
         case Type::Text:
+        case Type::Interval:
         case Type::Binary:
         case Type::NumberList: return;
     }
@@ -251,11 +267,39 @@ Result<Value> parseTimestamp(std::string_view typed) {
     return Value(Timestamp{std::get<Date>(*date).days * kMicrosPerDay + time.value_or(0)});
 }
 
+/// With an offset behind it, or as the zone's clocks have it.
+Result<Value> parseInstant(std::string_view typed, const std::string& zoneName) {
+    if (const auto instant = parseIsoInstant(typed)) return Value(Instant{*instant});
+    const TimeZone* zone = TimeZone::named(zoneName);
+    if (!zone) zone = &TimeZone::machine();
+    const std::size_t space = typed.rfind(' ');
+    const std::string_view tail = space == std::string_view::npos ? std::string_view() : typed.substr(space + 1);
+    // "26 Oct 2026 02:30 +02:00": the offset is read on a day that needs none.
+    const auto midnight = tail.starts_with('+') || tail.starts_with('-')
+                              ? parseIsoInstant(fmt::format("1970-01-02T00:00:00{}", tail))
+                              : std::nullopt;
+    const auto local = parseTimestamp(midnight ? bared(typed.substr(0, space)) : typed);
+    if (!local) return local;
+    const std::int64_t micros = std::get<Timestamp>(*local).micros;
+    return Value(Instant{midnight ? micros + *midnight - kMicrosPerDay : zone->toInstant(micros)});
+}
+
 }  // namespace
+
+void appendOffset(std::string& out, std::int64_t micros) {
+    const std::int64_t minutes = std::abs(micros) / 60'000'000;
+    out += fmt::format("{}{:02}:{:02}", micros < 0 ? '-' : '+', minutes / 60, minutes % 60);
+}
 
 TextFormat defaultFormat(const FieldSchema& field, bool isLink) {
     const bool names = field.primaryKeyRank > 0 || field.unique || isLink;
-    return {.type = field.type, .use = field.use, .scale = field.scale, .grouped = !names, .spec = {}, .locale = {}};
+    return {.type = field.type,
+            .use = field.use,
+            .scale = field.scale,
+            .grouped = !names,
+            .spec = {},
+            .locale = {},
+            .zone = field.zone};
 }
 
 void appendDisplay(std::string& out, const Column& column, SourceRow row, const TextFormat& format) {
@@ -266,6 +310,7 @@ void appendDisplay(std::string& out, const Column& column, SourceRow row, const 
     switch (column.type()) {
         case Type::Real: appendReal(out, column.real(row), format.grouped); return;
         case Type::Text:
+        case Type::Interval:
         case Type::NumberList: out += column.text(row); return;
         case Type::Binary: appendBinary(out, column.text(row)); return;
         case Type::Decimal:
@@ -276,7 +321,8 @@ void appendDisplay(std::string& out, const Column& column, SourceRow row, const 
         case Type::Integer:
         case Type::Date:
         case Type::Time:
-        case Type::Timestamp: appendInteger(out, column.integer(row), format); return;
+        case Type::Timestamp:
+        case Type::Instant: appendInteger(out, column.integer(row), format); return;
     }
 }
 
@@ -292,7 +338,8 @@ void appendDisplay(std::string& out, const Value& value, const TextFormat& forma
         void operator()(const std::string& v) const { out += v; }
         void operator()(Date v) const { appendDisplayDate(out, v.days); }
         void operator()(Time v) const { appendDisplayTime(out, v.micros); }
-        void operator()(Timestamp v) const { appendInteger(out, v.micros, {.type = Type::Timestamp}); }
+        void operator()(Timestamp v) const { appendDisplayTimestamp(out, v.micros); }
+        void operator()(Instant v) const { appendDisplayInstant(out, v.micros, format.zone); }
         void operator()(const Bytes& v) const { appendBinary(out, v.data); }
         void operator()(const WideDecimal& v) const { appendExact(out, v, format.grouped); }
         void operator()(const Unfit& v) const { out += v.text; }
@@ -312,6 +359,7 @@ void appendPlain(std::string& out, const Value& value) {
         void operator()(Date v) const { appendIsoDate(out, v.days); }
         void operator()(Time v) const { appendIsoTime(out, v.micros); }
         void operator()(Timestamp v) const { appendIsoTimestamp(out, v.micros); }
+        void operator()(Instant v) const { appendIsoInstant(out, v.micros); }
         void operator()(const Bytes& v) const {
             for (const char c : v.data) out += fmt::format("{:02x}", static_cast<unsigned char>(c));
         }
@@ -321,10 +369,12 @@ void appendPlain(std::string& out, const Value& value) {
     std::visit(Writer{out}, value);
 }
 
-std::string editText(const Value& value) {
+std::string editText(const Value& value, const std::string& zone) {
     std::string out;
-    if (std::holds_alternative<Date>(value) || std::holds_alternative<Timestamp>(value) ||
-        std::holds_alternative<Time>(value))
+    if (std::holds_alternative<Instant>(value))
+        appendDisplay(out, value, {.type = Type::Instant, .zone = zone});
+    else if (std::holds_alternative<Date>(value) || std::holds_alternative<Timestamp>(value) ||
+             std::holds_alternative<Time>(value))
         appendDisplay(out, value, {});
     else if (const bool* b = std::get_if<bool>(&value))
         out = *b ? "yes" : "no";
@@ -374,6 +424,10 @@ Result<Value> parseTyped(std::string_view typed, const FieldSchema& field) {
             if (const auto micros = parseIsoTime(text)) return Value(Time{*micros});
             return refusal(fmt::format("\"{}\" is not a time of day. Type it like 14:05.", text));
         case Type::Timestamp: return parseTimestamp(text);
+        case Type::Instant: return parseInstant(text, field.zone);
+        case Type::Interval:
+            if (parseInterval(text)) return Value(std::string(text));
+            return refusal(fmt::format("\"{}\" is not a span of time. Type it like 2 days 04:30 or 90 minutes.", text));
         case Type::Binary: return refusal("Binary data cannot be typed.");
         case Type::NumberList: return refusal("A list of numbers cannot be typed into.");
     }

@@ -23,6 +23,7 @@ struct TextFormat {
     bool grouped = true;  ///< thousands set apart; off for keys and record numbers
     FormatSpec spec = {};
     std::string locale = {};  ///< BCP 47; "" = the automatic form above
+    std::string zone = {};    ///< whose clocks show an Instant (TimeZone::named); "" = the machine's
     bool operator==(const TextFormat&) const = default;
 };
 
@@ -33,14 +34,18 @@ TextFormat defaultFormat(const FieldSchema& field, bool isLink);
 void appendDisplay(std::string& out, const Column& column, SourceRow row, const TextFormat& format);
 void appendDisplay(std::string& out, const Value& value, const TextFormat& format);
 
-/// Appends exact digits, ISO dates, "true"/"false"; Binary as lower-case hexadecimal. Nothing when empty.
+/// Appends exact digits, ISO dates, instants in UTC, "true"/"false"; Binary as lower-case hexadecimal. Nothing when
+/// empty.
 void appendPlain(std::string& out, const Value& value);
 
 /// What the entry shows when a cell's editor opens: like display, without groups.
-std::string editText(const Value& value);
+std::string editText(const Value& value, const std::string& zone = {});
 
 /// An exact number as a value of a Decimal field; refused when digits would be lost. `typed` is quoted then.
 Result<Value> fittedDecimal(const WideDecimal& number, std::string_view typed, const FieldSchema& field);
+
+/// Minutes that local time is ahead of UTC: "+02:00".
+void appendOffset(std::string& out, std::int64_t micros);
 
 /// What was typed -> a value of the field's type. Blank is Empty, except in text columns that are required.
 /// The message of a refusal names the field's kind of value and, where there is one, an example.

@@ -29,6 +29,7 @@ RuleValue valueOfBits(std::int64_t bits, RuleType type) {
         case RuleKind::Date: return Date{static_cast<std::int32_t>(bits)};
         case RuleKind::Time: return Time{bits};
         case RuleKind::Timestamp: return Timestamp{bits};
+        case RuleKind::Instant: return Instant{bits};
         case RuleKind::Decimal: return WideDecimal{bits, type.scale};
         default: return bits;
     }

@@ -46,6 +46,7 @@ void addValue(ColumnChunk& chunk, const Value& value) {
         void operator()(Date v) const { chunk.addInteger(v.days); }
         void operator()(Time v) const { chunk.addInteger(v.micros); }
         void operator()(Timestamp v) const { chunk.addInteger(v.micros); }
+        void operator()(Instant v) const { chunk.addInteger(v.micros); }
         void operator()(const Bytes& v) const { chunk.addText(v.data); }
     };
     std::visit(Adder{chunk}, value);
@@ -60,7 +61,7 @@ Result<std::shared_ptr<const Column>> computedColumn(const std::shared_ptr<const
     const RuleType type = program->type();
     const std::size_t rows = input.table->rows;
     const bool isSpan = type.kind == RuleKind::Interval;
-    const Type stored = isSpan ? Type::Integer : columnTypeOf(type.kind);
+    const Type stored = isSpan ? Type::Decimal : columnTypeOf(type.kind);
     const bool varies = type.kind == RuleKind::Decimal && type.scale == RuleType::kVaries;
     std::vector<WideDecimal> wides;
     std::vector<CellState> states;
@@ -91,8 +92,7 @@ Result<std::shared_ptr<const Column>> computedColumn(const std::shared_ptr<const
                 case RuleKind::Text: chunk.addText(v.texts[at]); break;
                 case RuleKind::Interval: {
                     const Interval& span = v.intervals[at];
-                    chunk.addInteger((static_cast<std::int64_t>(span.months) * 30 + span.days) * kMicrosPerDay +
-                                     span.micros);
+                    chunk.addWide((static_cast<Int128>(span.months) * 30 + span.days) * kMicrosPerDay + span.micros);
                     break;
                 }
                 case RuleKind::Decimal: {

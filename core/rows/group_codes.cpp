@@ -398,6 +398,8 @@ bool sortNumbers(const std::vector<EvaluatedCell>& values, const SortTerm& term,
                 key.value = day->days;
             else if (const auto* stamp = std::get_if<Timestamp>(&value))
                 key.value = stamp->micros;
+            else if (const auto* instant = std::get_if<Instant>(&value))
+                key.value = instant->micros;
             else
                 return false;
             if (down) key.value = ~key.value;

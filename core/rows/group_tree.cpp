@@ -41,6 +41,7 @@ struct KeyBits {
     std::uint64_t operator()(Date v) const { return static_cast<std::uint64_t>(v.days); }
     std::uint64_t operator()(Time v) const { return static_cast<std::uint64_t>(v.micros); }
     std::uint64_t operator()(Timestamp v) const { return static_cast<std::uint64_t>(v.micros); }
+    std::uint64_t operator()(Instant v) const { return static_cast<std::uint64_t>(v.micros); }
     std::uint64_t operator()(const Interval& v) const {
         return mixed(static_cast<std::uint64_t>(v.months)) + static_cast<std::uint64_t>(v.micros);
     }

@@ -35,6 +35,7 @@ bool before(const Value& a, const Value& b) {
     if (const auto* v = std::get_if<Date>(&a)) return v->days < std::get<Date>(b).days;
     if (const auto* v = std::get_if<Time>(&a)) return v->micros < std::get<Time>(b).micros;
     if (const auto* v = std::get_if<Timestamp>(&a)) return v->micros < std::get<Timestamp>(b).micros;
+    if (const auto* v = std::get_if<Instant>(&a)) return v->micros < std::get<Instant>(b).micros;
     return false;
 }
 
@@ -115,6 +116,7 @@ void countNumbers(const Column& column, const RecordSet* set, PickList& out) {
                 case Type::Date: value = Date{static_cast<std::int32_t>(key)}; break;
                 case Type::Time: value = Time{key}; break;
                 case Type::Timestamp: value = Timestamp{key}; break;
+                case Type::Instant: value = Instant{key}; break;
                 default: value = key; break;
             }
         }

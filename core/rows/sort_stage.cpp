@@ -276,6 +276,7 @@ bool SortStage::replace(const EvaluationInput& input) {
                                           : std::holds_alternative<Date>(value)      ? std::get<Date>(value).days
                                           : std::holds_alternative<Time>(value)      ? std::get<Time>(value).micros
                                           : std::holds_alternative<Timestamp>(value) ? std::get<Timestamp>(value).micros
+                                          : std::holds_alternative<Instant>(value)   ? std::get<Instant>(value).micros
                                           : std::holds_alternative<std::int64_t>(value) ? std::get<std::int64_t>(value)
                                                                                         : 0;
                 const std::int64_t theirs = column.integer(otherRow);

@@ -14,7 +14,7 @@
 
 namespace jollyrow::tally {
 
-/// How a 64-bit value is boxed: Integer, Date, Time, Timestamp, or a Decimal of this scale.
+/// How a 64-bit value is boxed: Integer, Date, Time, Timestamp, Instant, or a Decimal of this scale.
 struct Boxing {
     RuleKind kind = RuleKind::Integer;
     int scale = 0;
@@ -23,6 +23,7 @@ struct Boxing {
             case RuleKind::Date: return Date{static_cast<std::int32_t>(v)};
             case RuleKind::Time: return Time{v};
             case RuleKind::Timestamp: return Timestamp{v};
+            case RuleKind::Instant: return Instant{v};
             case RuleKind::Decimal: return WideDecimal{v, scale};
             default: return v;
         }

@@ -161,6 +161,7 @@ class Tallies final : public TermSums {
             if (const auto* v = std::get_if<Date>(&cell.value)) return v->days;
             if (const auto* v = std::get_if<Time>(&cell.value)) return v->micros;
             if (const auto* v = std::get_if<Timestamp>(&cell.value)) return v->micros;
+            if (const auto* v = std::get_if<Instant>(&cell.value)) return v->micros;
             const auto* exact = std::get_if<WideDecimal>(&cell.value);
             const auto same = exact && exact->scale <= boxing_.scale ? rounded(*exact, boxing_.scale) : std::nullopt;
             const auto narrow = same ? narrowed(WideDecimal{same->mantissa, 0}) : std::nullopt;

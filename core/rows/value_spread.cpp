@@ -20,7 +20,8 @@ double asDouble(const Vector& v, std::size_t i) {
         case RuleKind::Real: return v.reals[v.at(i)];
         case RuleKind::Decimal: return toReal(v.decimal(i));
         case RuleKind::Time:
-        case RuleKind::Timestamp: return static_cast<double>(v.integers[v.at(i)]) / kMicros;
+        case RuleKind::Timestamp:
+        case RuleKind::Instant: return static_cast<double>(v.integers[v.at(i)]) / kMicros;
         default: return static_cast<double>(v.integers[v.at(i)]);
     }
 }
@@ -141,6 +142,7 @@ std::string plainCut(double value, RuleKind kind) {
         case RuleKind::Date: return textOfDate(static_cast<std::int32_t>(std::llround(value)));
         case RuleKind::Time: return textOfTime(std::llround(value) * 1'000'000);
         case RuleKind::Timestamp: return textOfTimestamp(std::llround(value) * 1'000'000);
+        case RuleKind::Instant: return textOf(Instant{std::llround(value) * 1'000'000});
         case RuleKind::Integer: return std::to_string(std::llround(value));
         default: break;
     }

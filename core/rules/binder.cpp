@@ -34,7 +34,9 @@ struct Scope {
 class Binder {
   public:
     Binder(const TableSchema& schema, const RuleVocabulary& vocabulary, const BindOptions& options)
-        : schema_(schema), vocabulary_(vocabulary), options_(options) {}
+        : schema_(schema), vocabulary_(vocabulary), options_(options) {
+        program_.zone = &zoneOf(schema);
+    }
 
     Result<std::shared_ptr<const Program>> run(const Syntax& syntax) {
         auto root = bindTree(syntax, nullptr);
@@ -79,7 +81,7 @@ class Binder {
         if (kind(ref) == to.kind) return ref;
         const Instruction& from = program_.code[ref];
         if (from.op == Op::Constant) {
-            auto value = convertedConstant(from.constant, to.kind);
+            auto value = convertedConstant(from.constant, to.kind, *program_.zone);
             if (!value)
                 return fail(from.range, fmt::format("'{}' is not {}.",
                                                     std::holds_alternative<std::string>(from.constant)
@@ -101,7 +103,8 @@ class Binder {
         const RuleKind have = kind(ref);
         if (have == wanted) return ref;
         const bool widens = (isNumber(wanted) && isNumber(have) && wanted > have) ||
-                            (wanted == RuleKind::Timestamp && have == RuleKind::Date);
+                            (wanted == RuleKind::Timestamp && have == RuleKind::Date) ||
+                            (wanted == RuleKind::Instant && hasDay(have));
         if (isPliable(ref) || widens) return converted(ref, {wanted, RuleType::kVaries});
         return fail(program_.code[ref].range,
                     forWhat.empty()
@@ -137,9 +140,8 @@ class Binder {
                 example = ref;
             } else if (isNumber(*common) && isNumber(k)) {
                 common = std::max(*common, k);
-            } else if ((*common == RuleKind::Date && k == RuleKind::Timestamp) ||
-                       (*common == RuleKind::Timestamp && k == RuleKind::Date)) {
-                common = RuleKind::Timestamp;
+            } else if (hasDay(*common) && hasDay(k)) {
+                common = std::max(*common, k);
             } else if (*common != k) {
                 return fail(program_.code[ref].range,
                             fmt::format("This is {} and the other side is {}: {}. CAST(… AS …) converts.", article(k),
@@ -221,10 +223,13 @@ class Binder {
                         fmt::format("{} holds {}, which rules do not read.", node.text, article(found.type)));
         if (std::find(program_.fields.begin(), program_.fields.end(), *field) == program_.fields.end())
             program_.fields.push_back(*field);
-        Instruction instruction{Op::Load, {ruleKindOf(found.type), found.scale}};
+        // Spans are kept as texts; lifting reads each distinct one once.
+        const bool isSpan = found.type == Type::Interval;
+        Instruction instruction{Op::Load, {isSpan ? RuleKind::Text : ruleKindOf(found.type), found.scale}};
         instruction.index = raw(*field);
         instruction.range = node.range;
-        return add(std::move(instruction));
+        auto loaded = add(std::move(instruction));
+        return loaded && isSpan ? make(Op::Cast, {RuleKind::Interval, 0}, {*loaded}, node.range) : loaded;
     }
     Error unknownColumn(const SyntaxNode& node) const {
         std::vector<std::string> names;
@@ -393,25 +398,26 @@ class Binder {
         }
         const K a = kind(left), b = kind(right);
         const auto is = [&](K x, K y) { return a == x && b == y; };
-        const auto toTimestamp = [&](Ref ref) { return converted(ref, {K::Timestamp, 0}); };
+        const K moment = a == K::Instant || b == K::Instant ? K::Instant : K::Timestamp;
+        const auto toMoment = [&](Ref ref) { return converted(ref, {moment, 0}); };
         if (op == Op::Add || op == Op::Subtract) {
             if (is(K::Date, K::Integer)) return make(op, {K::Date, 0}, {left, right}, range);
             if (is(K::Integer, K::Date) && op == Op::Add) return make(op, {K::Date, 0}, {right, left}, range);
             if (is(K::Date, K::Date) && op == Op::Subtract) return make(op, {K::Integer, 0}, {left, right}, range);
-            if (b == K::Interval && (a == K::Date || a == K::Timestamp)) {
-                auto moment = toTimestamp(left);
-                if (!moment) return moment;
-                return make(op, {K::Timestamp, 0}, {*moment, right}, range);
+            if (b == K::Interval && hasDay(a)) {
+                auto start = toMoment(left);
+                if (!start) return start;
+                return make(op, {moment, 0}, {*start, right}, range);
             }
-            if (a == K::Interval && (b == K::Date || b == K::Timestamp) && op == Op::Add) {
-                auto moment = toTimestamp(right);
-                if (!moment) return moment;
-                return make(op, {K::Timestamp, 0}, {*moment, left}, range);
+            if (a == K::Interval && hasDay(b) && op == Op::Add) {
+                auto start = toMoment(right);
+                if (!start) return start;
+                return make(op, {moment, 0}, {*start, left}, range);
             }
-            if ((a == K::Timestamp || a == K::Date) && (b == K::Timestamp || b == K::Date) && op == Op::Subtract) {
-                auto from = toTimestamp(left);
+            if (hasDay(a) && hasDay(b) && op == Op::Subtract) {
+                auto from = toMoment(left);
                 if (!from) return from;
-                auto to = toTimestamp(right);
+                auto to = toMoment(right);
                 if (!to) return to;
                 return make(op, {K::Interval, 0}, {*from, *to}, range);
             }
@@ -431,6 +437,10 @@ class Binder {
         const RuleKind k = kind(value);
         const bool ofDay = part < DatePart::Hour;
         if (k == RuleKind::Null) return fail(node.range, "EXTRACT takes a date or time.");
+        if (k == RuleKind::Instant) {
+            auto local = converted(value, {RuleKind::Timestamp, 0});
+            return local ? extract(node, *local) : local;
+        }
         if (k != RuleKind::Date && k != RuleKind::Time && k != RuleKind::Timestamp && k != RuleKind::Interval)
             return fail(program_.code[value].range,
                         fmt::format("EXTRACT takes a date or time; this is {}.", article(k)));
@@ -453,7 +463,7 @@ class Binder {
             RuleKind kind;
             int numbers;  ///< how many may stand in brackets
         };
-        static constexpr std::array<Named, 14> kTypes = {{{"BOOLEAN", RuleKind::Boolean, 0},
+        static constexpr std::array<Named, 16> kTypes = {{{"BOOLEAN", RuleKind::Boolean, 0},
                                                           {"INTEGER", RuleKind::Integer, 0},
                                                           {"INT", RuleKind::Integer, 0},
                                                           {"BIGINT", RuleKind::Integer, 0},
@@ -466,12 +476,15 @@ class Binder {
                                                           {"DATE", RuleKind::Date, 0},
                                                           {"TIME", RuleKind::Time, 0},
                                                           {"TIMESTAMP", RuleKind::Timestamp, 0},
+                                                          {"TIMESTAMP WITH TIME ZONE", RuleKind::Instant, 0},
+                                                          {"TIMESTAMPTZ", RuleKind::Instant, 0},
                                                           {"INTERVAL", RuleKind::Interval, 0}}};
         const auto named =
             std::find_if(kTypes.begin(), kTypes.end(), [&](const Named& n) { return n.name == node.text; });
         if (named == kTypes.end())
             return fail(node.range, fmt::format("{} is no type here. BOOLEAN, INTEGER, DECIMAL(p, s), DOUBLE "
-                                                "PRECISION, VARCHAR(n), TEXT, DATE, TIME, TIMESTAMP and INTERVAL are.",
+                                                "PRECISION, VARCHAR(n), TEXT, DATE, TIME, TIMESTAMP, TIMESTAMP WITH "
+                                                "TIME ZONE and INTERVAL are.",
                                                 node.text));
         if ((node.precision >= 0 && named->numbers == 0) || (node.scale >= 0 && named->numbers < 2))
             return fail(node.range, fmt::format("{} takes no such numbers in brackets.", node.text));

@@ -29,8 +29,8 @@ bool canConvert(RuleKind from, RuleKind to) {
     if (from == to || from == K::Null || from == K::Text || to == K::Text) return to != K::Null;
     if (isNumber(from) && isNumber(to)) return true;
     if ((from == K::Boolean && to == K::Integer) || (from == K::Integer && to == K::Boolean)) return true;
-    if (from == K::Date) return to == K::Timestamp;
-    if (from == K::Timestamp) return to == K::Date || to == K::Time;
+    if (hasDay(from) && hasDay(to)) return true;
+    if (from == K::Timestamp || from == K::Instant) return to == K::Time;
     return (from == K::Time && to == K::Interval) || (from == K::Interval && to == K::Time);
 }
 
@@ -74,6 +74,19 @@ std::optional<bool> booleanFromText(std::string_view text) {
 std::optional<std::int32_t> dateFromText(std::string_view text) { return parseIsoDate(trimmed(text)); }
 std::optional<std::int64_t> timeFromText(std::string_view text) { return parseIsoTime(trimmed(text)); }
 std::optional<std::int64_t> timestampFromText(std::string_view text) { return parseIsoTimestamp(trimmed(text)); }
+
+std::optional<std::int64_t> instantFromText(std::string_view text, const TimeZone& zone) {
+    text = trimmed(text);
+    if (const auto instant = parseIsoInstant(text)) return instant;
+    const auto local = parseIsoTimestamp(text);
+    return local ? std::optional(zone.toInstant(*local)) : std::nullopt;
+}
+
+std::string textOfInstant(std::int64_t micros, const TimeZone& zone) {
+    std::string out;
+    appendZonedInstant(out, micros, zone, true);
+    return out;
+}
 
 std::string textOfReal(double value) {
     if (std::isnan(value)) return "NaN";
@@ -121,17 +134,27 @@ std::string textOf(const RuleValue& value) {
         std::string operator()(Date v) const { return textOfDate(v.days); }
         std::string operator()(Time v) const { return textOfTime(v.micros); }
         std::string operator()(Timestamp v) const { return textOfTimestamp(v.micros); }
+        std::string operator()(Instant v) const { return textOfTimestamp(v.micros) + "+00"; }
         std::string operator()(const Interval& v) const { return toString(v); }
     };
     return std::visit(Write{}, value);
 }
 
-std::optional<RuleValue> convertedConstant(const RuleValue& value, RuleKind to) {
+std::string localTextOf(const RuleValue& value, const TimeZone& zone) {
+    const auto* instant = std::get_if<Instant>(&value);
+    if (!instant) return textOf(value);
+    const std::int64_t local = zone.toLocal(instant->micros);
+    return zone.toInstant(local) == instant->micros ? textOfTimestamp(local) : textOfInstant(instant->micros, zone);
+}
+
+std::optional<RuleValue> convertedConstant(const RuleValue& value, RuleKind to, const TimeZone& zone) {
     const auto wrap = [](auto parsed, auto make) -> std::optional<RuleValue> {
         return parsed ? std::optional<RuleValue>(make(*parsed)) : std::nullopt;
     };
     const auto same = [](auto v) { return RuleValue(v); };
     if (std::holds_alternative<Empty>(value) || kindOf(value) == to) return value;
+    if (const auto* instant = std::get_if<Instant>(&value); instant && to == RuleKind::Text)
+        return textOfInstant(instant->micros, zone);
     if (to == RuleKind::Text) return textOf(value);
     if (const auto* text = std::get_if<std::string>(&value)) {
         switch (to) {
@@ -143,6 +166,8 @@ std::optional<RuleValue> convertedConstant(const RuleValue& value, RuleKind to) 
             case RuleKind::Time: return wrap(timeFromText(*text), [](std::int64_t v) { return RuleValue(Time{v}); });
             case RuleKind::Timestamp:
                 return wrap(timestampFromText(*text), [](std::int64_t v) { return RuleValue(Timestamp{v}); });
+            case RuleKind::Instant:
+                return wrap(instantFromText(*text, zone), [](std::int64_t v) { return RuleValue(Instant{v}); });
             case RuleKind::Interval: return wrap(parseInterval(trimmed(*text)), same);
             case RuleKind::Text:
             case RuleKind::Null: return value;
@@ -156,6 +181,12 @@ std::optional<RuleValue> convertedConstant(const RuleValue& value, RuleKind to) 
         return toReal(*decimal);
     if (const auto* date = std::get_if<Date>(&value); date && to == RuleKind::Timestamp)
         return Timestamp{date->days * kMicrosPerDay};
+    if (to == RuleKind::Instant) {
+        if (const auto* date = std::get_if<Date>(&value)) return Instant{zone.toInstant(date->days * kMicrosPerDay)};
+        if (const auto* stamp = std::get_if<Timestamp>(&value)) return Instant{zone.toInstant(stamp->micros)};
+    }
+    if (const auto* instant = std::get_if<Instant>(&value); instant && to == RuleKind::Timestamp)
+        return Timestamp{zone.toLocal(instant->micros)};
     return std::nullopt;
 }
 
@@ -178,6 +209,7 @@ std::string constantText(const RuleValue& value) {
         case RuleKind::Date: return "DATE " + quoted(textOf(value));
         case RuleKind::Time: return "TIME " + quoted(textOf(value));
         case RuleKind::Timestamp: return "TIMESTAMP " + quoted(textOf(value));
+        case RuleKind::Instant: return "TIMESTAMP WITH TIME ZONE " + quoted(textOf(value));
         case RuleKind::Interval: return "INTERVAL " + quoted(textOf(value));
     }
     return {};
@@ -192,6 +224,7 @@ int compareValues(const RuleValue& a, const RuleValue& b) {
     if (const auto* v = std::get_if<Date>(&a)) return order(v->days, std::get<Date>(b).days);
     if (const auto* v = std::get_if<Time>(&a)) return order(v->micros, std::get<Time>(b).micros);
     if (const auto* v = std::get_if<Timestamp>(&a)) return order(v->micros, std::get<Timestamp>(b).micros);
+    if (const auto* v = std::get_if<Instant>(&a)) return order(v->micros, std::get<Instant>(b).micros);
     if (const auto* v = std::get_if<Interval>(&a)) return order(*v, std::get<Interval>(b));
     if (const auto* v = std::get_if<bool>(&a)) return order(*v, std::get<bool>(b));
     return 0;

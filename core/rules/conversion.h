@@ -7,6 +7,7 @@
 #include <string>
 #include <string_view>
 
+#include "core/columns/time_zone.h"
 #include "core/rules/rule_type.h"
 
 namespace jollyrow {
@@ -21,19 +22,29 @@ std::optional<bool> booleanFromText(std::string_view text);
 std::optional<std::int32_t> dateFromText(std::string_view text);
 std::optional<std::int64_t> timeFromText(std::string_view text);
 std::optional<std::int64_t> timestampFromText(std::string_view text);
+/// With an offset or, without, on the zone's clocks.
+std::optional<std::int64_t> instantFromText(std::string_view text, const TimeZone& zone);
 
 /// Shortest digits that read back: "0.1", "1e+20".
 std::string textOfReal(double value);
 /// "2026-11-24 08:00:00".
 std::string textOfTimestamp(std::int64_t micros);
+/// On the zone's clocks: "2026-11-24 09:00:00+01".
+std::string textOfInstant(std::int64_t micros, const TimeZone& zone);
 /// "08:00:00".
 std::string textOfTime(std::int64_t micros);
 std::string textOfDate(std::int32_t days);
-/// As CAST(… AS TEXT) has it; "" for empty.
+/// As CAST(… AS TEXT) has it, instants in UTC; "" for empty.
 std::string textOf(const RuleValue& value);
 
+/// The same with instants on the zone's clocks, without an offset unless they show that time twice. Read back in that
+/// zone it is the same value.
+std::string localTextOf(const RuleValue& value, const TimeZone& zone);
+
 /// A literal beside another kind: texts are read as that kind, whole numbers widen, NULL stays. nullopt when not.
-std::optional<RuleValue> convertedConstant(const RuleValue& value, RuleKind to);
+/// Dates and times that become instants, and the reverse, are of `zone`.
+std::optional<RuleValue> convertedConstant(const RuleValue& value, RuleKind to,
+                                           const TimeZone& zone = TimeZone::machine());
 /// As the language writes it: DATE '2026-11-24'.
 std::string constantText(const RuleValue& value);
 

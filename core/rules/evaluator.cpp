@@ -188,7 +188,7 @@ void Runner::compute(const Instruction& code, std::size_t n, Vector& out) {
         case Op::Divide:
         case Op::Modulo:
             if (in[0]->kind >= RuleKind::Date || in[1]->kind >= RuleKind::Date)
-                return runCalendar(code.op, *in[0], *in[1], n, out);
+                return runCalendar(code.op, *in[0], *in[1], *evaluation_.program_->zone, n, out);
             return runArithmetic(code.op, *in[0], *in[1], n, out);
         case Op::Negate: return runNegate(*in[0], n, out);
         case Op::Abs:
@@ -202,7 +202,7 @@ void Runner::compute(const Instruction& code, std::size_t n, Vector& out) {
         case Op::Exponential:
         case Op::Logarithm: return runRealFunction(code.op, all, n, out);
         case Op::Extract: return runExtract(code.part, *in[0], n, out);
-        case Op::Cast: return runCast(code, *in[0], n, out);
+        case Op::Cast: return runCast(code, *in[0], *evaluation_.program_->zone, n, out);
         case Op::External: return runExternal(code, n, out);
         default: return runText(code.op, all, n, out);
     }

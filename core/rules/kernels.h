@@ -33,10 +33,10 @@ void runRealFunction(Op op, Operands in, std::size_t n, Vector& out);
 // kernels_text.cpp
 void runText(Op op, Operands in, std::size_t n, Vector& out);
 // kernels_time.cpp
-void runCalendar(Op op, const Vector& a, const Vector& b, std::size_t n, Vector& out);
+void runCalendar(Op op, const Vector& a, const Vector& b, const TimeZone& zone, std::size_t n, Vector& out);
 void runExtract(DatePart part, const Vector& in, std::size_t n, Vector& out);
 // kernels_cast.cpp
-void runCast(const Instruction& cast, const Vector& in, std::size_t n, Vector& out);
+void runCast(const Instruction& cast, const Vector& in, const TimeZone& zone, std::size_t n, Vector& out);
 
 /// One value of a vector, boxed. Requires: it is filled.
 RuleValue boxed(const Vector& vector, std::size_t i);

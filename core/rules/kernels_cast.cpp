@@ -21,13 +21,15 @@ struct Converted {
     CellState state = CellState::Filled;
 };
 
+std::int64_t dayOf(std::int64_t micros) { return micros / kMicrosPerDay - (micros % kMicrosPerDay < 0 ? 1 : 0); }
+
 Converted failed(CellState state) { return {Empty{}, state}; }
 template <class T>
 Converted orFail(const std::optional<T>& value, CellState state) {
     return value ? Converted{RuleValue(*value), CellState::Filled} : failed(state);
 }
 
-Converted fromText(const std::string& text, K to) {
+Converted fromText(const std::string& text, K to, const TimeZone& zone) {
     switch (to) {
         case K::Boolean: return orFail(booleanFromText(text), CellState::NotConvertible);
         case K::Integer: return orFail(integerFromText(text), CellState::NotConvertible);
@@ -44,6 +46,10 @@ Converted fromText(const std::string& text, K to) {
         case K::Timestamp: {
             const auto micros = timestampFromText(text);
             return micros ? Converted{Timestamp{*micros}} : failed(CellState::NoSuchDate);
+        }
+        case K::Instant: {
+            const auto micros = instantFromText(text, zone);
+            return micros ? Converted{Instant{*micros}} : failed(CellState::NoSuchDate);
         }
         case K::Interval: return orFail(parseInterval(text), CellState::NotConvertible);
         default: return {text};
@@ -74,17 +80,18 @@ Converted toDecimal(const RuleValue& value, const Instruction& cast) {
     return orFail(decimal, CellState::TooLarge);
 }
 
-Converted toText(const RuleValue& value, const Instruction& cast) {
-    std::string text = textOf(value);
+Converted toText(const RuleValue& value, const Instruction& cast, const TimeZone& zone) {
+    const auto* instant = std::get_if<Instant>(&value);
+    std::string text = instant ? textOfInstant(instant->micros, zone) : textOf(value);
     if (cast.precision >= 0) text.resize(codePointOffset(text, static_cast<std::size_t>(cast.precision)));
     return {std::move(text)};
 }
 
-Converted convert(const RuleValue& value, const Instruction& cast) {
+Converted convert(const RuleValue& value, const Instruction& cast, const TimeZone& zone) {
     const K to = cast.type.kind;
-    if (to == K::Text) return toText(value, cast);
+    if (to == K::Text) return toText(value, cast, zone);
     if (const auto* text = std::get_if<std::string>(&value)) {
-        Converted read = fromText(*text, to);
+        Converted read = fromText(*text, to, zone);
         if (to == K::Decimal && read.state == CellState::Filled) return toDecimal(read.value, cast);
         return read;
     }
@@ -99,7 +106,7 @@ Converted convert(const RuleValue& value, const Instruction& cast) {
         case K::Timestamp: return {Timestamp{std::get<Date>(value).days * kMicrosPerDay}};
         case K::Date: {
             const std::int64_t micros = std::get<Timestamp>(value).micros;
-            return {Date{static_cast<std::int32_t>(micros / kMicrosPerDay - (micros % kMicrosPerDay < 0 ? 1 : 0))}};
+            return {Date{static_cast<std::int32_t>(dayOf(micros))}};
         }
         case K::Time: {
             const std::int64_t micros = std::holds_alternative<Timestamp>(value) ? std::get<Timestamp>(value).micros
@@ -112,9 +119,26 @@ Converted convert(const RuleValue& value, const Instruction& cast) {
     }
 }
 
+/// From and to instants, which fall on a day of the zone's clocks. False when neither side is one, or a text is.
+bool runBetweenZones(const Vector& in, K to, const TimeZone& zone, std::size_t n, Vector& out) {
+    const K from = in.kind;
+    if (from == K::Text || to == K::Text || (from != K::Instant && to != K::Instant)) return false;
+    std::int64_t* result = out.makeIntegers();
+    for (std::size_t i = 0; i < n; ++i) {
+        const std::int64_t value = in.integers[i];
+        if (to == K::Instant) {
+            result[i] = zone.toInstant(from == K::Date ? value * kMicrosPerDay : value);
+            continue;
+        }
+        const std::int64_t local = zone.toLocal(value);
+        result[i] = to == K::Timestamp ? local : to == K::Date ? dayOf(local) : local - dayOf(local) * kMicrosPerDay;
+    }
+    return true;
+}
+
 }  // namespace
 
-void runCast(const Instruction& cast, const Vector& in, std::size_t n, Vector& out) {
+void runCast(const Instruction& cast, const Vector& in, const TimeZone& zone, std::size_t n, Vector& out) {
     const K from = in.kind, to = cast.type.kind;
     out.forget();
     joinStates(std::array{&in}, n, out);
@@ -130,6 +154,7 @@ void runCast(const Instruction& cast, const Vector& in, std::size_t n, Vector& o
         for (std::size_t i = 0; i < n; ++i) result[i] = static_cast<double>(in.integers[i]);
         return;
     }
+    if (runBetweenZones(in, to, zone, n, out)) return;
     if (from == K::Date && to == K::Timestamp) {
         std::int64_t* result = out.makeIntegers();
         for (std::size_t i = 0; i < n; ++i) result[i] = in.integers[i] * kMicrosPerDay;
@@ -159,7 +184,7 @@ void runCast(const Instruction& cast, const Vector& in, std::size_t n, Vector& o
             if (to == K::Text) out.textStore[i] = {};
             continue;
         }
-        const Converted done = convert(boxed(in, i), cast);
+        const Converted done = convert(boxed(in, i), cast, zone);
         if (done.state == CellState::Filled)
             unbox(done.value, out, i);
         else {

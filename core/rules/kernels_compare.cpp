@@ -200,7 +200,8 @@ void runComparison(Op op, const Vector& a, const Vector& b, std::size_t n, Vecto
         case RuleKind::Integer:
         case RuleKind::Date:
         case RuleKind::Time:
-        case RuleKind::Timestamp: return compareOrdered(op, a, a.integers, b, b.integers, n, result);
+        case RuleKind::Timestamp:
+        case RuleKind::Instant: return compareOrdered(op, a, a.integers, b, b.integers, n, result);
     }
 }
 

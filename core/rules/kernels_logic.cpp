@@ -46,7 +46,8 @@ void copyWhere(const Vector& from, std::size_t n, Vector& out, std::uint8_t* sta
         case RuleKind::Integer:
         case RuleKind::Date:
         case RuleKind::Time:
-        case RuleKind::Timestamp: copy(from.integers, out.integerStore.data()); break;
+        case RuleKind::Timestamp:
+        case RuleKind::Instant: copy(from.integers, out.integerStore.data()); break;
     }
     if (from.states) {
         for (std::size_t i = 0; i < n; ++i) states[i] = choose(i) ? from.states[from.at(i)] : states[i];
@@ -261,7 +262,8 @@ void makeRoom(Vector& out, RuleKind kind) {
         case RuleKind::Integer:
         case RuleKind::Date:
         case RuleKind::Time:
-        case RuleKind::Timestamp: out.makeIntegers(); return;
+        case RuleKind::Timestamp:
+        case RuleKind::Instant: out.makeIntegers(); return;
     }
 }
 
@@ -277,6 +279,7 @@ RuleValue boxed(const Vector& v, std::size_t i) {
         case RuleKind::Date: return Date{static_cast<std::int32_t>(v.integers[at])};
         case RuleKind::Time: return Time{v.integers[at]};
         case RuleKind::Timestamp: return Timestamp{v.integers[at]};
+        case RuleKind::Instant: return Instant{v.integers[at]};
         case RuleKind::Interval: return v.intervals[at];
     }
     return Empty{};
@@ -295,6 +298,7 @@ void unbox(const RuleValue& value, Vector& out, std::size_t i) {
         void operator()(Date v) const { out.integerStore[i] = v.days; }
         void operator()(Time v) const { out.integerStore[i] = v.micros; }
         void operator()(Timestamp v) const { out.integerStore[i] = v.micros; }
+        void operator()(Instant v) const { out.integerStore[i] = v.micros; }
         void operator()(const Interval& v) const { out.intervalStore[i] = v; }
     };
     std::visit(Write{out, i}, value);

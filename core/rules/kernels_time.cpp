@@ -104,6 +104,20 @@ Moment shiftedTimestamp(std::int64_t micros, const Interval& by, bool back) {
     return moved ? Moment{*moved, CellState::Filled} : Moment{0, CellState::TooLarge};
 }
 
+/// Months and days go by the zone's clocks (the same time of day, over a change to summer time as well), the rest by
+/// time that passes.
+Moment shiftedInstant(std::int64_t micros, const Interval& by, bool back, const TimeZone& zone) {
+    const auto interval = back ? negated(by) : std::optional(by);
+    if (!interval) return {0, CellState::TooLarge};
+    std::optional<std::int64_t> moved = micros;
+    if (interval->months != 0 || interval->days != 0) {
+        moved = addedToTimestamp(zone.toLocal(micros), {interval->months, interval->days, 0});
+        if (moved) moved = zone.toInstant(*moved);
+    }
+    if (moved) moved = addedToTimestamp(*moved, {0, 0, interval->micros});
+    return moved ? Moment{*moved, CellState::Filled} : Moment{0, CellState::TooLarge};
+}
+
 Moment shiftedTime(std::int64_t micros, const Interval& by, bool back) {
     const std::int64_t part = by.micros % kMicrosPerDay;
     std::int64_t moved = (back ? micros - part : micros + part) % kMicrosPerDay;
@@ -143,7 +157,7 @@ void runExtract(DatePart part, const Vector& in, std::size_t n, Vector& out) {
     }
 }
 
-void runCalendar(Op op, const Vector& a, const Vector& b, std::size_t n, Vector& out) {
+void runCalendar(Op op, const Vector& a, const Vector& b, const TimeZone& zone, std::size_t n, Vector& out) {
     using K = RuleKind;
     joinStates(std::array{&a, &b}, n, out);
     const bool back = op == Op::Subtract;
@@ -186,6 +200,8 @@ void runCalendar(Op op, const Vector& a, const Vector& b, std::size_t n, Vector&
             moment = shiftedDate(x, b.integers[b.at(i)], back);
         else if (b.kind == K::Time)
             moment = {x * kMicrosPerDay + b.integers[b.at(i)], CellState::Filled};
+        else if (a.kind == K::Instant)
+            moment = shiftedInstant(x, b.intervals[b.at(i)], back, zone);
         else if (a.kind == K::Time)
             moment = shiftedTime(x, b.intervals[b.at(i)], back);
         else

@@ -10,6 +10,7 @@
 #include <cctype>
 
 #include "core/columns/civil.h"
+#include "core/columns/time_zone.h"
 #include "core/rules/conversion.h"
 #include "core/rules/lexer.h"
 #include "core/rules/syntax.h"
@@ -443,6 +444,8 @@ class Parser {
         if (word == "CURRENT_DATE") return ++at_, operation(Op::CurrentDate, {}, start);
         if (word == "LOCALTIMESTAMP" || word == "CURRENT_TIMESTAMP")
             return ++at_, operation(Op::CurrentTimestamp, {}, start);
+        if (const std::size_t words = instantType(); words != 0 && peek(words).kind == TokenKind::String)
+            return instantLiteral(words);
         if (peek(1).kind == TokenKind::String &&
             (word == "DATE" || word == "TIME" || word == "TIMESTAMP" || word == "INTERVAL"))
             return typedLiteral(word);
@@ -453,6 +456,33 @@ class Parser {
         }
         if (isReserved(token)) return fail(token, unexpected());
         return column();
+    }
+
+    /// How many words name the type TIMESTAMP WITH TIME ZONE here: 0 when they do not.
+    std::size_t instantType() const {
+        if (peek().isWord("TIMESTAMPTZ")) return 1;
+        return peek().isWord("TIMESTAMP") && peek(1).isWord("WITH") && peek(2).isWord("TIME") && peek(3).isWord("ZONE")
+                   ? 4
+                   : 0;
+    }
+    /// Without an offset it is a time of the zone's clocks, which the binder knows: CAST('…' AS TIMESTAMP WITH TIME
+    /// ZONE).
+    Result<Node> instantLiteral(std::size_t words) {
+        const std::size_t start = tokens_[at_].range.offset;
+        at_ += words;
+        const Token text = tokens_[at_++];
+        if (const auto instant = parseIsoInstant(text.text)) return literal(Instant{*instant}, start);
+        const auto local = parseIsoTimestamp(text.text);
+        if (!local)
+            return fail(text, fmt::format("'{}' is not a date and time: it is written 'YYYY-MM-DD HH:MM:SS+02:00'.",
+                                          text.text));
+        auto stamp = literal(Timestamp{*local}, start);
+        if (!stamp) return stamp;
+        SyntaxNode node{SyntaxKind::Cast};
+        node.children = {*stamp};
+        node.text = "TIMESTAMP WITH TIME ZONE";
+        node.range = rangeFrom(start);
+        return add(std::move(node));
     }
 
     Result<Node> typedLiteral(const std::string& word) {
@@ -541,7 +571,9 @@ class Parser {
         node.children = {*value};
         if (peek().kind != TokenKind::Name) return fail(peek(), "A type is expected after AS.");
         const std::size_t typeStart = at_;
-        node.text = upper(tokens_[at_++].text);
+        const std::size_t instantWords = instantType();
+        node.text = instantWords != 0 ? "TIMESTAMP WITH TIME ZONE" : upper(tokens_[at_].text);
+        at_ += std::max<std::size_t>(instantWords, 1);
         if (node.text == "DOUBLE" && accept("PRECISION")) node.text = "DOUBLE PRECISION";
         if ((node.text == "CHARACTER" || node.text == "CHAR") && accept("VARYING")) node.text = "VARCHAR";
         if (node.text == "TIMESTAMP" && accept("WITHOUT")) {

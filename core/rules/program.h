@@ -14,6 +14,7 @@
 
 #include "core/base/result.h"
 #include "core/columns/schema.h"
+#include "core/columns/time_zone.h"
 #include "core/rules/op.h"
 #include "core/rules/rule_type.h"
 #include "core/rules/syntax.h"
@@ -99,6 +100,7 @@ struct Program {
     std::vector<std::shared_ptr<const ExternalFunction>> externals;
     std::vector<RuleVocabulary::Parameter> parameters;  ///< those that are used
     std::vector<FieldIndex> fields;                     ///< those that are read, each once
+    const TimeZone* zone = &TimeZone::machine();        ///< dates and times without a zone are those of its clocks
 
     RuleType type() const { return code.back().type; }
     /// One instruction a line: "%2 = > %0 %1 : boolean".

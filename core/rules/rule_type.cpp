@@ -14,6 +14,7 @@ std::string_view name(RuleKind kind) {
         case RuleKind::Date: return "date";
         case RuleKind::Time: return "time";
         case RuleKind::Timestamp: return "timestamp";
+        case RuleKind::Instant: return "timestamp with time zone";
         case RuleKind::Interval: return "interval";
     }
     return {};
@@ -30,6 +31,7 @@ std::string_view article(RuleKind kind) {
         case RuleKind::Date: return "a date";
         case RuleKind::Time: return "a time";
         case RuleKind::Timestamp: return "a date and time";
+        case RuleKind::Instant: return "a date and time with its zone";
         case RuleKind::Interval: return "a span of time";
     }
     return {};
@@ -45,6 +47,8 @@ RuleKind ruleKindOf(Type type) {
         case Type::Date: return RuleKind::Date;
         case Type::Time: return RuleKind::Time;
         case Type::Timestamp: return RuleKind::Timestamp;
+        case Type::Instant: return RuleKind::Instant;
+        case Type::Interval: return RuleKind::Interval;
         case Type::Binary:
         case Type::NumberList: return RuleKind::Null;
     }
@@ -60,6 +64,7 @@ Type columnTypeOf(RuleKind kind) {
         case RuleKind::Date: return Type::Date;
         case RuleKind::Time: return Type::Time;
         case RuleKind::Timestamp: return Type::Timestamp;
+        case RuleKind::Instant: return Type::Instant;
         case RuleKind::Null:
         case RuleKind::Text:
         case RuleKind::Interval: return Type::Text;
@@ -70,7 +75,7 @@ Type columnTypeOf(RuleKind kind) {
 RuleKind kindOf(const RuleValue& value) {
     constexpr RuleKind kKinds[] = {RuleKind::Null,      RuleKind::Boolean, RuleKind::Integer, RuleKind::Decimal,
                                    RuleKind::Real,      RuleKind::Text,    RuleKind::Date,    RuleKind::Time,
-                                   RuleKind::Timestamp, RuleKind::Interval};
+                                   RuleKind::Timestamp, RuleKind::Instant, RuleKind::Interval};
     return kKinds[value.index()];
 }
 
@@ -85,6 +90,7 @@ RuleValue ruleValue(const Value& value) {
         RuleValue operator()(Date v) const { return v; }
         RuleValue operator()(Time v) const { return v; }
         RuleValue operator()(Timestamp v) const { return v; }
+        RuleValue operator()(Instant v) const { return v; }
         RuleValue operator()(const Bytes&) const { return Empty{}; }
         RuleValue operator()(const WideDecimal& v) const { return v; }
         RuleValue operator()(const Unfit&) const { return Empty{}; }
@@ -103,6 +109,7 @@ Value plainValue(const RuleValue& value) {
         Value operator()(Date v) const { return v; }
         Value operator()(Time v) const { return v; }
         Value operator()(Timestamp v) const { return v; }
+        Value operator()(Instant v) const { return v; }
         Value operator()(const Interval& v) const { return toString(v); }
     };
     return std::visit(Convert{}, value);

@@ -7,10 +7,10 @@
 #include <string_view>
 #include <variant>
 
+#include "core/columns/interval.h"
 #include "core/columns/type.h"
 #include "core/columns/value.h"
 #include "core/columns/wide_decimal.h"
-#include "core/rules/interval.h"
 
 namespace jollyrow {
 
@@ -24,6 +24,7 @@ enum class RuleKind : std::uint8_t {
     Date,
     Time,
     Timestamp,
+    Instant,  ///< a point of time; beside dates and timestamps these are of the program's zone
     Interval,
 };
 
@@ -45,12 +46,17 @@ constexpr bool isNumber(RuleKind kind) {
     return kind == RuleKind::Integer || kind == RuleKind::Decimal || kind == RuleKind::Real;
 }
 constexpr bool isIntegral(RuleKind kind) {
-    return kind == RuleKind::Integer || kind == RuleKind::Date || kind == RuleKind::Time || kind == RuleKind::Timestamp;
+    return kind == RuleKind::Integer || kind == RuleKind::Date || kind == RuleKind::Time ||
+           kind == RuleKind::Timestamp || kind == RuleKind::Instant;
+}
+/// Has a day: a date, or a date and time.
+constexpr bool hasDay(RuleKind kind) {
+    return kind == RuleKind::Date || kind == RuleKind::Timestamp || kind == RuleKind::Instant;
 }
 
 /// One boxed value inside the language: constants, parameters, arguments of registered functions.
 using RuleValue =
-    std::variant<Empty, bool, std::int64_t, WideDecimal, double, std::string, Date, Time, Timestamp, Interval>;
+    std::variant<Empty, bool, std::int64_t, WideDecimal, double, std::string, Date, Time, Timestamp, Instant, Interval>;
 RuleKind kindOf(const RuleValue& value);
 /// Empty for what rules have no value of: binary data, and misfits (whose state is CellState::Misfit).
 RuleValue ruleValue(const Value& value);

@@ -17,6 +17,7 @@ Result<std::vector<SortTerm>> parseSortList(std::string_view text, const TableSc
         const SyntaxNode& root = key.expression.root();
         if (key.expression.nodes.size() == 1 && root.kind == SyntaxKind::Column) {
             term.field = findField(schema, root.text, root.quoted);
+            if (term.field && schema.field(*term.field).type == Type::Interval) term.field.reset();  // by its length
             if (term.field) {
                 const Type type = schema.field(*term.field).type;
                 if (type == Type::Binary || type == Type::NumberList)

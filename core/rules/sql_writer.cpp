@@ -39,6 +39,7 @@ std::string_view postgresType(RuleKind kind) {
         case RuleKind::Date: return "DATE";
         case RuleKind::Time: return "TIME";
         case RuleKind::Timestamp: return "TIMESTAMP";
+        case RuleKind::Instant: return "TIMESTAMP WITH TIME ZONE";
         case RuleKind::Interval: return "INTERVAL";
     }
     return "TEXT";
@@ -57,6 +58,7 @@ class Writer {
     Result<SqlRule> run() {
         std::size_t size = 0;
         for (const Instruction& code : program_.code) {
+            if (!postgres_ && code.type.kind == RuleKind::Instant) return refuse(code, "SQLite knows no time zones");
             auto text = postgres_ ? postgres(code) : sqlite(code);
             if (!text) return text.error();
             size += text->size();
@@ -258,6 +260,10 @@ class Writer {
     /// No database knows a computed field.
     Result<std::string> storedField(const Instruction& code, Result<std::string> written) const {
         const FieldSchema& read = schema_.field(static_cast<FieldIndex>(code.index));
+        if (read.stored.form != StoredForm::Own)
+            return Error{ErrorCode::Unsupported,
+                         fmt::format("{} is stored as {}, which is read here.", read.name, toText(read.stored)),
+                         code.range};
         if (read.rule.empty()) return written;
         return Error{ErrorCode::Unsupported, fmt::format("{} is computed here, from {}.", read.name, read.rule),
                      code.range};

@@ -5,19 +5,22 @@
 
 namespace jollyrow {
 
+Binding bindingOf(const SourceDesign& source) { return {source.table, source.query, {}, source.readAs, source.zone}; }
+
 Binding bindingFor(const Design& design, const TableSchema& schema) {
-    Binding binding{design.source.table, design.source.query, {}};
+    Binding binding = bindingOf(design.source);
     for (const FieldSchema& field : schema.fields)
         if (field.join != 0) binding.related.push_back(field.name);
     return binding;
 }
 
-Result<TableSchema> schemaFor(const Source& source, const Design& design, const Registered* registered) {
-    Binding binding{design.source.table, design.source.query, {}};
-    auto schema = source.schema(binding);
+Result<TableSchema> schemaFor(const Source& source, const Design& design, Patience patience,
+                              const Registered* registered) {
+    Binding binding = bindingOf(design.source);
+    auto schema = source.schema(binding, patience);
     if (!schema) return schema;
     if (!schema->isView) binding.related = relatedFields(design, *schema);
-    if (!binding.related.empty()) schema = source.schema(binding);
+    if (!binding.related.empty()) schema = source.schema(binding, patience);
     return schema ? withComputedFields(std::move(*schema), design, registered) : schema;
 }
 

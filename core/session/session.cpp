@@ -8,7 +8,7 @@
 
 #include <chrono>
 
-#include "core/columns/civil.h"
+#include "core/columns/time_zone.h"
 #include "core/formats/text_format.h"
 #include "core/rules/conversion.h"
 #include "core/rules/query_parameters.h"
@@ -88,15 +88,14 @@ Result<void> Session::open(Design design, std::shared_ptr<const Table> table) {
 
 Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design, const std::string& sourcePath,
                              StoreOpener store) {
-    auto schema = schemaFor(*source, design, registered_.get());
-    if (!schema) return schema.error();
+    auto schema = schemaFor(*source, design, Patience::None, registered_.get());
+    const bool isLocked = !schema && schema.error().code == ErrorCode::Locked;
+    if (!schema && !isLocked) return schema.error();
     cancelLoad();
     cancelCompute_.request();
     source_ = std::move(source);
-    schema_ = std::move(*schema);
     design_ = std::move(design);
     sourcePath_ = sourcePath;
-    plan_ = std::make_shared<ViewPlan>(planOf(design_, schema_, nullptr, registered_.get()));
     parameters_ = parametersOf(design_);
     bypassed_.clear();
     only_.reset();
@@ -111,21 +110,8 @@ Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design
     ++epoch_;
     tableLoad_ = 0;
     threads_->saves = std::make_shared<SaveQueue>(std::move(store));
-    auto empty = std::make_shared<Table>();
-    empty->schema = schema_;
-    empty->columns.resize(schema_.fields.size());
-    empty->complete = false;
-    table_ = empty;
-    incoming_.reset();
-    incomingPlan_.reset();
-    loading_ = loadIsWhole_ = false;
-    auto snapshot = std::make_shared<Snapshot>();
-    snapshot->generation = ++generation_;
-    snapshot->epoch = epoch_;
-    snapshot->table = table_;
-    snapshot->edits = edits_;
-    show(std::move(snapshot));
-    beginLoad(true);
+    beginWith(isLocked ? TableSchema{} : std::move(*schema));
+    isLocked ? awaitSchema() : beginLoad(true);
     return {};
 }
 
@@ -138,13 +124,21 @@ void Session::setDesign(Design design) {
     design_ = std::move(design);
     if (parametersChanged) parameters_ = parametersOf(design_);
     if (levelsChanged) open_.levels = openAtFirst(design_).levels;
-    const bool related = takeFields();
+    if (schema_.fields.empty()) {  // what it means is seen when the schema is there
+        if (loading_) awaitSchema();
+        return;
+    }
+    planAgain(parametersChanged || groupsChanged);
+}
+
+void Session::planAgain(bool computesAnew, std::optional<TableSchema> read) {
+    const bool related = takeFields(std::move(read));
     auto plan = std::make_shared<ViewPlan>(planOf(design_, schema_, plan_.get(), registered_.get()));
     bool missing = false;
     for (std::size_t i = 0; i < schema_.storedFields(); ++i)
         missing = missing || (plan->wanted[i] && !table_->columns[i] && table_->rows != 0);
-    const bool rowsChanged = plan->sort != plan_->sort || plan->filter != plan_->filter ||
-                             plan->computed != plan_->computed || parametersChanged || groupsChanged;
+    const bool rowsChanged =
+        plan->sort != plan_->sort || plan->filter != plan_->filter || plan->computed != plan_->computed || computesAnew;
     plan_ = std::move(plan);
     if (related && loading_) cancelLoad_.request();
     if (related || (missing && !loading_)) beginLoad(table_->rows == 0);
@@ -179,7 +173,7 @@ EvaluationInput Session::evaluationInput() const {
     input.table = snapshot_ ? snapshot_->table : table_;
     input.edits = edits_;
     input.parameters = parameters_;
-    input.today = today();
+    input.today = zoneOf(schema_).today();
     input.now = now_;
     return input;
 }
@@ -227,7 +221,7 @@ RowlineInput Session::rowlineInput(std::shared_ptr<const Table> table, std::shar
     input.table = std::move(table);
     input.edits = std::move(edits);
     input.parameters = parameters_;
-    input.today = today();
+    input.today = zoneOf(schema_).today();
     input.now = now_;
     input.loadMilliseconds = loadMilliseconds_;
     return input;
@@ -274,56 +268,10 @@ void Session::pickList(FieldIndex field, std::optional<std::size_t> leftOut,
     });
 }
 
-Binding Session::binding() const { return bindingFor(design_, schema_); }
-
-/// Widens the schema by the related and computed fields that the design asks for. True when related ones have come:
-/// their values come with the load that follows.
-bool Session::takeFields() {
-    TableSchema next = schema_;
-    bool wider = false;
-    const std::vector<std::string> wanted = relatedFields(design_, schema_);
-    if (!wanted.empty() && source_ && !schema_.isView) {
-        Binding more = binding();
-        more.related.insert(more.related.end(), wanted.begin(), wanted.end());
-        auto schema = source_->schema(more);
-        const std::size_t known = schema_.storedFields();
-        wider = schema && schema->fields.size() > known &&
-                std::equal(schema_.fields.begin(), schema_.fields.begin() + static_cast<std::ptrdiff_t>(known),
-                           schema->fields.begin());
-        if (wider) next = std::move(*schema);
-    }
-    next = withComputedFields(std::move(next), design_, registered_.get());
-    if (next.fields != schema_.fields) takeSchema(std::move(next));
-    return wider;
-}
-
-/// Another list of fields behind the same ones of the table: what is loaded and computed of them stays.
-void Session::takeSchema(TableSchema schema) {
-    const auto fitted = [&](const Table& from) {
-        auto table = std::make_shared<Table>(from);
-        table->schema = schema;
-        table->columns.assign(schema.fields.size(), nullptr);
-        for (std::size_t i = 0; i < schema.fields.size(); ++i)
-            if (const auto known = from.schema.find(schema.fields[i].name);
-                known && from.schema.field(*known) == schema.fields[i])
-                table->columns[i] = from.columns[raw(*known)];
-        return table;
-    };
-    table_ = fitted(*table_);
-    auto snapshot = std::make_shared<Snapshot>(*snapshot_);
-    snapshot->table = fitted(*snapshot_->table);
-    edits_ = orderEdits_ = withoutComputedCells(*edits_, schema_);
-    snapshot->edits = edits_;
-    snapshot_ = std::move(snapshot);
-    schema_ = std::move(schema);
-    incoming_.reset();
-    incomingPlan_.reset();
-}
-
 void Session::cancelLoad() { cancelLoad_.request(); }
 
 void Session::reload() {
-    if (!loading_) beginLoad(false);
+    if (!loading_) schema_.fields.empty() ? awaitSchema() : beginLoad(false);
 }
 
 void Session::beginLoad(bool showParts) {
@@ -331,7 +279,7 @@ void Session::beginLoad(bool showParts) {
     loading_ = true;
     progress_ = {};
     savedMeanwhile_.clear();
-    now_ = localNow();
+    now_ = zoneOf(schema_).localNow();
     LoadRequest request;
     request.binding = binding();
     request.wanted.assign(plan_->wanted.begin(),
@@ -483,7 +431,7 @@ void Session::changeOver(const MadeView& made) {
 void Session::tellLost(const std::vector<Edits::Place>& lost) {
     for (const auto& [row, field] : lost) {
         std::string typed;
-        appendDisplay(typed, edits_->find(row, field)->value, {});
+        appendDisplay(typed, edits_->find(row, field)->value, {.zone = schema_.zone});
         if (listener_.onFailure)
             listener_.onFailure(
                 {ErrorCode::NotFound, fmt::format("\"{}\", typed into {} and refused, lost its place: the record is no "
@@ -740,21 +688,6 @@ void Session::lookUp(FieldIndex field, std::string contains,
                 if (number == lookUpNumber_) done(found);
             });
         });
-}
-
-Result<TableSchema> Session::schemaOf(const std::string& table) const {
-    if (!source_) return Error{ErrorCode::NotFound, "Nothing is open."};
-    return source_->schema({table, {}, {}});
-}
-
-TableSchema Session::schemaReading(const std::string& rule) const {
-    Binding more = binding();
-    const std::size_t known = more.related.size();
-    for (const std::string& name : columnsNamed(rule))
-        if (name.find('.') != std::string::npos && !schema_.find(name)) more.related.push_back(name);
-    if (more.related.size() == known || !source_ || schema_.isView) return schema_;
-    auto schema = source_->schema(more);
-    return schema ? withComputedFields(std::move(*schema), design_, registered_.get()) : schema_;
 }
 
 std::size_t Session::unsavedEdits() const {

@@ -3,8 +3,8 @@
 // Session: one design at work on one source. Loads and computes on threads of its own, holds the edits, saves them,
 // and hands out snapshots. The one object an application keeps beside the widget.
 //
-// Confined to the thread that made it (the owner's); nothing here waits, except open() for the schema and the
-// destructor for the work being stopped. What the workers finish arrives through Post, as calls of Listener.
+// Confined to the thread that made it (the owner's); nothing here waits for a lock; open() reads the schema, and
+// the destructor waits for the work being stopped. What the workers finish arrives through Post, as calls of Listener.
 
 #include <cstdint>
 #include <functional>
@@ -52,7 +52,9 @@ class Session final {
     Session(const Session&) = delete;
     Session& operator=(const Session&) = delete;
 
-    /// Opens the source at `sourcePath`, reads the schema and begins to load. On failure nothing has changed.
+    /// Opens the source at `sourcePath`, reads the schema and begins to load. On failure nothing has changed. A
+    /// database that another program holds locked just now is waited for on a worker, some seconds: schema() and plan()
+    /// are empty until then, and onLoaded tells when it was in vain.
     Result<void> open(Design design, const std::string& sourcePath);
     /// The same on any source; `store` opens the way to write, when the first edit is saved.
     Result<void> open(Design design, std::shared_ptr<const Source> source, StoreOpener store);
@@ -143,7 +145,8 @@ class Session final {
                 std::function<void(const Result<std::vector<LookUpEntry>>&)> done);
     /// schema() with the related fields that a rule names ("vessel.name") and the design does not read yet.
     TableSchema schemaReading(const std::string& rule) const;
-    /// Another table of the source, e.g. to offer its fields. Reads the schema, a few milliseconds.
+    /// Another table of the source, e.g. to offer its fields. Reads the schema, a few milliseconds; Locked at once
+    /// while another program holds it.
     Result<TableSchema> schemaOf(const std::string& table) const;
 
   private:
@@ -169,7 +172,12 @@ class Session final {
     RowlineInput rowlineInput(std::shared_ptr<const Table> table, std::shared_ptr<const Edits> edits,
                               const ViewPlan& plan);
     bool leavesOut(const FilterTerm& term, const EvaluationInput& input, SourceRow row) const;
-    bool takeFields();
+    void beginWith(TableSchema schema);
+    void awaitSchema();
+    /// `read`: the schema with the related fields, when it was read behind; else it is read here, if nobody locks it.
+    bool takeFields(std::optional<TableSchema> read = std::nullopt);
+    void readFieldsLater(Binding binding);
+    void planAgain(bool computesAnew, std::optional<TableSchema> read = std::nullopt);
     void takeSchema(TableSchema schema);
     void readRelatedAgain(SourceRow row, FieldIndex changed);
     void showOpen(OpenGroups open);

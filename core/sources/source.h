@@ -31,7 +31,17 @@ struct Binding {
     /// Fields of other tables reached by foreign keys, e.g. "vessel.owner.name"; they stand behind the table's own in
     /// the schema, and are loaded with them in one query. One that cannot be had is left out.
     std::vector<std::string> related = {};
+    /// By field name: how values stand there that no declaration tells. Of a field that is not there, nothing.
+    std::map<std::string, ReadAs> readAs = {};
+    /// Whose clocks show points of time (TimeZone::named); "" = the machine's, as is a zone that there is not.
+    std::string zone = {};
     bool operator==(const Binding&) const = default;
+};
+
+/// How long a lock that another program holds is waited for.
+enum class Patience {
+    None,    ///< not at all: Locked at once. For a window's thread
+    Stated,  ///< some seconds, as reading records and saving do. For workers, and for programs without a window
 };
 
 struct LoadProgress {
@@ -76,8 +86,8 @@ struct RecordRequest {
 class Source {
   public:
     virtual ~Source() = default;
-    virtual Result<std::vector<TableSummary>> tables() const = 0;
-    virtual Result<TableSchema> schema(const Binding& binding) const = 0;
+    virtual Result<std::vector<TableSummary>> tables(Patience patience = Patience::Stated) const = 0;
+    virtual Result<TableSchema> schema(const Binding& binding, Patience patience = Patience::Stated) const = 0;
     /// All records in bound order. Blocks; polls `cancel` at least every 20 ms.
     virtual Result<std::shared_ptr<const Table>> load(const LoadRequest& request, const Cancel& cancel) const = 0;
     /// In the order of the labels. Blocks; polls `cancel`.
@@ -114,7 +124,8 @@ class Store {
     virtual Result<WriteAnswer> write(const WriteRequest& request) = 0;
 };
 
-/// Opens an embedded SQLite database file for reading. Fails when it is missing, unreadable or something else.
+/// Opens an embedded SQLite database file for reading. Fails when it is missing, unreadable or something else; one that
+/// another program holds locked is taken for what its first bytes say. Waits for nobody.
 Result<std::shared_ptr<const Source>> openSource(const std::string& path);
 /// Opens it for writing.
 Result<std::unique_ptr<Store>> openStore(const std::string& path);

@@ -25,10 +25,8 @@ using Connection = std::unique_ptr<sqlite3, CloseConnection>;
 using Statement = std::unique_ptr<sqlite3_stmt, FinalizeStatement>;
 
 /// Each connection belongs to one thread at a time (SQLITE_OPEN_NOMUTEX).
-/// A lock held by another is waited for this long: by reading records and by saving, on workers; and by what still asks
-/// on the window's thread (tables and schema), so that an ordinary commit of another program is waited out.
+/// A lock held by another is waited for this long, on workers and in programs without a window.
 inline constexpr int kPatientMs = 5000;
-inline constexpr int kBriefMs = 600;
 Result<Connection> open(const std::string& path, OpenMode mode, int waitMs = kPatientMs);
 Result<Statement> prepare(sqlite3* connection, const std::string& sql);
 Result<void> execute(sqlite3* connection, const char* sql);

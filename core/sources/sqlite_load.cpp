@@ -78,7 +78,7 @@ void bindParameters(sqlite3_stmt* statement, const LoadRequest& request) {
 }
 
 /// What is not declared may have been guessed too narrow.
-bool isOpen(const FieldSchema& field) { return field.join == 0 && (field.declaredType.empty() || field.openScale); }
+bool isOpen(const FieldSchema& field) { return field.join == 0 && isTypeOpen(field); }
 
 std::int64_t spanOf(sqlite3* connection, const std::string& table, const std::string& rowId) {
     auto span = prepare(connection, fmt::format("SELECT (SELECT max({0}) FROM {1}) - (SELECT min({0}) FROM {1})", rowId,
@@ -208,7 +208,7 @@ Result<bool> readRows(sqlite3_stmt* statement, const TableSchema& schema, const 
             const FieldSchema& field = schema.fields[at];
             const bool fits = decodeInto(*chunks[at], value, field);
             if (isOpen(field)) {
-                if (!fits) see(batch.seen[at], value);
+                if (!fits) see(batch.seen[at], value, field);
                 batch.seen[at].kinds |= 1U << sqlite3_value_type(value);
             }
         }

@@ -100,7 +100,8 @@ Result<std::vector<Value>> valuesOf(sqlite3* connection, const RecordRequest& re
         prepare(connection, fmt::format("SELECT {} FROM {} WHERE {}", columns, fromSql(request.schema, joins), where));
     if (!statement) return statement.error();
     for (std::size_t i = 0; i < request.key.size(); ++i)
-        bindValue(statement->get(), static_cast<int>(i) + 1, request.key[i]);
+        bindValue(statement->get(), static_cast<int>(i) + 1, request.key[i],
+                  request.keyIsRowId ? nullptr : &request.schema.field(request.keyFields[i]));
     const int code = sqlite3_step(statement->get());
     if (code == SQLITE_DONE) return Error{ErrorCode::NotFound, "This record is no longer there."};
     if (code != SQLITE_ROW) return errorOf(connection, "Reading the record");

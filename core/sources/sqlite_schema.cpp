@@ -7,6 +7,7 @@
 #include <map>
 
 #include "core/base/near_name.h"
+#include "core/columns/time_zone.h"
 #include "core/rules/lexer.h"
 #include "core/sources/sqlite_values.h"
 
@@ -207,8 +208,7 @@ Result<void> readFields(sqlite3* connection, TableSchema& schema) {
 /// first record may take long, are asked only when something is open.
 Result<void> inferOpen(sqlite3* connection, TableSchema& schema, const std::string& select, bool isTable) {
     constexpr int kSampleRows = 200;
-    const auto isOpen = [](const FieldSchema& field) { return field.declaredType.empty() || field.openScale; };
-    if (!isTable && std::none_of(schema.fields.begin(), schema.fields.end(), isOpen)) return {};
+    if (!isTable && std::none_of(schema.fields.begin(), schema.fields.end(), isTypeOpen)) return {};
     auto statement = prepare(connection, select);
     if (!statement) return statement.error();
     std::vector<SeenValues> seen(schema.fields.size()), declared(schema.fields.size());
@@ -217,17 +217,19 @@ Result<void> inferOpen(sqlite3* connection, TableSchema& schema, const std::stri
         for (std::size_t i = 0; i < seen.size(); ++i) {
             const FieldSchema& field = schema.fields[i];
             auto* value = sqlite3_column_value(statement->get(), static_cast<int>(i));
-            if (isOpen(field)) see(seen[i], value);
-            if (!field.declaredType.empty()) seeDeclared(declared[i], value, field);
+            if (isTypeOpen(field)) see(seen[i], value, field);
+            if (!field.declaredType.empty() && field.stored.form == StoredForm::Own)
+                seeDeclared(declared[i], value, field);
         }
     if (code != SQLITE_ROW && code != SQLITE_DONE) return errorOf(connection, "Reading the first records");
     for (std::size_t i = 0; i < seen.size(); ++i) {
         FieldSchema& field = schema.fields[i];
+        if (fitMoment(field, declared[i])) continue;
         if (contradicts(declared[i])) {
             field.openScale = false;
             field.scale = field.precision = 0;
             fitTo(field, declared[i]);
-        } else if (isOpen(field)) {
+        } else if (isTypeOpen(field)) {
             fitTo(field, seen[i]);
         }
     }
@@ -267,7 +269,22 @@ Result<std::vector<TableSummary>> readTables(sqlite3* connection) {
     return tables;
 }
 
-Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& table) {
+namespace {
+
+/// What the builder said about the fields that are there; names of others wait for their table.
+Result<void> applyReadAs(TableSchema& schema, const std::map<std::string, ReadAs>& readAs) {
+    for (FieldSchema& field : schema.fields)
+        if (const auto said = readAs.find(field.name); said != readAs.end())
+            if (auto done = readFieldAs(field, said->second); !done)
+                return Error{ErrorCode::InvalidInput,
+                             fmt::format("{} cannot be read so: {}", field.name, done.error().message)};
+    return {};
+}
+
+}  // namespace
+
+Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& table,
+                                    const std::map<std::string, ReadAs>& readAs) {
     auto statement =
         prepare(connection,
                 "SELECT type, name FROM sqlite_schema WHERE name = ?1 COLLATE NOCASE AND type IN ('table', "
@@ -299,6 +316,7 @@ Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& tabl
         if (read) read = readChecks(connection, schema);
         if (!read) return read.error();
     }
+    if (auto applied = applyReadAs(schema, readAs); !applied) return applied.error();
     std::string columns;
     for (const FieldSchema& field : schema.fields) columns += (columns.empty() ? "" : ", ") + quoted(field.name);
     auto guessed = inferOpen(connection, schema,
@@ -377,7 +395,8 @@ Result<void> addRelated(sqlite3* connection, TableSchema& schema, const std::vec
     return {};
 }
 
-Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& query) {
+Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& query,
+                                    const std::map<std::string, ReadAs>& readAs) {
     sqlite3_stmt* handle = nullptr;
     const char* tail = nullptr;
     if (sqlite3_prepare_v2(connection, query.data(), static_cast<int>(query.size()), &handle, &tail) != SQLITE_OK) {
@@ -413,15 +432,25 @@ Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& quer
         if (const char* declared = sqlite3_column_decltype(handle, i)) readDeclaredType(field, declared);
         schema.fields.push_back(std::move(field));
     }
+    if (auto applied = applyReadAs(schema, readAs); !applied) return applied.error();
     if (auto guessed = inferOpen(connection, schema, query, false); !guessed) return guessed.error();
     return schema;
 }
 
 Result<TableSchema> readSchema(sqlite3* connection, const Binding& binding) {
-    if (!binding.query.empty()) return readQuerySchema(connection, binding.query);
-    auto schema = readTableSchema(connection, binding.table);
+    auto schema = binding.query.empty() ? readTableSchema(connection, binding.table, binding.readAs)
+                                        : readQuerySchema(connection, binding.query, binding.readAs);
     if (!schema) return schema;
-    if (auto added = addRelated(connection, *schema, binding.related); !added) return added.error();
+    if (binding.query.empty()) {
+        const std::size_t own = schema->fields.size();
+        if (auto added = addRelated(connection, *schema, binding.related); !added) return added.error();
+        for (std::size_t i = own; i < schema->fields.size(); ++i)
+            if (const auto said = binding.readAs.find(schema->fields[i].name); said != binding.readAs.end())
+                if (auto done = readFieldAs(schema->fields[i], said->second); !done) return done.error();
+    }
+    schema->zone = TimeZone::named(binding.zone) ? binding.zone : std::string();  // a plan says so
+    for (FieldSchema& field : schema->fields)
+        if (field.type == Type::Instant) field.zone = schema->zone;
     return schema;
 }
 

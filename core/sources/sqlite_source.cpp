@@ -15,14 +15,14 @@ class SqliteSource final : public Source {
   public:
     explicit SqliteSource(std::string path) : path_(std::move(path)) {}
 
-    Result<std::vector<TableSummary>> tables() const override {
-        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly, sqlite::kBriefMs);
+    Result<std::vector<TableSummary>> tables(Patience patience) const override {
+        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly, waitMs(patience));
         if (!connection) return connection.error();
         return sqlite::readTables(connection->get());
     }
 
-    Result<TableSchema> schema(const Binding& binding) const override {
-        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly, sqlite::kBriefMs);
+    Result<TableSchema> schema(const Binding& binding, Patience patience) const override {
+        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly, waitMs(patience));
         if (!connection) return connection.error();
         // In one transaction: a writer between two steps would make a schema of two states.
         if (auto begun = sqlite::execute(connection->get(), "BEGIN"); !begun) return begun.error();
@@ -34,7 +34,7 @@ class SqliteSource final : public Source {
     }
 
     Result<std::vector<LookUpEntry>> lookUp(const LookUpRequest& request, const Cancel& cancel) const override {
-        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly, sqlite::kBriefMs);
+        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly);
         if (!connection) return connection.error();
         return sqlite::lookUp(connection->get(), request, cancel);
     }
@@ -46,19 +46,22 @@ class SqliteSource final : public Source {
     }
 
   private:
+    static int waitMs(Patience patience) { return patience == Patience::None ? 0 : sqlite::kPatientMs; }
     const std::string path_;
 };
 
 }  // namespace
 
 Result<std::shared_ptr<const Source>> openSource(const std::string& path) {
-    auto connection = sqlite::open(path, sqlite::OpenMode::ReadOnly, sqlite::kBriefMs);
+    auto connection = sqlite::open(path, sqlite::OpenMode::ReadOnly, 0);
     if (!connection) return connection.error();
     // A header alone proves nothing: read the schema once, so that a damaged file is refused here and not later.
     auto statement = sqlite::prepare(connection->get(), "SELECT count(*) FROM sqlite_schema");
-    if (!statement) return statement.error();
-    if (sqlite3_step(statement->get()) != SQLITE_ROW)
-        return sqlite::errorOf(connection->get(), fmt::format("Opening {}", path));
+    const bool read = statement && sqlite3_step(statement->get()) == SQLITE_ROW;
+    const Error failure = !statement ? statement.error()
+                          : read     ? Error{}
+                                     : sqlite::errorOf(connection->get(), fmt::format("Opening {}", path));
+    if (!read && failure.code != ErrorCode::Locked) return failure;
     return std::shared_ptr<const Source>(std::make_shared<SqliteSource>(path));
 }
 

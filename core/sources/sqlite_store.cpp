@@ -13,6 +13,7 @@
 #include "core/sources/sqlite_connection.h"
 #include "core/sources/sqlite_schema.h"
 #include "core/sources/sqlite_values.h"
+#include "core/sources/stored_forms.h"
 
 namespace jollyrow {
 namespace {
@@ -70,6 +71,9 @@ class SqliteStore final : public Store {
                 return Error{ErrorCode::Unsupported,
                              fmt::format("The binary data that stood in {} before cannot be written back.",
                                          request.schema.field(change.field).name)};
+        for (const FieldChange& change : request.changes)
+            if (const auto why = whyNotStored(change.after, request.schema.field(change.field)); !why.empty())
+                return Error{ErrorCode::Refused, fmt::format("{}: {}.", shown(change.after), why)};
         if (auto begun = sqlite::execute(connection_.get(), "BEGIN IMMEDIATE"); !begun) return begun.error();
         auto answer = writeInside(request);
         if (answer) {
@@ -94,7 +98,8 @@ class SqliteStore final : public Store {
 
     static void bindKey(sqlite3_stmt* statement, const WriteRequest& request, int firstParameter) {
         for (std::size_t i = 0; i < request.key.size(); ++i)
-            sqlite::bindValue(statement, firstParameter + static_cast<int>(i), request.key[i]);
+            sqlite::bindValue(statement, firstParameter + static_cast<int>(i), request.key[i],
+                              request.keyIsRowId ? nullptr : &request.schema.field(request.keyFields[i]));
     }
 
     Result<std::vector<Value>> present(const WriteRequest& request) {
@@ -136,7 +141,8 @@ class SqliteStore final : public Store {
                                                              sets + whereOf(request, parameter + 1));
         if (!update) return update.error();
         for (std::size_t i = 0; i < request.changes.size(); ++i)
-            sqlite::bindValue(update->get(), static_cast<int>(i) + 1, request.changes[i].after);
+            sqlite::bindValue(update->get(), static_cast<int>(i) + 1, request.changes[i].after,
+                              &request.schema.field(request.changes[i].field));
         bindKey(update->get(), request, parameter + 1);
         if (sqlite3_step(update->get()) != SQLITE_DONE) return refusalOf(request);
         update->reset();

@@ -12,6 +12,10 @@
 #include <cstdlib>
 
 #include "core/columns/civil.h"
+#include "core/columns/date_pattern.h"
+#include "core/columns/interval.h"
+#include "core/columns/time_zone.h"
+#include "core/sources/stored_forms.h"
 
 namespace jollyrow::sqlite {
 
@@ -70,6 +74,7 @@ std::optional<std::int64_t> integral(sqlite3_value* value, int storage, const Fi
             return v == std::floor(v) && std::abs(v) < 9e15 ? std::optional(static_cast<std::int64_t>(v))
                                                             : std::nullopt;
         }
+        case Type::Instant: return storage == SQLITE_TEXT ? parseIsoInstant(textOf(value)) : std::nullopt;
         case Type::Decimal:
         case Type::Date: {
             const std::string_view text = storage == SQLITE_TEXT ? textOf(value) : std::string_view{};
@@ -81,8 +86,31 @@ std::optional<std::int64_t> integral(sqlite3_value* value, int storage, const Fi
         case Type::Timestamp: return storage == SQLITE_TEXT ? parseIsoTimestamp(textOf(value)) : std::nullopt;
         case Type::Real:
         case Type::Text:
+        case Type::Interval:
         case Type::Binary:
         case Type::NumberList: return std::nullopt;
+    }
+    return std::nullopt;
+}
+
+/// The same of a field whose values stand there in another form.
+std::optional<std::int64_t> integralOf(sqlite3_value* value, int storage, const FieldSchema& field) {
+    switch (field.stored.form) {
+        case StoredForm::Seconds:
+        case StoredForm::Milliseconds: {
+            const std::int64_t unit = field.stored.form == StoredForm::Seconds ? 1'000'000 : 1000;
+            if (storage == SQLITE_INTEGER) return instantFromCount(sqlite3_value_int64(value), unit);
+            if (storage == SQLITE_FLOAT) return instantFromReal(sqlite3_value_double(value), unit);
+            return instantFromDigits(textOf(value), unit);
+        }
+        case StoredForm::Pattern: return fromPattern(textOf(value), field);
+        case StoredForm::Words: {
+            const std::string_view text = textOf(value);
+            if (text == field.stored.yes) return 1;
+            return text == field.stored.no ? std::optional<std::int64_t>(0) : std::nullopt;
+        }
+        case StoredForm::Own:
+        case StoredForm::Number: return integral(value, storage, field);
     }
     return std::nullopt;
 }
@@ -93,6 +121,13 @@ std::optional<WideDecimal> exact(sqlite3_value* value, int storage, int scale) {
     if (storage == SQLITE_FLOAT) return decimalFromReal(sqlite3_value_double(value), scale);
     const auto parsed = storage == SQLITE_TEXT ? parseWideDecimal(textOf(value)) : std::nullopt;
     return parsed ? rescaledExactly(*parsed, scale) : std::nullopt;
+}
+/// The same of a field whose numbers may be texts with a comma or groups.
+std::optional<WideDecimal> exactOf(sqlite3_value* value, int storage, const FieldSchema& field) {
+    if (field.stored.form != StoredForm::Number || storage != SQLITE_TEXT) return exact(value, storage, field.scale);
+    const auto plain = plainNumber(textOf(value), field.stored.pattern);
+    const auto parsed = plain ? parseWideDecimal(*plain) : std::nullopt;
+    return parsed ? rescaledExactly(*parsed, field.scale) : std::nullopt;
 }
 
 /// A whole number is a double when the double is that number.
@@ -143,6 +178,8 @@ void readDeclaredType(FieldSchema& field, std::string_view declared) {
         field.type = Type::Boolean;
     } else if (has("LIST") || has("[]")) {
         field.type = Type::NumberList;
+    } else if (has("TIMESTAMPTZ") || (has("TIMESTAMP") && has("WITH TIME ZONE") && !has("WITHOUT"))) {
+        field.type = Type::Instant;
     } else if (has("TIMESTAMP") || has("DATETIME")) {
         field.type = Type::Timestamp;
     } else if (has("DATE")) {
@@ -150,7 +187,7 @@ void readDeclaredType(FieldSchema& field, std::string_view declared) {
     } else if (has("TIME")) {
         field.type = Type::Time;
     } else if (has("INTERVAL")) {
-        field.type = Type::Text;  // spans of time are shown as they are stored
+        field.type = Type::Interval;
     } else if (has("INT") && !has("POINT")) {
         field.type = Type::Integer;
     } else if (has("DEC") || has("NUMERIC") || has("MONEY")) {
@@ -169,7 +206,7 @@ void readDeclaredType(FieldSchema& field, std::string_view declared) {
     }
 }
 
-void see(SeenValues& seen, sqlite3_value* value) {
+void see(SeenValues& seen, sqlite3_value* value, const FieldSchema& field) {
     const int storage = sqlite3_value_type(value);
     seen.kinds |= 1U << storage;
     std::optional<WideDecimal> number;
@@ -178,9 +215,57 @@ void see(SeenValues& seen, sqlite3_value* value) {
         const auto plain = wideFromReal(sqlite3_value_double(value));  // without rounding noise, where it was noise
         if (plain && number && unpadded(*plain).scale + 2 < number->scale) number = unpadded(*plain);
     } else if (storage == SQLITE_TEXT) {
-        number = parseWideDecimal(textOf(value));
+        const bool isForm = field.stored.form == StoredForm::Number;
+        const auto plain = isForm ? plainNumber(textOf(value), field.stored.pattern) : std::string(textOf(value));
+        number = plain ? parseWideDecimal(*plain) : std::nullopt;
+        if (isForm && number)
+            seen.decimals = seen.decimals < 0 ? number->scale : std::min(seen.decimals, number->scale);
     }
     if (number) seen.scale = std::max(seen.scale, unpadded(*number).scale);
+}
+
+namespace {
+
+/// A count of seconds or milliseconds since 1970 that a date column holds is of the years 1973 to 5138: a smaller or
+/// larger number is something else.
+constexpr std::int64_t kLeastSeconds = 100'000'000, kLeastMilliseconds = 100'000'000'000,
+                       kMostMilliseconds = 100'000'000'000'000;
+
+void seeMoment(SeenValues& seen, sqlite3_value* value) {
+    const int storage = sqlite3_value_type(value);
+    if (storage == SQLITE_INTEGER || storage == SQLITE_FLOAT) {
+        const double size = std::abs(sqlite3_value_double(value));
+        seen.seconds += size >= kLeastSeconds && size < kLeastMilliseconds ? 1 : 0;
+        seen.milliseconds += size >= kLeastMilliseconds && size < kMostMilliseconds ? 1 : 0;
+        return;
+    }
+    const std::string_view text = textOf(value);
+    const bool isInstant = parseIsoInstant(text).has_value();
+    if (!isInstant && (text.size() <= 10 || !parseIsoTimestamp(text))) return;
+    ++(isInstant ? seen.instants : seen.timestamps);
+    seen.spaces += text[10] == ' ' ? 1 : 0;
+    seen.offsets += isInstant && text.back() != 'Z' ? 1 : 0;
+}
+
+}  // namespace
+
+bool fitMoment(FieldSchema& field, const SeenValues& seen) {
+    if (!hasDay(field.type)) return false;
+    const int texts = seen.instants + seen.timestamps;
+    const StoredStyle iso{seen.spaces * 2 > texts, seen.offsets * 2 > seen.instants};
+    const int own = field.type == Type::Instant ? seen.instants : seen.fitting;
+    const int most = std::max({seen.instants, seen.timestamps, seen.seconds, seen.milliseconds});
+    if (most <= own || most * 2 <= seen.values) {
+        if (isMoment(field.type)) field.style = iso;
+        return false;
+    }
+    if (most == seen.instants || most == seen.timestamps) {
+        field.type = most == seen.instants ? Type::Instant : Type::Timestamp;
+        field.style = iso;
+        return true;
+    }
+    const ReadAs counted{most == seen.seconds ? StoredForm::Seconds : StoredForm::Milliseconds, {}, {}, {}};
+    return readFieldAs(field, counted).ok();
 }
 
 void seeDeclared(SeenValues& seen, sqlite3_value* value, const FieldSchema& field) {
@@ -193,6 +278,7 @@ void seeDeclared(SeenValues& seen, sqlite3_value* value, const FieldSchema& fiel
     const bool fits =
         takesAny ? field.type == Type::Binary || !isBlob : !std::holds_alternative<Unfit>(decode(value, field));
     seen.fitting += fits ? 1 : 0;
+    if (hasDay(field.type)) seeMoment(seen, value);
 }
 
 bool contradicts(const SeenValues& seen) {
@@ -203,6 +289,7 @@ bool contradicts(const SeenValues& seen) {
 void fitTo(FieldSchema& field, const SeenValues& seen) {
     if (field.openScale) {
         field.scale = std::max(kOpenScale, seen.scale);
+        field.style.decimals = std::max(field.style.decimals, seen.decimals);
         return;
     }
     const auto bit = [](int storage) { return 1U << storage; };
@@ -224,6 +311,9 @@ bool decodeInto(ColumnChunk& chunk, sqlite3_value* value, const FieldSchema& fie
     } else if (field.type == Type::Text || field.type == Type::NumberList) {
         if (storage == SQLITE_BLOB) return misfit();
         chunk.addText(textOf(value));
+    } else if (field.type == Type::Interval) {
+        if (storage != SQLITE_TEXT || !parseInterval(textOf(value))) return misfit();
+        chunk.addText(textOf(value));
     } else if (field.type == Type::Binary) {
         chunk.addText(bytesOf(value));
     } else if (field.type == Type::Real) {
@@ -238,11 +328,11 @@ bool decodeInto(ColumnChunk& chunk, sqlite3_value* value, const FieldSchema& fie
                 chunk.addInteger(*mantissa);
                 return true;
             }
-        const auto number = exact(value, storage, field.scale);
+        const auto number = exactOf(value, storage, field);
         if (!number) return misfit();
         chunk.addWide(number->mantissa);
     } else {
-        const auto fitted = storage == SQLITE_BLOB ? std::nullopt : integral(value, storage, field);
+        const auto fitted = storage == SQLITE_BLOB ? std::nullopt : integralOf(value, storage, field);
         if (!fitted) return misfit();
         chunk.addInteger(*fitted);
     }
@@ -256,32 +346,43 @@ Value decode(sqlite3_value* value, const FieldSchema& field) {
     switch (field.type) {
         case Type::Text:
         case Type::NumberList: return storage == SQLITE_BLOB ? misfit() : Value(std::string(textOf(value)));
+        case Type::Interval:
+            return storage == SQLITE_TEXT && parseInterval(textOf(value)) ? Value(std::string(textOf(value)))
+                                                                          : misfit();
         case Type::Binary: return Bytes{std::string(bytesOf(value))};
         case Type::Real: {
             const auto read = real(value, storage);
             return read ? Value(*read) : misfit();
         }
         case Type::Decimal: {
-            const auto number = exact(value, storage, field.scale);
+            const auto number = exactOf(value, storage, field);
             return number ? narrowest(*number) : misfit();
         }
         default: break;
     }
-    const auto fitted = storage == SQLITE_BLOB ? std::nullopt : integral(value, storage, field);
+    const auto fitted = storage == SQLITE_BLOB ? std::nullopt : integralOf(value, storage, field);
     if (!fitted) return misfit();
     if (field.type == Type::Boolean) return *fitted != 0;
     if (field.type == Type::Date) return Date{static_cast<std::int32_t>(*fitted)};
     if (field.type == Type::Time) return Time{*fitted};
     if (field.type == Type::Timestamp) return Timestamp{*fitted};
+    if (field.type == Type::Instant) return Instant{*fitted};
     return *fitted;
 }
 
-void bindValue(sqlite3_stmt* statement, int index, const Value& value) {
+void bindValue(sqlite3_stmt* statement, int index, const Value& value, const FieldSchema* field) {
     struct Binder {
         sqlite3_stmt* statement;
         int index;
+        StoredStyle iso;
+        std::string_view zone;
         void text(const std::string& v) const {
             sqlite3_bind_text64(statement, index, v.data(), v.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
+        }
+        /// An ISO 8601 date and time, with a space for the T where the table has them so.
+        void moment(std::string text_) const {
+            if (const std::size_t t = text_.find('T'); iso.space && t != std::string::npos) text_[t] = ' ';
+            text(text_);
         }
         void operator()(Empty) const { sqlite3_bind_null(statement, index); }
         void operator()(bool v) const { sqlite3_bind_int(statement, index, v ? 1 : 0); }
@@ -290,19 +391,28 @@ void bindValue(sqlite3_stmt* statement, int index, const Value& value) {
         void operator()(double v) const { sqlite3_bind_double(statement, index, v); }
         void operator()(const std::string& v) const { text(v); }
         void operator()(Date v) const {
-            std::string iso;
-            appendIsoDate(iso, v.days);
-            text(iso);
+            std::string out;
+            appendIsoDate(out, v.days);
+            text(out);
         }
         void operator()(Time v) const {
-            std::string iso;
-            appendIsoTime(iso, v.micros);
-            text(iso);
+            std::string out;
+            appendIsoTime(out, v.micros);
+            text(out);
         }
         void operator()(Timestamp v) const {
-            std::string iso;
-            appendIsoTimestamp(iso, v.micros);
-            text(iso);
+            std::string out;
+            appendIsoTimestamp(out, v.micros);
+            moment(std::move(out));
+        }
+        void operator()(Instant v) const {
+            const TimeZone* clocks = iso.offset ? TimeZone::named(zone) : nullptr;
+            std::string out;
+            if (clocks)
+                appendZonedInstant(out, v.micros, *clocks);
+            else
+                appendIsoInstant(out, v.micros);
+            moment(std::move(out));
         }
         void operator()(const Bytes& v) const {
             sqlite3_bind_blob64(statement, index, v.data.data(), v.data.size(), SQLITE_TRANSIENT);
@@ -318,7 +428,10 @@ void bindValue(sqlite3_stmt* statement, int index, const Value& value) {
                 text(v.text);
         }
     };
-    std::visit(Binder{statement, index}, value);
+    if (field)
+        if (const auto stored = storedValue(value, *field)) return bindValue(statement, index, *stored, nullptr);
+    std::visit(Binder{statement, index, field ? field->style : StoredStyle{}, field ? field->zone : std::string_view{}},
+               value);
 }
 
 }  // namespace jollyrow::sqlite

@@ -15,13 +15,13 @@ namespace {
 class TableSource final : public Source {
   public:
     explicit TableSource(std::shared_ptr<const Table> table) : table_(std::move(table)) {}
-    Result<std::vector<TableSummary>> tables() const override {
+    Result<std::vector<TableSummary>> tables(Patience) const override {
         TableSummary summary;
         summary.name = table_->schema.name;
         summary.aboutRows = static_cast<std::int64_t>(table_->rows);
         return std::vector<TableSummary>{summary};
     }
-    Result<TableSchema> schema(const Binding&) const override { return table_->schema; }
+    Result<TableSchema> schema(const Binding&, Patience) const override { return table_->schema; }
     Result<std::shared_ptr<const Table>> load(const LoadRequest&, const Cancel&) const override { return table_; }
     Result<std::vector<LookUpEntry>> lookUp(const LookUpRequest&, const Cancel&) const override {
         return Error{ErrorCode::Unsupported, "A computed table points to no other."};
@@ -43,6 +43,8 @@ std::string declared(const FieldSchema& field) {
         case Type::Date: return "DATE";
         case Type::Time: return "TIME";
         case Type::Timestamp: return "TIMESTAMP";
+        case Type::Instant: return "TIMESTAMP WITH TIME ZONE";
+        case Type::Interval: return "INTERVAL";
         default: return "TEXT";
     }
 }

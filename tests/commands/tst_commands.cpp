@@ -119,6 +119,47 @@ class CommandsTest : public QObject {
         QCOMPARE(run({"rows", db(), "--table", "jobs", "--limit", "0", "--format", "jsonl"}).out.size(), 0);
     }
 
+    void columnsReadOtherwise() {
+        sqlite3* handle = nullptr;
+        sqlite3_open(file("log.db").toUtf8().constData(), &handle);
+        sqlite3_exec(handle,
+                     "CREATE TABLE log (due TEXT, begun INTEGER, paid TEXT, took INTERVAL); INSERT INTO log VALUES "
+                     "('01.07.2026', 1782892800, 'J', '10 hours'), ('15.01.2026', 1768471200, 'N', '9:30'), ('soon', "
+                     "0, '?', 'long')",
+                     nullptr, nullptr, nullptr);
+        sqlite3_close(handle);
+        const QStringList asked = {"rows",      file("log.db"),  "--table",   "log",
+                                   "--zone",    "Europe/Berlin", "--read-as", "due=date dd.MM.yyyy",
+                                   "--read-as", "begun=seconds", "--read-as", "paid=words J N"};
+        const Ran text = run(asked);
+        QVERIFY2(text.out.contains("1 Jul 2026 10:00"), text.out.constData());
+        const Ran sorted = run(asked + QStringList{"--format", "csv", "--sort", "due"});
+        const QList<QByteArray> lines = sorted.out.split('\n');
+        QCOMPARE(lines[1].trimmed(), QByteArray("2026-01-15,2026-01-15T10:00:00Z,false,9:30"));
+        QCOMPARE(lines[3].trimmed(), QByteArray("soon,1970-01-01T00:00:00Z,?,long"));
+        // 10 hours are more than 9:30, whatever their texts say.
+        QCOMPARE(run(asked + QStringList{"--format", "csv", "--sort", "took DESC NULLS LAST", "--columns", "took",
+                                         "--limit", "2"})
+                     .out,
+                 QByteArray("took\r\n10 hours\r\n9:30\r\n"));
+        QCOMPARE(run(asked + QStringList{"--format", "csv", "--where", "took > '9:45'", "--columns", "took"}).out,
+                 QByteArray("took\r\n10 hours\r\n"));
+        QVERIFY(run(asked + QStringList{"--where", "EXTRACT(HOUR FROM begun) = 10"}).out.contains("1 Jul 2026"));
+        // Figures: for people on the zone's clocks, for machines in UTC.
+        const QStringList latest = {"--group", "paid", "--summary", "MAX(begun) AS latest", "--limit", "0"};
+        QVERIFY(run(asked + latest).out.contains("latest 2026-07-01 10:00:00"));
+        QVERIFY(run(asked + latest + QStringList{"--format", "csv"}).out.contains(",2026-07-01T08:00:00Z"));
+        const auto fails = [&](const QStringList& more, const char* part) {
+            const Ran ran = run(QStringList{"rows", file("log.db"), "--table", "log"} + more);
+            return ran.code == 1 && ran.err.contains(part);
+        };
+        QVERIFY(fails({"--zone", "Mars/Deimos"}, "no time zone Mars/Deimos"));
+        QVERIFY(fails({"--read-as", "due"}, "COLUMN=FORM"));
+        QVERIFY(fails({"--read-as", "due=roman"}, "says no form"));
+        QVERIFY(fails({"--read-as", "due=date dd.MM"}, "A date has y, M and d"));
+        QVERIFY(fails({"--read-as", "dew=seconds"}, "no such column"));
+    }
+
     /// Any condition with any parameter, a computed column, a SELECT with parameters: as many as SQLite counts.
     void conditionsParametersAndComputedColumns() {
         sqlite3* handle = open();

@@ -26,6 +26,9 @@ Design randomDesign(std::mt19937& random) {
     design.title = "Yard \"jobs\" \\ Åse " + std::to_string(random() % 100);
     design.source = {"sqlite", "kelpie.db", "jobs", random() % 4 == 0 ? "SELECT 1" : ""};
     design.locale = random() % 2 ? "de-DE" : "";
+    design.source.zone = random() % 2 ? "Europe/Berlin" : "";
+    for (const char* form : {"date dd.MM.yyyy", "seconds", "milliseconds", "number", "number ,", "words J N"})
+        if (random() % 3 == 0) design.source.readAs.emplace("f" + std::to_string(random() % 12), *readAsFromText(form));
     GridDesign& grid = design.grid;
     grid.pinned = static_cast<int>(random() % 5);
     grid.pinnedRight = static_cast<int>(random() % 3);

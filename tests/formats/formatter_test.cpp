@@ -6,6 +6,7 @@
 #include <thread>
 
 #include "core/columns/civil.h"
+#include "core/columns/time_zone.h"
 #include "core/formats/formatter.h"
 
 using namespace jollyrow;
@@ -244,6 +245,47 @@ class FormatterTest : public QObject {
         QVERIFY(read.ok() && *read == Value(Date{today() + 1}));
     }
 
+    void instantsOnTheClocksOfTheirZone() {
+        std::mt19937_64 random(12);
+        const std::int64_t low = *parseIsoTimestamp("1971-01-01"), high = *parseIsoTimestamp("2090-01-01");
+        for (const char* zone : {"Europe/Berlin", "America/New_York", "Asia/Kathmandu"})
+            for (const char* pattern : {"EEE d MMM y HH:mm", "y-MM-dd HH:mm:ss", "y-MM-dd HH:mm xxx", "::yMMMdjm"}) {
+                TextFormat format{.type = Type::Instant, .spec = formatFor(pattern, false), .zone = zone};
+                const auto formatter = Formatter::make(format, TableSchema{}, nullptr);
+                QVERIFY2(formatter.ok(), pattern);
+                // The same clock time as a plain timestamp writes.
+                format.type = Type::Timestamp;
+                const auto local = Formatter::make(format, TableSchema{}, nullptr);
+                FieldSchema field = fieldOf(Type::Instant);
+                field.zone = zone;
+                for (int i = 0; i < 300; ++i) {
+                    const std::int64_t micros =
+                        (low + static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(high - low))) /
+                        60'000'000 * 60'000'000;
+                    const Value value = Instant{micros};
+                    if (!std::strstr(pattern, "xxx"))
+                        QCOMPARE(shown(**formatter, value),
+                                 shown(**local, Timestamp{TimeZone::named(zone)->toLocal(micros)}));
+                    const auto back = (*formatter)->parse((*formatter)->editText(value, field), field);
+                    QVERIFY2(back.ok() && *back == value, (*formatter)->editText(value, field).c_str());
+                }
+            }
+        TextFormat summer{.type = Type::Instant, .spec = formatFor("HH:mm xxx", false), .zone = "Europe/Berlin"};
+        QCOMPARE(
+            shown(**Formatter::make(summer, TableSchema{}, nullptr), Instant{*parseIsoInstant("2026-07-01T10:00:00Z")}),
+            QString("12:00 +02:00"));
+    }
+
+    void theEndOfADayIsNotItsBeginning() {
+        for (const char* pattern : {"HH:mm", "h:mm a", "::jm", "HH:mm:ss"}) {
+            const auto formatter = made(Type::Time, FormatStyle::Pattern, pattern);
+            QVERIFY(formatter.ok());
+            QCOMPARE(shown(**formatter, Time{kMicrosPerDay}), QString("24:00"));
+            const auto back = (*formatter)->parse("24:00", fieldOf(Type::Time));
+            QVERIFY(back.ok() && *back == Value(Time{kMicrosPerDay}));
+        }
+    }
+
     void anyBytesAsAPatternAreRefusedOrUsed() {
         std::mt19937 random(11);
         const std::string alphabet = "#0.,;'{}dMyEHhms%:- ¤currency/EUR@\xc3\x28\xf0";
@@ -251,7 +293,7 @@ class FormatterTest : public QObject {
             std::string pattern;
             for (unsigned n = random() % 14; n > 0; --n) pattern += alphabet[random() % alphabet.size()];
             const auto style = static_cast<FormatStyle>(1 + random() % 5);
-            const Type type = static_cast<Type>(random() % 8);
+            const Type type = static_cast<Type>(random() % 12);
             const auto formatter = made(type, style, pattern, random() % 2 ? "de-DE" : "");
             if (!formatter) {
                 QVERIFY(!formatter.error().message.empty());

@@ -27,6 +27,8 @@ inline bool agrees(const EvaluatedCell& ours, bool theyFailed, const std::option
     if (ours.state == CellState::Empty || !theirs) return ours.state == CellState::Empty && !theirs;
     if (const auto* yes = std::get_if<bool>(&ours.value)) return *theirs == (*yes ? "t" : "f");
     if (const auto* real = std::get_if<double>(&ours.value)) return near(*real, std::strtod(theirs->c_str(), nullptr));
+    // Written on the clocks of the connection's zone, with their offset.
+    if (const auto* instant = std::get_if<Instant>(&ours.value)) return parseIsoInstant(*theirs) == instant->micros;
     return textOf(ours.value) == *theirs;
 }
 

@@ -114,6 +114,7 @@ inline Value valueOf(const RecordField& field, const std::string& text) {
         case Type::Date: return Date{*dateFromText(text)};
         case Type::Time: return Time{*timeFromText(text)};
         case Type::Timestamp: return Timestamp{*timestampFromText(text)};
+        case Type::Instant: return Instant{*parseIsoInstant(text)};
         default: return text;
     }
 }
@@ -151,6 +152,8 @@ inline std::shared_ptr<const Table> tableOf(const std::vector<RecordField>& fiel
                     chunk.addInteger(time->micros);
                 else if (const auto* moment = std::get_if<Timestamp>(&value))
                     chunk.addInteger(moment->micros);
+                else if (const auto* instant = std::get_if<Instant>(&value))
+                    chunk.addInteger(instant->micros);
                 else
                     chunk.addInteger(std::get<std::int64_t>(value));
             }

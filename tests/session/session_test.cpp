@@ -43,6 +43,78 @@ class SessionTest : public QObject {
         QVERIFY(session->snapshot()->sort.milliseconds > 0);
     }
 
+    /// Another program holds the database while a form opens: nothing waits here, and all comes when it lets go.
+    void aLockedDatabaseIsOpenedBehind() {
+        Design design = designOf();
+        sqlite3* other = lock();
+        auto session = made();
+        // If this waited it would wait for ever: the lock is held by this very thread.
+        QVERIFY(session->open(design, path_.toStdString()).ok());
+        QVERIFY(session->isLoading());
+        QVERIFY(session->schema().fields.empty());
+        QVERIFY(session->plan().columns.empty() && session->plan().findings.empty());
+        QCOMPARE(session->snapshot()->lineCount(), std::int64_t{0});
+        // The design changes meanwhile; that is what is opened.
+        design.sort.push_back({});
+        design.sort.back().field = "rank";
+        session->setDesign(design);
+        QVERIFY(session->plan().findings.empty());
+        unlock(other);
+        QVERIFY(until([&] { return loads_ == 1; }));
+        QVERIFY2(lastError_.empty(), lastError_.c_str());
+        QVERIFY(until([&] { return session->snapshot()->order != nullptr; }));
+        QCOMPARE(session->snapshot()->lineCount(), std::int64_t{3000});
+        QCOMPARE(session->plan().columns.size(), design.columns.size());
+    }
+
+    void aDatabaseLockedForGoodIsSaidAndTriedAgain() {
+        const Design design = designOf();
+        sqlite3* other = lock();
+        auto session = made();
+        QVERIFY(session->open(design, path_.toStdString()).ok());
+        QVERIFY(until([&] { return loads_ == 1; }, 30000));
+        QVERIFY2(lastError_.find("locked by another program") != std::string::npos, lastError_.c_str());
+        QVERIFY(!session->isLoading());
+        unlock(other);
+        lastError_.clear();
+        session->reload();
+        QVERIFY(until([&] { return loads_ == 2; }));
+        QVERIFY2(lastError_.empty(), lastError_.c_str());
+        QCOMPARE(session->snapshot()->lineCount(), std::int64_t{3000});
+    }
+
+    /// Related fields are asked for while the database is locked: they come when it is free.
+    void relatedFieldsOfALockedDatabaseComeLater() {
+        run("CREATE TABLE ranks (id INTEGER PRIMARY KEY, title TEXT); INSERT INTO ranks SELECT value, 'rank ' || value "
+            "FROM "
+            "(WITH RECURSIVE c(value) AS (SELECT 0 UNION ALL SELECT value + 1 FROM c WHERE value < 3001) SELECT value "
+            "FROM c);"
+            "CREATE TABLE posts (number INTEGER PRIMARY KEY, rank INTEGER REFERENCES ranks(id));"
+            "INSERT INTO posts SELECT number, rank FROM jobs");
+        auto source = openSource(path_.toStdString());
+        Design design = designFor(*(*source)->schema({"posts", ""}), {"sqlite", path_.toStdString(), "posts", ""});
+        for (ColumnDesign& column : design.columns) column.label = "id";
+        auto session = made();
+        QVERIFY(session->open(design, path_.toStdString()).ok());
+        QVERIFY(until([&] { return loads_ == 1; }));
+        sqlite3* other = lock();
+        ColumnDesign title;
+        title.field = "rank.title";
+        title.heading = "Title";
+        design.columns.push_back(title);
+        session->setDesign(design);
+        QVERIFY(!session->schema().find("rank.title"));
+        unlock(other);
+        QVERIFY(until([&] { return session->schema().find("rank.title").has_value(); }));
+        QVERIFY(until([&] { return loads_ == 2 && !session->isLoading(); }));
+        const auto field = *session->schema().find("rank.title");
+        const auto rank = *session->schema().find("rank");
+        for (std::uint32_t row : {0U, 999U, 2999U})
+            QCOMPARE(
+                std::get<std::string>(session->snapshot()->value(SourceRow{row}, field)),
+                "rank " + std::to_string(std::get<std::int64_t>(session->snapshot()->value(SourceRow{row}, rank))));
+    }
+
     void anEditIsShownAtOnceSavedAndOutlivesReloadAndSort() {
         auto session = opened();
         QVERIFY(until([&] { return loads_ == 1; }));
@@ -265,7 +337,21 @@ class SessionTest : public QObject {
     }
 
   private:
-    std::unique_ptr<Session> opened() {
+    sqlite3* lock() {
+        sqlite3* other = nullptr;
+        sqlite3_open(path_.toUtf8().constData(), &other);
+        if (sqlite3_exec(other, "BEGIN EXCLUSIVE", nullptr, nullptr, nullptr) != SQLITE_OK) qFatal("no lock");
+        return other;
+    }
+    static void unlock(sqlite3* other) {
+        sqlite3_exec(other, "COMMIT", nullptr, nullptr, nullptr);
+        sqlite3_close(other);
+    }
+    Design designOf() {
+        auto source = openSource(path_.toStdString());
+        return designFor(*(*source)->schema({"jobs", ""}), {"sqlite", path_.toStdString(), "jobs", ""});
+    }
+    std::unique_ptr<Session> made() {
         SessionListener listener;
         listener.onSnapshot = [this] { ++snapshots_; };
         listener.onLoaded = [this](const Result<void>& result) {
@@ -274,12 +360,13 @@ class SessionTest : public QObject {
         };
         listener.onFailure = [this](const Error& error) { failures_ += QString::fromStdString(error.message); };
         listener.onEditAnswered = [this](SourceRow, FieldIndex, const CellEdit&) { ++answers_; };
-        auto session =
-            std::make_unique<Session>([this](std::function<void()> call) { inbox_->post(std::move(call)); }, listener);
-        auto source = openSource(path_.toStdString());
-        const Design design = designFor(*(*source)->schema({"jobs", ""}), {"sqlite", path_.toStdString(), "jobs", ""});
+        return std::make_unique<Session>([this](std::function<void()> call) { inbox_->post(std::move(call)); },
+                                         listener);
+    }
+    std::unique_ptr<Session> opened() {
+        auto session = made();
         loads_ = 0;
-        if (!session->open(design, path_.toStdString()).ok()) qFatal("the session did not open");
+        if (!session->open(designOf(), path_.toStdString()).ok()) qFatal("the session did not open");
         return session;
     }
     static void sortBy(Session& session, const char* field) {
@@ -287,10 +374,10 @@ class SessionTest : public QObject {
         design.sort = {{field, Direction::Ascending, Empties::Last}};
         session.setDesign(design);
     }
-    bool until(const std::function<bool()>& reached) {
+    bool until(const std::function<bool()>& reached, int mostMs = 20000) {
         QElapsedTimer timer;
         timer.start();
-        while (timer.elapsed() < 20000) {
+        while (timer.elapsed() < mostMs) {
             inbox_->pump();
             if (reached()) return true;
             QThread::msleep(2);

@@ -117,10 +117,10 @@ inline std::shared_ptr<const Table> tableOf(const std::map<std::int64_t, FaultyD
 class FaultySource final : public Source {
   public:
     explicit FaultySource(std::shared_ptr<FaultyDatabase> database) : database_(std::move(database)) {}
-    Result<std::vector<TableSummary>> tables() const override {
+    Result<std::vector<TableSummary>> tables(Patience) const override {
         return std::vector<TableSummary>{{"faulty", false, {}}};
     }
-    Result<TableSchema> schema(const Binding&) const override { return FaultyDatabase::schema(); }
+    Result<TableSchema> schema(const Binding&, Patience) const override { return FaultyDatabase::schema(); }
     Result<std::shared_ptr<const Table>> load(const LoadRequest& request, const Cancel& cancel) const override {
         const Error stopped{ErrorCode::Cancelled, "Loading was cancelled."};
         if (!database_->reads.pass(&cancel)) return stopped;

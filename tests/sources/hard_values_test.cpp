@@ -189,8 +189,10 @@ class HardValuesTest : public QObject {
         const auto row = [](const char* tag, const char* declared, const QStringList& values, Type type, int misfits) {
             QTest::newRow(tag) << declared << values << static_cast<int>(type) << misfits;
         };
-        const QStringList zoned{"'2026-11-29T10:00:00Z'", "'2026-11-29T10:00:00+02:00'", "'2026-11-28 10:00:00-05:30'"};
-        row("instants", "TIMESTAMP", zoned, Type::Text, 0);
+        const QStringList times{"'10:00'", "'11:00:00'", "'half past ten'"};
+        row("times without a day", "TIMESTAMP", times, Type::Text, 0);
+        row("no spans", "INTERVAL", {"'soon'", "'later'", "'2 moons'"}, Type::Text, 0);
+        row("minutes for spans", "INTERVAL", {"90", "15", "0"}, Type::Integer, 0);
         row("seconds of an epoch", "DATETIME", {"1764410400", "0", "-1"}, Type::Integer, 0);
         row("an epoch with fractions", "TIMESTAMP", {"1764410400.25", "1.5", "2.5"}, Type::Real, 0);
         row("days in another order", "DATE", {"'29/11/2026'", "'30/11/2026'", "'01/12/2026'"}, Type::Text, 0);
@@ -200,7 +202,7 @@ class HardValuesTest : public QObject {
         row("pictures", "TEXT", {"x'89504E47'", "x'00'", "x'01'"}, Type::Binary, 0);
         row("of several kinds", "DATE", {"'soon'", "20261129", "1.5"}, Type::Date, 3);
         row("one slip or two", "DATE", {"'soon'", "'later'", "NULL"}, Type::Date, 2);
-        row("one keeps to it", "TIMESTAMP", zoned + QStringList{"'2026-11-29T10:00:00'"}, Type::Timestamp, 3);
+        row("one keeps to it", "TIMESTAMP", times + QStringList{"'2026-11-29T10:00:00'"}, Type::Timestamp, 3);
         row("nothing to go by", "DATE", {"NULL", "NULL", "NULL", "NULL"}, Type::Date, 0);
         row("texts of no length", "DATE", {"''", "''", "''", "''"}, Type::Date, 4);
     }

@@ -231,11 +231,14 @@ class SqliteTest : public QObject {
         sqlite3_open(path_.toUtf8().constData(), &other);
         sqlite3_exec(other, "BEGIN EXCLUSIVE", nullptr, nullptr, nullptr);
         const auto source = openSource(path_.toStdString());
-        QVERIFY(!source.ok());
-        QCOMPARE(source.error().code, ErrorCode::Locked);
+        QVERIFY(source.ok());
+        const auto schema = (*source)->schema({"jobs", ""}, Patience::None);
+        QVERIFY(!schema.ok());
+        QCOMPARE(schema.error().code, ErrorCode::Locked);
+        QCOMPARE((*source)->tables(Patience::None).error().code, ErrorCode::Locked);
         sqlite3_exec(other, "ROLLBACK", nullptr, nullptr, nullptr);
         sqlite3_close(other);
-        QVERIFY(openSource(path_.toStdString()).ok());
+        QVERIFY((*source)->schema({"jobs", ""}, Patience::None).ok());
     }
 
     void savingChecksOldValuesAndConstraints_data() {

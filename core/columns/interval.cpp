@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-#include "core/rules/interval.h"
+#include "core/columns/interval.h"
 
 #include <fmt/format.h>
 
@@ -128,6 +128,40 @@ std::strong_ordering operator<=>(const Interval& a, const Interval& b) {
 
 namespace {
 
+/// ISO 8601: "P1Y2M3DT4H5M6.5S", "P2W"; a part may be negative, as PostgreSQL has it.
+std::optional<Interval> isoDuration(std::string_view text) {
+    Parts parts;
+    bool isTime = false, any = false;
+    std::string_view order = "YMWDTHMS";  // each at most once, in this order
+    text.remove_prefix(1);
+    while (!text.empty()) {
+        if (text[0] == 'T' && !isTime) {
+            isTime = true;
+            text.remove_prefix(1);
+            order = "HMS";
+            continue;
+        }
+        const std::size_t digits = std::min(text.find_first_not_of("-0123456789."), text.size());
+        const auto number = parseDecimal(text.substr(0, digits));
+        if (!number || digits == text.size() || std::abs(number->mantissa) > std::int64_t{1} << 52) return std::nullopt;
+        const std::size_t place = order.find(text[digits]);
+        if (place == std::string_view::npos || text[digits] == 'T') return std::nullopt;
+        if (!isTime && place > order.find('T')) return std::nullopt;
+        const Unit unit = isTime                ? (text[digits] == 'H'   ? Unit::Hour
+                                                   : text[digits] == 'M' ? Unit::Minute
+                                                                         : Unit::Second)
+                          : text[digits] == 'Y' ? Unit::Year
+                          : text[digits] == 'M' ? Unit::Month
+                          : text[digits] == 'W' ? Unit::Week
+                                                : Unit::Day;
+        if (!parts.add(*number, unit)) return std::nullopt;
+        order.remove_prefix(place + 1);
+        text.remove_prefix(digits + 1);
+        any = true;
+    }
+    return any ? made(parts.months, parts.days, parts.micros) : std::nullopt;
+}
+
 /// What is finer than the qualifier's last field is left out (PostgreSQL's interval fields).
 std::optional<Interval> cutTo(Interval v, Unit last) {
     if (last <= Unit::Month) v.days = 0;
@@ -141,6 +175,7 @@ std::optional<Interval> cutTo(Interval v, Unit last) {
 }  // namespace
 
 std::optional<Interval> parseInterval(std::string_view text, std::string_view unit) {
+    if (unit.empty() && text.starts_with('P')) return isoDuration(text);
     Parts parts;
     // "YEAR TO MONTH": '1-2'
     if (unit.find(" TO ") != std::string_view::npos && unit.starts_with("YEAR")) {

@@ -19,8 +19,8 @@ struct Interval {
     friend std::strong_ordering operator<=>(const Interval& a, const Interval& b);
 };
 
-/// "1 year 2 months", "3 days 04:05:06", "-2 weeks"; with `unit` ("MONTH", "DAY", "YEAR TO MONTH" …) a bare number
-/// counts that unit. nullopt when it is not that.
+/// "1 year 2 months", "3 days 04:05:06", "-2 weeks", ISO 8601 ("P1Y2MT30M"); with `unit` ("MONTH", "DAY", "YEAR TO
+/// MONTH" …) a bare number counts that unit. nullopt when it is not that.
 std::optional<Interval> parseInterval(std::string_view text, std::string_view unit = {});
 /// "1 year 2 mons 3 days 04:05:06": reads back as the same.
 std::string toString(const Interval& value);
