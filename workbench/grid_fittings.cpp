@@ -30,7 +30,7 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     language->addWidget(locale_);
     language->addWidget(localeNote_, 1);
     auto* clocks = title->row();
-    zone_ = smallEntry(tr("Time zone"), 150, title);
+    zone_ = smallEntry(tr("Time zone"), 124, title);
     zone_->setPlaceholderText(tr("this machine"));
     zone_->setToolTip(tr("Whose clocks show points of time that the table keeps with their zone or as counts."));
     QStringList names;
@@ -40,6 +40,7 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     completer->setFilterMode(Qt::MatchContains);
     zone_->setCompleter(completer);
     zoneNote_ = quietLabel({}, title);
+    zoneNote_->setToolTip(tr("What its clocks show now. Zones are named like Europe/Berlin."));
     clocks->addWidget(quietLabel(tr("clocks"), title));
     clocks->addWidget(zone_);
     clocks->addWidget(zoneNote_, 1);
@@ -169,7 +170,7 @@ void GridFittings::noteZone(const QString& name) {
     const TimeZone* zone = TimeZone::named(name.toStdString());
     std::string now;
     if (zone) appendIsoTimestamp(now, zone->localNow());
-    zoneNote_->setText(zone ? tr("%1 now").arg(QString::fromStdString(now).mid(11, 5)) : tr("like Europe/Berlin"));
+    zoneNote_->setText(zone ? QString::fromStdString(now).mid(11, 5) : tr("unknown"));
 }
 
 void GridFittings::takeZone(const QString& name) {

@@ -278,6 +278,39 @@ class RecipesTest : public QObject {
         QTRY_VERIFY(grid.lineCount() < some);
     }
 
+    void reading() {
+        Grid& grid = *grid_;
+        const QString path = path_;
+        grid.resize(540, 210);
+        // [reading]
+        jollyrow::Design design;
+        design.source.query =
+            "SELECT number, work, strftime('%d.%m.%Y', due_on) AS due, strftime('%s', booked_on) + 28800 AS booked, "
+            "CASE WHEN paid THEN 'J' ELSE 'N' END AS paid FROM jobs";
+        design.source.readAs["due"] = {jollyrow::StoredForm::Pattern, "dd.MM.yyyy"};
+        design.source.readAs["booked"] = {jollyrow::StoredForm::Seconds};
+        design.source.readAs["paid"] = {jollyrow::StoredForm::Words, {}, "J", "N"};
+        design.source.zone = "Europe/Berlin";
+        for (const char* field : {"number", "work", "due", "booked", "paid"}) {
+            jollyrow::ColumnDesign column;
+            column.field = field;
+            column.heading = jollyrow::headingFor(field, false);
+            design.columns.push_back(column);
+        }
+        const jollyrow::Result<void> opened = grid.open(design, path);
+        // []
+        QVERIFY(opened.ok());
+        QTRY_COMPARE(grid.lineCount(), 400);
+        QTRY_VERIFY(!grid.isLoading());
+        const auto type = [&](const char* field) {
+            const auto& schema = grid.session().schema();
+            return schema.field(*schema.find(field)).type;
+        };
+        QVERIFY(type("due") == jollyrow::Type::Date && type("booked") == jollyrow::Type::Instant);
+        QVERIFY(type("paid") == jollyrow::Type::Boolean);
+        QVERIFY(grid.recordAt(0).text("booked").contains(':'));
+    }
+
   private:
     QTemporaryDir folder_;
     QString path_, page_, source_;
