@@ -155,20 +155,78 @@ void ParentIndex::add(sqlite3_stmt* row, const std::vector<int>& at, std::uint32
 }
 
 std::optional<std::uint32_t> ParentIndex::find(sqlite3_stmt* row, const std::vector<int>& at) const {
-    if (const auto number = wholeNumber(row, at)) {
-        const auto place = static_cast<std::uint64_t>(*number) - static_cast<std::uint64_t>(low_);
-        if (*number >= low_ && place < places_.size() && places_[place] != 0) return places_[place] - 1;
-        const auto found = odd_.empty() ? odd_.end() : odd_.find(*number);
-        return found == odd_.end() ? std::nullopt : std::optional(found->second);
-    }
+    if (const auto number = wholeNumber(row, at)) return findNumber(*number);
     std::string key;
-    if (!writeKey(row, at, key)) return std::nullopt;
+    return writeKey(row, at, key) ? findBytes(key) : std::nullopt;
+}
+
+std::optional<std::uint32_t> ParentIndex::findNumber(std::int64_t number) const {
+    const auto place = static_cast<std::uint64_t>(number) - static_cast<std::uint64_t>(low_);
+    if (number >= low_ && place < places_.size() && places_[place] != 0) return places_[place] - 1;
+    const auto found = odd_.empty() ? odd_.end() : odd_.find(number);
+    return found == odd_.end() ? std::nullopt : std::optional(found->second);
+}
+
+std::optional<std::uint32_t> ParentIndex::findBytes(std::string_view key) const {
     const auto code = keys_.find(key);
     return code ? std::optional(records_[*code]) : std::nullopt;
 }
 
-Result<JoinedTables> JoinedTables::read(sqlite3* connection, const TableSchema& schema, const std::vector<bool>& wanted,
-                                        const Cancel& cancel) {
+void ParentIndex::Keys::clear() {
+    kinds_.clear();
+    numbers_.clear();
+    others_.clear();
+    odd_.clear();
+}
+
+void ParentIndex::note(sqlite3_stmt* row, const std::vector<int>& at, Keys& keys) const {
+    const auto number = wholeNumber(row, at);
+    keys.numbers_.push_back(number.value_or(0));
+    std::string other;
+    const bool isOther = !number && writeKey(row, at, other);
+    keys.kinds_.push_back(number ? Keys::Kind::Number : isOther ? Keys::Kind::Other : Keys::Kind::None);
+    if (isOther) keys.others_.push_back(std::move(other));
+}
+
+void ParentIndex::findAll(const Keys& keys, std::uint32_t none, std::vector<std::uint32_t>& records) const {
+    const std::size_t count = keys.kinds_.size();
+    records.resize(count);
+    std::size_t other = 0;
+    for (std::size_t i = 0; i < count; ++i) {
+        std::optional<std::uint32_t> found;
+        if (keys.kinds_[i] == Keys::Kind::Number)
+            found = findNumber(keys.numbers_[i]);
+        else if (keys.kinds_[i] == Keys::Kind::Other)
+            found = findBytes(keys.others_[other++]);
+        records[i] = found.value_or(none);
+    }
+}
+
+void ParentIndex::noteOdd(sqlite3_stmt* row, const std::vector<int>& at, std::uint32_t record, Keys& keys) const {
+    std::string key;
+    if (writeKey(row, at, key)) keys.odd_.emplace_back(record, std::move(key));
+}
+
+void ParentIndex::findAll(const ColumnChunk& numbers, const Keys& keys, std::uint32_t none,
+                          std::vector<std::uint32_t>& records) const {
+    const std::size_t count = numbers.integers.size();
+    records.resize(count);
+    const std::uint32_t* places = places_.data();
+    const std::uint64_t size = places_.size(), low = static_cast<std::uint64_t>(low_);
+    for (std::size_t i = 0; i < count; ++i) {
+        // A number below the lowest comes out beyond the highest.
+        const std::uint64_t place = static_cast<std::uint64_t>(numbers.integers[i]) - low;
+        const std::uint32_t found = place < size ? places[place] : 0;
+        records[i] = found != 0 ? found - 1 : none;
+    }
+    if (!odd_.empty())
+        for (std::size_t i = 0; i < count; ++i)
+            if (records[i] == none) records[i] = findNumber(numbers.integers[i]).value_or(none);
+    for (const std::uint32_t row : numbers.emptyRows) records[row] = none;
+    for (const auto& [row, key] : keys.odd_) records[row] = findBytes(key).value_or(none);
+}
+
+Result<JoinedTables> JoinedTables::of(sqlite3* connection, const TableSchema& schema, const std::vector<bool>& wanted) {
     JoinedTables all;
     all.related_.resize(schema.joins.size());
     for (std::size_t i = 0; i < schema.fields.size(); ++i)
@@ -177,22 +235,30 @@ Result<JoinedTables> JoinedTables::read(sqlite3* connection, const TableSchema& 
             all.related_[static_cast<std::size_t>(at) - 1].wanted = true;
     for (std::size_t n = 0; n < schema.joins.size(); ++n) {
         if (!all.related_[n].wanted) continue;
+        auto index = ParentIndex::of(connection, schema.joins[n].table, schema.joins[n].targetFields);
+        if (!index) return index.error();
+        all.related_[n].index = std::move(*index);
         const int parent = schema.joins[n].parent;
         parent == 0 ? all.roots_.push_back(n)
                     : all.related_[static_cast<std::size_t>(parent) - 1].children.push_back(n);
     }
-    for (std::size_t n = schema.joins.size(); n-- > 0;)
-        if (all.related_[n].wanted)
-            if (auto done = all.readOne(connection, schema, wanted, n, cancel); !done) return done.error();
+    all.filled_ = all.roots_.empty();
     return all;
+}
+
+Result<void> JoinedTables::fill(sqlite3* connection, const TableSchema& schema, const std::vector<bool>& wanted,
+                                const Cancel& cancel) {
+    if (filled_) return {};
+    for (std::size_t n = schema.joins.size(); n-- > 0;)
+        if (related_[n].wanted)
+            if (auto done = readOne(connection, schema, wanted, n, cancel); !done) return done;
+    filled_ = true;
+    return {};
 }
 
 Result<void> JoinedTables::readOne(sqlite3* connection, const TableSchema& schema, const std::vector<bool>& wanted,
                                    std::size_t join, const Cancel& cancel) {
     Related& own = related_[join];
-    auto index = ParentIndex::of(connection, schema.joins[join].table, schema.joins[join].targetFields);
-    if (!index) return index.error();
-    own.index = std::move(*index);
     own.childOf.resize(own.children.size());
     std::string columns;
     int count = 0;
@@ -217,7 +283,7 @@ Result<void> JoinedTables::readOne(sqlite3* connection, const TableSchema& schem
         select({field.column});
         fields.push_back(static_cast<FieldIndex>(i));
         builders.emplace_back(field);
-        chunks.emplace_back().reset(field.type, field.scale, false);
+        chunks.emplace_back().reset(field.type, field.scale, true);  // texts are told apart once, at the end
     }
     auto statement = prepare(connection, fmt::format("SELECT {} FROM {}", columns, quoted(schema.joins[join].table)));
     if (!statement) return statement.error();
@@ -254,17 +320,17 @@ const TextArena* JoinedTables::textsOf(FieldIndex field) const {
     return found == values_.end() || !found->second.texts ? nullptr : &found->second.texts->distinct;
 }
 
-void JoinedTables::clear(Partners& partners) const {
+void JoinedTables::clear(Keys& keys) const {
+    keys.resize(roots_.size());
+    for (ParentIndex::Keys& of : keys) of.clear();
+}
+
+void JoinedTables::findPartners(const std::vector<const ColumnChunk*>& numbers, const Keys& keys,
+                                Partners& partners) const {
     partners.resize(related_.size());
-    for (auto& of : partners) of.clear();
-}
-
-void JoinedTables::addPartner(Partners& partners, std::size_t root, sqlite3_stmt* row,
-                              const std::vector<int>& at) const {
-    partners[roots_[root]].push_back(related_[roots_[root]].index->find(row, at).value_or(kNone));
-}
-
-void JoinedTables::follow(Partners& partners) const {
+    for (std::size_t root = 0; root < roots_.size(); ++root)
+        numbers[root] ? index(root).findAll(*numbers[root], keys[root], kNone, partners[roots_[root]])
+                      : index(root).findAll(keys[root], kNone, partners[roots_[root]]);
     // A join stands behind the one it hangs on.
     for (std::size_t n = 0; n < related_.size(); ++n)
         for (std::size_t c = 0; c < related_[n].children.size(); ++c) {
@@ -277,6 +343,15 @@ void JoinedTables::follow(Partners& partners) const {
 void JoinedTables::gather(FieldIndex field, const Partners& partners, ColumnChunk& into) const {
     const Values& values = values_.at(raw(field));
     const Column& column = *values.column;
+    if (values.texts && column.emptyCount() == 0) {
+        const std::uint32_t* codes = values.texts->codes.data();
+        for (const std::uint32_t partner : partners[values.join]) {
+            if (partner == kNone) into.emptyRows.push_back(static_cast<std::uint32_t>(into.rows));
+            into.codes.push_back(partner == kNone ? 0 : codes[partner]);
+            ++into.rows;
+        }
+        return;
+    }
     for (const std::uint32_t partner : partners[values.join]) {
         const auto row = static_cast<SourceRow>(partner);
         if (partner == kNone) {

@@ -29,6 +29,20 @@ class ParentIndex final {
         enum class Affinity : std::uint8_t { Text, Number, None } affinity = Affinity::None;
         enum class Collation : std::uint8_t { Binary, NoCase, RightTrim } collation = Collation::Binary;
     };
+    /// The keys of many records that look for a partner, noted before the partners' table need be known.
+    class Keys {
+      public:
+        void clear();
+
+      private:
+        friend class ParentIndex;
+        enum class Kind : std::uint8_t { None, Number, Other };
+        std::vector<Kind> kinds_;
+        std::vector<std::int64_t> numbers_;
+        std::vector<std::string> others_;                         ///< of Kind::Other, in their order
+        std::vector<std::pair<std::uint32_t, std::string>> odd_;  ///< by record, beside a chunk of whole numbers
+    };
+
     /// The key of this table; fails when it has no such columns.
     static Result<ParentIndex> of(sqlite3* connection, const std::string& table,
                                   const std::vector<std::string>& columns);
@@ -37,10 +51,23 @@ class ParentIndex final {
     void add(sqlite3_stmt* row, const std::vector<int>& at, std::uint32_t record);
     /// Of the values at these columns; nullopt when one is NULL or no record has that key.
     std::optional<std::uint32_t> find(sqlite3_stmt* row, const std::vector<int>& at) const;
+    /// The values at these columns, for later. Any thread, also while records are added.
+    void note(sqlite3_stmt* row, const std::vector<int>& at, Keys& keys) const;
+    /// The record of each key noted, or `none`.
+    void findAll(const Keys& keys, std::uint32_t none, std::vector<std::uint32_t>& records) const;
+
+    /// The key is one number: a chunk of whole numbers has most of what is to be noted already.
+    bool isOneNumber() const { return isOneNumber_; }
+    /// What the chunk holds as a misfit, of this record of the batch.
+    void noteOdd(sqlite3_stmt* row, const std::vector<int>& at, std::uint32_t record, Keys& keys) const;
+    void findAll(const ColumnChunk& numbers, const Keys& keys, std::uint32_t none,
+                 std::vector<std::uint32_t>& records) const;
 
   private:
     bool writeKey(sqlite3_stmt* row, const std::vector<int>& at, std::string& out) const;
     std::optional<std::int64_t> wholeNumber(sqlite3_stmt* row, const std::vector<int>& at) const;
+    std::optional<std::uint32_t> findNumber(std::int64_t number) const;
+    std::optional<std::uint32_t> findBytes(std::string_view key) const;
 
     std::vector<Part> parts_;
     bool isOneNumber_ = false;
@@ -57,9 +84,16 @@ class JoinedTables final {
     /// For each record of a batch and each join the record of the joined table, or kNone.
     using Partners = std::vector<std::vector<std::uint32_t>>;
 
-    /// Reads the tables that the wanted fields are joined from; `connection` is inside its transaction.
-    static Result<JoinedTables> read(sqlite3* connection, const TableSchema& schema, const std::vector<bool>& wanted,
-                                     const Cancel& cancel);
+    /// By root: the keys of a batch's records.
+    using Keys = std::vector<ParentIndex::Keys>;
+
+    /// The tables that the wanted fields are joined from, not read yet.
+    static Result<JoinedTables> of(sqlite3* connection, const TableSchema& schema, const std::vector<bool>& wanted);
+    /// Reads them; `connection` is inside its transaction. Keys may be noted by others meanwhile.
+    Result<void> fill(sqlite3* connection, const TableSchema& schema, const std::vector<bool>& wanted,
+                      const Cancel& cancel);
+    /// There is nothing to read (any more).
+    bool isFilled() const { return filled_; }
 
     bool empty() const { return roots_.empty(); }
     /// Joins that hang on the table itself, as places in schema.joins.
@@ -67,11 +101,11 @@ class JoinedTables final {
     /// The texts that the codes of a field mean; null when it is no text.
     const TextArena* textsOf(FieldIndex field) const;
 
-    void clear(Partners& partners) const;
-    /// The next record's partner in the n-th root, whose key stands at these columns.
-    void addPartner(Partners& partners, std::size_t root, sqlite3_stmt* row, const std::vector<int>& at) const;
-    /// Partners of partners; once a batch, after all its records.
-    void follow(Partners& partners) const;
+    void clear(Keys& keys) const;
+    const ParentIndex& index(std::size_t root) const { return *related_[roots_[root]].index; }
+    /// The partners of a batch's records, and their partners. `numbers`: by root the chunk that holds its keys, or null
+    /// when they were noted. Requires: isFilled().
+    void findPartners(const std::vector<const ColumnChunk*>& numbers, const Keys& keys, Partners& partners) const;
     /// The field's value for each record of the batch.
     void gather(FieldIndex field, const Partners& partners, ColumnChunk& into) const;
 
@@ -90,6 +124,7 @@ class JoinedTables final {
     Result<void> readOne(sqlite3* connection, const TableSchema& schema, const std::vector<bool>& wanted,
                          std::size_t join, const Cancel& cancel);
 
+    bool filled_ = true;            ///< nothing is wanted until of() says so
     std::vector<Related> related_;  ///< by join
     std::vector<std::size_t> roots_;
     std::unordered_map<std::uint32_t, Values> values_;  ///< by field

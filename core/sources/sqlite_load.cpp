@@ -2,8 +2,8 @@
 // Idea: SQLite gives one row at a time and one connection serves one thread, so the row ids are cut into ranges
 // ("morsels") that two threads with a connection each read into chunks; whoever completes the next range in order
 // appends it. Both connections read the same state: nothing was committed between their first reads, or they try again.
-// Views, SELECTs and tables without row ids stream through one connection. Related tables are read before and joined in
-// memory. Types that no declaration tells are guessed from the first records and checked on all: when one was guessed
+// Views, SELECTs and tables without row ids stream through one connection. Related tables are read by the one
+// thread while the other begins with the records; both join in memory. Types that no declaration tells are guessed from the first records and checked on all: when one was guessed
 // too narrow, the records are read once more. Covered by tests/sources/sqlite_test.cpp and join_test.cpp.
 #include "core/sources/sqlite_load.h"
 
@@ -31,7 +31,8 @@ namespace {
 
 constexpr std::int64_t kFirstMorsel = 512;  // small: it is what the window shows first
 constexpr std::int64_t kMorsel = 16384;     // row ids a range, and rows a chunk
-constexpr std::int64_t kAhead = 8;          // finished ranges that may wait for an earlier one
+constexpr std::int64_t kAhead = 12;         // finished ranges that may wait for an earlier one
+constexpr std::size_t kSpare = 4;           // sets of chunks kept to be filled again
 constexpr int kSecondMs = 100;              // a second reader is worth this much waiting, not more
 constexpr int kPollOperations = 20000;      // SQLite instructions between looks at `cancel`: about a millisecond
 
@@ -42,9 +43,14 @@ void watch(sqlite3* connection, const Cancel& cancel) {
 }
 
 struct Plan {
-    std::vector<FieldIndex> loaded;       ///< read from the statement, in the order of its columns
-    std::vector<FieldIndex> related;      ///< gathered from the joined tables
-    std::vector<std::vector<int>> links;  ///< by root of `joined`: the columns of the statement that hold its key
+    std::vector<FieldIndex> loaded;   ///< read from the statement, in the order of its columns
+    std::vector<FieldIndex> related;  ///< gathered from the joined tables
+    struct Link {
+        std::vector<int> columns;         ///< of the statement that hold the key
+        std::optional<FieldIndex> field;  ///< the loaded field of whole numbers that is the key
+    };
+    std::vector<Link> links;  ///< by root of `joined`
+    std::vector<int> linkOf;  ///< by place in `loaded`: the link whose key the field is, or -1
     std::vector<bool> wanted;
     bool withRowIds = false;
     int rowIdColumn = 0;  ///< of the statement, when withRowIds
@@ -54,9 +60,10 @@ struct Plan {
     JoinedTables joined;
 };
 
-/// One batch on its way: the chunks and, for each join, the records' partners.
+/// One batch on its way: the chunks and, for each join, the keys of the records' partners, then the partners.
 struct Batch {
     ChunkSet set;
+    JoinedTables::Keys keys;
     JoinedTables::Partners partners;
     std::vector<SeenValues> seen;  ///< by field; only of those whose type is open
 };
@@ -121,8 +128,7 @@ void planKeys(sqlite3* connection, const TableSchema& schema, const LoadRequest&
 /// Where the fields of other tables come from: as the sizes suggest, or by the database's own join.
 enum class Joining { BySize, InDatabase };
 
-Result<Plan> planOf(sqlite3* connection, const TableSchema& schema, const LoadRequest& request, Joining joining,
-                    const Cancel& cancel) {
+Result<Plan> planOf(sqlite3* connection, const TableSchema& schema, const LoadRequest& request, Joining joining) {
     Plan plan;
     plan.wanted = request.wanted;
     if (plan.wanted.size() != schema.fields.size()) {
@@ -132,7 +138,7 @@ Result<Plan> planOf(sqlite3* connection, const TableSchema& schema, const LoadRe
     planKeys(connection, schema, request, plan);
     const bool inDatabase = joining == Joining::InDatabase || joinsInDatabase(connection, schema, plan);
     if (!inDatabase) {
-        auto joined = JoinedTables::read(connection, schema, plan.wanted, cancel);
+        auto joined = JoinedTables::of(connection, schema, plan.wanted);
         if (!joined) return joined.error();
         plan.joined = std::move(*joined);
     }
@@ -156,12 +162,19 @@ Result<Plan> planOf(sqlite3* connection, const TableSchema& schema, const LoadRe
         if (isRelated) joins.push_back(schema.fields[i].join);
         if (!isRelated) places.emplace(schema.fields[i].name, at);
     }
-    for (const std::size_t root : plan.joined.roots()) {
-        plan.links.emplace_back();
-        for (const std::string& name : schema.joins[root].fields) {
+    plan.linkOf.assign(plan.loaded.size(), -1);
+    for (std::size_t n = 0; n < plan.joined.roots().size(); ++n) {
+        Plan::Link& link = plan.links.emplace_back();
+        for (const std::string& name : schema.joins[plan.joined.roots()[n]].fields) {
             const auto known = places.find(name);
-            plan.links.back().push_back(known != places.end() ? known->second : select("t0." + quoted(name)));
+            link.columns.push_back(known != places.end() ? known->second : select("t0." + quoted(name)));
         }
+        const auto key = static_cast<std::size_t>(link.columns.front());
+        if (link.columns.size() != 1 || key >= plan.loaded.size() || !plan.joined.index(n).isOneNumber()) continue;
+        const FieldSchema& field = schema.field(plan.loaded[key]);
+        if (field.type != Type::Integer || field.stored.form != StoredForm::Own || plan.linkOf[key] >= 0) continue;
+        link.field = plan.loaded[key];
+        plan.linkOf[key] = static_cast<int>(n);
     }
     // SQLite gives so many columns at most; the row id is not worth one of the table's own.
     if (plan.withRowIds && count >= sqlite3_limit(connection, SQLITE_LIMIT_COLUMN, -1)) {
@@ -177,12 +190,23 @@ Result<Plan> planOf(sqlite3* connection, const TableSchema& schema, const LoadRe
     return plan;
 }
 
-/// A builder of the plan's table; the texts of related fields are known.
 TableBuilder builderFor(const TableSchema& schema, const Plan& plan) {
-    TableBuilder builder(schema, plan.wanted, plan.withRowIds, plan.keyFields);
+    return {schema, plan.wanted, plan.withRowIds, plan.keyFields};
+}
+
+/// The texts of related fields are known before the first record. Requires: plan.joined.isFilled().
+void giveTexts(const Plan& plan, TableBuilder& builder) {
     for (const FieldIndex field : plan.related)
         if (const TextArena* texts = plan.joined.textsOf(field)) builder.giveTexts(field, *texts);
-    return builder;
+}
+
+/// The chunks stand in field order, those of wanted fields only.
+std::vector<ColumnChunk*> chunksByField(const TableSchema& schema, const Plan& plan, ChunkSet& set) {
+    std::vector<ColumnChunk*> chunks(schema.fields.size(), nullptr);
+    std::size_t next = 0;
+    for (std::size_t i = 0; i < schema.fields.size(); ++i)
+        if (plan.wanted[i]) chunks[i] = &set.chunks[next++];
+    return chunks;
 }
 
 /// Reads rows of `statement` into `batch` until `most` rows or the end. True when there may be more.
@@ -190,12 +214,8 @@ Result<bool> readRows(sqlite3_stmt* statement, const TableSchema& schema, const 
                       Batch& batch, std::int64_t most) {
     ChunkSet& set = batch.set;
     batch.seen.resize(schema.fields.size());
-    plan.joined.clear(batch.partners);
-    // The chunks stand in field order; the places of those read from the statement are looked up once.
-    std::vector<ColumnChunk*> chunks(schema.fields.size(), nullptr);
-    std::size_t next = 0;
-    for (std::size_t i = 0; i < schema.fields.size(); ++i)
-        if (plan.wanted[i]) chunks[i] = &set.chunks[next++];
+    plan.joined.clear(batch.keys);
+    const std::vector<ColumnChunk*> chunks = chunksByField(schema, plan, set);
     bool more = true;
     for (std::int64_t n = 0; n < most && more; ++n) {
         const int code = sqlite3_step(statement);
@@ -211,15 +231,28 @@ Result<bool> readRows(sqlite3_stmt* statement, const TableSchema& schema, const 
                 if (!fits) see(batch.seen[at], value, field);
                 batch.seen[at].kinds |= 1U << sqlite3_value_type(value);
             }
+            if (const int link = fits ? -1 : plan.linkOf[i]; link >= 0)
+                plan.joined.index(static_cast<std::size_t>(link))
+                    .noteOdd(statement, plan.links[static_cast<std::size_t>(link)].columns,
+                             static_cast<std::uint32_t>(n), batch.keys[static_cast<std::size_t>(link)]);
         }
         for (std::size_t root = 0; root < plan.links.size(); ++root)
-            plan.joined.addPartner(batch.partners, root, statement, plan.links[root]);
+            if (!plan.links[root].field)
+                plan.joined.index(root).note(statement, plan.links[root].columns, batch.keys[root]);
         if (plan.withRowIds) set.chunks.back().addInteger(sqlite3_column_int64(statement, plan.rowIdColumn));
         ++set.rows;
     }
-    plan.joined.follow(batch.partners);
-    for (const FieldIndex field : plan.related) plan.joined.gather(field, batch.partners, *chunks[raw(field)]);
     return more;
+}
+
+/// The values of related fields for the records of a batch. Requires: plan.joined.isFilled().
+void joinRows(const TableSchema& schema, const Plan& plan, Batch& batch) {
+    if (plan.related.empty()) return;
+    const std::vector<ColumnChunk*> chunks = chunksByField(schema, plan, batch.set);
+    std::vector<const ColumnChunk*> numbers;
+    for (const Plan::Link& link : plan.links) numbers.push_back(link.field ? chunks[raw(*link.field)] : nullptr);
+    plan.joined.findPartners(numbers, batch.keys, batch.partners);
+    for (const FieldIndex field : plan.related) plan.joined.gather(field, batch.partners, *chunks[raw(field)]);
 }
 
 void merge(std::vector<SeenValues>& into, const std::vector<SeenValues>& from) {
@@ -249,13 +282,15 @@ struct Loaded {
     std::vector<SeenValues> seen;
 };
 
-Result<Loaded> loadSerially(sqlite3* connection, const TableSchema& schema, const Plan& plan,
-                            const LoadRequest& request, const Cancel& cancel) {
+Result<Loaded> loadSerially(sqlite3* connection, const TableSchema& schema, Plan& plan, const LoadRequest& request,
+                            const Cancel& cancel) {
     watch(connection, cancel);
+    if (auto filled = plan.joined.fill(connection, schema, plan.wanted, cancel); !filled) return filled.error();
     auto statement = prepare(connection, plan.select);
     if (!statement) return statement.error();
     bindParameters(statement->get(), request);
     TableBuilder builder = builderFor(schema, plan);
+    giveTexts(plan, builder);
     Batch batch;
     for (std::int64_t most = kFirstMorsel;; most = kMorsel) {
         const std::int64_t left = request.most ? *request.most - static_cast<std::int64_t>(builder.rows())
@@ -265,6 +300,7 @@ Result<Loaded> loadSerially(sqlite3* connection, const TableSchema& schema, cons
         auto more = readRows(statement->get(), schema, plan, !request.binding.query.empty(), batch, most);
         if (cancel.requested()) return Error{ErrorCode::Cancelled, "Loading was cancelled."};
         if (!more) return more.error();
+        joinRows(schema, plan, batch);
         builder.append(batch.set);
         if (!*more || most == left) {
             builder.settle();
@@ -274,10 +310,11 @@ Result<Loaded> loadSerially(sqlite3* connection, const TableSchema& schema, cons
     }
 }
 
-/// What the two loading threads share.
+/// What the two loading threads share. Related tables are read by the one while the other reads the first records,
+/// which wait for their partners.
 class MorselLoad {
   public:
-    MorselLoad(const TableSchema& schema, const Plan& plan, const LoadRequest& request, const Cancel& cancel,
+    MorselLoad(const TableSchema& schema, Plan& plan, const LoadRequest& request, const Cancel& cancel,
                std::int64_t low, std::int64_t high)
         : schema_(schema),
           plan_(plan),
@@ -287,6 +324,16 @@ class MorselLoad {
           high_(high),
           builder_(builderFor(schema, plan)) {}
 
+    void fillJoined(sqlite3* connection) {
+        watch(connection, cancel_);
+        auto filled = plan_.joined.fill(connection, schema_, plan_.wanted, cancel_);
+        if (!filled) return fail(filled.error());
+        const std::lock_guard lock(mutex_);
+        giveTexts(plan_, builder_);
+        joined_ = true;
+        room_.notify_all();
+    }
+
     void reserve(std::size_t rows) { builder_.reserve(rows); }
 
     void work(sqlite3* connection) {
@@ -295,6 +342,7 @@ class MorselLoad {
             connection, fmt::format("{0} WHERE {1} >= ?1 AND {1} <= ?2 ORDER BY {1}", plan_.select, plan_.rowId));
         if (!statement) return fail(statement.error());
         Batch batch;
+        std::vector<Early> early;
         while (const auto morsel = take(batch.set)) {
             sqlite3_reset(statement->get());
             sqlite3_bind_int64(statement->get(), 1, startOf(*morsel));
@@ -302,7 +350,15 @@ class MorselLoad {
             auto read = readRows(statement->get(), schema_, plan_, false, batch, kMorsel + 1);
             if (cancel_.requested()) return fail({ErrorCode::Cancelled, "Loading was cancelled."});
             if (!read) return fail(read.error());
-            give(*morsel, std::move(batch.set));
+            early.push_back({*morsel, std::move(batch.set), std::move(batch.keys)});
+            if (!mayGive()) continue;
+            for (Early& one : early) {
+                batch.set = std::move(one.set);
+                batch.keys = std::move(one.keys);
+                joinRows(schema_, plan_, batch);
+                give(one.morsel, std::move(batch.set));
+            }
+            early.clear();
         }
         const std::lock_guard lock(mutex_);
         merge(seen_, batch.seen);
@@ -321,6 +377,21 @@ class MorselLoad {
     }
 
   private:
+    /// Read before the related tables were.
+    struct Early {
+        std::int64_t morsel;
+        ChunkSet set;
+        JoinedTables::Keys keys;
+    };
+
+    /// True when the related tables are there; waits for them when there is no room for more, or nothing more to read.
+    bool mayGive() {
+        std::unique_lock lock(mutex_);
+        room_.wait(lock,
+                   [&] { return failure_ || joined_ || (next_ - appended_ < kAhead && startOf(next_) <= high_); });
+        return joined_ && !failure_;
+    }
+
     std::int64_t startOf(std::int64_t morsel) const {
         return morsel == 0 ? low_ : low_ + kFirstMorsel + (morsel - 1) * kMorsel;
     }
@@ -342,7 +413,7 @@ class MorselLoad {
         waiting_.emplace(morsel, std::move(set));
         while (!waiting_.empty() && waiting_.begin()->first == appended_) {
             builder_.append(waiting_.begin()->second);
-            spare_.push_back(std::move(waiting_.begin()->second));
+            if (spare_.size() < kSpare) spare_.push_back(std::move(waiting_.begin()->second));
             waiting_.erase(waiting_.begin());
             ++appended_;
         }
@@ -351,7 +422,7 @@ class MorselLoad {
     }
 
     const TableSchema& schema_;
-    const Plan& plan_;
+    Plan& plan_;
     const LoadRequest& request_;
     const Cancel& cancel_;
     const std::int64_t low_, high_;
@@ -363,6 +434,7 @@ class MorselLoad {
     std::vector<ChunkSet> spare_;
     std::vector<SeenValues> seen_;
     std::int64_t next_ = 0, appended_ = 0;
+    bool joined_ = false;  ///< the related tables are read
     std::optional<Error> failure_;
 };
 
@@ -397,7 +469,7 @@ Result<State> openState(const std::string& path) {
     return State{std::move(*first), nullptr};
 }
 
-Result<Loaded> loadOnce(const std::string& path, const State& state, const TableSchema& schema, const Plan& plan,
+Result<Loaded> loadOnce(const std::string& path, const State& state, const TableSchema& schema, Plan& plan,
                         const LoadRequest& request, const Cancel& cancel) {
     if (plan.rowId.empty() || request.most) return loadSerially(state.first.get(), schema, plan, request, cancel);
     auto range = prepare(state.first.get(),
@@ -418,13 +490,13 @@ Result<Loaded> loadOnce(const std::string& path, const State& state, const Table
     MorselLoad load(schema, plan, request, cancel, low, high);
     load.reserve(std::min(span, plausibleRows));
     {
-        const auto guarded = [&load](sqlite3* connection) {
-            auto done =
-                withinMemory("Loading", [&]() -> Result<void> { return load.work(connection), Result<void>(); });
+        const auto guarded = [&load](const auto& work) {
+            auto done = withinMemory("Loading", [&]() -> Result<void> { return work(), Result<void>(); });
             if (!done) load.fail(done.error());
         };
-        const std::jthread helper([&guarded, connection = state.second.get()] { guarded(connection); });
-        guarded(state.first.get());
+        const std::jthread helper([&] { guarded([&] { load.work(state.second.get()); }); });
+        guarded([&] { load.fillJoined(state.first.get()); });
+        guarded([&] { load.work(state.first.get()); });
     }
     return load.finish();
 }
@@ -439,7 +511,7 @@ static void showFirst(sqlite3* connection, const TableSchema& schema, const Load
     LoadRequest few = request;
     few.onPart = {};
     few.most = kFirstMorsel;
-    const auto plan = planOf(connection, schema, few, Joining::InDatabase, cancel);
+    auto plan = planOf(connection, schema, few, Joining::InDatabase);
     if (!plan) return;
     const auto loaded = loadSerially(connection, schema, *plan, few, cancel);
     if (!loaded || loaded->table->rows == 0) return;
@@ -457,7 +529,7 @@ static Result<std::shared_ptr<const Table>> loadState(const std::string& path, c
     if (!schema) return schema.error();
     watch(state->first.get(), cancel);
     showFirst(state->first.get(), *schema, request, cancel);
-    auto plan = planOf(state->first.get(), *schema, request, Joining::BySize, cancel);
+    auto plan = planOf(state->first.get(), *schema, request, Joining::BySize);
     if (cancel.requested()) return Error{ErrorCode::Cancelled, "Loading was cancelled."};
     if (!plan) return plan.error();
     auto loaded = loadOnce(path, *state, *schema, *plan, request, cancel);
