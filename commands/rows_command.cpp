@@ -90,7 +90,8 @@ void takeRelatedOf(Opened& opened, const QStringList& columns, const std::string
     takeRelated(opened, names);
 }
 
-Result<void> readParameters(const QStringList& given, const Design& design, std::map<std::string, RuleValue>& out) {
+Result<void> readParameters(const QStringList& given, const Design& design, const TimeZone& zone,
+                            std::map<std::string, RuleValue>& out) {
     for (const QString& one : given) {
         const std::string text = one.toStdString();
         const std::size_t sign = text.find('=');
@@ -100,7 +101,7 @@ Result<void> readParameters(const QStringList& given, const Design& design, std:
         if (sign == std::string::npos || known == design.parameters.end())
             return Error{ErrorCode::InvalidInput,
                          fmt::format("--set: the design has no parameter \"{}\". It is written name=value.", name)};
-        const auto value = convertedConstant(text.substr(sign + 1), ruleKindOf(known->type));
+        const auto value = convertedConstant(text.substr(sign + 1), ruleKindOf(known->type), zone);
         if (!value)
             return Error{ErrorCode::InvalidInput,
                          fmt::format("--set: \"{}\" is not {}.", text.substr(sign + 1), article(known->type))};
@@ -265,7 +266,7 @@ int rows(const QStringList& arguments) {
     if (!asked) return complain(asked.error().message), kUsage;
     for (const Finding& finding : asked->plan.findings) complain(finding.message);
     auto parameters = parametersOf(opened->design);
-    if (auto read = readParameters(parser.values("set"), opened->design, parameters); !read)
+    if (auto read = readParameters(parser.values("set"), opened->design, zoneOf(opened->schema), parameters); !read)
         return complain(read.error().message), kUsage;
 
     LoadRequest request;

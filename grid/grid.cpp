@@ -349,7 +349,7 @@ std::size_t Grid::unsavedEdits() const { return d->session->unsavedEdits(); }
 bool Grid::setValue(const Record& record, const QString& field, const Value& value) {
     const auto index = d->session->schema().find(field.toStdString());
     const auto row = record.isValid() ? d->session->now(record.ref()) : std::nullopt;
-    if (!index || !row) return false;
+    if (!index || !row || !isOfType(value, d->session->schema().field(*index).type)) return false;
     d->session->edit(*row, *index, value);
     return true;
 }

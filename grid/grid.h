@@ -158,7 +158,8 @@ class Grid : public QAbstractScrollArea {
     /// Edits not in the database yet: being saved or refused.
     std::size_t unsavedEdits() const;
     /// Writes a value to the record as if it had been typed, also when the record was kept over reloads. False, and
-    /// nothing is written, when the record is gone or has no such field. Requires: the record is of this grid.
+    /// nothing is written, when the record is gone, has no such field, or the value is not of the field's type (a
+    /// Timestamp is no Instant: TimeZone converts). Requires: the record is of this grid.
     bool setValue(const Record& record, const QString& field, const Value& value);
     /// What the person at the grid is told just now about a cell, e.g. why an entry was refused; empty when nothing.
     QString message() const;

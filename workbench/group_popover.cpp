@@ -54,8 +54,8 @@ QString kindWords(GroupBy by, Type type) {
 }
 
 /// A cut point on the scale of a histogram.
-std::optional<double> numberOf(const std::string& cut, RuleKind kind) {
-    const auto value = convertedConstant(RuleValue(cut), isNumber(kind) ? RuleKind::Real : kind);
+std::optional<double> numberOf(const std::string& cut, RuleKind kind, const TimeZone& zone) {
+    const auto value = convertedConstant(RuleValue(cut), isNumber(kind) ? RuleKind::Real : kind, zone);
     if (!value) return std::nullopt;
     if (const auto* real = std::get_if<double>(&*value)) return *real;
     if (const auto* date = std::get_if<Date>(&*value)) return date->days;
@@ -65,10 +65,10 @@ std::optional<double> numberOf(const std::string& cut, RuleKind kind) {
     return std::nullopt;
 }
 
-std::vector<double> numbersOf(const std::vector<std::string>& cuts, RuleKind kind) {
+std::vector<double> numbersOf(const std::vector<std::string>& cuts, RuleKind kind, const TimeZone& zone) {
     std::vector<double> numbers;
     for (const std::string& cut : cuts)
-        if (const auto number = numberOf(cut, kind)) numbers.push_back(*number);
+        if (const auto number = numberOf(cut, kind, zone)) numbers.push_back(*number);
     return numbers;
 }
 
@@ -290,7 +290,7 @@ void GroupPopover::addCuts(QVBoxLayout& card, std::size_t index) {
     card.addWidget(histogram);
     const Type type = typeOf(group);
     const RuleKind kind = ruleKindOf(type);
-    histogram->setCuts(numbersOf(group.cuts, kind));
+    histogram->setCuts(numbersOf(group.cuts, kind, zoneOf(schema_)));
     grid_.session().spread(
         group.key.field, group.key.rule, kBins,
         [target = QPointer<CutHistogram>(histogram)](const Result<std::shared_ptr<const ValueSpread>>& spread) {
@@ -303,7 +303,7 @@ void GroupPopover::addCuts(QVBoxLayout& card, std::size_t index) {
         groups[index].cuts.clear();
         for (const QString& part : text.split(u',', Qt::SkipEmptyParts))
             if (const QString cut = part.trimmed(); !cut.isEmpty()) groups[index].cuts.push_back(cut.toStdString());
-        histogram->setCuts(numbersOf(groups[index].cuts, kind));
+        histogram->setCuts(numbersOf(groups[index].cuts, kind, zoneOf(schema_)));
         typeGroups(std::move(groups), label());
     });
     connect(histogram, &CutHistogram::cutsChanged, this, [this, index, histogram, entry, label] {

@@ -2,6 +2,9 @@
 #include "core/columns/type.h"
 
 #include <array>
+#include <variant>
+
+#include "core/columns/value.h"
 
 namespace jollyrow {
 namespace {
@@ -33,6 +36,26 @@ std::optional<Type> typeFromName(std::string_view text) {
     for (const Names& entry : kNames)
         if (entry.name == text) return entry.type;
     return std::nullopt;
+}
+
+bool isOfType(const Value& value, Type type) {
+    struct Holds {
+        Type type;
+        bool operator()(Empty) const { return true; }
+        bool operator()(const Unfit&) const { return true; }
+        bool operator()(bool) const { return type == Type::Boolean; }
+        bool operator()(std::int64_t) const { return isNumber(type); }
+        bool operator()(const Decimal&) const { return type == Type::Decimal; }
+        bool operator()(const WideDecimal&) const { return type == Type::Decimal; }
+        bool operator()(double) const { return type == Type::Real; }
+        bool operator()(const std::string&) const { return isBytes(type) && type != Type::Binary; }
+        bool operator()(Date) const { return type == Type::Date; }
+        bool operator()(Time) const { return type == Type::Time; }
+        bool operator()(Timestamp) const { return type == Type::Timestamp; }
+        bool operator()(Instant) const { return type == Type::Instant; }
+        bool operator()(const Bytes&) const { return type == Type::Binary; }
+    };
+    return std::visit(Holds{type}, value);
 }
 
 }  // namespace jollyrow

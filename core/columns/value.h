@@ -9,6 +9,7 @@
 #include <variant>
 
 #include "core/columns/decimal.h"
+#include "core/columns/type.h"
 #include "core/columns/wide_decimal.h"
 
 namespace jollyrow {
@@ -66,6 +67,10 @@ inline std::optional<WideDecimal> exactOf(const Value& value) {
     if (const auto* wide = std::get_if<WideDecimal>(&value)) return *wide;
     return std::nullopt;
 }
+
+/// Can a column of this type hold the value as it is? Empty and what stood there as a misfit can stand anywhere, a whole
+/// number in columns of exact numbers and doubles.
+bool isOfType(const Value& value, Type type);
 
 inline bool isEmpty(const Value& value) { return std::holds_alternative<Empty>(value); }
 

@@ -24,15 +24,16 @@ Error unsuited(const GroupDesign& group, std::string_view kind) {
 }
 
 /// A cut point as a constant of the language.
-Result<std::string> cutText(const std::string& cut, RuleKind kind) {
+Result<std::string> cutText(const std::string& cut, RuleKind kind, const TimeZone& zone) {
     const RuleKind read = kind == RuleKind::Integer || kind == RuleKind::Real ? RuleKind::Decimal : kind;
-    const auto value = convertedConstant(RuleValue(cut), read);
+    const auto value = convertedConstant(RuleValue(cut), read, zone);
     if (!value || std::holds_alternative<Empty>(*value))
         return Error{ErrorCode::InvalidInput, fmt::format("The cut point \"{}\" is not {}.", cut, article(kind))};
     return constantText(*value);
 }
 
-Result<std::string> rangesRule(const GroupDesign& group, const std::string& value, RuleKind kind) {
+Result<std::string> rangesRule(const GroupDesign& group, const std::string& value, RuleKind kind,
+                               const TimeZone& zone) {
     if (!isNumber(kind) && !hasDay(kind) && kind != RuleKind::Time) return unsuited(group, article(kind));
     if (group.cuts.empty()) return Error{ErrorCode::InvalidInput, "Ranges need cut points, such as 0, 250, 500."};
     if (group.cuts.size() > kMostCuts)
@@ -41,10 +42,10 @@ Result<std::string> rangesRule(const GroupDesign& group, const std::string& valu
     const RuleKind read = isNumber(kind) ? RuleKind::Decimal : kind;
     std::string rule = fmt::format("CASE WHEN {} IS NULL THEN NULL", value);
     for (std::size_t i = 0; i < group.cuts.size(); ++i) {
-        const auto text = cutText(group.cuts[i], kind);
+        const auto text = cutText(group.cuts[i], kind, zone);
         if (!text) return text.error();
-        if (i > 0 && compareValues(*convertedConstant(RuleValue(group.cuts[i - 1]), read),
-                                   *convertedConstant(RuleValue(group.cuts[i]), read)) >= 0)
+        if (i > 0 && compareValues(*convertedConstant(RuleValue(group.cuts[i - 1]), read, zone),
+                                   *convertedConstant(RuleValue(group.cuts[i]), read, zone)) >= 0)
             return Error{ErrorCode::InvalidInput,
                          fmt::format("Cut points rise: {} does not stand after {}.", group.cuts[i], group.cuts[i - 1])};
         rule += fmt::format(" WHEN {} < {} THEN {}", value, *text, i);
@@ -127,7 +128,7 @@ Result<std::string> groupRuleOf(const GroupDesign& group, const TableSchema& sch
     if (!kind) return kind.error();
     const std::string value = group.key.rule.empty() ? fieldInRule(group.key.field) : "(" + group.key.rule + ")";
     if (group.by == GroupBy::EachValue) return group.key.rule;
-    if (group.by == GroupBy::Ranges) return rangesRule(group, value, *kind);
+    if (group.by == GroupBy::Ranges) return rangesRule(group, value, *kind, zoneOf(schema));
     if (group.by == GroupBy::FirstLetters) {
         if (*kind != RuleKind::Text) return unsuited(group, article(*kind));
         return fmt::format("UPPER(SUBSTRING({} FROM 1 FOR {}))", value, group.letters);

@@ -550,10 +550,12 @@ Result<std::vector<SortTerm>> sortTermsOf(const Design& design, const SortDesign
 }
 
 std::map<std::string, RuleValue> parametersOf(const Design& design) {
+    const TimeZone* zone = TimeZone::named(design.source.zone);
     std::map<std::string, RuleValue> values;
     for (const ParameterDesign& parameter : design.parameters) {
         if (parameter.value.empty()) continue;
-        const auto value = convertedConstant(parameter.value, ruleKindOf(parameter.type));
+        const auto value =
+            convertedConstant(parameter.value, ruleKindOf(parameter.type), zone ? *zone : TimeZone::machine());
         if (value) values.emplace(parameter.name, *value);
     }
     return values;

@@ -153,7 +153,7 @@ void Session::setParameter(const std::string& name, const Value& value) {
     const auto before = parameters_;
     if (isEmpty(value))
         parameters_.erase(name);
-    else if (const auto fitted = convertedConstant(boxed, ruleKindOf(known->type)))
+    else if (const auto fitted = convertedConstant(boxed, ruleKindOf(known->type), zoneOf(schema_)))
         parameters_.insert_or_assign(name, *fitted);
     if (parameters_ == before) return;
     const auto asked = parametersIn(design_.source.query);

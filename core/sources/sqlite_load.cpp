@@ -3,8 +3,9 @@
 // ("morsels") that two threads with a connection each read into chunks; whoever completes the next range in order
 // appends it. Both connections read the same state: nothing was committed between their first reads, or they try again.
 // Views, SELECTs and tables without row ids stream through one connection. Related tables are read by the one
-// thread while the other begins with the records; both join in memory. Types that no declaration tells are guessed from the first records and checked on all: when one was guessed
-// too narrow, the records are read once more. Covered by tests/sources/sqlite_test.cpp and join_test.cpp.
+// thread while the other begins with the records; both join in memory. Types that no declaration tells are guessed from
+// the first records and checked on all: when one was guessed too narrow, the records are read once more. Covered by
+// tests/sources/sqlite_test.cpp and join_test.cpp.
 #include "core/sources/sqlite_load.h"
 
 #include <fmt/format.h>

@@ -57,6 +57,8 @@ class RecordsTest : public QObject {
         reload();
         QVERIFY(grid().setValue(kept, "work", std::string("sixty-one")));
         QVERIFY(!grid().setValue(doomed, "work", std::string("nobody")));
+        for (const Value& wrong : {Value(Date{1}), Value(std::int64_t{5}), Value(true), Value(Instant{1}), Value(1.5)})
+            QVERIFY(!grid().setValue(kept, "work", wrong));
         QVERIFY(!grid().showRecord(doomed));
         QVERIFY(grid().showRecord(kept));
         QCOMPARE(grid().currentRecord().text("number"), QString("61"));
