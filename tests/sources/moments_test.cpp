@@ -197,7 +197,7 @@ class MomentsTest : public QObject {
             for (int i = 0; i < 3000; ++i) {
                 // Every third falls into the hours in which clocks go back.
                 std::int64_t micros = pick(random) / 60'000'000 * 60'000'000;
-                if (i % 3 == 0) micros = *parseIsoInstant("2026-10-25T00:00:00Z") + (i % 240) * 60'000'000;
+                if (i % 3 == 0) micros = *parseIsoInstant("2026-10-25T00:00:00Z") + std::int64_t{i % 240} * 60'000'000;
                 const Value value = Instant{micros};
                 const auto back = parseTyped(editText(value, zone), field);
                 QVERIFY(back.ok());

@@ -131,6 +131,26 @@ class ReadingTest : public QObject {
         QVERIFY(grid().session().plan().findings.empty());
     }
 
+    /// Another program holds the database while it is chosen: the window goes on, timers among it, until it lets go.
+    void aLockedDatabaseIsWaitedForAlive() {
+        window_ = test::shownWindow();
+        sqlite3* other = nullptr;
+        sqlite3_open(database_.toUtf8().constData(), &other);
+        QCOMPARE(sqlite3_exec(other, "BEGIN EXCLUSIVE", nullptr, nullptr, nullptr), SQLITE_OK);
+        int beats = 0;
+        QTimer heart;
+        connect(&heart, &QTimer::timeout, this, [&beats] { ++beats; });
+        heart.start(20);
+        // The lock is let go by the very thread that waits: only if that goes on.
+        QTimer::singleShot(400, this, [other] {
+            sqlite3_exec(other, "COMMIT", nullptr, nullptr, nullptr);
+            sqlite3_close(other);
+        });
+        window_->openPath(database_);
+        QVERIFY(beats >= 5);
+        QTRY_COMPARE(grid().lineCount(), 3);
+    }
+
   private:
     Grid& grid() { return window_->buildPage().grid(); }
     BuildPage& build() { return window_->buildPage(); }
