@@ -264,6 +264,8 @@ int rows(const QStringList& arguments) {
             return complain(chosen.error().message), kUsage;
     auto asked = planned(*opened, wishes);
     if (!asked) return complain(asked.error().message), kUsage;
+    for (const Finding& finding : opened->findings)
+        if (finding.severity != Severity::Note) complain(finding.message);
     for (const Finding& finding : asked->plan.findings) complain(finding.message);
     auto parameters = parametersOf(opened->design);
     if (auto read = readParameters(parser.values("set"), opened->design, zoneOf(opened->schema), parameters); !read)

@@ -44,8 +44,8 @@ ReadAs readAsFrom(const Json& json, const std::string& where, std::vector<Findin
     const auto checked = checkReadAs(how);
     if (!checked)
         findings.push_back({Severity::Warning, where,
-                            fmt::format("{} cannot be followed; the column is read as it is stored. {}", where,
-                                        checked.error().message),
+                            fmt::format("{} cannot be read so; it is read as it is stored. {}",
+                                        where.substr(where.rfind('/') + 1), checked.error().message),
                             ""});
     how.unknown = reader.unknown();
     return checked && how.form != StoredForm::Own ? how : ReadAs{StoredForm::Own, {}, {}, {}, json.dump()};
