@@ -32,7 +32,7 @@ namespace {
 
 constexpr std::int64_t kFirstMorsel = 512;  // small: it is what the window shows first
 constexpr std::int64_t kMorsel = 16384;     // row ids a range, and rows a chunk
-constexpr std::int64_t kAhead = 12;         // finished ranges that may wait for an earlier one
+constexpr std::int64_t kAhead = 8;          // finished ranges that may wait for an earlier one
 constexpr std::size_t kSpare = 4;           // sets of chunks kept to be filled again
 constexpr int kSecondMs = 100;              // a second reader is worth this much waiting, not more
 constexpr int kPollOperations = 20000;      // SQLite instructions between looks at `cancel`: about a millisecond
@@ -323,6 +323,7 @@ class MorselLoad {
           cancel_(cancel),
           low_(low),
           high_(high),
+          ahead_(aheadOf(plan)),
           builder_(builderFor(schema, plan)) {}
 
     void fillJoined(sqlite3* connection) {
@@ -385,11 +386,19 @@ class MorselLoad {
         JoinedTables::Keys keys;
     };
 
+    /// Ranges that wait for related tables cost memory; some megabytes of them are as many as their reading takes.
+    static std::int64_t aheadOf(const Plan& plan) {
+        constexpr std::int64_t kMostWaiting = 6 << 20, kValueBytes = 8;
+        if (plan.related.empty()) return kAhead;
+        const auto columns = static_cast<std::int64_t>(plan.loaded.size() + plan.related.size());
+        return std::clamp<std::int64_t>(kMostWaiting / (columns * kMorsel * kValueBytes), 4, 12);
+    }
+
     /// True when the related tables are there; waits for them when there is no room for more, or nothing more to read.
     bool mayGive() {
         std::unique_lock lock(mutex_);
         room_.wait(lock,
-                   [&] { return failure_ || joined_ || (next_ - appended_ < kAhead && startOf(next_) <= high_); });
+                   [&] { return failure_ || joined_ || (next_ - appended_ < ahead_ && startOf(next_) <= high_); });
         return joined_ && !failure_;
     }
 
@@ -399,7 +408,7 @@ class MorselLoad {
 
     std::optional<std::int64_t> take(ChunkSet& set) {
         std::unique_lock lock(mutex_);
-        room_.wait(lock, [&] { return failure_ || next_ - appended_ < kAhead; });
+        room_.wait(lock, [&] { return failure_ || next_ - appended_ < ahead_; });
         if (failure_ || startOf(next_) > high_) return std::nullopt;
         if (!spare_.empty()) {
             set = std::move(spare_.back());
@@ -426,7 +435,7 @@ class MorselLoad {
     Plan& plan_;
     const LoadRequest& request_;
     const Cancel& cancel_;
-    const std::int64_t low_, high_;
+    const std::int64_t low_, high_, ahead_;
 
     std::mutex mutex_;
     std::condition_variable room_;

@@ -18,12 +18,17 @@ TableBuilder::TableBuilder(TableSchema schema, std::vector<bool> wanted, bool wi
 }
 
 void TableBuilder::reserve(std::size_t rows) {
+    expectedRows_ = rows;
     for (ColumnBuilder& builder : builders_) builder.reserve(rows);
 }
 
 void TableBuilder::giveTexts(FieldIndex field, TextArena texts) {
     for (std::size_t i = 0; i < loaded_.size(); ++i)
-        if (loaded_[i] == field) builders_[i] = ColumnBuilder(std::move(texts));
+        if (loaded_[i] == field) {
+            builders_[i] = ColumnBuilder(std::move(texts));
+            builders_[i].reserve(expectedRows_);
+            return;
+        }
 }
 
 void TableBuilder::prepare(ChunkSet& set) const {

@@ -44,6 +44,7 @@ class TableBuilder final {
     std::vector<FieldIndex> keyFields_;
     std::vector<ColumnBuilder> builders_;  ///< one for each of loaded_, then the row ids
     std::size_t rows_ = 0;
+    std::size_t expectedRows_ = 0;
     std::chrono::steady_clock::time_point begun_ = std::chrono::steady_clock::now();
     std::optional<std::chrono::steady_clock::time_point> shown_;
 };
