@@ -203,8 +203,8 @@ void ParentIndex::findAll(const Keys& keys, std::uint32_t none, std::vector<std:
 }
 
 void ParentIndex::noteOdd(sqlite3_stmt* row, const std::vector<int>& at, std::uint32_t record, Keys& keys) const {
-    std::string key;
-    if (writeKey(row, at, key)) keys.odd_.emplace_back(record, std::move(key));
+    Keys::Odd odd{record, wholeNumber(row, at), {}};
+    if (odd.number || writeKey(row, at, odd.bytes)) keys.odd_.push_back(std::move(odd));
 }
 
 void ParentIndex::findAll(const ColumnChunk& numbers, const Keys& keys, std::uint32_t none,
@@ -223,7 +223,8 @@ void ParentIndex::findAll(const ColumnChunk& numbers, const Keys& keys, std::uin
         for (std::size_t i = 0; i < count; ++i)
             if (records[i] == none) records[i] = findNumber(numbers.integers[i]).value_or(none);
     for (const std::uint32_t row : numbers.emptyRows) records[row] = none;
-    for (const auto& [row, key] : keys.odd_) records[row] = findBytes(key).value_or(none);
+    for (const Keys::Odd& odd : keys.odd_)
+        records[odd.record] = (odd.number ? findNumber(*odd.number) : findBytes(odd.bytes)).value_or(none);
 }
 
 Result<JoinedTables> JoinedTables::of(sqlite3* connection, const TableSchema& schema, const std::vector<bool>& wanted) {

@@ -39,8 +39,13 @@ class ParentIndex final {
         enum class Kind : std::uint8_t { None, Number, Other };
         std::vector<Kind> kinds_;
         std::vector<std::int64_t> numbers_;
-        std::vector<std::string> others_;                         ///< of Kind::Other, in their order
-        std::vector<std::pair<std::uint32_t, std::string>> odd_;  ///< by record, beside a chunk of whole numbers
+        std::vector<std::string> others_;  ///< of Kind::Other, in their order
+        struct Odd {
+            std::uint32_t record;
+            std::optional<std::int64_t> number;
+            std::string bytes;
+        };
+        std::vector<Odd> odd_;  ///< beside a chunk of whole numbers
     };
 
     /// The key of this table; fails when it has no such columns.

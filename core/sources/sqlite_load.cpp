@@ -173,7 +173,10 @@ Result<Plan> planOf(sqlite3* connection, const TableSchema& schema, const LoadRe
         const auto key = static_cast<std::size_t>(link.columns.front());
         if (link.columns.size() != 1 || key >= plan.loaded.size() || !plan.joined.index(n).isOneNumber()) continue;
         const FieldSchema& field = schema.field(plan.loaded[key]);
-        if (field.type != Type::Integer || field.stored.form != StoredForm::Own || plan.linkOf[key] >= 0) continue;
+        // A guessed type may be another one in the second reading.
+        if (field.type != Type::Integer || field.stored.form != StoredForm::Own || isOpen(field) ||
+            plan.linkOf[key] >= 0)
+            continue;
         link.field = plan.loaded[key];
         plan.linkOf[key] = static_cast<int>(n);
     }

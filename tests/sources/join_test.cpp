@@ -284,6 +284,35 @@ INSERT INTO c VALUES (1, '2', 1), (2, '1', 2), (3, '1', 1), (4, NULL, 1);)");
         }
     }
 
+    /// A foreign key of no declared type: guessed to be of whole numbers, then a text comes and all is read again.
+    void aLinkWhoseTypeWasGuessedFindsItsPartners() {
+        const QString path = folder_.filePath("guessed.db");
+        run(path,
+            "CREATE TABLE p (id INTEGER PRIMARY KEY, name TEXT); INSERT INTO p VALUES (1,'one'),(2,'two'),(3,'three');"
+            "CREATE TABLE t (id INTEGER PRIMARY KEY, p REFERENCES p(id));"
+            "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 40000) INSERT INTO t SELECT i, "
+            "CASE "
+            "WHEN i = 30000 THEN 'x' WHEN i = 30001 THEN '2' WHEN i = 30002 THEN 3.0 WHEN i = 30003 THEN 1e18 ELSE i % "
+            "4 END "
+            "FROM n");
+        Binding binding{"t", ""};
+        binding.related = {"p.name"};
+        const auto table = loadAll(path, binding);
+        QVERIFY2(table.ok(), table.ok() ? "" : table.error().message.c_str());
+        QCOMPARE((*table)->rows, std::size_t{40000});
+        static constexpr const char* kNames[] = {"", "one", "two", "three"};
+        for (std::size_t row = 0; row < (*table)->rows; ++row) {
+            const std::size_t id = row + 1;
+            const char* wanted = id == 30000 || id == 30003 ? ""
+                                 : id == 30001              ? "two"
+                                 : id == 30002              ? "three"
+                                                            : kNames[id % 4];
+            if (plain(**table, row, "p.name") != wanted)
+                QFAIL(qPrintable(
+                    QString("record %1: '%2', not '%3'").arg(id).arg(plain(**table, row, "p.name").c_str(), wanted)));
+        }
+    }
+
     void noRecordIsLostToANameOfTheRowId_data() {
         QTest::addColumn<QString>("sql");
         QTest::addColumn<int>("rows");
