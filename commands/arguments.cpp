@@ -78,6 +78,10 @@ Result<Opened> open(const What& what) {
     auto source = openSource(opened.sourcePath);
     if (!source) return source.error();
     opened.source = std::move(*source);
+    // How fields are read was said of the design's own table.
+    const SourceDesign& own = opened.design.source;
+    if ((!what.table.empty() && what.table != own.table) || (!what.query.empty() && what.query != own.query))
+        opened.design.source.readAs.clear();
     for (const std::string& said : what.readAs) {
         const std::size_t sign = said.find('=');
         auto how = sign == std::string::npos

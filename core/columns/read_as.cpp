@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// Covered by tests/columns/read_as_test.cpp and tests/sources/moments_test.cpp.
+// Covered by tests/columns/date_pattern_test.cpp and tests/sources/moments_test.cpp.
 #include "core/columns/read_as.h"
 
 #include <fmt/format.h>

@@ -145,6 +145,16 @@ class CommandsTest : public QObject {
         QCOMPARE(run(asked + QStringList{"--format", "csv", "--where", "took > '9:45'", "--columns", "took"}).out,
                  QByteArray("took\r\n10 hours\r\n"));
         QVERIFY(run(asked + QStringList{"--where", "EXTRACT(HOUR FROM begun) = 10"}).out.contains("1 Jul 2026"));
+        // A design's forms are of its own table: another one with a column of that name is not read so.
+        QFile design(file("log.jrow"));
+        QVERIFY(design.open(QIODevice::WriteOnly));
+        design.write(
+            R"({"jollyrow": 1, "source": {"path": "log.db", "table": "log", "readAs": {"due": {"as": "pattern", )"
+            R"("pattern": "dd.MM.yyyy"}}}, "columns": []})");
+        design.close();
+        QVERIFY(run({"rows", file("log.jrow"), "--format", "csv"}).out.contains("2026-07-01"));
+        QVERIFY(run({"rows", file("log.jrow"), "--format", "csv", "--query", "SELECT due, paid FROM log"})
+                    .out.contains("01.07.2026"));
         // Figures: for people on the zone's clocks, for machines in UTC.
         const QStringList latest = {"--group", "paid", "--summary", "MAX(begun) AS latest", "--limit", "0"};
         QVERIFY(run(asked + latest).out.contains("latest 2026-07-01 10:00:00"));
