@@ -13,9 +13,9 @@
 #include "core/design/tier_tree.h"
 #include "core/session/session.h"
 #include "demo/boatyard.h"
-#include "grid/grid.h"
-#include "grid/grid_painter.h"
-#include "grid/heading_landing.h"
+#include "grid/api/grid.h"
+#include "grid/headings/heading_landing.h"
+#include "grid/paint/grid_painter.h"
 
 namespace jollyrow::bench {
 namespace {

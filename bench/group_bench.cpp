@@ -14,7 +14,7 @@
 #include "core/rules/sort_list.h"
 #include "core/session/session.h"
 #include "core/sources/source.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 
 namespace jollyrow::bench {
 namespace {
@@ -147,18 +147,18 @@ std::vector<Figure> benchGroupFrames(const Setting& setting) {
     const FieldIndex hours = *grouped.session().schema().find("hours");
     std::uint32_t edited = 0;
     std::int64_t value = QDateTime::currentSecsSinceEpoch() % 1000;  // what is there already would be no edit
-    figures.push_back(limit("one edit, until the window has its figures", "at most 5 ms at a million", 5,
-                            std::max(3, setting.rounds * 3), [&] {
-                                edited = (edited + 7919) % static_cast<std::uint32_t>(setting.rows);
-                                const auto before = grouped.snapshot()->groups;
-                                const double ms = timed([&] {
-                                    grouped.session().edit(static_cast<SourceRow>(edited), hours,
-                                                           Decimal{1000 + ++value, 2});
-                                    while (grouped.snapshot()->groups == before) QCoreApplication::processEvents();
-                                });
-                                (void)QTest::qWaitFor([&] { return grouped.unsavedEdits() == 0; }, kPatience);
-                                return ms;
-                            }));
+    figures.push_back(
+        limit("one edit, until the window has its figures", "at most 5 ms at a million", 5,
+              std::max(3, setting.rounds * 3), [&] {
+                  edited = (edited + 7919) % static_cast<std::uint32_t>(setting.rows);
+                  const auto before = grouped.snapshot()->groups;
+                  const double ms = timed([&] {
+                      grouped.session().edit(static_cast<SourceRow>(edited), hours, Decimal{1000 + ++value, 2});
+                      while (grouped.snapshot()->groups == before) QCoreApplication::processEvents();
+                  });
+                  (void)QTest::qWaitFor([&] { return grouped.unsavedEdits() == 0; }, kPatience);
+                  return ms;
+              }));
     Design plain = grouped.design();
     plain.groups.clear();
     plain.summaries.clear();

@@ -16,7 +16,7 @@
 #include "core/rows/snapshot.h"
 #include "core/session/session.h"
 #include "core/sources/source.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 
 namespace jollyrow::bench {
 namespace {

@@ -11,8 +11,8 @@
 #include "core/rows/snapshot.h"
 #include "core/session/session.h"
 #include "demo/boatyard.h"
-#include "grid/grid.h"
-#include "grid/grid_painter.h"
+#include "grid/api/grid.h"
+#include "grid/paint/grid_painter.h"
 
 #include <QApplication>
 #include <QElapsedTimer>

@@ -16,8 +16,8 @@
 #include "core/session/session.h"
 #include "core/sources/source.h"
 #include "demo/boatyard.h"
-#include "grid/filter_row.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
+#include "grid/filter/filter_row.h"
 
 namespace jollyrow::bench {
 namespace {

@@ -18,7 +18,7 @@ grep -rnE '#include [<"](Q[A-Z]|Qt)' "$top/core" && complain "Qt inside core"
 grep -rnE '#include "(workbench|commands|demo)/' "$top/core" "$top/grid" && complain "an include upwards"
 grep -rnE '#include "core/sources' "$top/grid" && complain "the grid names a source"
 grep -rnwE 'QTableView|QTableWidget|QTreeView|QHeaderView|QSortFilterProxyModel|QSqlTableModel|QStyledItemDelegate' "$top/core" "$top/grid" && complain "a ready item view in the grid"
-for header in $(cd "$top" && ls core/*/*.h grid/*.h); do
+for header in $(cd "$top" && find core grid -name "*.h"); do
   grep -q '#pragma once' "$top/$header" || complain "$header has no #pragma once"
 done
 exit $bad

@@ -12,7 +12,7 @@
 #include "core/design/tier_tree.h"
 #include "core/session/session.h"
 #include "core/session/worker.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 #include "workbench/document.h"
 
 class QSplitter;

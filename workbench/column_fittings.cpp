@@ -7,7 +7,7 @@
 #include <QFontDatabase>
 #include <QPushButton>
 
-#include "grid/heading_landing.h"
+#include "grid/headings/heading_landing.h"
 #include "workbench/controls.h"
 #include "workbench/format_fittings.h"
 #include "workbench/look.h"

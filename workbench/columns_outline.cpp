@@ -8,7 +8,7 @@
 #include <QScrollBar>
 
 #include "core/design/plan.h"
-#include "grid/heading_landing.h"
+#include "grid/headings/heading_landing.h"
 #include "workbench/icons.h"
 #include "workbench/look.h"
 

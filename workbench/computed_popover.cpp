@@ -13,7 +13,7 @@
 #include "core/design/computed_fields.h"
 #include "core/design/make_design.h"
 #include "core/session/session.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 #include "workbench/fitting_section.h"
 #include "workbench/look.h"
 #include "workbench/rule_entry.h"

@@ -5,7 +5,7 @@
 #include <QCheckBox>
 #include <QComboBox>
 
-#include "grid/grouped.h"
+#include "grid/paint/grouped.h"
 #include "workbench/icons.h"
 
 class QToolButton;

@@ -12,7 +12,7 @@
 #include "core/formats/text_format.h"
 #include "core/rules/conversion.h"
 #include "core/session/session.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 #include "workbench/controls.h"
 #include "workbench/fitting_section.h"
 #include "workbench/look.h"

@@ -4,7 +4,7 @@
 #include <QStackedWidget>
 #include <QVBoxLayout>
 
-#include "grid/heading_landing.h"
+#include "grid/headings/heading_landing.h"
 #include "workbench/column_fittings.h"
 #include "workbench/grid_fittings.h"
 #include "workbench/look.h"

@@ -15,7 +15,7 @@
 #include "core/design/make_design.h"
 #include "core/rules/conversion.h"
 #include "core/session/session.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 #include "workbench/controls.h"
 #include "workbench/cut_histogram.h"
 #include "workbench/fitting_section.h"

@@ -3,7 +3,7 @@
 
 #include <QPainterPath>
 
-#include "grid/tokens.h"
+#include "grid/paint/tokens.h"
 
 namespace jollyrow {
 namespace {

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// The application's look: font, palette and the drawing of the toolkit's ordinary widgets, from grid/tokens.h.
+// The application's look: font, palette and the drawing of the toolkit's ordinary widgets, from grid/paint/tokens.h.
 
 #include <QFont>
 
-#include "grid/tokens.h"
+#include "grid/paint/tokens.h"
 
 class QApplication;
 class QWidget;

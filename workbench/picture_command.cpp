@@ -12,7 +12,7 @@
 #include "commands/commands.h"
 #include "commands/output_file.h"
 #include "core/rows/snapshot.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 #include "workbench/look.h"
 
 namespace jollyrow::commands {

@@ -7,7 +7,7 @@
 #include <memory>
 
 #include "core/rules/program.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 
 namespace jollyrow {
 

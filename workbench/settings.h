@@ -5,7 +5,7 @@
 #include <QByteArray>
 #include <QStringList>
 
-#include "grid/tokens.h"
+#include "grid/paint/tokens.h"
 
 namespace jollyrow {
 

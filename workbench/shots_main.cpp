@@ -20,9 +20,9 @@
 #include "core/design/tier_tree.h"
 #include "core/rows/snapshot.h"
 #include "demo/boatyard.h"
-#include "grid/filter_row.h"
-#include "grid/find_bar.h"
-#include "grid/pick_popup.h"
+#include "grid/filter/filter_row.h"
+#include "grid/filter/pick_popup.h"
+#include "grid/find/find_bar.h"
 
 #include "workbench/build_page.h"
 #include "workbench/computed_popover.h"

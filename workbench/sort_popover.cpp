@@ -16,7 +16,7 @@
 #include "core/design/condition.h"
 #include "core/rules/conversion.h"
 #include "core/session/session.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 #include "workbench/controls.h"
 #include "workbench/icons.h"
 #include "workbench/look.h"

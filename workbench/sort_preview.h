@@ -7,7 +7,7 @@
 #include <memory>
 #include <vector>
 
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 
 namespace jollyrow {
 

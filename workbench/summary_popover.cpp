@@ -13,7 +13,7 @@
 
 #include "core/design/condition.h"
 #include "core/session/session.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 #include "workbench/controls.h"
 #include "workbench/fitting_section.h"
 #include "workbench/icons.h"

@@ -12,7 +12,7 @@
 #include "core/design/design_file.h"
 #include "core/session/session.h"
 #include "core/sources/table_source.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 #include "workbench/controls.h"
 #include "workbench/fitting_section.h"
 

@@ -3,7 +3,7 @@
 
 #include <QColor>
 
-#include "grid/heading_landing.h"
+#include "grid/headings/heading_landing.h"
 #include "workbench/controls.h"
 #include "workbench/look.h"
 #include "workbench/segmented_switch.h"

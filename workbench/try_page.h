@@ -11,7 +11,7 @@
 
 #include "core/base/cancel.h"
 #include "core/base/result.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 
 class QLabel;
 class QPushButton;

@@ -6,7 +6,7 @@
 
 #include "core/formats/text_format.h"
 #include "core/session/session.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 
 namespace jollyrow {
 namespace {

@@ -19,6 +19,11 @@ struct CivilDate {
 
 inline constexpr std::int64_t kMicrosPerDay = 86'400'000'000;
 
+/// The day of a point of time, also before 1970.
+constexpr std::int64_t dayOf(std::int64_t micros) {
+    return micros / kMicrosPerDay - (micros % kMicrosPerDay < 0 ? 1 : 0);
+}
+
 /// nullopt when there is no such day ("there is no 31 February") or the year is not within 0001..9999.
 std::optional<std::int32_t> daysFromCivil(CivilDate date);
 CivilDate civilFromDays(std::int32_t days);

@@ -21,8 +21,6 @@ struct Converted {
     CellState state = CellState::Filled;
 };
 
-std::int64_t dayOf(std::int64_t micros) { return micros / kMicrosPerDay - (micros % kMicrosPerDay < 0 ? 1 : 0); }
-
 Converted failed(CellState state) { return {Empty{}, state}; }
 template <class T>
 Converted orFail(const std::optional<T>& value, CellState state) {

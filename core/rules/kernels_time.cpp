@@ -34,11 +34,6 @@ std::int32_t inYears(std::int64_t days) {
     return static_cast<std::int32_t>(days < kFirstDay ? kFirstDay : days > kLastDay ? kLastDay : days);
 }
 
-std::int64_t dayOf(std::int64_t micros) {
-    const std::int64_t days = micros / kMicrosPerDay;
-    return micros % kMicrosPerDay < 0 ? days - 1 : days;
-}
-
 /// ISO 8601: the week of its Thursday.
 std::int64_t isoThursday(std::int32_t days) { return days + 4 - isoWeekday(days); }
 

@@ -19,7 +19,7 @@
 namespace jollyrow {
 namespace {
 
-using Node = std::uint32_t;
+using NodeIndex = std::uint32_t;
 
 std::string upper(std::string_view text) {
     std::string out(text);
@@ -115,38 +115,38 @@ class Parser {
     }
 
     // ---- nodes
-    Result<Node> add(SyntaxNode node) {
+    Result<NodeIndex> add(SyntaxNode node) {
         if (nodes_.size() >= limits_.nodes)
             return Error{ErrorCode::InvalidInput, fmt::format("This rule has more than {} parts.", limits_.nodes),
                          node.range};
         nodes_.push_back(std::move(node));
-        return static_cast<Node>(nodes_.size() - 1);
+        return static_cast<NodeIndex>(nodes_.size() - 1);
     }
     TextRange rangeFrom(std::size_t start) const {
         const TextRange last = tokens_[at_ == 0 ? 0 : at_ - 1].range;
         return {start, last.offset + last.length - start};
     }
-    Result<Node> operation(Op op, std::vector<Node> children, std::size_t start) {
+    Result<NodeIndex> operation(Op op, std::vector<NodeIndex> children, std::size_t start) {
         SyntaxNode node{SyntaxKind::Operation, op};
         node.children = std::move(children);
         node.range = rangeFrom(start);
         return add(std::move(node));
     }
-    Result<Node> call(std::string name, std::vector<Node> children, std::size_t start) {
+    Result<NodeIndex> call(std::string name, std::vector<NodeIndex> children, std::size_t start) {
         SyntaxNode node{SyntaxKind::Call};
         node.text = std::move(name);
         node.children = std::move(children);
         node.range = rangeFrom(start);
         return add(std::move(node));
     }
-    Result<Node> literal(RuleValue value, std::size_t start) {
+    Result<NodeIndex> literal(RuleValue value, std::size_t start) {
         SyntaxNode node{SyntaxKind::Literal};
         node.literal = std::move(value);
         node.range = rangeFrom(start);
         return add(std::move(node));
     }
     /// The nodes of one expression, which end with its root; what comes next starts afresh.
-    Result<Syntax> take(Node root) {
+    Result<Syntax> take(NodeIndex root) {
         Syntax out;
         if (root != nodes_.size() - 1) nodes_.resize(root + 1);
         out.nodes = std::move(nodes_);
@@ -161,14 +161,14 @@ class Parser {
     };
 
     // ---- levels of precedence
-    Result<Node> expression() {
+    Result<NodeIndex> expression() {
         const Deeper deeper(depth_);
         if (depth_ > limits_.depth)
             return fail(peek(), fmt::format("This is nested deeper than {} levels.", limits_.depth));
         return disjunction();
     }
 
-    Result<Node> disjunction() {
+    Result<NodeIndex> disjunction() {
         const std::size_t start = peek().range.offset;
         auto left = conjunction();
         while (left && accept("OR")) {
@@ -179,7 +179,7 @@ class Parser {
         return left;
     }
 
-    Result<Node> conjunction() {
+    Result<NodeIndex> conjunction() {
         const std::size_t start = peek().range.offset;
         auto left = negation();
         while (left && accept("AND")) {
@@ -190,7 +190,7 @@ class Parser {
         return left;
     }
 
-    Result<Node> negation() {
+    Result<NodeIndex> negation() {
         const std::size_t start = peek().range.offset;
         int count = 0;
         while (accept("NOT")) ++count;
@@ -201,7 +201,7 @@ class Parser {
         return inner;
     }
 
-    Result<Node> test() {
+    Result<NodeIndex> test() {
         const std::size_t start = peek().range.offset;
         auto left = comparison();
         while (left && accept("IS")) {
@@ -225,7 +225,7 @@ class Parser {
         return left;
     }
 
-    Result<Node> comparison() {
+    Result<NodeIndex> comparison() {
         const std::size_t start = peek().range.offset;
         auto left = membership();
         if (!left) return left;
@@ -253,7 +253,7 @@ class Parser {
     }
 
     /// BETWEEN, IN and LIKE, each with NOT before it.
-    Result<Node> membership() {
+    Result<NodeIndex> membership() {
         const std::size_t start = peek().range.offset;
         auto left = concatenation();
         while (left) {
@@ -273,7 +273,7 @@ class Parser {
         return left;
     }
 
-    Result<Node> between(Node value, std::size_t start) {
+    Result<NodeIndex> between(NodeIndex value, std::size_t start) {
         auto low = concatenation();
         if (!low) return low;
         if (auto joined = expect("AND"); !joined) return joined.error();
@@ -286,10 +286,10 @@ class Parser {
         return operation(Op::And, {*above, *below}, start);
     }
 
-    Result<Node> inList(Node value, std::size_t start) {
+    Result<NodeIndex> inList(NodeIndex value, std::size_t start) {
         if (auto open = expectSymbol("("); !open) return open.error();
         if (peek().isSymbol(")")) return fail(peek(), "IN needs at least one value between its brackets.");
-        std::vector<Node> children{value};
+        std::vector<NodeIndex> children{value};
         do {
             auto item = expression();
             if (!item) return item;
@@ -299,10 +299,10 @@ class Parser {
         return operation(Op::In, std::move(children), start);
     }
 
-    Result<Node> like(Node value, std::size_t start) {
+    Result<NodeIndex> like(NodeIndex value, std::size_t start) {
         auto pattern = concatenation();
         if (!pattern) return pattern;
-        std::vector<Node> children{value, *pattern};
+        std::vector<NodeIndex> children{value, *pattern};
         if (accept("ESCAPE")) {
             auto escape = concatenation();
             if (!escape) return escape;
@@ -311,7 +311,7 @@ class Parser {
         return operation(Op::Like, std::move(children), start);
     }
 
-    Result<Node> concatenation() {
+    Result<NodeIndex> concatenation() {
         const std::size_t start = peek().range.offset;
         auto left = sum();
         while (left && acceptSymbol("||")) {
@@ -322,7 +322,7 @@ class Parser {
         return left;
     }
 
-    Result<Node> sum() {
+    Result<NodeIndex> sum() {
         const std::size_t start = peek().range.offset;
         auto left = product();
         while (left && (peek().isSymbol("+") || peek().isSymbol("-"))) {
@@ -334,7 +334,7 @@ class Parser {
         return left;
     }
 
-    Result<Node> product() {
+    Result<NodeIndex> product() {
         const std::size_t start = peek().range.offset;
         auto left = sign();
         while (left && (peek().isSymbol("*") || peek().isSymbol("/") || peek().isSymbol("%"))) {
@@ -346,7 +346,7 @@ class Parser {
         return left;
     }
 
-    Result<Node> sign() {
+    Result<NodeIndex> sign() {
         const std::size_t start = peek().range.offset;
         int minuses = 0;
         for (int signs = 0; peek().isSymbol("+") || peek().isSymbol("-"); ++signs, ++at_) {
@@ -368,7 +368,7 @@ class Parser {
     }
 
     // ---- primaries
-    Result<Node> primary() {
+    Result<NodeIndex> primary() {
         const Token& token = peek();
         const std::size_t start = token.range.offset;
         switch (token.kind) {
@@ -396,7 +396,7 @@ class Parser {
         return fail(token, unexpected());
     }
 
-    Result<Node> number() {
+    Result<NodeIndex> number() {
         const Token token = tokens_[at_++];
         const auto wide = parseWideDecimal(token.text);
         if (!wide) return fail(token, "This number has more than 38 digits.");
@@ -406,7 +406,7 @@ class Parser {
         return literal(*wide, token.range.offset);
     }
 
-    Result<Node> parameter() {
+    Result<NodeIndex> parameter() {
         const std::size_t start = tokens_[at_++].range.offset;
         const Token& name = peek();
         if ((name.kind != TokenKind::Name && name.kind != TokenKind::QuotedName) || name.range.offset != start + 1)
@@ -418,7 +418,7 @@ class Parser {
         return add(std::move(node));
     }
 
-    Result<Node> column() {
+    Result<NodeIndex> column() {
         const std::size_t start = peek().range.offset;
         SyntaxNode node{SyntaxKind::Column};
         node.quoted = peek().kind == TokenKind::QuotedName;
@@ -434,7 +434,7 @@ class Parser {
         return add(std::move(node));
     }
 
-    Result<Node> named() {
+    Result<NodeIndex> named() {
         const Token& token = peek();
         const std::size_t start = token.range.offset;
         const std::string word = upper(token.text);
@@ -467,7 +467,7 @@ class Parser {
     }
     /// Without an offset it is a time of the zone's clocks, which the binder knows: CAST('…' AS TIMESTAMP WITH TIME
     /// ZONE).
-    Result<Node> instantLiteral(std::size_t words) {
+    Result<NodeIndex> instantLiteral(std::size_t words) {
         const std::size_t start = tokens_[at_].range.offset;
         at_ += words;
         const Token text = tokens_[at_++];
@@ -485,7 +485,7 @@ class Parser {
         return add(std::move(node));
     }
 
-    Result<Node> typedLiteral(const std::string& word) {
+    Result<NodeIndex> typedLiteral(const std::string& word) {
         const std::size_t start = tokens_[at_++].range.offset;
         const Token text = tokens_[at_++];
         if (word == "DATE") {
@@ -526,15 +526,15 @@ class Parser {
         return false;
     }
 
-    Result<Node> caseExpression() {
+    Result<NodeIndex> caseExpression() {
         const std::size_t start = tokens_[at_++].range.offset;
-        std::optional<Node> operand;
+        std::optional<NodeIndex> operand;
         if (!peek().isWord("WHEN")) {
             auto value = expression();
             if (!value) return value;
             operand = *value;
         }
-        std::vector<Node> children;
+        std::vector<NodeIndex> children;
         while (accept("WHEN")) {
             const std::size_t when = peek().range.offset;
             auto condition = expression();
@@ -561,7 +561,7 @@ class Parser {
         return operation(Op::Case, std::move(children), start);
     }
 
-    Result<Node> cast() {
+    Result<NodeIndex> cast() {
         const std::size_t start = peek().range.offset;
         at_ += 2;
         auto value = expression();
@@ -601,7 +601,7 @@ class Parser {
         return {};
     }
 
-    Result<Node> extract() {
+    Result<NodeIndex> extract() {
         const std::size_t start = peek().range.offset;
         at_ += 2;
         if (peek().kind != TokenKind::Name) return fail(peek(), "YEAR, MONTH, DAY or another part is expected here.");
@@ -623,11 +623,11 @@ class Parser {
         return add(std::move(node));
     }
 
-    Result<Node> function(const std::string& word) {
+    Result<NodeIndex> function(const std::string& word) {
         const std::size_t start = peek().range.offset;
         at_ += 2;
         if (word == "TRIM") return trim(start);
-        std::vector<Node> children;
+        std::vector<NodeIndex> children;
         std::string name = word;
         if (peek().isSymbol("*") && word == "COUNT") {
             ++at_;
@@ -640,7 +640,7 @@ class Parser {
     }
 
     /// The words of the standard between arguments are as good as commas: SUBSTRING(x FROM 1 FOR 3).
-    Result<void> arguments(const std::string& word, std::vector<Node>& children) {
+    Result<void> arguments(const std::string& word, std::vector<NodeIndex>& children) {
         for (;;) {
             // IN would be taken for a condition.
             auto value = word == "POSITION" && children.empty() ? concatenation() : expression();
@@ -657,7 +657,7 @@ class Parser {
         }
     }
 
-    Result<Node> trim(std::size_t start) {
+    Result<NodeIndex> trim(std::size_t start) {
         std::string name = "TRIM";
         if (accept("LEADING"))
             name = "LTRIM";
@@ -665,7 +665,7 @@ class Parser {
             name = "RTRIM";
         else
             accept("BOTH");
-        std::vector<Node> children;
+        std::vector<NodeIndex> children;
         if (!accept("FROM")) {
             auto first = expression();
             if (!first) return first;
@@ -688,7 +688,7 @@ class Parser {
         return call(std::move(name), std::move(children), start);
     }
 
-    Result<Node> window(const std::string& name, std::vector<Node> children, std::size_t start) {
+    Result<NodeIndex> window(const std::string& name, std::vector<NodeIndex> children, std::size_t start) {
         at_ += 2;
         SyntaxNode node{SyntaxKind::Window};
         node.text = name;

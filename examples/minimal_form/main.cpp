@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // A form with a grid: opens a design on a database, and a button acts on the selected record.
-#include <grid/grid.h>
+#include <grid/api/grid.h>
 
 #include <QApplication>
 #include <QDialog>

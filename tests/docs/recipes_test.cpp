@@ -9,8 +9,8 @@
 #include "core/session/session.h"
 #include "core/sources/source.h"
 #include "demo/boatyard.h"
-#include "grid/grid.h"
-#include "grid/parameter_bar.h"
+#include "grid/api/grid.h"
+#include "grid/api/parameter_bar.h"
 #include "workbench/look.h"
 
 using jollyrow::Grid;

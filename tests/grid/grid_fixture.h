@@ -11,7 +11,7 @@
 #include "core/design/make_design.h"
 #include "core/session/session.h"
 #include "core/sources/source.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 
 namespace jollyrow {
 

@@ -7,9 +7,9 @@
 #include <QLabel>
 #include <QPushButton>
 
-#include "grid/cell_editor.h"
-#include "grid/message_strip.h"
-#include "grid/month_popup.h"
+#include "grid/editors/cell_editor.h"
+#include "grid/editors/message_strip.h"
+#include "grid/editors/month_popup.h"
 
 using namespace jollyrow;
 

@@ -8,10 +8,10 @@
 #include <QLineEdit>
 #include <QMenu>
 
-#include "grid/filter_row.h"
-#include "grid/filter_words.h"
-#include "grid/find_bar.h"
-#include "grid/pick_popup.h"
+#include "grid/api/filter_words.h"
+#include "grid/filter/filter_row.h"
+#include "grid/filter/pick_popup.h"
+#include "grid/find/find_bar.h"
 #include "tests/grid/grid_fixture.h"
 
 using namespace jollyrow;

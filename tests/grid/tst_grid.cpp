@@ -13,8 +13,8 @@
 #include "core/design/make_design.h"
 #include "core/session/session.h"
 #include "core/sources/source.h"
-#include "grid/grid.h"
-#include "grid/message_strip.h"
+#include "grid/api/grid.h"
+#include "grid/editors/message_strip.h"
 
 using namespace jollyrow;
 

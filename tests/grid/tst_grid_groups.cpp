@@ -4,7 +4,7 @@
 #include <QScrollBar>
 
 #include "core/design/grouping.h"
-#include "grid/group_painter.h"
+#include "grid/paint/group_painter.h"
 #include "tests/grid/grid_fixture.h"
 
 using namespace jollyrow;

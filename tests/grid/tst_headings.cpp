@@ -8,7 +8,7 @@
 #include <QScrollBar>
 
 #include "core/rows/snapshot.h"
-#include "grid/message_strip.h"
+#include "grid/editors/message_strip.h"
 #include "tests/grid/grid_fixture.h"
 
 using namespace jollyrow;

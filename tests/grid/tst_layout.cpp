@@ -11,10 +11,10 @@
 #include <set>
 
 #include "core/design/tier_tree.h"
-#include "grid/column_layout.h"
-#include "grid/grid_painter.h"
-#include "grid/heading_layout.h"
-#include "grid/scroll_map.h"
+#include "grid/layout/column_layout.h"
+#include "grid/layout/heading_layout.h"
+#include "grid/layout/scroll_map.h"
+#include "grid/paint/grid_painter.h"
 #include "workbench/rowline_bar.h"
 
 using namespace jollyrow;

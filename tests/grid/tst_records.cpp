@@ -2,7 +2,7 @@
 // Records over reloads in a real window: another process deletes, renumbers and inserts while an editor is open,
 // records are kept by the application, and many are selected.
 #include "core/columns/civil.h"
-#include "grid/record.h"
+#include "grid/api/record.h"
 #include "tests/grid/grid_fixture.h"
 
 using namespace jollyrow;

@@ -4,7 +4,7 @@
 #include <random>
 #include <set>
 
-#include "grid/selection.h"
+#include "grid/select/selection.h"
 
 using namespace jollyrow;
 

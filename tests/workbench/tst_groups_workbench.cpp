@@ -13,7 +13,7 @@
 #include "core/design/design_file.h"
 #include "core/rules/conversion.h"
 #include "demo/boatyard.h"
-#include "grid/grid.h"
+#include "grid/api/grid.h"
 #include "tests/workbench/open_window.h"
 #include "workbench/build_page.h"
 #include "workbench/cut_histogram.h"

@@ -1,0 +1,240 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Grid: shows the records of a design on a database, and lets a form user sort, arrange, select and edit them.
+//
+//   jollyrow::Grid grid;
+//   grid.open("yard-jobs.jrow", "kelpie-quay.db");
+//   grid.show();
+//
+// Confined to the window's thread. Loading, sorting and saving run on threads of the grid's own; nothing here waits,
+// except open() for the schema.
+
+#include <QAbstractScrollArea>
+
+#include <functional>
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "core/base/result.h"
+#include "core/design/design.h"
+#include "core/design/finding.h"
+#include "core/design/tier_tree.h"
+#include "grid/api/grid_column.h"
+#include "grid/api/record.h"
+#include "grid/select/selection.h"
+
+class QComboBox;
+class QLineEdit;
+
+namespace jollyrow {
+
+class Session;
+struct LoadProgress;
+struct Table;
+struct Snapshot;
+
+/// A group as its line shows it.
+struct GroupLine {
+    int level = 0;  ///< 0 = the outermost
+    QString caption;
+    Value key;  ///< Empty for records without a value, and for those on which the grouping fails
+    std::int64_t records = 0;
+    bool isOpen = true;
+};
+
+class Grid : public QAbstractScrollArea {
+    Q_OBJECT
+  public:
+    explicit Grid(QWidget* parent = nullptr);
+    ~Grid() override;
+
+    // ---- Opening
+    /// Opens a design file on its database, or on `databasePath` when one is given, and begins to load. On failure the
+    /// grid shows what it showed before; the error says what, where and what to do.
+    Result<void> open(const QString& designPath, const QString& databasePath = {});
+    /// The same for a design in memory.
+    Result<void> open(const Design& design, const QString& databasePath);
+    /// The same on a table in memory, e.g. a summary table; it cannot be edited.
+    Result<void> open(const Design& design, std::shared_ptr<const Table> table);
+    /// What is not as the design asks: in its file, or against the database.
+    std::vector<Finding> findings() const;
+    /// Reads all records again; unsaved edits, selection and place are kept.
+    void reload();
+    void cancelLoad();
+    bool isLoading() const;
+
+    // ---- Design
+    const Design& design() const;
+    /// Replaces the design of the present source; what changed is recomputed, the rest stays.
+    void setDesign(const Design& design);
+    /// Sorts by these keys, most important first; empty for the bound order. Emits nothing.
+    void setSort(const std::vector<SortDesign>& keys);
+    /// Shows only records that meet a condition of the rule language, besides what else is filtered; "" for none.
+    /// `name` tells it from other conditions set so: a combo box and an entry may each set their own. Fails, changing
+    /// nothing, when the condition makes no sense. Emits nothing.
+    Result<void> setFilter(const QString& name, const QString& rule);
+    /// What would be typed into the filter row of a column: `> 4`, `Otter*`; "" for none.
+    Result<void> setFilterEntry(const QString& field, const QString& entry);
+    /// Keeps a control's choice as the filter of a column: `grid.filterBy(box, "status")`. The first entry of a combo
+    /// box, and an empty line edit, filter nothing. The control is not owned; it may go at any time.
+    void filterBy(QComboBox* box, const QString& field);
+    void filterBy(QLineEdit* entry, const QString& field);
+    void clearFilters();
+    /// Groups by these levels, outermost first; empty for none. Emits nothing.
+    void setGroups(const std::vector<GroupDesign>& groups);
+    /// One more level: `grid.groupBy("due_on", GroupBy::Month)`.
+    void groupBy(const QString& field, GroupBy by = GroupBy::EachValue);
+    void setSummaries(const std::vector<SummaryDesign>& summaries);
+    void openAllGroups();
+    void closeAllGroups();
+    /// What stands on a group's line; nullopt for other lines.
+    std::optional<GroupLine> groupAt(std::int64_t line) const;
+    void setGroupOpen(std::int64_t line, bool open);
+    /// A summary's figure of the group on a line, or of all records shown; Empty when there is none or it failed. Sums
+    /// past 64 bits are WideDecimal.
+    Value figure(const QString& summary, std::optional<std::int64_t> line = std::nullopt) const;
+    /// Puts the keys into the filter row at a column, showing the row when it is hidden.
+    bool focusFilter(const QString& field);
+    /// Opens the list of a column's values to pick from.
+    void openPickList(const QString& field);
+    /// Opens the bar that finds records by what they show (Ctrl+F), with this text when there is one.
+    void openFind(const QString& text = {});
+    /// True while designEdited() comes from typing in the filter row, so that undo takes it as one step.
+    bool isTypingFilter() const;
+    /// The value of `:name` in rules; an empty Value restricts nothing.
+    void setParameter(const QString& name, const Value& value);
+    /// Changes the design in one go. Emits nothing.
+    void changeDesign(const std::function<void(Design&)>& change);
+    /// A column or header tier to be set: `grid.column("due_on").setFormat("EEE d MMM")`.
+    GridColumn column(const QString& field);
+    GridTier tier(const QString& name);
+    /// Fits every shown column to heading and all of its values, over the next turns of the event loop.
+    void fitAll();
+    /// A new heading over columns, to be named at once by the person at the grid.
+    void makeTier(const std::vector<std::string>& fields);
+    /// While designing, dragging a heading also makes, joins and leaves tiers, and headings can be renamed in place.
+    /// Default: off; form users then move columns within their tier.
+    void setDesigning(bool designing);
+    bool isDesigning() const;
+    /// The columns and the tier whose settings are being worked on are tinted.
+    void setDesignSelection(const std::vector<QString>& fields, const std::optional<QString>& tier = std::nullopt);
+    std::vector<QString> designSelection() const;
+    /// Columns that a click on their tier has selected.
+    std::vector<std::string> selectedColumns() const;
+    /// Opens the list in which columns are shown, hidden, ordered and found.
+    void openColumnList();
+
+    // ---- Records
+    /// Lines that can be scrolled to.
+    std::int64_t lineCount() const;
+    Record recordAt(std::int64_t line) const;
+    /// Invalid when there is no current cell.
+    Record currentRecord() const;
+    std::optional<CellPlace> currentCell() const;
+    void setCurrentCell(std::int64_t line, int column);
+    /// At most `most` of the selected records, in bound order.
+    std::vector<Record> selectedRecords(std::size_t most = 100'000) const;
+    std::int64_t selectedCount() const;
+    void setSelectionMode(SelectionMode mode);
+    SelectionMode selectionMode() const;
+    /// To the record before or after on the way the person has come (Alt+Left, Alt+Right); false at its ends.
+    bool goBack();
+    bool goForward();
+    /// Opens the entry that takes a line number (Ctrl+J).
+    void openGoTo();
+    /// Makes a record current, opening the groups around it; false when it is not shown.
+    bool showRecord(const Record& record);
+    /// Scrolls so that the line can be seen.
+    void showLine(std::int64_t line);
+    /// Scrolls sideways so that the column can be seen.
+    void showColumn(const QString& field);
+
+    // ---- Editing
+    /// Allows or forbids editing for all columns. Default: allowed where the source can be written.
+    void setEditable(bool editable);
+    /// Opens the editor of the current cell; false when it cannot be edited.
+    bool editCurrentCell();
+    /// Edits not in the database yet: being saved or refused.
+    std::size_t unsavedEdits() const;
+    /// Writes a value to the record as if it had been typed, also when the record was kept over reloads. False, and
+    /// nothing is written, when the record is gone, has no such field, or the value is not of the field's type (a
+    /// Timestamp is no Instant: TimeZone converts). Requires: the record is of this grid.
+    bool setValue(const Record& record, const QString& field, const Value& value);
+    /// What the person at the grid is told just now about a cell, e.g. why an entry was refused; empty when nothing.
+    QString message() const;
+
+    /// For status lines, the workbench and tests.
+    Session& session();
+    const std::shared_ptr<const Snapshot>& snapshot() const;
+    /// Paints the visible part once into a paint device of the viewport's size; returns milliseconds. For bench.
+    double paintOnce(QPaintDevice& device);
+    /// Where a heading or cell stands in the viewport; empty when it is not in sight.
+    QRect headingRect(const QString& field) const;
+    QRect tierRect(const QString& name) const;
+    /// The mark on a tier that folds it.
+    QRect foldRect(const QString& name) const;
+    QRect cellRect(std::int64_t line, const QString& field) const;
+    /// Where a figure stands: on a group's line, or in the totals.
+    QRect figureRect(const QString& summary, std::optional<std::int64_t> line = std::nullopt) const;
+    /// Where a line stands, over the whole width; that of an open group at the top where it stays there.
+    QRect lineRect(std::int64_t line) const;
+    /// The entry of a column in the filter row.
+    QRect filterRect(const QString& field) const;
+
+    QSize sizeHint() const override;
+
+  Q_SIGNALS:
+    /// A person double-clicked a record that is not edited so, or pressed Enter on it.
+    void recordActivated(const jollyrow::Record& record);
+    void currentRecordChanged(const jollyrow::Record& record);
+    void selectionChanged();
+    /// A person changed the design on the grid; `label` names the step for an undo list, e.g. "Widen Due".
+    void designEdited(const QString& label);
+    void headingClicked(const QString& field, Qt::KeyboardModifiers modifiers);
+    /// A header tier was clicked; its columns are selected.
+    void tierClicked(const QString& name);
+    /// A heading is being dragged above the grid's top edge, where something else may take it.
+    void headingDragged(const QString& field, const QPoint& globalPosition);
+    /// It was let go there; the grid itself does nothing with it.
+    void headingDropped(const QString& field, const QPoint& globalPosition);
+    /// A typed value was taken into a cell and is on its way to the database.
+    void cellEdited(const jollyrow::Record& record, const QString& field, const jollyrow::Value& before,
+                    const jollyrow::Value& after);
+    /// Several cells are about to be edited in one go, and have been: one step for an undo list.
+    void editsBegun(const QString& label);
+    void editsEnded();
+    /// A figure was clicked: of the plan's summary with this index, of a node of the snapshot's groups or, for their
+    /// number, of all records. `where` is in the viewport.
+    void figureClicked(int summary, quint32 node, const QRect& where);
+    /// The database answered: saved, or refused with a message.
+    void editAnswered(bool saved, const QString& message);
+    void snapshotChanged();
+    void loadProgressed(const jollyrow::LoadProgress& progress);
+    void loadEnded(const QString& error);
+    void failed(const QString& message);
+
+  protected:
+    bool viewportEvent(QEvent* event) override;
+    void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
+    void scrollContentsBy(int dx, int dy) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void focusInEvent(QFocusEvent* event) override;
+    void focusOutEvent(QFocusEvent* event) override;
+    void changeEvent(QEvent* event) override;
+    void contextMenuEvent(QContextMenuEvent* event) override;
+
+  private:
+    std::unique_ptr<class GridPrivate> d;
+    friend class GridPrivate;
+    friend class GridAccessible;
+    void announceFocus();
+};
+
+}  // namespace jollyrow

@@ -1,0 +1,131 @@
+// SPDX-License-Identifier: MIT
+#include "grid/filter/pick_popup.h"
+
+#include <QApplication>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+#include "grid/paint/tokens.h"
+
+namespace jollyrow {
+namespace {
+constexpr int kShadow = 10;
+constexpr int kWidth = 262;
+constexpr int kHeight = 360;
+}  // namespace
+
+PickPopup::PickPopup(const QString& heading, QWidget* parent, const Tokens& look)
+    : QFrame(parent), look_(look), search_(new QLineEdit(this)), rows_(new PickRows(this)), foot_(new QLabel(this)) {
+    setObjectName(QStringLiteral("pickPopup"));
+    setAttribute(Qt::WA_DeleteOnClose);
+    setAccessibleName(tr("Values of %1").arg(heading));
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(kShadow + 10, kShadow + 8, kShadow + 10, kShadow + 10);
+    layout->setSpacing(7);
+    auto* top = new QHBoxLayout;
+    auto* title = new QLabel(heading, this);
+    QFont strong = font();
+    strong.setWeight(QFont::DemiBold);
+    title->setFont(strong);
+    top->addWidget(title, 1);
+    const auto link = [&](const QString& words, auto act) {
+        auto* button = new QPushButton(words, this);
+        button->setFlat(true);
+        button->setCursor(Qt::PointingHandCursor);
+        button->setStyleSheet(
+            QStringLiteral("QPushButton{border:none;background:transparent;padding:1px "
+                           "2px;color:%1}QPushButton:hover,QPushButton:focus{text-decoration:underline}")
+                .arg(look.tealText.name()));
+        connect(button, &QPushButton::clicked, this, act);
+        top->addWidget(button);
+    };
+    link(tr("All"), [this] { rows_->setShown(true); });
+    link(tr("None"), [this] { rows_->setShown(false); });
+    layout->addLayout(top);
+    search_->setPlaceholderText(tr("Search"));
+    search_->setClearButtonEnabled(true);
+    search_->setAccessibleName(tr("Search the values of %1").arg(heading));
+    layout->addWidget(search_);
+    layout->addWidget(rows_, 1);
+    QPalette quiet = foot_->palette();
+    quiet.setColor(QPalette::WindowText, look.ink2);
+    foot_->setPalette(quiet);
+    foot_->setWordWrap(true);
+    layout->addWidget(foot_);
+    connect(search_, &QLineEdit::textChanged, rows_, &PickRows::search);
+    connect(rows_, &PickRows::changed, this, &PickPopup::picked);
+    search_->installEventFilter(this);
+    rows_->installEventFilter(this);
+    qApp->installEventFilter(this);
+}
+
+void PickPopup::openUnder(const QRect& anchor) {
+    const QRect room = parentWidget()->rect();
+    const int width = kWidth + 2 * kShadow;
+    const int y = std::min(anchor.bottom() - kShadow + 3, std::max(0, room.bottom() - 200));
+    const int height = std::min(kHeight, room.bottom() - y + kShadow / 2);
+    setGeometry(std::clamp(anchor.left() - kShadow, 0, std::max(0, room.right() - width)), y, width, height);
+    show();
+    raise();
+    search_->setFocus();
+}
+
+void PickPopup::setFoot(const QString& text, bool isWrong) {
+    QPalette colours = foot_->palette();
+    colours.setColor(QPalette::WindowText, isWrong ? look_.buoyText : look_.ink2);
+    foot_->setPalette(colours);
+    foot_->setText(text);
+}
+
+void PickPopup::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const QRectF card = QRectF(rect()).adjusted(kShadow, kShadow - 4, -kShadow, -kShadow);
+    painter.setPen(Qt::NoPen);
+    for (int i = kShadow; i > 0; i -= 2) {
+        painter.setBrush(QColor(40, 32, 16, look_.dark ? 22 : 8));
+        painter.drawRoundedRect(card.adjusted(-i, -i / 3.0 + 2, i, i), 6 + i, 6 + i);
+    }
+    painter.setPen(QPen(look_.popEdge, 1));
+    painter.setBrush(look_.page);
+    painter.drawRoundedRect(card, 6, 6);
+}
+
+bool PickPopup::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::ShortcutOverride && (watched == search_ || watched == rows_)) {
+        if (static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape) event->accept();
+        return false;
+    }
+    if (event->type() == QEvent::KeyPress && (watched == search_ || watched == rows_)) {
+        const int key = static_cast<QKeyEvent*>(event)->key();
+        if (key == Qt::Key_Escape || key == Qt::Key_Return || key == Qt::Key_Enter) {
+            close();
+            Q_EMIT closed();
+            return true;
+        }
+        if (watched == search_ && (key == Qt::Key_Down || key == Qt::Key_Tab)) {
+            rows_->setFocus(Qt::TabFocusReason);
+            return true;
+        }
+        if (watched == rows_ && (key == Qt::Key_Backtab || key == Qt::Key_Tab)) {
+            search_->setFocus(Qt::TabFocusReason);
+            return true;
+        }
+    }
+    if (event->type() == QEvent::MouseButtonPress && watched->isWidgetType() && isVisible()) {
+        auto* widget = static_cast<QWidget*>(watched);
+        if (widget != this && !isAncestorOf(widget)) {
+            close();
+            Q_EMIT closed();
+        }
+    }
+    return QFrame::eventFilter(watched, event);
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,110 @@
+// SPDX-License-Identifier: MIT
+#include "grid/find/find_bar.h"
+
+#include <QCheckBox>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPainter>
+#include <QToolButton>
+
+#include "grid/paint/tokens.h"
+
+namespace jollyrow {
+namespace {
+constexpr int kShadow = 8;
+}
+
+FindBar::FindBar(QWidget* parent, const Tokens& look)
+    : QFrame(parent),
+      look_(look),
+      entry_(new QLineEdit(this)),
+      count_(new QLabel(this)),
+      hideRest_(new QCheckBox(tr("Hide the rest"), this)) {
+    setObjectName(QStringLiteral("findBar"));
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(kShadow + 9, kShadow + 7, kShadow + 7, kShadow + 7);
+    row->setSpacing(8);
+    entry_->setPlaceholderText(tr("Find, or heading: text"));
+    entry_->setMinimumWidth(190);
+    entry_->setAccessibleName(tr("Find in any column"));
+    row->addWidget(entry_);
+    QPalette quiet = count_->palette();
+    quiet.setColor(QPalette::WindowText, look.ink2);
+    count_->setPalette(quiet);
+    count_->setMinimumWidth(count_->fontMetrics().horizontalAdvance(QStringLiteral("0 000 of 0 000")));
+    row->addWidget(count_);
+    const auto button = [&](Qt::ArrowType arrow, const QString& words, int by) {
+        auto* tool = new QToolButton(this);
+        tool->setArrowType(arrow);
+        tool->setAutoRaise(true);
+        tool->setToolTip(words);
+        tool->setAccessibleName(words);
+        connect(tool, &QToolButton::clicked, this, [this, by] { Q_EMIT stepped(by); });
+        row->addWidget(tool);
+    };
+    button(Qt::UpArrow, tr("The one before (Shift+Enter)"), -1);
+    button(Qt::DownArrow, tr("The next (Enter)"), 1);
+    row->addWidget(hideRest_);
+    connect(entry_, &QLineEdit::textChanged, this, &FindBar::typed);
+    connect(hideRest_, &QCheckBox::toggled, this, &FindBar::restHidden);
+    entry_->installEventFilter(this);
+    hideRest_->installEventFilter(this);
+}
+
+void FindBar::openIn(const QRect& room) {
+    adjustSize();
+    move(std::max(room.left(), room.right() - width() - 4), std::max(room.top(), room.bottom() - height() - 2));
+    show();
+    raise();
+    entry_->setFocus(Qt::OtherFocusReason);
+    entry_->selectAll();
+}
+
+void FindBar::setCount(const QString& words, bool isWrong) {
+    QPalette colours = count_->palette();
+    colours.setColor(QPalette::WindowText, isWrong ? look_.buoyText : look_.ink2);
+    count_->setPalette(colours);
+    count_->setText(words);
+}
+
+QString FindBar::count() const { return count_->text(); }
+
+void FindBar::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const QRectF card = QRectF(rect()).adjusted(kShadow, kShadow - 3, -kShadow, -kShadow);
+    painter.setPen(Qt::NoPen);
+    for (int i = kShadow; i > 0; i -= 2) {
+        painter.setBrush(QColor(40, 32, 16, look_.dark ? 22 : 8));
+        painter.drawRoundedRect(card.adjusted(-i, -i / 3.0 + 2, i, i), 6 + i, 6 + i);
+    }
+    painter.setPen(QPen(look_.popEdge, 1));
+    painter.setBrush(look_.page);
+    painter.drawRoundedRect(card, 6, 6);
+}
+
+bool FindBar::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::ShortcutOverride && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape) {
+        event->accept();
+        return false;
+    }
+    if (event->type() == QEvent::KeyPress) {
+        auto* key = static_cast<QKeyEvent*>(event);
+        if (key->key() == Qt::Key_Escape) {
+            Q_EMIT closed();
+            return true;
+        }
+        const bool enter = key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter;
+        if (watched == entry_ &&
+            (enter || key->key() == Qt::Key_F3 || key->key() == Qt::Key_Down || key->key() == Qt::Key_Up)) {
+            const bool back = key->key() == Qt::Key_Up || (key->modifiers() & Qt::ShiftModifier);
+            Q_EMIT stepped(back ? -1 : 1);
+            return true;
+        }
+    }
+    return QFrame::eventFilter(watched, event);
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,406 @@
+// SPDX-License-Identifier: MIT
+// Idea: backgrounds for all rows first, then the text of each row as one glyph run a colour, once for the scrolled
+// columns (clipped beside the pinned ones) and once for the pinned ones. Hairlines are filled rectangles, which the
+// raster engine draws ten times faster than lines. Bench: bench/paint_bench.cpp.
+#include "grid/paint/grid_painter.h"
+
+#include "core/rules/utf8.h"
+#include "grid/paint/line_looks.h"
+
+#include <QPainterPath>
+
+namespace jollyrow {
+namespace {
+
+using measure::kCellPadding;
+using measure::kGutter;
+
+constexpr int kCheckPx = 15;
+
+/// A yes/no column without words shows a check.
+bool isCheck(const PlannedColumn& column) {
+    return column.format.type == Type::Boolean && column.format.spec.style == FormatStyle::Automatic;
+}
+
+void drawCheck(QPainter& painter, const Tokens& t, bool checked) {
+    const QRectF box(1, 1, kCheckPx - 2, kCheckPx - 2);
+    painter.setRenderHint(QPainter::Antialiasing, true);
+    painter.setPen(QPen(checked ? t.teal : t.strongEdge, 1.2));
+    painter.setBrush(checked ? t.teal : t.paper);
+    painter.drawRoundedRect(box, 3, 3);
+    if (!checked) return;
+    painter.setPen(QPen(t.onTeal, 1.7, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    const QPointF tick[] = {box.topLeft() + QPointF(3.2, 6.8), box.topLeft() + QPointF(5.6, 9.2),
+                            box.topLeft() + QPointF(9.9, 4.2)};
+    painter.drawPolyline(tick, 3);
+}
+
+/// A cell that is still on its way: a soft bar of a length that differs from cell to cell and stays the same in time.
+void drawPending(QPainter& painter, const QRect& rect, const Tokens& t, CellPlace place) {
+    const auto seed = static_cast<unsigned>(place.line * 31 + place.column * 17);
+    const int length = std::min(rect.width() - 2 * kCellPadding, 20 + static_cast<int>(seed * 2654435761U % 60U));
+    painter.setRenderHint(QPainter::Antialiasing, true);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(t.hair2);
+    painter.drawRoundedRect(QRectF(rect.left() + kCellPadding, rect.center().y() - 3, length, 7), 3.5, 3.5);
+    painter.setRenderHint(QPainter::Antialiasing, false);
+}
+
+bool isRecord(const GridFrame& frame, std::int64_t line) {
+    return !frame.grouped || frame.lines->lineAt(static_cast<ViewLine>(line)).kind == LineKind::Record;
+}
+
+/// What shows behind a record.
+QColor rowColour(const GridFrame& frame, std::int64_t line) {
+    const Tokens& t = frame.tokens;
+    const Line at = frame.grouped ? frame.lines->lineAt(static_cast<ViewLine>(line)) : Line{};
+    if (at.kind != LineKind::Record) return groupBackground(frame, at, line);
+    if (frame.selection.isRowSelected(frame.lines->rowAt(static_cast<ViewLine>(line)))) return t.tealPale;
+    if (frame.hover && frame.hover->line == line) return t.hoverRow;
+    return frame.stripes && line % 2 == 1 ? t.stripe : t.paper;
+}
+
+}  // namespace
+
+QRect GridFrame::partOf(int column, int y, int height) const {
+    const int line = columns.line(column), lineCount = std::max(1, plan.recordLines);
+    const int top = height * line / lineCount, bottom = height * (line + 1) / lineCount;
+    return {columns.x(column, scrollX), y + top, columns.width(column), bottom - top};
+}
+
+QRect GridFrame::cellRect(CellPlace place) const {
+    return partOf(place.column, places.top(place.line), places.height(place.line));
+}
+
+GridPainter::GridPainter(const QFont& font) : text_(font), groups_(font) {}
+
+void GridPainter::paint(QPainter& painter, const GridFrame& frame, const QRect& dirty) {
+    const QRect all =
+        QRect(0, frame.headerHeight, frame.viewport.width(), frame.viewport.height() - frame.headerHeight) & dirty;
+    if (all.isEmpty()) return;
+    painter.save();
+    painter.setClipRect(all);
+    painter.fillRect(all, frame.tokens.paper);
+    if (!frame.lines || frame.lines->lineCount() == 0) {
+        paintMessage(painter, frame);
+        painter.restore();
+        return;
+    }
+    const QRect body = all & QRect(0, frame.bodyTop, frame.viewport.width(), frame.bodyBottom - frame.bodyTop);
+    Rows rows;
+    for (std::int64_t line = frame.places.first(); line < frame.places.end(); ++line) {
+        const int y = frame.places.top(line), height = frame.places.height(line);
+        if (y + height > body.top() && y <= body.bottom()) rows.push_back({line, y, height});
+    }
+    if (!body.isEmpty()) paintRows(painter, frame, rows, body);
+    if (!body.isEmpty()) paintSticky(painter, frame, body);
+    const auto pinned = [&](const Rows& lines, int edgeY) {
+        if (lines.empty()) return;
+        const QRect band(0, lines.front().y, frame.viewport.width(),
+                         lines.back().y + lines.back().height - lines.front().y);
+        painter.setClipRect(band & all);
+        painter.fillRect(band, frame.tokens.panel);
+        paintRows(painter, frame, lines, band & all);
+        painter.setClipRect(all);
+        painter.fillRect(0, edgeY, frame.viewport.width(), 1, frame.tokens.strongEdge);
+    };
+    pinned(frame.pinnedTop, frame.bodyTop - 1);
+    pinned(frame.pinnedBottom, frame.bodyBottom);
+    painter.setClipRect(all);
+    paintPinnedEdge(painter, frame);
+    groups_.paintTotals(painter, frame, all);
+    painter.restore();
+}
+
+/// The lines of the groups around the first record in sight, and a soft edge beneath them.
+void GridPainter::paintSticky(QPainter& painter, const GridFrame& frame, const QRect& clip) {
+    if (frame.sticky.empty()) return;
+    // From within: an outer group's line lies over one that is being pushed out.
+    for (auto row = frame.sticky.rbegin(); row != frame.sticky.rend(); ++row) {
+        const QRect part = clip & QRect(0, row->y, frame.viewport.width(), row->height);
+        painter.setClipRect(part);
+        painter.fillRect(part, frame.tokens.paper);
+        paintRows(painter, frame, {*row}, part);
+    }
+    const int bottom = frame.sticky.back().y + frame.sticky.back().height;
+    QLinearGradient shadow(0, bottom, 0, bottom + 4);
+    shadow.setColorAt(0, QColor(40, 32, 16, frame.tokens.dark ? 90 : 30));
+    shadow.setColorAt(1, QColor(40, 32, 16, 0));
+    painter.setClipRect(clip);
+    painter.fillRect(QRect(0, bottom, frame.viewport.width(), 4) & clip, shadow);
+}
+
+void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Rows& rows, const QRect& clip) {
+    painter.setClipRect(clip);
+    paintBackgrounds(painter, frame, rows);
+    for (const Zone zone : {Zone::Scrolled, Zone::Right, Zone::Left}) {
+        const auto [from, to] = frame.columns.extent(zone);
+        const Columns part{frame.columns.visible(zone, frame.scrollX),
+                           clip & QRect(from, 0, to - from, frame.viewport.height())};
+        if (part.clip.isEmpty() || part.range.begin == part.range.end) continue;
+        painter.setClipRect(part.clip);
+        if (zone == Zone::Right)
+            for (const PinnedLine& row : rows)
+                painter.fillRect(from, row.y, to - from, row.height - (frame.hairlines ? 1 : 0),
+                                 rowColour(frame, row.line));
+        paintColumnTints(painter, frame, part);
+        paintTierLines(painter, frame, rows, part);
+        paintCells(painter, frame, rows, part);
+    }
+    painter.setClipRect(clip);
+    for (const PinnedLine& row : rows) {
+        if (isRecord(frame, row.line)) {
+            paintGutter(painter, frame, row);
+            if (frame.grouped && frame.columns.pinned().left > 0)
+                painter.fillRect(frame.columns.pinnedEnd() - 1, row.y, 1, row.height, frame.tokens.strongEdge);
+        } else {
+            groups_.paintLine(painter, frame, row, clip);
+        }
+    }
+}
+
+void GridPainter::paintBackgrounds(QPainter& painter, const GridFrame& frame, const Rows& rows) {
+    const Tokens& t = frame.tokens;
+    const int used = std::min(frame.viewport.width(),
+                              frame.columns.contentWidth() - (frame.columns.maxScroll() == 0 ? 0 : frame.scrollX));
+    const int right =
+        frame.columns.pinned().right > 0 ? std::min(frame.viewport.width(), frame.columns.contentWidth()) : used;
+    for (const PinnedLine& row : rows) {
+        const QColor colour = rowColour(frame, row.line);
+        const bool selected = colour == t.tealPale;
+        if (colour != t.paper) painter.fillRect(0, row.y, right, row.height, colour);
+        if (selected) painter.fillRect(0, row.y, 3, row.height, t.teal);
+        const bool isGroup = !isRecord(frame, row.line);
+        if (frame.hairlines || isGroup)
+            painter.fillRect(0, row.y + row.height - 1, right, 1,
+                             selected  ? t.tealPaleEdge
+                             : isGroup ? t.hair
+                                       : t.hair2);
+    }
+}
+
+void GridPainter::paintColumnTints(QPainter& painter, const GridFrame& frame, const Columns& columns) {
+    const int height = frame.viewport.height();
+    const auto tint = [&](int column, const QColor& colour) {
+        if (column < columns.range.begin || column >= columns.range.end) return;
+        painter.fillRect(frame.columns.x(column, frame.scrollX), 0, frame.columns.width(column), height, colour);
+    };
+    if (frame.hover) tint(frame.hover->column, frame.tokens.crossLight);
+    QColor chosen = frame.tokens.teal;
+    chosen.setAlphaF(0.10F);
+    for (const int column : frame.selectedColumns) tint(column, chosen);
+    for (const int column : frame.designColumns) {
+        if (column < columns.range.begin || column >= columns.range.end || frame.columns.line(column) > 0) continue;
+        const int x = frame.columns.x(column, frame.scrollX), w = frame.columns.width(column);
+        QColor colour = frame.tokens.brass, edge = frame.tokens.brass;
+        colour.setAlphaF(0.055F);
+        edge.setAlphaF(0.55F);
+        painter.fillRect(x, 0, w, height, colour);
+        // Neighbours that are both selected share one frame.
+        if (!frame.isDesigned(column - 1)) painter.fillRect(x, 0, 1, height, edge);
+        if (!frame.isDesigned(column + 1)) painter.fillRect(x + w - 1, 0, 1, height, edge);
+    }
+}
+
+/// A faint line down the records where a top tier begins or ends.
+void GridPainter::paintTierLines(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns) {
+    const QColor colour = frame.tokens.dark ? QColor(255, 240, 210, 26) : QColor(120, 100, 60, 33);
+    const auto draw = [&](int x) {
+        if (!frame.grouped) return painter.fillRect(x, 0, 1, frame.viewport.height(), colour);
+        for (const PinnedLine& row : rows)  // captions reach over columns
+            if (isRecord(frame, row.line)) painter.fillRect(x, row.y, 1, row.height, colour);
+    };
+    for (const PlannedTier& tier : frame.plan.tiers) {
+        if (tier.level != 0) break;
+        if (tier.first > columns.range.begin && tier.first < columns.range.end)
+            draw(frame.columns.x(tier.first, frame.scrollX));
+        if (tier.end > columns.range.begin && tier.end < columns.range.end)
+            draw(frame.columns.x(tier.end, frame.scrollX));
+    }
+}
+
+void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns) {
+    const Tokens& t = frame.tokens;
+    const std::array<QColor, kTextTones> colours = {t.ink, t.ink2, t.buoyText, t.onTeal};
+    for (const PinnedLine& row : rows) {
+        if (!isRecord(frame, row.line)) continue;
+        for (int column = columns.range.begin; column < columns.range.end; ++column) {
+            if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge) continue;
+            paintCell(painter, frame, {row.line, column}, frame.partOf(column, row.y, row.height));
+        }
+        text_.flush(painter, colours);
+    }
+    for (int column = columns.range.begin; column < columns.range.end; ++column)
+        if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge)
+            paintMerged(painter, frame, rows, column);
+    text_.flush(painter, colours);
+}
+
+/// Equal neighbours show their value once, on the first of them that is in sight, and no line between them.
+void GridPainter::paintMerged(QPainter& painter, const GridFrame& frame, const Rows& rows, int column) {
+    mergedText_.clear();
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+        if (!isRecord(frame, rows[i].line)) {
+            mergedText_.clear();
+            continue;
+        }
+        const QRect rect = frame.partOf(column, rows[i].y, rows[i].height);
+        frame.lines->cell(static_cast<ViewLine>(rows[i].line), column, cell_);
+        const bool isCurrent = frame.selection.current() == CellPlace{rows[i].line, column} && frame.hasFocus;
+        const bool same = i > 0 && rows[i - 1].line + 1 == rows[i].line && isRecord(frame, rows[i - 1].line) &&
+                          cell_.text == mergedText_ && cell_.mark != CellMark::Refused;
+        if (same) painter.fillRect(rect.left(), rect.top() - 1, rect.width(), 1, rowColour(frame, rows[i - 1].line));
+        mergedText_ = cell_.text;
+        if (!same || isCurrent) paintCell(painter, frame, {rows[i].line, column}, rect);
+    }
+}
+
+void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace place, const QRect& rect) {
+    const Tokens& t = frame.tokens;
+    const PlannedColumn& column = frame.plan.columns[static_cast<std::size_t>(place.column)];
+    frame.lines->cell(static_cast<ViewLine>(place.line), place.column, cell_);
+    const bool refused = cell_.mark == CellMark::Refused;
+    if (refused) {
+        painter.fillRect(rect.adjusted(0, 0, 0, -1), t.buoyPale);
+        painter.setPen(QPen(t.buoy, 1));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(rect.adjusted(0, 0, -1, -2));
+    } else if (frame.selection.mode() == SelectionMode::Cells && frame.selection.isCellSelected(place)) {
+        painter.fillRect(rect.adjusted(0, 0, 0, -1), t.tealPale);
+    } else if (frame.find && !cell_.isEmpty &&
+               frame.find->marks(static_cast<std::size_t>(place.column), lowered(cell_.text))) {
+        painter.setPen(QPen(t.tealPaleEdge, 1));
+        painter.setBrush(t.tealPale);
+        painter.drawRect(rect.adjusted(1, 2, -2, -4));
+    }
+    if (frame.selection.current() == place && frame.hasFocus) {
+        painter.setPen(QPen(t.teal, 1));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(rect.adjusted(0, 0, -1, -2));
+        painter.drawRect(rect.adjusted(1, 1, -2, -3));
+    }
+    if (cell_.isPending) return drawPending(painter, rect, t, place);
+    const QRectF room = QRectF(rect).adjusted(kCellPadding, 0, -kCellPadding, -1);
+    const GlyphText::Align align = column.alignment == Alignment::Right    ? GlyphText::Align::Right
+                                   : column.alignment == Alignment::Center ? GlyphText::Align::Center
+                                                                           : GlyphText::Align::Left;
+    if (cell_.isEmpty) return text_.add(column.design.format.empty, room, align, TextTone::Quiet);
+    if (isCheck(column) && !cell_.isMisfit) {
+        const int width = rect.width() > 22 ? 22 : rect.width();
+        QRect box(rect.center().x() - width / 2, rect.top(), width, rect.height() - 1);
+        if (align == GlyphText::Align::Left) box.moveLeft(rect.left() + kCellPadding - 4);
+        if (align == GlyphText::Align::Right) box.moveRight(rect.right() - kCellPadding + 4);
+        const QPoint corner(box.center().x() - kCheckPx / 2, box.center().y() - kCheckPx / 2);
+        return painter.drawPixmap(corner, checkMark(t, cell_.isChecked, painter.device()->devicePixelRatioF()));
+    }
+    const TextTone tone = refused || cell_.isMisfit ? TextTone::Error : TextTone::Ink;
+    if (cell_.isMisfit) {  // a corner, so that it is not told by colour alone
+        for (int i = 0; i < 6; ++i) painter.fillRect(rect.right() - 5 + i, rect.top() + 1 + i, 6 - i, 1, t.buoy);
+    }
+    if (column.design.wrap) return text_.addWrapped(cell_.text, room, align, tone);
+    if (column.format.type == Type::Real && align == GlyphText::Align::Right && !cell_.isMisfit) {
+        // All decimal signs of the column on one line: what stands right of it gets the widest one's room.
+        const std::size_t point = cell_.text.find('.');
+        const std::string_view fraction =
+            point == std::string::npos ? std::string_view{} : std::string_view(cell_.text).substr(point);
+        const qreal inset = frame.decimalInsets[static_cast<std::size_t>(place.column)] - text_.width(fraction);
+        return text_.add(cell_.text, room.adjusted(0, 0, -std::clamp<qreal>(inset, 0, room.width() / 2), 0), align,
+                         tone);
+    }
+    text_.add(cell_.text, room, align, tone);
+}
+
+const QPixmap& GridPainter::checkMark(const Tokens& look, bool checked, qreal pixelRatio) {
+    if (checksLook_ != &look || checks_[0].devicePixelRatio() != pixelRatio) {
+        checksLook_ = &look;
+        for (const bool on : {false, true}) {
+            QPixmap mark(QSize(kCheckPx, kCheckPx) * pixelRatio);
+            mark.setDevicePixelRatio(pixelRatio);
+            mark.fill(Qt::transparent);
+            QPainter painter(&mark);
+            drawCheck(painter, look, on);
+            painter.end();
+            checks_[on ? 1 : 0] = mark;
+        }
+    }
+    return checks_[checked ? 1 : 0];
+}
+
+void GridPainter::paintGutter(QPainter& painter, const GridFrame& frame, const PinnedLine& row) {
+    const Tokens& t = frame.tokens;
+    const std::int64_t line = row.line;
+    const QPointF centre(kGutter / 2.0 + 1, row.y + row.height / 2.0 - 0.5);
+    switch (frame.lines->recordMark(static_cast<ViewLine>(line))) {
+        case CellMark::None:
+        case CellMark::Saved:
+            if (!frame.outOfPlace || !frame.outOfPlace->contains(frame.lines->rowAt(static_cast<ViewLine>(line))))
+                return;
+            // Up and down: it belongs elsewhere.
+            painter.setRenderHint(QPainter::Antialiasing, true);
+            painter.setPen(QPen(t.brass, 1.6, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+            for (const int way : {-1, 1}) {
+                const QPointF tip = centre + QPointF(0, way * 6.0);
+                painter.drawLine(centre + QPointF(0, way * 1.5), tip);
+                painter.drawLine(tip, tip + QPointF(-3, -way * 3.0));
+                painter.drawLine(tip, tip + QPointF(3, -way * 3.0));
+            }
+            break;
+        case CellMark::Saving:
+            painter.setRenderHint(QPainter::Antialiasing, true);
+            painter.setBrush(Qt::NoBrush);
+            painter.setPen(QPen(t.hair, 2));
+            painter.drawEllipse(centre, 5, 5);
+            painter.setPen(QPen(t.teal, 2, Qt::SolidLine, Qt::RoundCap));
+            painter.drawArc(QRectF(centre.x() - 5, centre.y() - 5, 10, 10), 30 * 16, 110 * 16);
+            break;
+        case CellMark::Refused: {
+            painter.setRenderHint(QPainter::Antialiasing, true);
+            QPainterPath triangle(centre + QPointF(0, -5.5));
+            triangle.lineTo(centre + QPointF(6, 5));
+            triangle.lineTo(centre + QPointF(-6, 5));
+            triangle.closeSubpath();
+            painter.setPen(QPen(t.buoy, 1.4, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+            painter.setBrush(t.buoyPale);
+            painter.drawPath(triangle);
+            painter.drawLine(centre + QPointF(0, -1.5), centre + QPointF(0, 1.2));
+            painter.drawPoint(centre + QPointF(0, 3.1));
+            break;
+        }
+    }
+    painter.setRenderHint(QPainter::Antialiasing, false);
+}
+
+void GridPainter::paintPinnedEdge(QPainter& painter, const GridFrame& frame) {
+    const int height = frame.viewport.height();
+    const QColor dark(40, 32, 16, frame.tokens.dark ? 90 : 26), clear(40, 32, 16, 0);
+    if (frame.columns.pinned().left > 0) {
+        const int x = frame.columns.pinnedEnd();
+        if (!frame.grouped) painter.fillRect(x - 1, frame.headerHeight, 1, height, frame.tokens.strongEdge);
+        if (frame.scrollX > 0) {
+            QLinearGradient shadow(x, 0, x + 6, 0);
+            shadow.setColorAt(0, dark);
+            shadow.setColorAt(1, clear);
+            painter.fillRect(x, frame.headerHeight, 6, height, shadow);
+        }
+    }
+    if (frame.columns.pinned().right > 0) {
+        const int x = frame.columns.rightStart();
+        painter.fillRect(x, frame.headerHeight, 1, height, frame.tokens.strongEdge);
+        if (frame.scrollX < frame.columns.maxScroll()) {
+            QLinearGradient shadow(x - 6, 0, x, 0);
+            shadow.setColorAt(0, clear);
+            shadow.setColorAt(1, dark);
+            painter.fillRect(x - 6, frame.headerHeight, 6, height, shadow);
+        }
+    }
+}
+
+void GridPainter::paintMessage(QPainter& painter, const GridFrame& frame) {
+    painter.setPen(frame.tokens.ink2);
+    painter.setFont(text_.font());
+    painter.drawText(QRect(20, frame.headerHeight, frame.viewport.width() - 40,
+                           std::min(frame.viewport.height() - frame.headerHeight, 160)),
+                     Qt::AlignCenter | Qt::TextWordWrap, frame.message);
+}
+
+}  // namespace jollyrow
