@@ -15,7 +15,7 @@
 #include <nlohmann/json.hpp>
 
 #include "demo/boatyard.h"
-#include "workbench/look.h"
+#include "workbench/app/look.h"
 
 namespace jollyrow::bench {
 

@@ -31,7 +31,7 @@ struct SqlOptions {
 
 /// On PostgreSQL the connection's TimeZone must be the program's zone. Unsupported, with a message that says what and
 /// why, when the dialect's answer would differ. On SQLite the text names functions and a collation that registerRules()
-/// puts on the connection (core/sources/sqlite_rules.h).
+/// puts on the connection (core/sources/sqlite/sqlite_rules.h).
 Result<SqlRule> sqlOf(const Program& program, const TableSchema& schema, SqlDialect dialect, const SqlOptions& options);
 
 }  // namespace jollyrow

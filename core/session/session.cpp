@@ -15,7 +15,7 @@
 #include "core/rules/syntax.h"
 #include "core/session/schema_for.h"
 #include "core/session/session_threads.h"
-#include "core/sources/table_source.h"
+#include "core/sources/objects/table_source.h"
 
 namespace jollyrow {
 

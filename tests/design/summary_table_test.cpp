@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
-// The summary table: rows of groups, one level across with a total of its own, turned around, refused when too wide, and
-// the way through a database of its own and back.
+// The summary table: rows of groups, one level across with a total of its own, turned around, refused when too wide,
+// and the way through a database of its own and back.
 #include <QtTest>
 
 #include <map>
@@ -9,7 +9,7 @@
 #include "core/design/plan.h"
 #include "core/design/summary_table.h"
 #include "core/formats/text_format.h"
-#include "core/sources/table_source.h"
+#include "core/sources/objects/table_source.h"
 
 using namespace jollyrow;
 

@@ -11,7 +11,7 @@
 #include "demo/boatyard.h"
 #include "grid/api/grid.h"
 #include "grid/api/parameter_bar.h"
-#include "workbench/look.h"
+#include "workbench/app/look.h"
 
 using jollyrow::Grid;
 

@@ -15,7 +15,7 @@
 #include "grid/layout/heading_layout.h"
 #include "grid/layout/scroll_map.h"
 #include "grid/paint/grid_painter.h"
-#include "workbench/rowline_bar.h"
+#include "workbench/rowline/rowline_bar.h"
 
 using namespace jollyrow;
 

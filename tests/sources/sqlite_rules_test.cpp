@@ -7,8 +7,8 @@
 
 #include "core/rules/evaluator.h"
 #include "core/rules/sql_writer.h"
-#include "core/sources/sqlite_connection.h"
-#include "core/sources/sqlite_rules.h"
+#include "core/sources/sqlite/sqlite_connection.h"
+#include "core/sources/sqlite/sqlite_rules.h"
 #include "tests/rules/rule_generator.h"
 #include "tests/rules/rule_records.h"
 

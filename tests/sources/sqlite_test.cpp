@@ -11,7 +11,7 @@
 #include "core/columns/civil.h"
 #include "core/formats/text_format.h"
 #include "core/sources/source.h"
-#include "core/sources/sqlite_connection.h"
+#include "core/sources/sqlite/sqlite_connection.h"
 #include "tests/sources/database.h"
 
 using namespace jollyrow;

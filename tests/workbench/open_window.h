@@ -7,8 +7,8 @@
 
 #include <memory>
 
-#include "workbench/look.h"
-#include "workbench/main_window.h"
+#include "workbench/app/look.h"
+#include "workbench/app/main_window.h"
 
 namespace jollyrow::test {
 

@@ -18,13 +18,13 @@
 #include "grid/filter/pick_popup.h"
 #include "grid/find/find_bar.h"
 #include "tests/workbench/open_window.h"
-#include "workbench/build_page.h"
-#include "workbench/filter_popover.h"
-#include "workbench/look.h"
-#include "workbench/main_window.h"
-#include "workbench/rowline_bar.h"
-#include "workbench/rule_entry.h"
-#include "workbench/sort_popover.h"
+#include "workbench/app/look.h"
+#include "workbench/app/main_window.h"
+#include "workbench/build/build_page.h"
+#include "workbench/popovers/filter_popover.h"
+#include "workbench/popovers/sort_popover.h"
+#include "workbench/rowline/rowline_bar.h"
+#include "workbench/rules/rule_entry.h"
 
 using namespace jollyrow;
 

@@ -15,14 +15,14 @@
 #include "demo/boatyard.h"
 #include "grid/api/grid.h"
 #include "tests/workbench/open_window.h"
-#include "workbench/build_page.h"
-#include "workbench/cut_histogram.h"
-#include "workbench/figure_popover.h"
-#include "workbench/group_popover.h"
-#include "workbench/order_chips.h"
-#include "workbench/rowline_bar.h"
-#include "workbench/summary_popover.h"
-#include "workbench/summary_table_popover.h"
+#include "workbench/build/build_page.h"
+#include "workbench/controls/order_chips.h"
+#include "workbench/popovers/cut_histogram.h"
+#include "workbench/popovers/figure_popover.h"
+#include "workbench/popovers/group_popover.h"
+#include "workbench/popovers/summary_popover.h"
+#include "workbench/popovers/summary_table_popover.h"
+#include "workbench/rowline/rowline_bar.h"
 
 using namespace jollyrow;
 

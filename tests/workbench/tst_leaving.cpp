@@ -13,9 +13,9 @@
 #include "core/session/session.h"
 #include "demo/boatyard.h"
 #include "tests/workbench/open_window.h"
-#include "workbench/build_page.h"
-#include "workbench/source_popover.h"
-#include "workbench/unsaved_edits.h"
+#include "workbench/app/unsaved_edits.h"
+#include "workbench/build/build_page.h"
+#include "workbench/popovers/source_popover.h"
 
 using namespace jollyrow;
 

@@ -14,11 +14,11 @@
 #include "core/design/design_file.h"
 #include "core/session/session.h"
 #include "demo/boatyard.h"
-#include "workbench/build_page.h"
-#include "workbench/columns_outline.h"
-#include "workbench/look.h"
-#include "workbench/main_window.h"
-#include "workbench/rowline_bar.h"
+#include "workbench/app/look.h"
+#include "workbench/app/main_window.h"
+#include "workbench/build/build_page.h"
+#include "workbench/build/columns_outline.h"
+#include "workbench/rowline/rowline_bar.h"
 
 using namespace jollyrow;
 

@@ -12,9 +12,9 @@
 #include "core/session/session.h"
 #include "tests/sources/database.h"
 #include "tests/workbench/open_window.h"
-#include "workbench/build_page.h"
-#include "workbench/fittings.h"
-#include "workbench/main_window.h"
+#include "workbench/app/main_window.h"
+#include "workbench/build/build_page.h"
+#include "workbench/fittings/fittings.h"
 
 using namespace jollyrow;
 

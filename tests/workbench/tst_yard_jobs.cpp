@@ -13,12 +13,12 @@
 #include "core/design/tier_tree.h"
 #include "core/session/session.h"
 #include "demo/boatyard.h"
-#include "workbench/build_page.h"
-#include "workbench/columns_outline.h"
-#include "workbench/fittings.h"
-#include "workbench/look.h"
-#include "workbench/main_window.h"
-#include "workbench/segmented_switch.h"
+#include "workbench/app/look.h"
+#include "workbench/app/main_window.h"
+#include "workbench/build/build_page.h"
+#include "workbench/build/columns_outline.h"
+#include "workbench/controls/segmented_switch.h"
+#include "workbench/fittings/fittings.h"
 
 using namespace jollyrow;
 

@@ -1,0 +1,21 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Related fields in SQLite: the SQL that joins them, look-ups into the other table, and one record read again.
+
+#include <string>
+#include <vector>
+
+#include "core/sources/source.h"
+#include "core/sources/sqlite/sqlite_connection.h"
+
+namespace jollyrow::sqlite {
+
+/// The field with its table's alias: t0."due_on", t2."name".
+std::string columnSql(const FieldSchema& field);
+/// The table and the joins that are wanted, with those they hang on. All joins are LEFT JOINs to one record at most.
+std::string fromSql(const TableSchema& schema, const std::vector<int>& joins);
+
+Result<std::vector<LookUpEntry>> lookUp(sqlite3* connection, const LookUpRequest& request, const Cancel& cancel);
+Result<std::vector<Value>> valuesOf(sqlite3* connection, const RecordRequest& request);
+
+}  // namespace jollyrow::sqlite

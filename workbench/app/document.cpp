@@ -1,0 +1,143 @@
+// SPDX-License-Identifier: MIT
+#include "workbench/app/document.h"
+
+#include <QFileInfo>
+
+#include "core/design/design_file.h"
+#include "core/design/make_design.h"
+#include "core/session/schema_for.h"
+#include "core/sources/source.h"
+#include "workbench/app/patiently.h"
+
+namespace jollyrow {
+
+void Document::begin(Design design, const QString& designPath, const QString& databasePath, bool saved) {
+    design_ = std::move(design);
+    savedDesign_ = design_;
+    designPath_ = designPath;
+    databasePath_ = databasePath;
+    saved_ = saved;
+    open_ = true;
+    history_.clear();
+    Q_EMIT opened();
+    Q_EMIT stateChanged();
+}
+
+namespace {
+
+Result<TableSchema> schemaOf(const Source& source, const Binding& binding) {
+    return patiently<TableSchema>([&](Patience patience) { return source.schema(binding, patience); });
+}
+
+}  // namespace
+
+Result<void> Document::openDatabase(const QString& path, const QString& table, const QString& query) {
+    auto source = openSource(path.toStdString());
+    if (!source) return source.error();
+    auto schema = schemaOf(**source, {table.toStdString(), query.toStdString()});
+    if (!schema) return schema.error();
+    fileFindings_.clear();
+    begin(designFor(*schema, {"sqlite", path.toStdString(), table.toStdString(), query.toStdString()}), {}, path,
+          false);
+    return {};
+}
+
+Result<void> Document::rebind(const QString& table, const QString& query) {
+    auto source = openSource(databasePath_.toStdString());
+    if (!source) return source.error();
+    // The zone is the grid's; how fields are read was that of the other table's.
+    auto schema = schemaOf(**source, {table.toStdString(), query.toStdString(), {}, {}, design_.source.zone});
+    if (!schema) return schema.error();
+    Design next = designFor(
+        *schema, {"sqlite", design_.source.path, table.toStdString(), query.toStdString(), {}, design_.source.zone});
+    next.unknown = design_.unknown;
+    apply(next, query.isEmpty() ? tr("Bind to %1").arg(table) : tr("Bind to a SELECT"));
+    return {};
+}
+
+Result<void> Document::openDesign(const QString& path) {
+    auto read = readDesignFile(path.toStdString());
+    if (!read) return read.error();
+    const std::string database = resolvedSourcePath(read->design, path.toStdString());
+    auto source = openSource(database);
+    if (!source) return source.error();
+    auto schema = schemaOf(**source, bindingOf(read->design.source));
+    if (!schema) return schema.error();
+    fileFindings_ = std::move(read->findings);
+    begin(std::move(read->design), path, QString::fromStdString(database), true);
+    return {};
+}
+
+Result<void> Document::save(const QString& path) {
+    Design stored = design_;
+    stored.source.path = storedSourcePath(databasePath_.toStdString(), path.toStdString());
+    if (auto written = writeDesignFile(path.toStdString(), stored); !written) return written;
+    designPath_ = path;
+    savedDesign_ = design_;
+    saved_ = true;
+    Q_EMIT stateChanged();
+    return {};
+}
+
+QString Document::title() const {
+    if (!design_.title.empty()) return QString::fromStdString(design_.title);
+    return designPath_.isEmpty() ? tr("Untitled") : QFileInfo(designPath_).completeBaseName();
+}
+
+void Document::apply(const Design& next, const QString& label, Joining joining) {
+    if (next == design_) return;
+    auto* last = joining == Joining::WithLastOfSameName ? history_.lastToExtend() : nullptr;
+    auto* lastChange = last && last->label == label.toStdString() ? std::get_if<DesignChange>(&last->change) : nullptr;
+    if (lastChange)
+        lastChange->after = next;
+    else
+        history_.push(label.toStdString(), DesignChange{design_, next});
+    design_ = next;
+    Q_EMIT designChanged();
+    Q_EMIT stateChanged();
+}
+
+void Document::noteCell(const RecordKey& key, const QString& field, const Value& before, const Value& after,
+                        const QString& label) {
+    if (key.empty()) return;
+    if (gathered_) return gathered_->second.push_back({key, field, before, after});
+    history_.push(label.toStdString(), std::vector<CellChange>{{key, field, before, after}});
+    Q_EMIT stateChanged();
+}
+
+void Document::beginCells(const QString& label) { gathered_.emplace(label, std::vector<CellChange>()); }
+
+void Document::endCells() {
+    if (!gathered_) return;
+    if (!gathered_->second.empty()) history_.push(gathered_->first.toStdString(), std::move(gathered_->second));
+    gathered_.reset();
+    Q_EMIT stateChanged();
+}
+
+QString Document::undoLabel() const {
+    return history_.last() ? QString::fromStdString(history_.last()->label) : QString();
+}
+QString Document::redoLabel() const {
+    return history_.next() ? QString::fromStdString(history_.next()->label) : QString();
+}
+
+void Document::carryOut(const Change& change, bool forward) {
+    if (const auto* design = std::get_if<DesignChange>(&change)) {
+        design_ = forward ? design->after : design->before;
+        Q_EMIT designChanged();
+    } else if (const auto* cells = std::get_if<std::vector<CellChange>>(&change)) {
+        for (const CellChange& cell : *cells)
+            Q_EMIT cellWanted(cell.key, cell.field, forward ? cell.after : cell.before);
+    }
+    Q_EMIT stateChanged();
+}
+
+void Document::undo() {
+    if (history_.last()) carryOut(history_.undo().change, false);
+}
+
+void Document::redo() {
+    if (history_.next()) carryOut(history_.redo().change, true);
+}
+
+}  // namespace jollyrow

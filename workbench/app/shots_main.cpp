@@ -1,0 +1,375 @@
+// SPDX-License-Identifier: MIT
+// jollyrow-shots DIR DATABASE: drives the workbench on the boatyard and writes a picture of each main view.
+// Used by ./jolly shot for docs/screenshots and by ./jolly demo where there is no display.
+#include <QApplication>
+#include <QComboBox>
+#include <QCursor>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QStandardPaths>
+#include <QThread>
+
+#include <cstdio>
+
+#include <QLineEdit>
+#include <QPlainTextEdit>
+#include "core/design/design_file.h"
+#include "core/design/grouping.h"
+#include "core/design/tier_tree.h"
+#include "core/rows/snapshot.h"
+#include "demo/boatyard.h"
+#include "grid/filter/filter_row.h"
+#include "grid/filter/pick_popup.h"
+#include "grid/find/find_bar.h"
+
+#include "workbench/app/look.h"
+#include "workbench/app/main_window.h"
+#include "workbench/app/settings.h"
+#include "workbench/app/start_page.h"
+#include "workbench/build/build_page.h"
+#include "workbench/controls/order_chips.h"
+#include "workbench/popovers/computed_popover.h"
+#include "workbench/popovers/summary_table_popover.h"
+#include "workbench/rules/rule_entry.h"
+#include "workbench/try/try_page.h"
+
+namespace {
+
+using namespace jollyrow;
+
+void settle(int milliseconds = 300) {
+    QElapsedTimer timer;
+    timer.start();
+    while (timer.elapsed() < milliseconds) {
+        QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+        QThread::msleep(5);
+    }
+}
+
+bool untilLoaded(Grid& grid) {
+    for (int turn = 0; turn < 1000 && (!grid.snapshot() || !grid.snapshot()->table->complete); ++turn) settle(20);
+    settle(250);
+    return grid.snapshot() && grid.snapshot()->table->complete;
+}
+
+void click(Grid& grid, QPoint at, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
+    QWidget* viewport = grid.viewport();
+    for (const QEvent::Type type : {QEvent::MouseButtonPress, QEvent::MouseButtonRelease}) {
+        QMouseEvent event(type, at, viewport->mapToGlobal(at), Qt::LeftButton,
+                          type == QEvent::MouseButtonPress ? Qt::LeftButton : Qt::NoButton, modifiers);
+        QCoreApplication::sendEvent(viewport, &event);
+    }
+    settle(80);
+}
+
+/// Scrolls to the records due on a day, in the middle of all statuses; the line of the first of them.
+std::int64_t showDay(Grid& grid, const QString& day) {
+    for (std::int64_t line = 0; line < grid.lineCount(); ++line) {
+        if (grid.recordAt(line).text("due_on") != day) continue;
+        grid.showLine(line + 10);
+        settle(50);
+        return line;
+    }
+    return 0;
+}
+
+class Shots {
+  public:
+    Shots(QDir folder, QString database) : folder_(std::move(folder)), database_(std::move(database)) {}
+
+    bool run(QApplication& application, Theme theme) {
+        applyLook(application, theme);
+        QCursor::setPos(1279, 799);
+        Settings settings;
+        for (const char* name : {"vessels-by-length.jrow", "kelpie-quay.db", "yard-jobs.jrow"})
+            settings.noteRecent(QFileInfo(database_).dir().filePath(name));
+        settings.save();
+        const QString suffix = theme == Theme::Dark ? QStringLiteral("-dark") : QString();
+        MainWindow window;
+        window.resize(1280, 800);
+        window.show();
+        settle();
+        if (theme == Theme::Light && !grab(window, "start")) return false;
+        const QString design = QFileInfo(database_).dir().filePath("yard-jobs.jrow");
+        if (!writeDesignFile(design.toStdString(), demo::yardJobsDesign(database_.toStdString()))) return false;
+        window.openPath(design);
+        Grid& grid = window.buildPage().grid();
+        if (!untilLoaded(grid)) return false;
+        click(grid, grid.headingRect("hours").center());
+        click(grid, grid.headingRect("due_on").center());
+        click(grid, grid.headingRect("hours").center(), Qt::ControlModifier);
+        window.buildPage().selectColumn(QString("due_on"));
+        settle(400);
+        const std::int64_t today = showDay(grid, "Fri 20 Nov");
+        click(grid, grid.cellRect(today - 5, "work").center());
+        if (!grab(window, "build" + suffix)) return false;
+        if (theme == Theme::Dark) return groups(window, suffix);
+        if (!tierDrag(window, grid)) return false;
+        grid.openColumnList();
+        settle();
+        if (!grab(window, "column-list")) return false;
+        if (QWidget* list = QApplication::activePopupWidget()) list->close();
+        if (!recordLines(window, grid, suffix)) return false;
+        window.document().undo();
+        window.buildPage().selectColumn(QString("due_on"));
+        settle();
+        if (!groups(window, suffix)) return false;
+        if (!rules(window, grid)) return false;
+        if (!named(window)) return false;
+        window.openFinder();
+        settle();
+        if (!grab(window, "find-action")) return false;
+        window.showScreen(MainWindow::Screen::Try);
+        for (int turn = 0; turn < 500 && !window.tryPage().isReady(); ++turn) settle(20);
+        Grid& form = window.tryPage().grid();
+        if (!untilLoaded(form)) return false;
+        form.setCurrentCell(showDay(form, "Fri 20 Nov") - 7, 7);
+        form.editCurrentCell();
+        settle(80);
+        if (QWidget* entry = QApplication::focusWidget()) {
+            for (const QChar c : QStringLiteral("401,25x")) {
+                QKeyEvent press(QEvent::KeyPress, 0, Qt::NoModifier, QString(c));
+                QCoreApplication::sendEvent(entry, &press);
+            }
+            QKeyEvent enter(QEvent::KeyPress, Qt::Key_Return, Qt::NoModifier);
+            QCoreApplication::sendEvent(entry, &enter);
+        }
+        settle();
+        return grab(window, "try");
+    }
+
+  private:
+    static void type(QWidget* into, const QString& text) {
+        for (const QChar c : text) {
+            QKeyEvent press(QEvent::KeyPress, 0, Qt::NoModifier, QString(c));
+            QCoreApplication::sendEvent(into, &press);
+        }
+    }
+
+    /// Filter row with a slip, pick list, builder, sort rule, find.
+    bool rules(MainWindow& window, Grid& grid) {
+        window.buildPage().selectColumn(std::nullopt);
+        Design design = window.document().design();
+        design.grid.filterRow = true;
+        design.filter = {{"status <> 'Done'", "status", "≠ Done", true}, {"hours > 2", "hours", "> 2", true}};
+        window.document().apply(design, QStringLiteral("Filter"));
+        settle(200);
+        grid.focusFilter("labour");
+        settle(60);
+        type(QApplication::focusWidget(), QStringLiteral("> 100 or so"));
+        settle(200);
+        if (!grab(window, "filter-row")) return false;
+        grid.setFocus();
+        if (auto* row = grid.findChild<FilterRow*>()) Q_EMIT row->typed("labour", {});
+        grid.openPickList("due_on");
+        settle(250);
+        if (auto* pick = grid.findChild<PickPopup*>()) {
+            QKeyEvent right(QEvent::KeyPress, Qt::Key_Right, Qt::NoModifier),
+                down(QEvent::KeyPress, Qt::Key_Down, Qt::NoModifier),
+                space(QEvent::KeyPress, Qt::Key_Space, Qt::NoModifier);
+            QKeyEvent end(QEvent::KeyPress, Qt::Key_End, Qt::NoModifier);
+            for (QKeyEvent* key : {&end, &right, &down, &space}) QCoreApplication::sendEvent(&pick->rows(), key);
+            settle(200);
+            if (!grab(window, "pick-list")) return false;
+            pick->close();
+        }
+        window.document().undo();
+        design.filter = {{"status <> 'Done'", "status", "≠ Done", true},
+                         {"hours > 2 OR top(labour, 50)", "", "", true},
+                         {"NOT (LOWER(work) LIKE '%survey%' OR due_on < booked_on)", "", "", true}};
+        window.document().apply(design, QStringLiteral("Filter"));
+        settle(150);
+        window.buildPage().openStation(Stage::Filter);
+        settle(200);
+        if (!grab(window, "conditions")) return false;
+        window.buildPage().closePopover();
+        SortDesign day;
+        day.rule = "EXTRACT(MONTH FROM vessel.insured_until) * 100 + EXTRACT(DAY FROM vessel.insured_until)";
+        day.title = "Insurance day, ignoring the year";
+        SortDesign state;
+        state.field = "status";
+        state.values = {"In hand", "Waiting for parts", "Booked", "Quoted"};
+        Design sorted = design;
+        sorted.filter.resize(1);
+        sorted.sort = {day, state};
+        window.document().apply(sorted, QStringLiteral("Sort"));
+        for (int turn = 0; turn < 300 && grid.isLoading(); ++turn) settle(20);
+        settle(300);
+        window.buildPage().openStation(Stage::Sort);
+        settle(250);
+        if (!grab(window, "sort")) return false;
+        window.buildPage().closePopover();
+        grid.openFind("otter");
+        settle(300);
+        if (!grab(window, "find")) return false;
+        if (auto* bar = grid.findChild<FindBar*>()) Q_EMIT bar->closed();
+        for (int i = 0; i < 3; ++i) window.document().undo();
+        settle(200);
+        return true;
+    }
+
+    /// The yard's work by status and dock: lines that stay at the top, cut points, a figure explained.
+    bool groups(MainWindow& window, const QString& suffix) {
+        Grid& grid = window.buildPage().grid();
+        const Design before = window.document().design();
+        Design work = demo::yardWorkDesign(before.source.path);
+        work.source = before.source;
+        window.document().apply(work, QStringLiteral("Group"));
+        for (int turn = 0; turn < 300 && (grid.isLoading() || !grid.snapshot()->grouped); ++turn) settle(20);
+        window.buildPage().selectColumn(QString("due_on"));
+        settle(300);
+        grid.setCurrentCell(34, 4);
+        settle(200);
+        grid.setCurrentCell(26, 4);
+        settle(200);
+        if (!grab(window, "groups" + suffix)) return false;
+        if (suffix.isEmpty()) {
+            GroupDesign hours;
+            hours.key.field = "hours";
+            hours.by = GroupBy::Ranges;
+            hours.cuts = {"5", "10", "20"};
+            work.groups = {work.groups.front(), hours};
+            work.filter.pop_back();
+            window.document().apply(work, QStringLiteral("Ranges"));
+            settle(300);
+            window.buildPage().openStation(Stage::Group);
+            settle(200);
+            for (auto* chips : window.findChildren<OrderChips*>(QStringLiteral("levels"))) Q_EMIT chips->chosen(1);
+            settle(400);
+            if (!grab(window, "cut-points")) return false;
+            window.buildPage().closePopover();
+            window.document().undo();
+            settle(300);
+            grid.closeAllGroups();
+            settle(100);
+            grid.setGroupOpen(0, true);
+            settle(100);
+            click(grid, grid.figureRect("hours_sum", 1).center() + QPoint(20, 0));
+            settle(400);
+            if (!grab(window, "figure")) return false;
+            window.buildPage().closePopover();
+            Design few = window.document().design();
+            std::erase_if(few.summaries,
+                          [](const SummaryDesign& s) { return s.name != "count" && s.name != "labour_sum"; });
+            window.document().apply(few, QStringLiteral("Few figures"));
+            settle(300);
+            window.buildPage().openSummaryTable();
+            settle(300);
+            if (auto* table = window.findChild<SummaryTablePopover*>()) {
+                auto* across = table->findChild<QComboBox*>(QStringLiteral("across"));
+                across->setCurrentIndex(1);
+                Q_EMIT across->activated(1);
+                settle(500);
+                if (!grab(window, "cross-tab")) return false;
+            }
+            window.buildPage().closePopover();
+        }
+        window.document().apply(before, QStringLiteral("Back"));
+        settle(300);
+        return true;
+    }
+
+    /// A computed column being made, with parameters above the grid.
+    bool named(MainWindow& window) {
+        Design design = window.document().design();
+        design.parameters = {{"least", "Hours from", Type::Decimal, "2"}, {"until", "Due until", Type::Date, ""}};
+        design.filter = {{"hours >= :least AND due_on <= :until", "", "", true}, {"hours >= :least", "", "", true}};
+        window.document().apply(design, QStringLiteral("Parameters"));
+        window.buildPage().selectColumn(QStringLiteral("labour"));
+        settle(200);
+        window.buildPage().openComputed(std::nullopt);
+        settle(100);
+        auto* popover = window.findChild<ComputedPopover*>();
+        popover->heading().clear();
+        type(&popover->heading(), QStringLiteral("Per hour"));
+        popover->rule().edit().setFocus();
+        type(&popover->rule().edit(), QStringLiteral("ROUND((labour + parts) / hours, 2)"));
+        settle(300);
+        if (!grab(window, "computed")) return false;
+        window.buildPage().closePopover();
+        while (window.document().undoLabel() != QString() && !window.document().design().parameters.empty())
+            window.document().undo();
+        settle(200);
+        return true;
+    }
+
+    /// A heading on its way under a tier, another tier folded.
+    bool tierDrag(MainWindow& window, Grid& grid) {
+        grid.column("work").setWidth(170);
+        grid.tier("Vessel").setFolded(true);
+        settle(150);
+        QWidget* viewport = grid.viewport();
+        const QPoint from = grid.headingRect("status").center(), to = grid.tierRect("Cost").center() + QPoint(30, 4);
+        const auto send = [&](QEvent::Type type, QPoint at, Qt::MouseButtons held) {
+            QMouseEvent event(type, at, viewport->mapToGlobal(at),
+                              type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton, held, Qt::NoModifier);
+            QCoreApplication::sendEvent(viewport, &event);
+        };
+        send(QEvent::MouseButtonPress, from, Qt::LeftButton);
+        for (int step = 1; step <= 6; ++step) send(QEvent::MouseMove, from + (to - from) * step / 6, Qt::LeftButton);
+        settle(150);
+        const bool done = grab(window, "tier-drag");
+        QKeyEvent escape(QEvent::KeyPress, Qt::Key_Escape, Qt::NoModifier);
+        QCoreApplication::sendEvent(&grid, &escape);
+        send(QEvent::MouseButtonRelease, to, Qt::NoButton);
+        grid.setDesign(window.document().design());
+        settle(150);
+        return done;
+    }
+
+    /// The same records on two lines: the state beneath the work, owner and kind beneath the vessel.
+    bool recordLines(MainWindow& window, Grid& grid, const QString& suffix) {
+        Design design = window.document().design();
+        const auto add = [&design](const char* field, const char* heading, const char* under, int span) {
+            ColumnDesign column;
+            column.field = field;
+            column.heading = heading;
+            column.span = span;
+            design.columns.push_back(column);
+            putUnder(design, field, under);
+        };
+        putUnder(design, "status", "work");
+        design.column("status")->span = 2;
+        add("vessel.owner.name", "Owner", "vessel", 1);
+        add("vessel.kind", "Kind", "berth", 2);
+        window.document().apply(design, QStringLiteral("Lay records over two lines"));
+        window.buildPage().selectTier(QStringLiteral("Job"));
+        for (int turn = 0; turn < 300 && grid.isLoading(); ++turn) settle(20);
+        settle(400);
+        showDay(grid, "Fri 20 Nov");
+        return grab(window, "record-lines" + suffix);
+    }
+
+    bool grab(MainWindow& window, const QString& name) {
+        const QString path = folder_.filePath(name + ".png");
+        QPixmap picture = window.grab();
+        if (QWidget* popup = QApplication::activePopupWidget()) {
+            QPainter painter(&picture);
+            painter.drawPixmap(window.mapFromGlobal(popup->pos()), popup->grab());
+        }
+        const bool done = picture.save(path, "PNG");
+        std::printf("%s %s\n", done ? "wrote" : "could not write", path.toLocal8Bit().constData());
+        return done;
+    }
+    QDir folder_;
+    QString database_;
+};
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (argc != 3) {
+        std::fputs("Usage: jollyrow-shots DIR DATABASE\n", stderr);
+        return 2;
+    }
+    qputenv("QT_QPA_PLATFORM", "offscreen");
+    QStandardPaths::setTestModeEnabled(true);  // leaves the user's settings alone
+    QApplication application(argc, argv);
+    QApplication::setApplicationName("jollyrow-shots");
+    QDir folder(QString::fromLocal8Bit(argv[1]));
+    folder.mkpath(".");
+    Shots shots(folder, QFileInfo(QString::fromLocal8Bit(argv[2])).absoluteFilePath());
+    return shots.run(application, Theme::Light) && shots.run(application, Theme::Dark) ? 0 : 1;
+}

@@ -1,0 +1,80 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// ColumnFittings: the settings of one column or of several at once: what they have in common is shown, what differs is
+// shown as mixed, and a change is made to all of them.
+
+#include "workbench/fittings/fitting_section.h"
+#include "workbench/fittings/fittings.h"
+
+class QCheckBox;
+class QComboBox;
+class QDoubleSpinBox;
+
+namespace jollyrow {
+
+class FormatFittings;
+class ReadAsFittings;
+class SegmentedSwitch;
+
+class ColumnFittings final : public QWidget {
+    Q_OBJECT
+  public:
+    explicit ColumnFittings(QWidget* parent);
+    void setContent(const FittingsContent& content);
+
+  Q_SIGNALS:
+    void changed(const jollyrow::Design& next, const QString& label, jollyrow::Joining joining);
+    /// The rule of a computed column is to be changed.
+    void ruleWanted(const QString& field);
+
+  private:
+    Section* makeHeading();
+    Section* makeWidth();
+    Section* makePlace();
+    Section* makeForm();
+    /// Changes all selected columns; `label` has a place for their name.
+    template <class Change>
+    void change(const QString& label, const Change& change, Joining joining = Joining::OwnStep);
+    /// Changes the design by a function of it and one field, for each of them.
+    template <class Change>
+    void changeTree(const QString& label, const Change& change);
+    QString nameOfThem(Joining joining) const;
+    std::vector<const ColumnDesign*> columns() const;
+    void fillPicks();
+    void fillFacts();
+
+    FittingsContent content_;
+    bool filling_ = false;
+    QLineEdit* heading_;
+    QComboBox* tier_;
+    FormatFittings* format_;
+    ReadAsFittings* readAs_;
+    SegmentedSwitch* alignment_;
+    QCheckBox* wrap_;
+    QCheckBox* merge_;
+    SegmentedSwitch* widthMode_;
+    QSpinBox* pixels_;
+    QDoubleSpinBox* weight_;
+    QLabel* widthNote_;
+    QSpinBox* minimum_;
+    QSpinBox* maximum_;
+    QComboBox* under_;
+    QSpinBox* span_;
+    QCheckBox* shown_;
+    QCheckBox* readOnly_;
+    QCheckBox* hiddenFromUsers_;
+    QComboBox* label_;
+    QLabel* labelWords_;
+    QLineEdit* hint_;
+    QLineEdit* toolTip_;
+    QLabel* facts_;
+    Section* headingSection_;
+    Section* ruleSection_;
+    Section* orderSection_;
+    QComboBox* sortBy_;
+    QLabel* rule_;
+    Section* placeSection_;
+    Section* factsSection_;
+};
+
+}  // namespace jollyrow

@@ -1,0 +1,221 @@
+// SPDX-License-Identifier: MIT
+#include "workbench/fittings/grid_fittings.h"
+
+#include <QCompleter>
+#include <QLocale>
+
+#include "core/columns/civil.h"
+#include "core/columns/time_zone.h"
+#include "workbench/app/look.h"
+#include "workbench/controls/controls.h"
+#include "workbench/controls/segmented_switch.h"
+
+namespace jollyrow {
+namespace {
+constexpr int kDensities[] = {22, 26, 34};  // pixels a row
+}
+
+GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(0);
+    auto* title = new Section(tr("Title of the design"), this);
+    title_ = smallEntry(tr("Title"), 0, title);
+    title->body()->addWidget(title_);
+    auto* language = title->row();
+    locale_ = smallEntry(tr("Locale"), 84, title);
+    locale_->setPlaceholderText(tr("none"));
+    localeNote_ = quietLabel({}, title);
+    language->addWidget(quietLabel(tr("locale"), title));
+    language->addWidget(locale_);
+    language->addWidget(localeNote_, 1);
+    auto* clocks = title->row();
+    zone_ = smallEntry(tr("Time zone"), 124, title);
+    zone_->setPlaceholderText(tr("this machine"));
+    zone_->setToolTip(tr("Whose clocks show points of time that the table keeps with their zone or as counts."));
+    QStringList names;
+    for (const std::string& name : TimeZone::names()) names << QString::fromStdString(name);
+    auto* completer = new QCompleter(names, zone_);
+    completer->setCaseSensitivity(Qt::CaseInsensitive);
+    completer->setFilterMode(Qt::MatchContains);
+    zone_->setCompleter(completer);
+    zoneNote_ = quietLabel({}, title);
+    zoneNote_->setToolTip(tr("What its clocks show now. Zones are named like Europe/Berlin."));
+    clocks->addWidget(quietLabel(tr("clocks"), title));
+    clocks->addWidget(zone_);
+    clocks->addWidget(zoneNote_, 1);
+    layout->addWidget(title);
+
+    auto* rows = new Section(tr("Rows"), this);
+    density_ = new SegmentedSwitch({tr("Compact"), tr("Normal"), tr("Roomy")}, rows);
+    rows->body()->addWidget(density_);
+    auto* heights = rows->row();
+    rowHeight_ = pixelsBox(16, 400, rows);
+    rowHeight_->setAccessibleName(tr("Row height"));
+    heights->addWidget(quietLabel(tr("at least"), rows));
+    heights->addWidget(rowHeight_);
+    heights->addWidget(quietLabel(tr("high"), rows), 1);
+    lineHeight_ = new SegmentedSwitch({tr("Fixed height"), tr("Grows with text")}, rows);
+    rows->body()->addWidget(lineHeight_);
+    auto* most = rows->row();
+    mostLines_ = new QSpinBox(rows);
+    mostLines_->setRange(1, 40);
+    mostLines_->setFixedWidth(52);
+    mostLines_->setAccessibleName(tr("Lines of text at most"));
+    most->addWidget(quietLabel(tr("up to"), rows));
+    most->addWidget(mostLines_);
+    most->addWidget(quietLabel(tr("lines of wrapped text"), rows), 1);
+    stripes_ = new CheckBox(tr("Stripes"), rows);
+    lines_ = new CheckBox(tr("Hairlines"), rows);
+    auto* checks = rows->row();
+    checks->addWidget(stripes_);
+    checks->addSpacing(12);
+    checks->addWidget(lines_);
+    checks->addStretch();
+    layout->addWidget(rows);
+
+    auto* order = new Section(tr("Filter and order"), this);
+    filterRow_ = new CheckBox(tr("Filter row under the headings"), order);
+    resortAtOnce_ = new CheckBox(tr("Edited records move at once"), order);
+    resortAtOnce_->setToolTip(
+        tr("Else they stay until they are put back in order, so that rows do not jump while one edits"));
+    order->body()->addWidget(filterRow_);
+    order->body()->addWidget(resortAtOnce_);
+    layout->addWidget(order);
+
+    auto* pins = new Section(tr("Stays in sight"), this);
+    auto* count = pins->row();
+    for (auto [box, name] : {std::pair(&pinned_, tr("Columns pinned at the left")),
+                             std::pair(&pinnedRight_, tr("Columns pinned at the right"))}) {
+        *box = new QSpinBox(pins);
+        (*box)->setRange(0, 20);
+        (*box)->setFixedWidth(44);
+        (*box)->setAccessibleName(name);
+    }
+    count->addWidget(pinned_);
+    count->addWidget(quietLabel(tr("columns left,"), pins));
+    count->addWidget(pinnedRight_);
+    count->addWidget(quietLabel(tr("right"), pins), 1);
+    pinnedRecords_ = quietLabel({}, pins);
+    pinnedRecords_->setWordWrap(true);
+    pins->body()->addWidget(pinnedRecords_);
+    layout->addWidget(pins);
+
+    auto* widths = new Section(tr("Widths"), this);
+    lastFills_ = new CheckBox(tr("Last column fills what is left"), widths);
+    widths->body()->addWidget(lastFills_);
+    layout->addWidget(widths);
+
+    auto* theme = new Section(tr("Theme"), this);
+    theme_ = new SegmentedSwitch({tr("As around it"), tr("Light"), tr("Dark")}, theme);
+    theme->body()->addWidget(theme_);
+    layout->addWidget(theme);
+
+    auto* hint = new Section(tr("One column"), this);
+    auto* text =
+        quietLabel(tr("Click a heading or a line of the outline to see its settings; with Shift or Ctrl, several "
+                      "at once. Drag a heading onto another to put both under a new one."),
+                   hint);
+    text->setWordWrap(true);
+    hint->body()->addWidget(text);
+    layout->addWidget(hint);
+    layout->addStretch();
+
+    connect(title_, &QLineEdit::textEdited, this, [this](const QString& words) {
+        change(tr("Rename the design"), [&](Design& d) { d.title = words.toStdString(); });
+    });
+    connect(locale_, &QLineEdit::textEdited, this, [this](const QString& tag) {
+        const QLocale found(tag);
+        const bool known = tag.isEmpty() || (tag.size() >= 2 && found != QLocale::c());
+        localeNote_->setText(tag.isEmpty() ? QString()
+                             : known       ? QLocale::languageToString(found.language())
+                                           : tr("like de-DE"));
+        if (known) change(tr("Locale"), [&](Design& d) { d.locale = tag.toStdString(); });
+    });
+    connect(zone_, &QLineEdit::textEdited, this, [this](const QString& name) { noteZone(name); });
+    connect(zone_, &QLineEdit::editingFinished, this, [this] { takeZone(zone_->text().trimmed()); });
+    connect(completer, qOverload<const QString&>(&QCompleter::activated), this,
+            [this](const QString& name) { takeZone(name); });
+    connect(density_, &SegmentedSwitch::chosen, this,
+            [this](int index) { change(tr("Density"), [index](Design& d) { d.grid.rowHeight = kDensities[index]; }); });
+    connect(rowHeight_, &QSpinBox::valueChanged, this,
+            [this](int value) { change(tr("Row height"), [value](Design& d) { d.grid.rowHeight = value; }); });
+    connect(lineHeight_, &SegmentedSwitch::chosen, this, [this](int index) {
+        change(tr("Line height"), [index](Design& d) { d.grid.lineHeight = static_cast<LineHeight>(index); });
+    });
+    connect(mostLines_, &QSpinBox::valueChanged, this,
+            [this](int value) { change(tr("Lines of text"), [value](Design& d) { d.grid.mostLines = value; }); });
+    connect(stripes_, &QCheckBox::clicked, this,
+            [this](bool on) { change(tr("Stripes"), [on](Design& d) { d.grid.stripes = on; }); });
+    connect(filterRow_, &QCheckBox::clicked, this,
+            [this](bool on) { change(tr("Filter row"), [on](Design& d) { d.grid.filterRow = on; }); });
+    connect(resortAtOnce_, &QCheckBox::clicked, this, [this](bool on) {
+        change(tr("Move edited records at once"), [on](Design& d) { d.grid.resortAtOnce = on; });
+    });
+    connect(lines_, &QCheckBox::clicked, this,
+            [this](bool on) { change(tr("Hairlines"), [on](Design& d) { d.grid.lines = on; }); });
+    connect(pinned_, &QSpinBox::valueChanged, this,
+            [this](int value) { change(tr("Pin columns"), [value](Design& d) { d.grid.pinned = value; }); });
+    connect(pinnedRight_, &QSpinBox::valueChanged, this, [this](int value) {
+        change(tr("Pin columns at the right"), [value](Design& d) { d.grid.pinnedRight = value; });
+    });
+    connect(lastFills_, &QCheckBox::clicked, this,
+            [this](bool on) { change(tr("Last column fills"), [on](Design& d) { d.grid.lastFills = on; }); });
+    connect(theme_, &SegmentedSwitch::chosen, this, [this](int index) {
+        change(tr("Theme"), [index](Design& d) { d.grid.theme = static_cast<GridTheme>(index); });
+    });
+}
+
+void GridFittings::noteZone(const QString& name) {
+    const TimeZone* zone = TimeZone::named(name.toStdString());
+    std::string now;
+    if (zone) appendIsoTimestamp(now, zone->localNow());
+    zoneNote_->setText(zone ? QString::fromStdString(now).mid(11, 5) : tr("unknown"));
+}
+
+void GridFittings::takeZone(const QString& name) {
+    if (!TimeZone::named(name.toStdString()) || name.toStdString() == design_.source.zone) return;
+    change(tr("Time zone"), [&](Design& d) { d.source.zone = name.toStdString(); });
+}
+
+template <class Change>
+void GridFittings::change(const QString& label, const Change& change) {
+    if (filling_) return;
+    Design next = design_;
+    change(next);
+    Q_EMIT changed(next, label, Joining::WithLastOfSameName);
+}
+
+void GridFittings::setContent(const FittingsContent& content) {
+    filling_ = true;
+    design_ = content.design;
+    const GridDesign& grid = design_.grid;
+    fillEntry(title_, QString::fromStdString(design_.title));
+    fillEntry(locale_, QString::fromStdString(design_.locale));
+    fillEntry(zone_, QString::fromStdString(design_.source.zone));
+    noteZone(zone_->text());
+    int density = -1;
+    for (int i = 0; i < 3; ++i)
+        if (kDensities[i] == grid.rowHeight) density = i;
+    density_->setCurrent(density);
+    rowHeight_->setValue(grid.rowHeight);
+    lineHeight_->setCurrent(static_cast<int>(grid.lineHeight));
+    mostLines_->setValue(grid.mostLines);
+    mostLines_->setEnabled(grid.lineHeight == LineHeight::Automatic);
+    stripes_->setChecked(grid.stripes);
+    lines_->setChecked(grid.lines);
+    filterRow_->setChecked(grid.filterRow);
+    resortAtOnce_->setChecked(grid.resortAtOnce);
+    pinned_->setValue(grid.pinned);
+    pinnedRight_->setValue(grid.pinnedRight);
+    pinnedRecords_->setText(
+        grid.pinnedRecords.empty()
+            ? tr("Records are pinned by their menu.")
+            : tr("%n record(s), unpinned by their menu", nullptr, static_cast<int>(grid.pinnedRecords.size()))
+                  .replace(QStringLiteral("record(s)"), grid.pinnedRecords.size() == 1 ? tr("record") : tr("records")));
+    lastFills_->setChecked(grid.lastFills);
+    theme_->setCurrent(static_cast<int>(grid.theme));
+    filling_ = false;
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,51 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// GridFittings: the settings of the whole grid.
+
+#include "workbench/fittings/fitting_section.h"
+#include "workbench/fittings/fittings.h"
+
+class QCheckBox;
+
+namespace jollyrow {
+
+class SegmentedSwitch;
+
+class GridFittings final : public QWidget {
+    Q_OBJECT
+  public:
+    explicit GridFittings(QWidget* parent);
+    void setContent(const FittingsContent& content);
+
+  Q_SIGNALS:
+    void changed(const jollyrow::Design& next, const QString& label, jollyrow::Joining joining);
+
+  private:
+    template <class Change>
+    void change(const QString& label, const Change& change);
+    /// What its clocks show now, or that there is no such zone.
+    void noteZone(const QString& name);
+    void takeZone(const QString& name);
+    Design design_;
+    bool filling_ = false;
+    QLineEdit* title_;
+    QLineEdit* locale_;
+    QLabel* localeNote_;
+    QLineEdit* zone_;
+    QLabel* zoneNote_;
+    SegmentedSwitch* density_;
+    QSpinBox* rowHeight_;
+    SegmentedSwitch* lineHeight_;
+    QSpinBox* mostLines_;
+    QCheckBox* stripes_;
+    QCheckBox* lines_;
+    QCheckBox* filterRow_;
+    QCheckBox* resortAtOnce_;
+    QSpinBox* pinned_;
+    QSpinBox* pinnedRight_;
+    QLabel* pinnedRecords_;
+    QCheckBox* lastFills_;
+    SegmentedSwitch* theme_;
+};
+
+}  // namespace jollyrow

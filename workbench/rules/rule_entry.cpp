@@ -1,0 +1,295 @@
+// SPDX-License-Identifier: MIT
+#include "workbench/rules/rule_entry.h"
+
+#include <QAbstractItemView>
+#include <QAbstractTextDocumentLayout>
+#include <QCompleter>
+#include <QFontDatabase>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QPainter>
+#include <QScrollBar>
+#include <QStringListModel>
+#include <QSyntaxHighlighter>
+#include <QTextBlock>
+#include <QVBoxLayout>
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/rules/lexer.h"
+#include "workbench/app/look.h"
+
+namespace jollyrow {
+namespace {
+
+/// Colours by the kind of word: the language's own, values, texts.
+class RuleColours final : public QSyntaxHighlighter {
+  public:
+    using QSyntaxHighlighter::QSyntaxHighlighter;
+    std::optional<TextRange> wrong;  ///< bytes of the whole text
+
+  protected:
+    void highlightBlock(const QString& block) override {
+        const Tokens& t = look();
+        const QByteArray bytes = block.toUtf8();
+        const auto charsBefore = [&](std::size_t byte) {
+            return static_cast<int>(QString::fromUtf8(bytes.left(static_cast<qsizetype>(byte))).size());
+        };
+        if (const auto tokens = tokensOf(std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())))) {
+            for (const Token& token : *tokens) {
+                QTextCharFormat format;
+                switch (token.kind) {
+                    case TokenKind::Number: format.setForeground(t.buoyText); break;
+                    case TokenKind::String: format.setForeground(t.brassText); break;
+                    case TokenKind::Name:
+                        if (!isLanguage(token)) continue;
+                        format.setForeground(t.blue);
+                        format.setFontWeight(QFont::DemiBold);
+                        break;
+                    default: continue;
+                }
+                const int from = charsBefore(token.range.offset);
+                setFormat(from, charsBefore(token.range.offset + token.range.length) - from, format);
+            }
+        }
+        if (!wrong) return;
+        // Blocks are lines; the range counts bytes of the whole text.
+        const auto start =
+            static_cast<std::size_t>(document()->toPlainText().left(currentBlock().position()).toUtf8().size());
+        const std::size_t end = wrong->offset + std::max<std::size_t>(1, wrong->length);
+        if (end <= start || wrong->offset > start + static_cast<std::size_t>(bytes.size())) return;
+        const int from = charsBefore(wrong->offset > start ? wrong->offset - start : 0);
+        const int to = std::max(from + 1, charsBefore(std::min(end - start, static_cast<std::size_t>(bytes.size()))));
+        for (int i = from; i < to; ++i) {
+            QTextCharFormat format = this->format(i);
+            format.setUnderlineStyle(QTextCharFormat::SpellCheckUnderline);
+            format.setUnderlineColor(t.buoy);
+            format.setBackground(t.buoyPale);
+            setFormat(i, 1, format);
+        }
+    }
+
+  private:
+    static bool isLanguage(const Token& token) {
+        static const QStringList kWords =
+            QStringLiteral(
+                "AND OR NOT IS NULL TRUE FALSE UNKNOWN IN LIKE ESCAPE BETWEEN CASE WHEN THEN ELSE END CAST AS DISTINCT "
+                "FROM FOR EXTRACT YEAR MONTH DAY HOUR MINUTE SECOND WEEK QUARTER DOY "
+                "ISODOW ISOYEAR DATE TIME TIMESTAMP INTERVAL CURRENT_DATE OVER PARTITION BY ORDER ASC DESC BOTH "
+                "LEADING TRAILING PLACING INTEGER DECIMAL TEXT")
+                .split(' ');
+        const QString word = QString::fromStdString(token.text).toUpper();
+        return kWords.contains(word) || findFunction(word.toStdString()) || aggregateFromName(word.toStdString());
+    }
+};
+
+/// While the list of completions is open, its keys belong to it: the completer asks the entry first, past any event
+/// filter.
+class RuleText final : public QPlainTextEdit {
+  public:
+    using QPlainTextEdit::QPlainTextEdit;
+    QCompleter* completer = nullptr;
+
+  protected:
+    void keyPressEvent(QKeyEvent* event) override {
+        const int key = event->key();
+        const bool chooses =
+            key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Tab || key == Qt::Key_Escape;
+        if (chooses && completer && completer->popup()->isVisible()) return event->ignore();
+        QPlainTextEdit::keyPressEvent(event);
+    }
+};
+
+}  // namespace
+
+RuleEntry::RuleEntry(QStringList names, Compile compile, QWidget* parent)
+    : QWidget(parent),
+      edit_(new RuleText(this)),
+      label_(new QLabel(this)),
+      completer_(new QCompleter(this)),
+      compile_(std::move(compile)) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(4);
+    auto* room = new QHBoxLayout;
+    room->setContentsMargins(7, 4, 5, 4);
+    room->addWidget(edit_);
+    layout->addLayout(room);
+    edit_->setFrameShape(QFrame::NoFrame);
+    edit_->document()->setDocumentMargin(1);
+    layout->addWidget(label_);
+    QFont mono = QFontDatabase::systemFont(QFontDatabase::FixedFont);
+    mono.setPixelSize(sized(12).pixelSize());
+    edit_->setFont(mono);
+    edit_->setTabChangesFocus(true);
+    edit_->setAccessibleName(tr("Rule"));
+    edit_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);  // lines are wrapped
+    fitLines();
+    connect(edit_->document()->documentLayout(), &QAbstractTextDocumentLayout::documentSizeChanged, this,
+            &RuleEntry::fitLines);
+    label_->setWordWrap(true);
+    label_->setTextFormat(Qt::PlainText);
+    new RuleColours(edit_->document());
+    for (const FunctionShape& shape : FunctionList{})
+        names << QString::fromUtf8(shape.name.data(), static_cast<qsizetype>(shape.name.size()));
+    names << QStringLiteral("CURRENT_DATE") << QStringLiteral("EXTRACT") << QStringLiteral("CAST")
+          << QStringLiteral("CASE WHEN") << QStringLiteral("BETWEEN") << QStringLiteral("INTERVAL");
+    names.removeDuplicates();
+    completer_->setModel(new QStringListModel(names, completer_));
+    completer_->setCaseSensitivity(Qt::CaseInsensitive);
+    completer_->setFilterMode(Qt::MatchStartsWith);
+    completer_->setWidget(edit_);
+    static_cast<RuleText*>(edit_)->completer = completer_;
+    completer_->popup()->setFont(mono);
+    connect(completer_, qOverload<const QString&>(&QCompleter::activated), this, &RuleEntry::insertCompletion);
+    connect(edit_, &QPlainTextEdit::textChanged, this, [this] {
+        const QString now = text();
+        if (now == said_) return;  // only its colours are others
+        said_ = now;
+        check();
+        // While its list is open, keys reach the entry past eventFilter().
+        QMetaObject::invokeMethod(
+            this,
+            [this] {
+                if (completer_->popup()->isVisible()) complete(false);
+            },
+            Qt::QueuedConnection);
+        if (program_) Q_EMIT changed(now);
+    });
+    edit_->installEventFilter(this);
+    setFocusProxy(edit_);
+    check();
+}
+
+/// As high as its lines need, from two to six; more are scrolled.
+void RuleEntry::fitLines() {
+    constexpr int kLeast = 2, kMost = 6;
+    // A plain text's layout says its height in lines, wrapped ones counted.
+    const int lines = static_cast<int>(std::ceil(edit_->document()->documentLayout()->documentSize().height()));
+    edit_->setVerticalScrollBarPolicy(lines > kMost ? Qt::ScrollBarAsNeeded : Qt::ScrollBarAlwaysOff);
+    edit_->setFixedHeight(std::clamp(lines, kLeast, kMost) * edit_->fontMetrics().lineSpacing() + 4);
+}
+
+void RuleEntry::paintEvent(QPaintEvent*) {
+    const Tokens& t = look();
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const bool wrong = error_ && !text().isEmpty(), keyed = edit_->hasFocus();
+    painter.setPen(QPen(wrong ? t.buoy : keyed ? t.teal : t.hair, wrong || keyed ? 1.4 : 1));
+    painter.setBrush(t.paper);
+    painter.drawRoundedRect(QRectF(edit_->geometry()).adjusted(-6.5, -3.5, 4.5, 3.5), 4, 4);
+}
+
+void RuleEntry::setText(const QString& text) {
+    if (text == this->text()) return;
+    said_ = text;
+    edit_->setPlainText(text);
+    check();
+}
+
+QString RuleEntry::text() const { return edit_->toPlainText(); }
+QString RuleEntry::message() const { return label_->text(); }
+
+void RuleEntry::setNote(const QString& note) {
+    note_ = note;
+    showMessage();
+}
+
+void RuleEntry::check() {
+    auto made = compile_(text().toStdString());
+    program_ = made ? *made : nullptr;
+    error_ = made ? std::nullopt : std::optional(made.error());
+    auto* colours = edit_->document()->findChild<QSyntaxHighlighter*>();
+    if (auto* rule = dynamic_cast<RuleColours*>(colours)) {
+        rule->wrong = error_ && !text().isEmpty() ? error_->where : std::nullopt;
+        rule->rehighlight();
+    }
+    showMessage();
+    update();
+}
+
+void RuleEntry::showMessage() {
+    QPalette colours = label_->palette();
+    colours.setColor(QPalette::WindowText, error_ && !text().isEmpty() ? look().buoyText
+                                           : program_                  ? look().tealText
+                                                                       : look().ink2);
+    label_->setPalette(colours);
+    if (program_) {
+        const std::string_view type = article(program_->type().kind);
+        label_->setText(QString::fromUtf8(type.data(), static_cast<qsizetype>(type.size())) +
+                        (note_.isEmpty() ? QString() : QStringLiteral(" · ") + note_));
+    } else {
+        label_->setText(text().isEmpty()
+                            ? tr("An expression over the columns of one record. Ctrl+Space lists what can stand here.")
+                            : QString::fromStdString(error_->message));
+    }
+}
+
+QString RuleEntry::wordBefore() const {
+    const QTextCursor cursor = edit_->textCursor();
+    const QString line = cursor.block().text().left(cursor.positionInBlock());
+    qsizetype start = line.size();
+    while (start > 0 && (line[start - 1].isLetterOrNumber() || line[start - 1] == '_' || line[start - 1] == '.'))
+        --start;
+    return line.mid(start);
+}
+
+void RuleEntry::complete(bool asked) {
+    const QString word = wordBefore();
+    if (!asked && word.size() < 2) {
+        completer_->popup()->hide();
+        return;
+    }
+    completer_->setCompletionPrefix(word);
+    const bool onlyItself =
+        completer_->completionCount() == 1 && completer_->currentCompletion().compare(word, Qt::CaseInsensitive) == 0;
+    if (completer_->completionCount() == 0 || onlyItself) {
+        completer_->popup()->hide();
+        return;
+    }
+    completer_->popup()->setCurrentIndex(completer_->completionModel()->index(0, 0));
+    QRect at = edit_->cursorRect();
+    at.setWidth(240);
+    completer_->complete(at);
+}
+
+void RuleEntry::insertCompletion(const QString& word) {
+    QTextCursor cursor = edit_->textCursor();
+    cursor.movePosition(QTextCursor::Left, QTextCursor::KeepAnchor, static_cast<int>(wordBefore().size()));
+    const bool isFunction = findFunction(word.toStdString()) != nullptr || word == QLatin1String("EXTRACT") ||
+                            word == QLatin1String("CAST");
+    cursor.insertText(isFunction ? word + QStringLiteral("(") : word);
+    edit_->setTextCursor(cursor);
+}
+
+bool RuleEntry::eventFilter(QObject* watched, QEvent* event) {
+    if (watched == edit_ && (event->type() == QEvent::FocusIn || event->type() == QEvent::FocusOut)) update();
+    if (watched != edit_ || event->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, event);
+    auto* key = static_cast<QKeyEvent*>(event);
+    if (completer_->popup()->isVisible()) {
+        switch (key->key()) {
+            case Qt::Key_Return:
+            case Qt::Key_Enter:
+            case Qt::Key_Tab:
+                insertCompletion(completer_->popup()->currentIndex().data().toString());
+                completer_->popup()->hide();
+                return true;
+            case Qt::Key_Escape: completer_->popup()->hide(); return true;
+            default: break;
+        }
+    }
+    if (key->key() == Qt::Key_Space && (key->modifiers() & Qt::ControlModifier)) {
+        complete(true);
+        return true;
+    }
+    const bool types =
+        !key->text().isEmpty() && key->text().at(0).isPrint() && !(key->modifiers() & Qt::ControlModifier);
+    if (types || key->key() == Qt::Key_Backspace)
+        QMetaObject::invokeMethod(
+            this, [this] { complete(false); }, Qt::QueuedConnection);
+    return false;
+}
+
+}  // namespace jollyrow

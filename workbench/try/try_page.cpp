@@ -1,0 +1,185 @@
+// SPDX-License-Identifier: MIT
+#include "workbench/try/try_page.h"
+
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+#include "core/rows/snapshot.h"
+#include "core/session/session.h"
+#include "core/sources/source.h"
+#include "grid/api/filter_words.h"
+#include "grid/api/parameter_bar.h"
+#include "workbench/app/icons.h"
+#include "workbench/app/look.h"
+#include "workbench/controls/controls.h"
+#include "workbench/popovers/figure_popover.h"
+
+namespace jollyrow {
+namespace {
+
+constexpr int kRibbonHeight = 36;
+
+/// The form's frame around the grid.
+class Sheet final : public QWidget {
+  public:
+    using QWidget::QWidget;
+
+  protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter painter(this);
+        painter.setRenderHint(QPainter::Antialiasing);
+        painter.setPen(QPen(look().hair, 1));
+        painter.setBrush(look().paper);
+        painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
+    }
+};
+
+}  // namespace
+
+TryPage::TryPage(QWidget* parent)
+    : QWidget(parent),
+      ribbon_(new QLabel(this)),
+      title_(new QLabel(this)),
+      subtitle_(new QLabel(this)),
+      count_(new QLabel(this)),
+      foot_(new QLabel(this)),
+      back_(new QPushButton(makeIcon(Icon::ChevronLeft, look().ink2, 14), tr("Back to Build"), this)),
+      grid_(nullptr) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(0);
+    auto* ribbon = new QHBoxLayout;
+    ribbon->setContentsMargins(16, 5, 16, 5);
+    ribbon_->setTextFormat(Qt::RichText);
+    ribbon->addWidget(ribbon_, 1);
+    ribbon->addWidget(back_);
+    auto* ribbonBox = new QWidget(this);
+    ribbonBox->setFixedHeight(kRibbonHeight);
+    ribbonBox->setLayout(ribbon);
+    layout->addWidget(ribbonBox);
+
+    auto* head = new QHBoxLayout;
+    head->setContentsMargins(18, 14, 18, 12);
+    head->setSpacing(12);
+    title_->setFont(sized(19, QFont::DemiBold));
+    title_->setTextFormat(Qt::PlainText);
+    subtitle_->setForegroundRole(QPalette::PlaceholderText);
+    count_->setTextFormat(Qt::RichText);
+    head->addWidget(title_);
+    head->addWidget(subtitle_, 1);
+    head->addWidget(count_);
+    layout->addLayout(head);
+
+    auto* sheet = new Sheet(this);
+    auto* inside = new QVBoxLayout(sheet);
+    inside->setContentsMargins(1, 1, 1, 1);
+    inside->setSpacing(0);
+    grid_ = new Grid(sheet);
+    auto* words = new QVBoxLayout;
+    words->setContentsMargins(4, 0, 2, 8);
+    words->addWidget(new ParameterBar(*grid_, this));
+    words->addWidget(new FilterWords(*grid_, this));
+    layout->addLayout(words);
+    inside->addWidget(grid_, 1);
+    foot_->setContentsMargins(12, 7, 12, 8);
+    foot_->setForegroundRole(QPalette::PlaceholderText);
+    inside->addWidget(foot_);
+    auto* around = new QHBoxLayout;
+    around->setContentsMargins(16, 0, 16, 14);
+    around->addWidget(sheet);
+    layout->addLayout(around, 1);
+
+    connect(back_, &QPushButton::clicked, this, &TryPage::backToBuild);
+    connect(grid_, &Grid::figureClicked, this, [this](int summary, quint32 node, const QRect& where) {
+        auto* popover = new FigurePopover(this, *grid_, summary, node);
+        connect(popover, &Popover::closed, this, [this] { grid_->setFocus(); });
+        popover->openUnder({grid_->viewport()->mapTo(this, where.topLeft()), where.size()}, 400);
+    });
+    connect(grid_, &Grid::snapshotChanged, this, &TryPage::refresh);
+    connect(grid_, &Grid::selectionChanged, this, &TryPage::refresh);
+    connect(grid_, &Grid::editAnswered, this, [this](bool saved, const QString& message) {
+        saved_ += saved ? 1 : 0;
+        problem_ = saved ? QString() : message;
+        refresh();
+    });
+    connect(grid_, &Grid::failed, this, [this](const QString& message) {
+        problem_ = message;
+        refresh();
+    });
+}
+
+TryPage::~TryPage() { end(); }
+
+void TryPage::begin(const Design& design, const QString& title, const QString& databasePath) {
+    end();
+    saved_ = 0;
+    problem_.clear();
+    design_ = design;
+    title_->setText(title);
+    subtitle_->setText(QFileInfo(databasePath).fileName());
+    count_->clear();
+    foot_->setText(tr("Copying the database…"));
+    ribbon_->setText(tr("<b style='color:%1'>Trial</b>&nbsp;&nbsp; This is the form as its users will have it. Edits "
+                        "are saved for real, into a scratch copy of the database.")
+                         .arg(look().brassText.name()));
+    scratch_ = std::make_unique<QTemporaryDir>();
+    if (!scratch_->isValid())
+        return copied(
+            Error{ErrorCode::Io, "No scratch folder could be made: " + scratch_->errorString().toStdString()});
+    copyPath_ = scratch_->filePath(QFileInfo(databasePath).fileName());
+    cancel_ = Cancel();
+    copier_ = std::thread([this, from = databasePath.toStdString(), to = copyPath_.toStdString(), cancel = cancel_] {
+        auto result = copyDatabase(from, to, cancel);
+        if (cancel.requested()) return;
+        QMetaObject::invokeMethod(this, [this, cancel, result] {
+            if (!cancel.requested()) copied(result);
+        });
+    });
+}
+
+void TryPage::copied(const Result<void>& result) {
+    Result<void> opened = result;
+    if (result) opened = grid_->open(design_, copyPath_);
+    if (!opened) {
+        foot_->setText(QString::fromStdString(opened.error().message));
+        return;
+    }
+    ready_ = true;
+    grid_->setFocus();
+    refresh();
+}
+
+void TryPage::end() {
+    cancel_.request();
+    if (copier_.joinable()) copier_.join();
+    ready_ = false;
+    scratch_.reset();
+}
+
+void TryPage::refresh() {
+    if (!ready_ || !grid_->snapshot()) return;
+    count_->setText(tr("<b>%1</b> records").arg(grouped(grid_->snapshot() ? grid_->snapshot()->recordCount() : 0)));
+    count_->setVisible(grid_->design().filter.empty());  // else the words above the grid say it
+    QString text = grid_->selectedCount() > 1 ? tr("%1 records selected").arg(grouped(grid_->selectedCount()))
+                                              : tr("Double-click or F2 edits a cell; Enter saves it.");
+    const std::size_t unsaved = grid_->unsavedEdits();
+    if (saved_ != 0)
+        text += tr("   ·   %n edit(s) saved in the scratch copy", nullptr, saved_)
+                    .replace(QStringLiteral("edit(s)"), saved_ == 1 ? tr("edit") : tr("edits"));
+    if (unsaved != 0) text += unsaved == 1 ? tr("   ·   1 not saved") : tr("   ·   %1 not saved").arg(unsaved);
+    foot_->setText(problem_.isEmpty() ? text : problem_ + QStringLiteral("   ·   ") + text);
+}
+
+void TryPage::paintEvent(QPaintEvent*) {
+    const Tokens& t = look();
+    QPainter painter(this);
+    painter.fillRect(rect(), t.page);
+    painter.fillRect(0, 0, width(), kRibbonHeight, t.brassPale);
+    painter.fillRect(0, kRibbonHeight - 1, width(), 1, t.ribbonEdge);
+}
+
+}  // namespace jollyrow
