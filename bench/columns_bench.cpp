@@ -69,7 +69,7 @@ class Wide {
         shown->table = std::move(table);
         snapshot = std::move(shown);
         plan = std::make_shared<ViewPlan>(planOf(design, schema));
-        lines = std::make_unique<SnapshotLines>(snapshot, plan);
+        lines = std::make_unique<SnapshotRows>(snapshot, plan);
         layout = ColumnLayout(std::vector<int>(static_cast<std::size_t>(count), 84), {1, 0}, 22, 1280);
         insets.assign(static_cast<std::size_t>(count), 0);
     }
@@ -79,23 +79,17 @@ class Wide {
                const HeadingState& state, int scrollX) {
         const HeadingLayout heads(*plan, layout, HeadingPainter::heightsFor(body.text().font()), scrollX);
         const int top = heads.height();
-        const std::int64_t count = lines->lineCount();
-        const ScrollMap scroll(count, 26, 800 - top);
-        const LinePlaces places(
-            scroll, count, static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(scroll.maxScroll() + 1)), 26,
-            top, 800);
+        BodyGeometry geometry;
+        geometry.layout({.viewport = {1280, 800}, .headerHeight = top, .lines = lines->lineCount(), .columns = layout});
+        geometry.setScrollX(scrollX);
+        geometry.setScrollY(
+            static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(geometry.scroll().maxScroll() + 1)));
         const GridFrame frame{.tokens = tokens(Theme::Light),
-                              .columns = layout,
-                              .places = places,
+                              .body = geometry,
                               .lines = lines.get(),
                               .plan = *plan,
                               .selection = selection,
                               .decimalInsets = insets,
-                              .viewport = {1280, 800},
-                              .headerHeight = top,
-                              .bodyTop = top,
-                              .bodyBottom = 800,
-                              .scrollX = scrollX,
                               .hasFocus = true};
         QPainter on(&image);
         body.paint(on, frame, image.rect());
@@ -105,7 +99,7 @@ class Wide {
     Design design;
     std::shared_ptr<const Snapshot> snapshot;
     std::shared_ptr<const ViewPlan> plan;
-    std::unique_ptr<SnapshotLines> lines;
+    std::unique_ptr<SnapshotRows> lines;
     ColumnLayout layout;
     Selection selection;
     std::vector<int> insets;

@@ -21,9 +21,9 @@ namespace jollyrow::bench {
 namespace {
 
 /// The records of a snapshot over and over, as if there were `lines` of them.
-class Repeated final : public LineSource {
+class Repeated final : public RowsView {
   public:
-    Repeated(const SnapshotLines& lines, std::int64_t count) : lines_(lines), count_(count) {}
+    Repeated(const SnapshotRows& lines, std::int64_t count) : lines_(lines), count_(count) {}
     std::int64_t lineCount() const override { return count_; }
     void cell(ViewLine line, int column, CellText& out) const override { lines_.cell(inner(line), column, out); }
     CellMark recordMark(ViewLine line) const override { return lines_.recordMark(inner(line)); }
@@ -31,7 +31,7 @@ class Repeated final : public LineSource {
 
   private:
     ViewLine inner(ViewLine line) const { return static_cast<ViewLine>(raw(line) * 7919 % lines_.lineCount()); }
-    const SnapshotLines& lines_;
+    const SnapshotRows& lines_;
     std::int64_t count_;
 };
 
@@ -47,7 +47,7 @@ std::vector<Figure> benchPainting(const Setting& setting) {
     timer.start();
     while ((grid.isLoading() || grid.lineCount() == 0) && timer.elapsed() < 60000)
         QApplication::processEvents(QEventLoop::AllEvents, 20);
-    const SnapshotLines lines(grid.snapshot(), grid.session().sharedPlan());
+    const SnapshotRows lines(grid.snapshot(), grid.session().sharedPlan());
     const ViewPlan& plan = grid.session().plan();
 
     std::vector<ColumnRoom> rooms;
@@ -60,20 +60,16 @@ std::vector<Figure> benchPainting(const Setting& setting) {
     std::mt19937_64 random(2);
     const auto jump = [&](std::int64_t count) {
         const Repeated source(lines, count);
-        const ScrollMap scroll(count, 26, 766);
-        const auto scrollY = static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(scroll.maxScroll() + 1));
-        const LinePlaces places(scroll, count, scrollY, 26, 34, 800);
+        BodyGeometry body;
+        body.layout({.viewport = {1280, 800}, .lines = count, .columns = columns});
+        body.setScrollY(
+            static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(body.scroll().maxScroll() + 1)));
         GridFrame frame{.tokens = tokens(Theme::Light),
-                        .columns = columns,
-                        .places = places,
+                        .body = body,
                         .lines = &source,
                         .plan = plan,
                         .selection = selection,
                         .decimalInsets = insets,
-                        .viewport = {1280, 800},
-                        .headerHeight = 34,
-                        .bodyTop = 34,
-                        .bodyBottom = 800,
                         .hasFocus = true};
         QPainter on(&image);
         return timed([&] { painter.paint(on, frame, image.rect()); });

@@ -6,7 +6,8 @@
 
 #include <QAccessibleWidget>
 
-#include "grid/inside/grid_p.h"
+#include "grid/faces/cell_face.h"
+#include "grid/inside/grid_private.h"
 
 namespace jollyrow {
 
@@ -28,8 +29,8 @@ class GridAccessible final : public QAccessibleWidget, public QAccessibleTableIn
         return title.isEmpty() ? grid().accessibleName() : title;
     }
 
-    int columns() const { return d().columns.count(); }
-    int tiers() const { return static_cast<int>(d().session->plan().tiers.size()); }
+    int columns() const { return d().body.columns().count(); }
+    int tiers() const { return static_cast<int>(d().context.plan().tiers.size()); }
     int headings() const { return columns() + tiers(); }
     int lines() const {
         return static_cast<int>(
@@ -40,8 +41,8 @@ class GridAccessible final : public QAccessibleWidget, public QAccessibleTableIn
     int indexOfChild(const QAccessibleInterface* child) const override;
     QAccessibleInterface* childAt(int x, int y) const override;
     QAccessibleInterface* focusChild() const override {
-        if (d().headingFocus) return child(headingIndex(*d().headingFocus));
-        const auto current = d().selection.current();
+        if (d().headings.focus()) return child(headingIndex(*d().headings.focus()));
+        const auto current = d().cursor.current();
         return current ? cellAt(static_cast<int>(current->line), current->column) : nullptr;
     }
     int headingIndex(const HeadingHit& hit) const { return hit.tier ? columns() + *hit.tier : *hit.column; }
@@ -62,7 +63,7 @@ class GridAccessible final : public QAccessibleWidget, public QAccessibleTableIn
     }
     QString columnDescription(int column) const override;
     QString rowDescription(int row) const override { return QString::number(row + 1); }
-    int selectedColumnCount() const override { return static_cast<int>(d().chosenFields.size()); }
+    int selectedColumnCount() const override { return static_cast<int>(d().headings.chosen().size()); }
     int selectedRowCount() const override {
         return static_cast<int>(std::min<std::int64_t>(grid().selectedCount(), INT_MAX));
     }
@@ -77,26 +78,26 @@ class GridAccessible final : public QAccessibleWidget, public QAccessibleTableIn
     QList<int> selectedRows() const override {
         QList<int> rows;
         constexpr std::size_t kMost = 500;
-        for (const SourceRow row : d().selection.rows().rows(kMost))
+        for (const SourceRow row : d().cursor.selection().rows().rows(kMost))
             if (const auto line = grid().snapshot()->lineOf(row)) rows << static_cast<int>(raw(*line));
         return rows;
     }
     bool isColumnSelected(int column) const override {
-        const auto& chosen = d().chosenFields;
-        return std::find(chosen.begin(), chosen.end(), d().planned(column).design.field) != chosen.end();
+        const auto& chosen = d().headings.chosen();
+        return std::find(chosen.begin(), chosen.end(), d().context.planned(column).design.field) != chosen.end();
     }
     bool isRowSelected(int row) const override {
-        return row >= 0 && row < lines() && d().selection.isRowSelected(d().lines->rowAt(static_cast<ViewLine>(row)));
+        return row >= 0 && row < lines() && d().cursor.selection().isRowSelected(d().rows.rowAt(row));
     }
     bool selectRow(int row) override {
         if (row < 0 || row >= lines() || columns() == 0) return false;
-        d().choose({row, d().selection.current() ? d().selection.current()->column : 0}, SelectHow::Replace);
+        d().navigator.chooseLine(row, SelectHow::Replace);
         return true;
     }
     bool selectColumn(int) override { return false; }
     bool unselectRow(int row) override {
         if (!isRowSelected(row)) return false;
-        d().choose({row, d().selection.current() ? d().selection.current()->column : 0}, SelectHow::Toggle);
+        d().navigator.chooseLine(row, SelectHow::Toggle);
         return true;
     }
     bool unselectColumn(int) override { return false; }
@@ -148,9 +149,9 @@ QString tierNames(const Design& design, const std::string& tier) {
     return names.join(QStringLiteral(", "));
 }
 
-class HeadingFace final : public GridPart {
+class AccessibleHeading final : public GridPart {
   public:
-    HeadingFace(Grid* grid, HeadingHit hit) : GridPart(grid), hit_(hit) {}
+    AccessibleHeading(Grid* grid, HeadingHit hit) : GridPart(grid), hit_(hit) {}
     bool isValid() const override {
         return GridPart::isValid() && (hit_.tier ? *hit_.tier < owner().tiers() : *hit_.column < owner().columns());
     }
@@ -162,13 +163,13 @@ class HeadingFace final : public GridPart {
         if (!isValid()) return {};
         const Design& design = grid_->design();
         if (hit_.tier) {
-            const PlannedTier& tier = d().plannedTier(*hit_.tier);
+            const PlannedTier& tier = d().context.plannedTier(*hit_.tier);
             if (kind == QAccessible::Name) return QString::fromStdString(tier.design.heading);
             if (kind != QAccessible::Description) return {};
             return tier.design.folded ? Grid::tr("heading over columns, folded, %n hidden", nullptr, tier.foldedAway)
                                       : Grid::tr("heading over %n column(s)", nullptr, tier.end - tier.first);
         }
-        const PlannedColumn& column = d().planned(*hit_.column);
+        const PlannedColumn& column = d().context.planned(*hit_.column);
         const QString path = tierNames(design, column.design.tier);
         const QString heading = QString::fromStdString(column.design.heading);
         if (kind == QAccessible::Name) return path.isEmpty() ? heading : path + QStringLiteral(", ") + heading;
@@ -184,38 +185,39 @@ class HeadingFace final : public GridPart {
     }
     QRect rect() const override {
         if (!isValid()) return {};
-        const HeadingLayout layout = d().headingLayout();
+        const HeadingLayout layout = d().headings.layout();
         return onScreen(hit_.tier ? layout.tierRect(*hit_.tier) : layout.columnRect(*hit_.column));
     }
     QAccessible::State state() const override {
         QAccessible::State state;
         state.focusable = true;
         if (!isValid()) return state;
-        state.focused =
-            d().headingFocus && d().headingFocus->column == hit_.column && d().headingFocus->tier == hit_.tier;
+        state.focused = d().headings.focus() && d().headings.focus()->column == hit_.column &&
+                        d().headings.focus()->tier == hit_.tier;
         if (hit_.tier) {
             state.expandable = true;
-            state.expanded = !d().plannedTier(*hit_.tier).design.folded;
-            state.collapsed = d().plannedTier(*hit_.tier).design.folded;
+            state.expanded = !d().context.plannedTier(*hit_.tier).design.folded;
+            state.collapsed = d().context.plannedTier(*hit_.tier).design.folded;
         }
         return state;
     }
     QStringList actionNames() const override { return {pressAction(), showMenuAction(), setFocusAction()}; }
     void doAction(const QString& action) override {
         if (!isValid()) return;
-        if (action == showMenuAction()) d().openHeadingMenu(hit_, rect().bottomLeft());
-        if (action == setFocusAction()) d().focusHeading(hit_);
+        if (action == showMenuAction()) d().menus.headings.open(hit_, rect().bottomLeft());
+        if (action == setFocusAction()) d().headings.setFocus(hit_);
         if (action != pressAction()) return;
-        hit_.tier ? d().clickTier(*hit_.tier, HeadingHit::Part::Fold) : d().sortBy(*hit_.column, false);
+        hit_.tier ? d().headings.clickTier(*hit_.tier, HeadingHit::Part::Fold)
+                  : d().headings.sortBy(*hit_.column, false);
     }
 
   private:
     HeadingHit hit_;
 };
 
-class CellFace final : public GridPart, public QAccessibleTableCellInterface {
+class AccessibleCell final : public GridPart, public QAccessibleTableCellInterface {
   public:
-    CellFace(Grid* grid, CellPlace place) : GridPart(grid), place_(place) {}
+    AccessibleCell(Grid* grid, CellPlace place) : GridPart(grid), place_(place) {}
     bool isValid() const override {
         return GridPart::isValid() && place_.line < grid_->lineCount() && place_.column < owner().columns();
     }
@@ -226,9 +228,9 @@ class CellFace final : public GridPart, public QAccessibleTableCellInterface {
     QAccessible::Role role() const override { return QAccessible::Cell; }
     QString text(QAccessible::Text kind) const override {
         if (!isValid()) return {};
-        const PlannedColumn& column = d().planned(place_.column);
+        const PlannedColumn& column = d().context.planned(place_.column);
         CellText cell;
-        d().lines->cell(static_cast<ViewLine>(place_.line), place_.column, cell);
+        d().rows.cell(place_.line, place_.column, cell);
         switch (kind) {
             case QAccessible::Name:
             case QAccessible::Value: return cell.isEmpty ? Grid::tr("empty") : QString::fromUtf8(cell.text);
@@ -242,18 +244,18 @@ class CellFace final : public GridPart, public QAccessibleTableCellInterface {
             default: return {};
         }
     }
-    QRect rect() const override { return isValid() ? onScreen(d().frame().cellRect(place_)) : QRect(); }
+    QRect rect() const override { return isValid() ? onScreen(d().body.cellRect(place_)) : QRect(); }
     QAccessible::State state() const override {
         QAccessible::State state;
         state.focusable = state.selectable = true;
         if (!isValid()) return state;
         CellText cell;
-        d().lines->cell(static_cast<ViewLine>(place_.line), place_.column, cell);
-        state.focused = d().selection.current() == place_ && !d().headingFocus;
+        d().rows.cell(place_.line, place_.column, cell);
+        state.focused = d().cursor.current() == place_ && !d().headings.focus();
         state.selected = isSelected();
-        state.editable = d().canEdit(place_.column);
+        state.editable = d().context.canEdit(place_.column);
         state.readOnly = !state.editable;
-        state.checkable = d().planned(place_.column).format.type == Type::Boolean;
+        state.checkable = faceOf(d().context.planned(place_.column)).press() == FacePress::Toggles;
         state.checked = cell.isChecked;
         state.invalid = cell.mark == CellMark::Refused || cell.isMisfit;
         state.busy = cell.isPending || cell.mark == CellMark::Saving;
@@ -262,7 +264,7 @@ class CellFace final : public GridPart, public QAccessibleTableCellInterface {
     QList<QAccessibleInterface*> columnHeaderCells() const override {
         QList<QAccessibleInterface*> cells;
         for (int t = 0; t < owner().tiers(); ++t)
-            if (d().plannedTier(t).first <= place_.column && place_.column < d().plannedTier(t).end)
+            if (d().context.plannedTier(t).first <= place_.column && place_.column < d().context.plannedTier(t).end)
                 cells << owner().child(owner().columns() + t);
         return cells << owner().child(place_.column);
     }
@@ -272,20 +274,21 @@ class CellFace final : public GridPart, public QAccessibleTableCellInterface {
     int columnExtent() const override { return 1; }
     int rowExtent() const override { return 1; }
     bool isSelected() const override {
-        return d().selection.isCellSelected(place_) || owner().isRowSelected(static_cast<int>(place_.line));
+        return d().cursor.selection().isCellSelected(place_) || owner().isRowSelected(static_cast<int>(place_.line));
     }
     QAccessibleInterface* table() const override { return parent(); }
     QStringList actionNames() const override {
         QStringList names{setFocusAction()};
-        if (isValid() && d().canEdit(place_.column))
-            names << (d().planned(place_.column).format.type == Type::Boolean ? toggleAction() : pressAction());
+        if (isValid() && d().context.canEdit(place_.column))
+            names << (faceOf(d().context.planned(place_.column)).press() == FacePress::Toggles ? toggleAction()
+                                                                                               : pressAction());
         return names;
     }
     void doAction(const QString& action) override {
         if (!isValid()) return;
-        d().choose(place_, SelectHow::Replace);
-        if (action == toggleAction()) d().toggleCheck(place_);
-        if (action == pressAction()) d().beginEdit({});
+        d().navigator.choose(place_, SelectHow::Replace);
+        if (action == toggleAction()) d().editors.toggle(place_);
+        if (action == pressAction()) d().editors.begin({});
     }
 
   private:
@@ -308,11 +311,11 @@ QAccessibleInterface* GridAccessible::child(int index) const {
     if (made_.size() > kMostKept) forget();
     QAccessibleInterface* face = nullptr;
     if (index < columns())
-        face = new HeadingFace(&grid(), HeadingHit{index, {}, {}});
+        face = new AccessibleHeading(&grid(), HeadingHit{index, {}, {}});
     else if (index < headings())
-        face = new HeadingFace(&grid(), HeadingHit{{}, index - columns(), {}});
+        face = new AccessibleHeading(&grid(), HeadingHit{{}, index - columns(), {}});
     else
-        face = new CellFace(&grid(), {(index - headings()) / columns(), (index - headings()) % columns()});
+        face = new AccessibleCell(&grid(), {(index - headings()) / columns(), (index - headings()) % columns()});
     made_[index] = QAccessible::registerAccessibleInterface(face);
     return face;
 }
@@ -325,8 +328,8 @@ int GridAccessible::indexOfChild(const QAccessibleInterface* child) const {
 
 QAccessibleInterface* GridAccessible::childAt(int x, int y) const {
     const QPoint at = grid().viewport()->mapFromGlobal(QPoint(x, y));
-    if (const auto hit = d().headingLayout().hitAt(at)) return child(headingIndex(*hit));
-    const auto place = d().placeAt(at);
+    if (const auto hit = d().headings.layout().hitAt(at)) return child(headingIndex(*hit));
+    const auto place = d().body.placeAt(at);
     return place ? cellAt(static_cast<int>(place->line), place->column) : nullptr;
 }
 
@@ -349,9 +352,9 @@ void Grid::announceFocus() {
     auto* table = dynamic_cast<GridAccessible*>(QAccessible::queryAccessibleInterface(this));
     if (!table) return;
     int index = -1;
-    if (d->headingFocus)
-        index = table->headingIndex(*d->headingFocus);
-    else if (const auto current = d->selection.current(); current && current->line < table->lines())
+    if (d->headings.focus())
+        index = table->headingIndex(*d->headings.focus());
+    else if (const auto current = d->cursor.current(); current && current->line < table->lines())
         index = table->headings() + static_cast<int>(current->line) * table->columns() + current->column;
     if (index < 0) return;
     event.setChild(index);

@@ -13,6 +13,13 @@
 
 namespace jollyrow {
 
+/// A line that stays where it is while others are scrolled, and where.
+struct PinnedLine {
+    std::int64_t line = 0;
+    int y = 0;
+    int height = 26;
+};
+
 class LinePlaces final {
   public:
     static constexpr int kUnits = 1024;  ///< scroll units a line, when heights are automatic

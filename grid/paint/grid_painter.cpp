@@ -5,6 +5,7 @@
 #include "grid/paint/grid_painter.h"
 
 #include "core/rules/utf8.h"
+#include "grid/faces/cell_face.h"
 #include "grid/paint/line_looks.h"
 
 #include <QPainterPath>
@@ -14,26 +15,6 @@ namespace {
 
 using measure::kCellPadding;
 using measure::kGutter;
-
-constexpr int kCheckPx = 15;
-
-/// A yes/no column without words shows a check.
-bool isCheck(const PlannedColumn& column) {
-    return column.format.type == Type::Boolean && column.format.spec.style == FormatStyle::Automatic;
-}
-
-void drawCheck(QPainter& painter, const Tokens& t, bool checked) {
-    const QRectF box(1, 1, kCheckPx - 2, kCheckPx - 2);
-    painter.setRenderHint(QPainter::Antialiasing, true);
-    painter.setPen(QPen(checked ? t.teal : t.strongEdge, 1.2));
-    painter.setBrush(checked ? t.teal : t.paper);
-    painter.drawRoundedRect(box, 3, 3);
-    if (!checked) return;
-    painter.setPen(QPen(t.onTeal, 1.7, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-    const QPointF tick[] = {box.topLeft() + QPointF(3.2, 6.8), box.topLeft() + QPointF(5.6, 9.2),
-                            box.topLeft() + QPointF(9.9, 4.2)};
-    painter.drawPolyline(tick, 3);
-}
 
 /// A cell that is still on its way: a soft bar of a length that differs from cell to cell and stays the same in time.
 void drawPending(QPainter& painter, const QRect& rect, const Tokens& t, CellPlace place) {
@@ -62,21 +43,12 @@ QColor rowColour(const GridFrame& frame, std::int64_t line) {
 
 }  // namespace
 
-QRect GridFrame::partOf(int column, int y, int height) const {
-    const int line = columns.line(column), lineCount = std::max(1, plan.recordLines);
-    const int top = height * line / lineCount, bottom = height * (line + 1) / lineCount;
-    return {columns.x(column, scrollX), y + top, columns.width(column), bottom - top};
-}
-
-QRect GridFrame::cellRect(CellPlace place) const {
-    return partOf(place.column, places.top(place.line), places.height(place.line));
-}
-
 GridPainter::GridPainter(const QFont& font) : text_(font), groups_(font) {}
 
 void GridPainter::paint(QPainter& painter, const GridFrame& frame, const QRect& dirty) {
-    const QRect all =
-        QRect(0, frame.headerHeight, frame.viewport.width(), frame.viewport.height() - frame.headerHeight) & dirty;
+    const QRect all = QRect(0, frame.body.headerHeight(), frame.body.viewport().width(),
+                            frame.body.viewport().height() - frame.body.headerHeight()) &
+                      dirty;
     if (all.isEmpty()) return;
     painter.save();
     painter.setClipRect(all);
@@ -86,26 +58,27 @@ void GridPainter::paint(QPainter& painter, const GridFrame& frame, const QRect& 
         painter.restore();
         return;
     }
-    const QRect body = all & QRect(0, frame.bodyTop, frame.viewport.width(), frame.bodyBottom - frame.bodyTop);
+    const QRect body =
+        all & QRect(0, frame.body.top(), frame.body.viewport().width(), frame.body.bottom() - frame.body.top());
     Rows rows;
-    for (std::int64_t line = frame.places.first(); line < frame.places.end(); ++line) {
-        const int y = frame.places.top(line), height = frame.places.height(line);
+    for (std::int64_t line = frame.body.places().first(); line < frame.body.places().end(); ++line) {
+        const int y = frame.body.places().top(line), height = frame.body.places().height(line);
         if (y + height > body.top() && y <= body.bottom()) rows.push_back({line, y, height});
     }
     if (!body.isEmpty()) paintRows(painter, frame, rows, body);
     if (!body.isEmpty()) paintSticky(painter, frame, body);
     const auto pinned = [&](const Rows& lines, int edgeY) {
         if (lines.empty()) return;
-        const QRect band(0, lines.front().y, frame.viewport.width(),
+        const QRect band(0, lines.front().y, frame.body.viewport().width(),
                          lines.back().y + lines.back().height - lines.front().y);
         painter.setClipRect(band & all);
         painter.fillRect(band, frame.tokens.panel);
         paintRows(painter, frame, lines, band & all);
         painter.setClipRect(all);
-        painter.fillRect(0, edgeY, frame.viewport.width(), 1, frame.tokens.strongEdge);
+        painter.fillRect(0, edgeY, frame.body.viewport().width(), 1, frame.tokens.strongEdge);
     };
-    pinned(frame.pinnedTop, frame.bodyTop - 1);
-    pinned(frame.pinnedBottom, frame.bodyBottom);
+    pinned(frame.pinnedTop, frame.body.top() - 1);
+    pinned(frame.pinnedBottom, frame.body.bottom());
     painter.setClipRect(all);
     paintPinnedEdge(painter, frame);
     groups_.paintTotals(painter, frame, all);
@@ -117,7 +90,7 @@ void GridPainter::paintSticky(QPainter& painter, const GridFrame& frame, const Q
     if (frame.sticky.empty()) return;
     // From within: an outer group's line lies over one that is being pushed out.
     for (auto row = frame.sticky.rbegin(); row != frame.sticky.rend(); ++row) {
-        const QRect part = clip & QRect(0, row->y, frame.viewport.width(), row->height);
+        const QRect part = clip & QRect(0, row->y, frame.body.viewport().width(), row->height);
         painter.setClipRect(part);
         painter.fillRect(part, frame.tokens.paper);
         paintRows(painter, frame, {*row}, part);
@@ -127,16 +100,16 @@ void GridPainter::paintSticky(QPainter& painter, const GridFrame& frame, const Q
     shadow.setColorAt(0, QColor(40, 32, 16, frame.tokens.dark ? 90 : 30));
     shadow.setColorAt(1, QColor(40, 32, 16, 0));
     painter.setClipRect(clip);
-    painter.fillRect(QRect(0, bottom, frame.viewport.width(), 4) & clip, shadow);
+    painter.fillRect(QRect(0, bottom, frame.body.viewport().width(), 4) & clip, shadow);
 }
 
 void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Rows& rows, const QRect& clip) {
     painter.setClipRect(clip);
     paintBackgrounds(painter, frame, rows);
     for (const Zone zone : {Zone::Scrolled, Zone::Right, Zone::Left}) {
-        const auto [from, to] = frame.columns.extent(zone);
-        const Columns part{frame.columns.visible(zone, frame.scrollX),
-                           clip & QRect(from, 0, to - from, frame.viewport.height())};
+        const auto [from, to] = frame.body.columns().extent(zone);
+        const Columns part{frame.body.columns().visible(zone, frame.body.scrollX()),
+                           clip & QRect(from, 0, to - from, frame.body.viewport().height())};
         if (part.clip.isEmpty() || part.range.begin == part.range.end) continue;
         painter.setClipRect(part.clip);
         if (zone == Zone::Right)
@@ -151,8 +124,8 @@ void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Row
     for (const PinnedLine& row : rows) {
         if (isRecord(frame, row.line)) {
             paintGutter(painter, frame, row);
-            if (frame.grouped && frame.columns.pinned().left > 0)
-                painter.fillRect(frame.columns.pinnedEnd() - 1, row.y, 1, row.height, frame.tokens.strongEdge);
+            if (frame.grouped && frame.body.columns().pinned().left > 0)
+                painter.fillRect(frame.body.columns().pinnedEnd() - 1, row.y, 1, row.height, frame.tokens.strongEdge);
         } else {
             groups_.paintLine(painter, frame, row, clip);
         }
@@ -161,10 +134,12 @@ void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Row
 
 void GridPainter::paintBackgrounds(QPainter& painter, const GridFrame& frame, const Rows& rows) {
     const Tokens& t = frame.tokens;
-    const int used = std::min(frame.viewport.width(),
-                              frame.columns.contentWidth() - (frame.columns.maxScroll() == 0 ? 0 : frame.scrollX));
-    const int right =
-        frame.columns.pinned().right > 0 ? std::min(frame.viewport.width(), frame.columns.contentWidth()) : used;
+    const int used =
+        std::min(frame.body.viewport().width(), frame.body.columns().contentWidth() -
+                                                    (frame.body.columns().maxScroll() == 0 ? 0 : frame.body.scrollX()));
+    const int right = frame.body.columns().pinned().right > 0
+                          ? std::min(frame.body.viewport().width(), frame.body.columns().contentWidth())
+                          : used;
     for (const PinnedLine& row : rows) {
         const QColor colour = rowColour(frame, row.line);
         const bool selected = colour == t.tealPale;
@@ -180,18 +155,20 @@ void GridPainter::paintBackgrounds(QPainter& painter, const GridFrame& frame, co
 }
 
 void GridPainter::paintColumnTints(QPainter& painter, const GridFrame& frame, const Columns& columns) {
-    const int height = frame.viewport.height();
+    const int height = frame.body.viewport().height();
     const auto tint = [&](int column, const QColor& colour) {
         if (column < columns.range.begin || column >= columns.range.end) return;
-        painter.fillRect(frame.columns.x(column, frame.scrollX), 0, frame.columns.width(column), height, colour);
+        painter.fillRect(frame.body.columns().x(column, frame.body.scrollX()), 0, frame.body.columns().width(column),
+                         height, colour);
     };
     if (frame.hover) tint(frame.hover->column, frame.tokens.crossLight);
     QColor chosen = frame.tokens.teal;
     chosen.setAlphaF(0.10F);
     for (const int column : frame.selectedColumns) tint(column, chosen);
     for (const int column : frame.designColumns) {
-        if (column < columns.range.begin || column >= columns.range.end || frame.columns.line(column) > 0) continue;
-        const int x = frame.columns.x(column, frame.scrollX), w = frame.columns.width(column);
+        if (column < columns.range.begin || column >= columns.range.end || frame.body.columns().line(column) > 0)
+            continue;
+        const int x = frame.body.columns().x(column, frame.body.scrollX()), w = frame.body.columns().width(column);
         QColor colour = frame.tokens.brass, edge = frame.tokens.brass;
         colour.setAlphaF(0.055F);
         edge.setAlphaF(0.55F);
@@ -206,16 +183,16 @@ void GridPainter::paintColumnTints(QPainter& painter, const GridFrame& frame, co
 void GridPainter::paintTierLines(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns) {
     const QColor colour = frame.tokens.dark ? QColor(255, 240, 210, 26) : QColor(120, 100, 60, 33);
     const auto draw = [&](int x) {
-        if (!frame.grouped) return painter.fillRect(x, 0, 1, frame.viewport.height(), colour);
+        if (!frame.grouped) return painter.fillRect(x, 0, 1, frame.body.viewport().height(), colour);
         for (const PinnedLine& row : rows)  // captions reach over columns
             if (isRecord(frame, row.line)) painter.fillRect(x, row.y, 1, row.height, colour);
     };
     for (const PlannedTier& tier : frame.plan.tiers) {
         if (tier.level != 0) break;
         if (tier.first > columns.range.begin && tier.first < columns.range.end)
-            draw(frame.columns.x(tier.first, frame.scrollX));
+            draw(frame.body.columns().x(tier.first, frame.body.scrollX()));
         if (tier.end > columns.range.begin && tier.end < columns.range.end)
-            draw(frame.columns.x(tier.end, frame.scrollX));
+            draw(frame.body.columns().x(tier.end, frame.body.scrollX()));
     }
 }
 
@@ -226,7 +203,7 @@ void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, const Ro
         if (!isRecord(frame, row.line)) continue;
         for (int column = columns.range.begin; column < columns.range.end; ++column) {
             if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge) continue;
-            paintCell(painter, frame, {row.line, column}, frame.partOf(column, row.y, row.height));
+            paintCell(painter, frame, {row.line, column}, frame.body.partOf(column, row.y, row.height));
         }
         text_.flush(painter, colours);
     }
@@ -244,7 +221,7 @@ void GridPainter::paintMerged(QPainter& painter, const GridFrame& frame, const R
             mergedText_.clear();
             continue;
         }
-        const QRect rect = frame.partOf(column, rows[i].y, rows[i].height);
+        const QRect rect = frame.body.partOf(column, rows[i].y, rows[i].height);
         frame.lines->cell(static_cast<ViewLine>(rows[i].line), column, cell_);
         const bool isCurrent = frame.selection.current() == CellPlace{rows[i].line, column} && frame.hasFocus;
         const bool same = i > 0 && rows[i - 1].line + 1 == rows[i].line && isRecord(frame, rows[i - 1].line) &&
@@ -280,50 +257,13 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
         painter.drawRect(rect.adjusted(1, 1, -2, -3));
     }
     if (cell_.isPending) return drawPending(painter, rect, t, place);
-    const QRectF room = QRectF(rect).adjusted(kCellPadding, 0, -kCellPadding, -1);
-    const GlyphText::Align align = column.alignment == Alignment::Right    ? GlyphText::Align::Right
-                                   : column.alignment == Alignment::Center ? GlyphText::Align::Center
-                                                                           : GlyphText::Align::Left;
-    if (cell_.isEmpty) return text_.add(column.design.format.empty, room, align, TextTone::Quiet);
-    if (isCheck(column) && !cell_.isMisfit) {
-        const int width = rect.width() > 22 ? 22 : rect.width();
-        QRect box(rect.center().x() - width / 2, rect.top(), width, rect.height() - 1);
-        if (align == GlyphText::Align::Left) box.moveLeft(rect.left() + kCellPadding - 4);
-        if (align == GlyphText::Align::Right) box.moveRight(rect.right() - kCellPadding + 4);
-        const QPoint corner(box.center().x() - kCheckPx / 2, box.center().y() - kCheckPx / 2);
-        return painter.drawPixmap(corner, checkMark(t, cell_.isChecked, painter.device()->devicePixelRatioF()));
-    }
-    const TextTone tone = refused || cell_.isMisfit ? TextTone::Error : TextTone::Ink;
+    const TextTone tone = cell_.isEmpty ? TextTone::Quiet : refused || cell_.isMisfit ? TextTone::Error : TextTone::Ink;
+    const FaceCell cell{column, cell_, rect, tone, frame.decimalInsets[static_cast<std::size_t>(place.column)]};
+    if (cell_.isEmpty) return text_.add(column.design.format.empty, cell.room(), cell.align(), tone);
     if (cell_.isMisfit) {  // a corner, so that it is not told by colour alone
         for (int i = 0; i < 6; ++i) painter.fillRect(rect.right() - 5 + i, rect.top() + 1 + i, 6 - i, 1, t.buoy);
     }
-    if (column.design.wrap) return text_.addWrapped(cell_.text, room, align, tone);
-    if (column.format.type == Type::Real && align == GlyphText::Align::Right && !cell_.isMisfit) {
-        // All decimal signs of the column on one line: what stands right of it gets the widest one's room.
-        const std::size_t point = cell_.text.find('.');
-        const std::string_view fraction =
-            point == std::string::npos ? std::string_view{} : std::string_view(cell_.text).substr(point);
-        const qreal inset = frame.decimalInsets[static_cast<std::size_t>(place.column)] - text_.width(fraction);
-        return text_.add(cell_.text, room.adjusted(0, 0, -std::clamp<qreal>(inset, 0, room.width() / 2), 0), align,
-                         tone);
-    }
-    text_.add(cell_.text, room, align, tone);
-}
-
-const QPixmap& GridPainter::checkMark(const Tokens& look, bool checked, qreal pixelRatio) {
-    if (checksLook_ != &look || checks_[0].devicePixelRatio() != pixelRatio) {
-        checksLook_ = &look;
-        for (const bool on : {false, true}) {
-            QPixmap mark(QSize(kCheckPx, kCheckPx) * pixelRatio);
-            mark.setDevicePixelRatio(pixelRatio);
-            mark.fill(Qt::transparent);
-            QPainter painter(&mark);
-            drawCheck(painter, look, on);
-            painter.end();
-            checks_[on ? 1 : 0] = mark;
-        }
-    }
-    return checks_[checked ? 1 : 0];
+    faceOf(column).paint({painter, text_, t}, cell);
 }
 
 void GridPainter::paintGutter(QPainter& painter, const GridFrame& frame, const PinnedLine& row) {
@@ -371,26 +311,26 @@ void GridPainter::paintGutter(QPainter& painter, const GridFrame& frame, const P
 }
 
 void GridPainter::paintPinnedEdge(QPainter& painter, const GridFrame& frame) {
-    const int height = frame.viewport.height();
+    const int height = frame.body.viewport().height();
     const QColor dark(40, 32, 16, frame.tokens.dark ? 90 : 26), clear(40, 32, 16, 0);
-    if (frame.columns.pinned().left > 0) {
-        const int x = frame.columns.pinnedEnd();
-        if (!frame.grouped) painter.fillRect(x - 1, frame.headerHeight, 1, height, frame.tokens.strongEdge);
-        if (frame.scrollX > 0) {
+    if (frame.body.columns().pinned().left > 0) {
+        const int x = frame.body.columns().pinnedEnd();
+        if (!frame.grouped) painter.fillRect(x - 1, frame.body.headerHeight(), 1, height, frame.tokens.strongEdge);
+        if (frame.body.scrollX() > 0) {
             QLinearGradient shadow(x, 0, x + 6, 0);
             shadow.setColorAt(0, dark);
             shadow.setColorAt(1, clear);
-            painter.fillRect(x, frame.headerHeight, 6, height, shadow);
+            painter.fillRect(x, frame.body.headerHeight(), 6, height, shadow);
         }
     }
-    if (frame.columns.pinned().right > 0) {
-        const int x = frame.columns.rightStart();
-        painter.fillRect(x, frame.headerHeight, 1, height, frame.tokens.strongEdge);
-        if (frame.scrollX < frame.columns.maxScroll()) {
+    if (frame.body.columns().pinned().right > 0) {
+        const int x = frame.body.columns().rightStart();
+        painter.fillRect(x, frame.body.headerHeight(), 1, height, frame.tokens.strongEdge);
+        if (frame.body.scrollX() < frame.body.columns().maxScroll()) {
             QLinearGradient shadow(x - 6, 0, x, 0);
             shadow.setColorAt(0, clear);
             shadow.setColorAt(1, dark);
-            painter.fillRect(x - 6, frame.headerHeight, 6, height, shadow);
+            painter.fillRect(x - 6, frame.body.headerHeight(), 6, height, shadow);
         }
     }
 }
@@ -398,8 +338,8 @@ void GridPainter::paintPinnedEdge(QPainter& painter, const GridFrame& frame) {
 void GridPainter::paintMessage(QPainter& painter, const GridFrame& frame) {
     painter.setPen(frame.tokens.ink2);
     painter.setFont(text_.font());
-    painter.drawText(QRect(20, frame.headerHeight, frame.viewport.width() - 40,
-                           std::min(frame.viewport.height() - frame.headerHeight, 160)),
+    painter.drawText(QRect(20, frame.body.headerHeight(), frame.body.viewport().width() - 40,
+                           std::min(frame.body.viewport().height() - frame.body.headerHeight(), 160)),
                      Qt::AlignCenter | Qt::TextWordWrap, frame.message);
 }
 

@@ -76,11 +76,12 @@ void GroupPainter::place(const GridFrame& frame, int y, int height, int captionE
     hiddenCount_.clear();
     const GroupText* groups = frame.lines->groupText();
     for (const Zone zone : {Zone::Scrolled, Zone::Right, Zone::Left}) {
-        const ColumnRange range = frame.columns.visible(zone, frame.scrollX);
+        const ColumnRange range = frame.body.columns().visible(zone, frame.body.scrollX());
         for (int column = range.begin; column < range.end; ++column) {
             read(column);
             if (figures_.empty()) continue;
-            const int x = frame.columns.x(column, frame.scrollX), width = frame.columns.width(column);
+            const int x = frame.body.columns().x(column, frame.body.scrollX()),
+                      width = frame.body.columns().width(column);
             const bool right = frame.plan.columns[static_cast<std::size_t>(column)].alignment == Alignment::Right;
             const int count = static_cast<int>(figures_.size());
             const int top = y + (height - 1 - count * lineHeight()) / 2;
@@ -127,16 +128,17 @@ void GroupPainter::placeLine(const GridFrame& frame, const PinnedLine& row) cons
     const GlyphText& text = textOf(groupWeight(frame, line));
     captionX_ = chevronRect(frame, node.level, row.y, row.height).right() + 4 + (isFooter ? frame.groupIndent : 0);
     // The caption reaches to the first figure as columns stand unscrolled, or as far as it needs.
-    int first = frame.viewport.width();
-    for (int column = 0; column < frame.columns.count(); ++column) {
+    int first = frame.body.viewport().width();
+    for (int column = 0; column < frame.body.columns().count(); ++column) {
         groups->figures(line, column, figures_);
         if (figures_.empty()) continue;
         const bool right = frame.plan.columns[static_cast<std::size_t>(column)].alignment == Alignment::Right;
-        const int x = frame.columns.x(column, 0);
+        const int x = frame.body.columns().x(column, 0);
         double widest = 0;
         for (const FigureText& figure : figures_)
             widest = std::max(widest, static_cast<double>(text.width(figure.text)));
-        const int left = right ? x + frame.columns.width(column) - kCellPadding - static_cast<int>(widest) - 8 : x;
+        const int left =
+            right ? x + frame.body.columns().width(column) - kCellPadding - static_cast<int>(widest) - 8 : x;
         if (left > captionX_ + 20) first = std::min(first, left);
     }
     if (!isFooter && !groups->tellsCount(line)) count_ = "  " + jollyrow::grouped(node.count).toStdString();
@@ -194,8 +196,8 @@ std::optional<GroupPainter::Hit> GroupPainter::figureAt(const GridFrame& frame, 
 
 void GroupPainter::paintPlaced(QPainter& painter, const GridFrame& frame, const Look& look, const QRect& clip) {
     for (const Zone zone : {Zone::Scrolled, Zone::Right, Zone::Left}) {
-        const auto [from, to] = frame.columns.extent(zone);
-        const QRect part = clip & QRect(from, 0, to - from, frame.viewport.height());
+        const auto [from, to] = frame.body.columns().extent(zone);
+        const QRect part = clip & QRect(from, 0, to - from, frame.body.viewport().height());
         if (part.isEmpty()) continue;
         painter.setClipRect(part);
         for (const Placed& placed : placed_) {
@@ -245,7 +247,7 @@ void GroupPainter::paintLine(QPainter& painter, const GridFrame& frame, const Pi
     if (frame.hasFocus && frame.selection.current() && frame.selection.current()->line == row.line && !isFooter) {
         painter.setPen(QPen(frame.tokens.teal, 1));
         painter.setBrush(Qt::NoBrush);
-        const int right = std::min(frame.viewport.width(), frame.columns.contentWidth()) - 1;
+        const int right = std::min(frame.body.viewport().width(), frame.body.columns().contentWidth()) - 1;
         painter.drawRect(QRect(0, row.y, right, row.height - 2));
         painter.drawRect(QRect(1, row.y + 1, right - 2, row.height - 4));
     }
@@ -256,16 +258,16 @@ void GroupPainter::paintTotals(QPainter& painter, const GridFrame& frame, const 
     const Tokens& t = frame.tokens;
     const int top = frame.totals.front().y;
     const int bottom = frame.totals.back().y + frame.totals.back().height;
-    const QRect band = clip & QRect(0, top - 2, frame.viewport.width(), bottom - top + 2);
+    const QRect band = clip & QRect(0, top - 2, frame.body.viewport().width(), bottom - top + 2);
     if (band.isEmpty()) return;
     painter.setClipRect(band);
     painter.fillRect(band, totalBackground(frame));
-    painter.fillRect(0, top - 2, frame.viewport.width(), 2, t.ink);
+    painter.fillRect(0, top - 2, frame.body.viewport().width(), 2, t.ink);
     const bool light = totalWantsLightText(frame);
     const Look look{&textOf(totalWeight(frame)), light ? TextTone::OnDark : TextTone::Ink,
                     light ? TextTone::OnDark : TextTone::Quiet};
     for (const TotalRow& row : frame.totals) {
-        if (row.y > top) painter.fillRect(0, row.y - 1, frame.viewport.width(), 1, t.hair);
+        if (row.y > top) painter.fillRect(0, row.y - 1, frame.body.viewport().width(), 1, t.hair);
         placeTotals(frame, row);
         paintPlaced(painter, frame, look, band);
         look.text->add(caption_, QRectF(captionX_, row.y, captionWidth_ + 1, row.height - 1), GlyphText::Align::Left,

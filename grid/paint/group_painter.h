@@ -12,7 +12,7 @@
 
 #include "grid/groups/group_text.h"
 #include "grid/layout/column_layout.h"
-#include "grid/layout/line_source.h"
+#include "grid/layout/rows_view.h"
 #include "grid/paint/glyph_text.h"
 #include "grid/paint/line_looks.h"
 

@@ -69,23 +69,23 @@ int HeadingPainter::neededWidth(const std::string& heading) const {
 void HeadingPainter::paint(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout,
                            const HeadingState& state) {
     const Tokens& t = frame.tokens;
-    const int width = frame.viewport.width();
-    painter.fillRect(0, 0, width, frame.headerHeight, t.panel);
-    painter.fillRect(0, frame.headerHeight - 1, width, 1, t.hair);
+    const int width = frame.body.viewport().width();
+    painter.fillRect(0, 0, width, frame.body.headerHeight(), t.panel);
+    painter.fillRect(0, frame.body.headerHeight() - 1, width, 1, t.hair);
     painter.save();
     for (const Zone zone : {Zone::Scrolled, Zone::Right, Zone::Left}) {
-        const auto [from, to] = frame.columns.extent(zone);
-        painter.setClipRect(from, 0, to - from, frame.headerHeight);
-        const ColumnRange range = frame.columns.visible(zone, frame.scrollX);
+        const auto [from, to] = frame.body.columns().extent(zone);
+        painter.setClipRect(from, 0, to - from, frame.body.headerHeight());
+        const ColumnRange range = frame.body.columns().visible(zone, frame.body.scrollX());
         for (int column = range.begin; column < range.end; ++column) paintColumn(painter, frame, layout, state, column);
     }
-    painter.setClipRect(0, 0, width, frame.headerHeight);
-    if (frame.columns.pinned().left > 0)
-        painter.fillRect(frame.columns.pinnedEnd() - 1, layout.levelTop(frame.plan.tierLevels), 1, frame.headerHeight,
-                         t.strongEdge);
-    if (frame.columns.pinned().right > 0)
-        painter.fillRect(frame.columns.rightStart(), layout.levelTop(frame.plan.tierLevels), 1, frame.headerHeight,
-                         t.strongEdge);
+    painter.setClipRect(0, 0, width, frame.body.headerHeight());
+    if (frame.body.columns().pinned().left > 0)
+        painter.fillRect(frame.body.columns().pinnedEnd() - 1, layout.levelTop(frame.plan.tierLevels), 1,
+                         frame.body.headerHeight(), t.strongEdge);
+    if (frame.body.columns().pinned().right > 0)
+        painter.fillRect(frame.body.columns().rightStart(), layout.levelTop(frame.plan.tierLevels), 1,
+                         frame.body.headerHeight(), t.strongEdge);
     for (int tier = 0; tier < static_cast<int>(frame.plan.tiers.size()); ++tier)
         paintTier(painter, frame, layout, state, tier);
     painter.restore();
@@ -96,10 +96,10 @@ void HeadingPainter::paintTier(QPainter& painter, const GridFrame& frame, const 
                                const HeadingState& state, int index) {
     const PlannedTier& tier = frame.plan.tiers[static_cast<std::size_t>(index)];
     const QRect rect = layout.tierRect(index);
-    if (rect.isEmpty() || rect.left() >= frame.viewport.width() || rect.right() < 0) return;
+    if (rect.isEmpty() || rect.left() >= frame.body.viewport().width() || rect.right() < 0) return;
     const Tokens& t = frame.tokens;
     painter.setClipRect(rect.adjusted(0, 0, 1, 1));
-    if (tier.level == 0 && tier.first > 0) painter.fillRect(rect.left(), 0, 1, frame.headerHeight, t.hair);
+    if (tier.level == 0 && tier.first > 0) painter.fillRect(rect.left(), 0, 1, frame.body.headerHeight(), t.hair);
     const bool isHovered = state.hoveredTier == index;
     const QRect face = rect.adjusted(1, 1, -1, -1);
     if (state.designTier == index)
@@ -229,7 +229,7 @@ void HeadingPainter::paintLanding(QPainter& painter, const GridFrame& frame, con
         case LandingMark::Kind::None: break;
         case LandingMark::Kind::Between: {
             const int x = at.left();
-            painter.fillRect(x - 1, at.top(), 2, frame.viewport.height(), t.brass);
+            painter.fillRect(x - 1, at.top(), 2, frame.body.viewport().height(), t.brass);
             QPainterPath cap(QPointF(x - 5.5, at.top()));
             cap.lineTo(x + 5.5, at.top());
             cap.lineTo(x, at.top() + 6.5);
@@ -258,7 +258,7 @@ void HeadingPainter::paintLanding(QPainter& painter, const GridFrame& frame, con
     const std::string words = state.landing.words.toStdString();
     const qreal width = std::max(text_.width(heading), small_.width(words)) + 22;
     const qreal height = words.empty() ? 24 : 40;
-    const qreal left = std::min<qreal>(state.dragAt.x() + 10, frame.viewport.width() - width - 4);
+    const qreal left = std::min<qreal>(state.dragAt.x() + 10, frame.body.viewport().width() - width - 4);
     const QRectF ghost(left, state.dragAt.y() + 14, width, height);
     painter.setPen(Qt::NoPen);
     painter.setBrush(QColor(40, 32, 16, 40));

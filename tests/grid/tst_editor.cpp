@@ -7,7 +7,7 @@
 #include <QLabel>
 #include <QPushButton>
 
-#include "grid/editors/cell_editor.h"
+#include "grid/editors/choice_editor.h"
 #include "grid/editors/message_strip.h"
 #include "grid/editors/month_popup.h"
 
@@ -41,9 +41,9 @@ class EditorTest : public QObject {
         QFETCH(int, lines);
         QFETCH(int, columns);
         QWidget window;
-        CellEditor editor(fieldOf(Type::Text), Alignment::Left, &window);
+        LineEditor editor({fieldOf(Type::Text)}, &window);
         window.show();
-        QSignalSpy committed(&editor, &CellEditor::committed), abandoned(&editor, &CellEditor::abandoned);
+        QSignalSpy committed(&editor, &Editor::committed), abandoned(&editor, &Editor::abandoned);
         QTest::keyClick(entry(editor), static_cast<Qt::Key>(key));
         QCOMPARE(committed.count(), 1);
         QCOMPARE(committed.at(0), (QList<QVariant>{lines, columns}));
@@ -56,21 +56,20 @@ class EditorTest : public QObject {
     void choicesAreOffered() {
         QWidget window;
         window.resize(400, 300);
-        CellEditor editor(fieldOf(Type::Text, {"Quoted", "Booked", "In hand"}), Alignment::Left, &window);
+        ChoiceEditor editor({fieldOf(Type::Text, {"Quoted", "Booked", "In hand"})}, &window);
         editor.setGeometry(10, 10, 200, 26);
         window.show();
         QVERIFY(QTest::qWaitForWindowExposed(&window));
-        editor.setText("Booked");
-        editor.beginWithAll();
+        editor.begin({Value("Booked"), "Booked", {}});
         auto* completer = editor.findChild<QCompleter*>();
         QCOMPARE(completer->completionCount(), 3);
         QCOMPARE(completer->popup()->currentIndex().data().toString(), QString("Booked"));
-        QSignalSpy committed(&editor, &CellEditor::committed);
+        QSignalSpy committed(&editor, &Editor::committed);
         entry(editor)->selectAll();
         QTest::keyClicks(entry(editor), "hand");
         QCOMPARE(completer->completionCount(), 1);
         Q_EMIT completer->activated(completer->currentCompletion());
-        QCOMPARE(editor.text(), QString("In hand"));
+        QCOMPARE(editor.typed(), QString("In hand"));
         QCOMPARE(committed.count(), 1);
     }
 
@@ -122,7 +121,7 @@ class EditorTest : public QObject {
     }
 
   private:
-    static QLineEdit* entry(CellEditor& editor) { return editor.findChild<QLineEdit*>("cellEntry"); }
+    static QLineEdit* entry(Editor& editor) { return editor.findChild<QLineEdit*>("cellEntry"); }
 };
 
 QTEST_MAIN(EditorTest)

@@ -35,7 +35,7 @@ std::vector<ColumnRoom> randomColumns(std::mt19937& random, bool bounded) {
 }
 
 /// A source of endless lines that notes what it was asked for; every fifth cell is still on its way.
-class EndlessLines final : public LineSource {
+class EndlessLines final : public RowsView {
   public:
     explicit EndlessLines(std::int64_t count) : count_(count) {}
     std::int64_t lineCount() const override { return count_; }
@@ -297,22 +297,19 @@ class LayoutTest : public QObject {
         const EndlessLines source(200'000'000);
         ViewPlan plan;
         for (int i = 0; i < 3; ++i) plan.columns.emplace_back().formatter = Formatter::automatic({});
-        const ColumnLayout columns({200, 150, 300}, {1, 0}, 22, 600);
-        const ScrollMap scroll(source.lineCount(), 26, 366);
-        const LinePlaces places(scroll, source.lineCount(), line * 26 + 7, 26, 34, 400);
+        BodyGeometry body;
+        body.layout({.viewport = {600, 400},
+                     .lines = source.lineCount(),
+                     .columns = ColumnLayout({200, 150, 300}, {1, 0}, 22, 600)});
+        body.setScrollY(line * 26 + 7);
         const Selection selection;
         const std::vector<int> insets(3, 0);
         GridFrame frame{.tokens = tokens(Theme::Light),
-                        .columns = columns,
-                        .places = places,
+                        .body = body,
                         .lines = &source,
                         .plan = plan,
                         .selection = selection,
-                        .decimalInsets = insets,
-                        .viewport = {600, 400},
-                        .headerHeight = 34,
-                        .bodyTop = 34,
-                        .bodyBottom = 400};
+                        .decimalInsets = insets};
         QImage image(600, 400, QImage::Format_RGB32);
         image.fill(Qt::magenta);
         QPainter painter(&image);

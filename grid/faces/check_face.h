@@ -1,0 +1,24 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// CheckFace: a box with or without a tick, for yes and no without words of their own.
+
+#include <QPixmap>
+
+#include "grid/faces/text_face.h"
+
+namespace jollyrow {
+
+class CheckFace final : public TextFace {
+  public:
+    void paint(const FaceCanvas& canvas, const FaceCell& cell) const override;
+    std::optional<int> width() const override { return 16; }
+    FacePress press() const override { return FacePress::Toggles; }
+
+  private:
+    const QPixmap& mark(const Tokens& look, bool checked, qreal pixelRatio) const;
+
+    mutable QPixmap marks_[2];  ///< off, on; drawn once a theme and pixel ratio
+    mutable const Tokens* marksLook_ = nullptr;
+};
+
+}  // namespace jollyrow

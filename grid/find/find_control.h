@@ -1,0 +1,50 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// FindControl: the bar asks, the session searches on its worker, the painter marks the cells, and the current cell
+// goes from one found record to the next.
+
+#include <QPointer>
+
+#include <functional>
+#include <memory>
+
+#include "grid/find/find_bar.h"
+#include "grid/inside/grid_context.h"
+#include "grid/layout/body_geometry.h"
+#include "grid/select/cursor.h"
+
+namespace jollyrow {
+
+class FindControl final {
+  public:
+    FindControl(GridContext& context, const ShownRows& rows, const BodyGeometry& body, const Cursor& cursor,
+                std::function<void(CellPlace)> choose)
+        : context_(context), rows_(rows), body_(body), cursor_(cursor), choose_(std::move(choose)) {}
+
+    void open(const QString& text);
+    /// What the bar asks for, again: the records are others now.
+    void findAgain();
+    /// The next found record after the current one, round the end. False when nothing is being found.
+    bool step(int by);
+    /// What cells are marked by; null for none.
+    const FindQuery* query() const { return query_.empty() ? nullptr : &query_; }
+    /// A reload: what was found is of other rows.
+    void forgetFound() { found_.reset(); }
+
+  private:
+    void close();
+    void find(const QString& text);
+    void show(SourceRow row);
+    void showCount();
+
+    GridContext& context_;
+    const ShownRows& rows_;
+    const BodyGeometry& body_;
+    const Cursor& cursor_;
+    std::function<void(CellPlace)> choose_;
+    QPointer<FindBar> bar_;
+    FindQuery query_;
+    std::shared_ptr<const RecordSet> found_;
+};
+
+}  // namespace jollyrow

@@ -1,0 +1,68 @@
+// SPDX-License-Identifier: MIT
+#include "grid/groups/totals.h"
+
+#include "grid/paint/grouped.h"
+
+namespace jollyrow {
+namespace {
+constexpr int kStrongLine = 2;  // above the totals
+constexpr int kAir = 12;
+}  // namespace
+
+std::vector<TotalScope> Totals::scopes() const {
+    std::vector<TotalScope> scopes;
+    const GroupText* text = rows_.groupText();
+    if (!text || !text->hasTotals()) return scopes;
+    const GridDesign& design = context_.design().grid;
+    if (design.totalSelected) scopes.push_back(TotalScope::Selected);
+    if (design.totalFiltered) scopes.push_back(TotalScope::Filtered);
+    if (design.totalAll) scopes.push_back(TotalScope::All);
+    return scopes;
+}
+
+int Totals::rowHeight() const {
+    const GroupText* text = rows_.groupText();
+    const int lines = text ? text->totalLines() : 1;
+    return std::max(painters_.rowHeight(context_.design().grid) + 2,
+                    lines * painters_.cells().groups().lineHeight() + kAir);
+}
+
+int Totals::height() const {
+    const auto rows = static_cast<int>(scopes().size());
+    return rows == 0 ? 0 : rows * rowHeight() + kStrongLine;
+}
+
+QString Totals::captionOf(TotalScope scope) const {
+    const Snapshot& snapshot = context_.snapshot();
+    const QString things = QString::fromStdString(context_.schema().name);
+    if (scope == TotalScope::Selected) return Grid::tr("%1 selected").arg(grouped(cursor_.selection().rows().count()));
+    if (scope == TotalScope::Filtered && snapshot.filter.rowsOut != snapshot.source.rowsOut)
+        return Grid::tr("%1 of %2 %3").arg(grouped(snapshot.filter.rowsOut), grouped(snapshot.source.rowsOut), things);
+    return Grid::tr("All %1").arg(things);
+}
+
+std::vector<TotalRow> Totals::rows(int viewportHeight) const {
+    std::vector<TotalRow> rows;
+    int y = viewportHeight - height() + kStrongLine;
+    for (const TotalScope scope : scopes()) {
+        const int tall = rowHeight();
+        rows.push_back({scope, captionOf(scope), y, tall});
+        y += tall;
+    }
+    return rows;
+}
+
+void Totals::sumUpSelection() {
+    const GroupText* text = rows_.groupText();
+    const bool wanted = context_.design().grid.totalSelected && text && text->hasTotals() &&
+                        cursor_.selection().mode() != SelectionMode::Cells;
+    if (!wanted) return;
+    context_.session().figuresOf(cursor_.selection().rows().rows(context_.snapshot().table->rows),
+                                 [this](const Result<std::vector<EvaluatedCell>>& figures) {
+                                     if (!figures) return;
+                                     ofSelected_ = *figures;
+                                     context_.update();
+                                 });
+}
+
+}  // namespace jollyrow

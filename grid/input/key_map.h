@@ -1,0 +1,61 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// KeyMap: what a key asks of the grid: a table of keys, nothing of what they do. Window-free.
+
+#include <Qt>
+
+#include <optional>
+
+#include "grid/select/selection.h"
+
+namespace jollyrow {
+
+enum class GridKey {
+    Find,
+    FindNext,
+    FindPrevious,
+    FocusFilter,
+    Back,
+    Forward,
+    GoToLine,
+    Up,
+    Down,
+    Left,
+    Right,
+    PageUp,
+    PageDown,
+    RowStart,
+    RowEnd,
+    First,
+    Last,
+    NextCell,
+    PreviousCell,
+    Escape,
+    Menu,
+    Edit,
+    Clear,
+    Activate,
+    Reload,
+    Space,
+    SelectAll,
+    Copy
+};
+
+/// Which part of the grid is asked before.
+enum class KeyTurn {
+    First,          ///< nobody
+    AfterHeadings,  ///< the headings, when the keys are there
+    AfterGroups,    ///< the lines of groups too
+};
+
+struct KeyStroke {
+    GridKey what;
+    KeyTurn turn;
+    SelectHow how;  ///< for keys that move: Shift extends, Ctrl moves alone
+    bool operator==(const KeyStroke&) const = default;
+};
+
+/// nullopt for a key that the grid does not know; it may be typed text.
+std::optional<KeyStroke> strokeOf(int key, Qt::KeyboardModifiers modifiers);
+
+}  // namespace jollyrow

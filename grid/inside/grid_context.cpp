@@ -1,0 +1,35 @@
+// SPDX-License-Identifier: MIT
+#include "grid/inside/grid_context.h"
+
+namespace jollyrow {
+
+std::optional<int> GridContext::columnOf(const QString& field) const {
+    const auto& columns = plan().columns;
+    for (std::size_t i = 0; i < columns.size(); ++i)
+        if (QString::fromStdString(columns[i].design.field) == field) return static_cast<int>(i);
+    return std::nullopt;
+}
+
+std::optional<int> GridContext::tierOf(const std::string& name) const {
+    for (int i = 0; i < tiers(); ++i)
+        if (plannedTier(i).design.name == name) return i;
+    return std::nullopt;
+}
+
+const Tokens& GridContext::look() const {
+    switch (design().grid.theme) {
+        case GridTheme::Automatic: return tokens(themeOf(grid_.palette()));
+        case GridTheme::Light: return tokens(Theme::Light);
+        case GridTheme::Dark: return tokens(Theme::Dark);
+    }
+    return tokens(Theme::Light);
+}
+
+void GridContext::changeDesign(Design next, const QString& label) const {
+    if (next == design()) return;
+    session_.setDesign(std::move(next));
+    relayout_();
+    Q_EMIT grid_.designEdited(label);
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,204 @@
+// SPDX-License-Identifier: MIT
+// How the parts of a grid hang together: who is made with what, and what each is told when.
+#include "grid/inside/grid_private.h"
+
+#include <QApplication>
+#include <QClipboard>
+
+#include "grid/select/clipboard.h"
+
+namespace jollyrow {
+
+namespace {
+
+Session::Post postTo(Grid& grid) {
+    // The session's destructor joins its threads before the grid is gone, so the pointer is good here.
+    return [target = QPointer<Grid>(&grid)](std::function<void()> call) {
+        if (target) QMetaObject::invokeMethod(target.data(), std::move(call), Qt::QueuedConnection);
+    };
+}
+
+}  // namespace
+
+GridPrivate::GridPrivate(Grid& owner)
+    : session_(std::make_unique<Session>(postTo(owner), listener())),
+      grid(owner),
+      context(owner, *session_, [this] { relayout(); }),
+      scroller(context, body,
+               [this](Scroller::Way way) {
+                   editors.place();
+                   editors.showRefusal();
+                   if (way == Scroller::Way::Across) filters.layout();
+               }),
+      editors(context, rows, body, scroller, cursor,
+              [this](int lines, int columns) { navigator.moveBy(lines, columns, SelectHow::Replace); }),
+      navigator(context, rows, body, scroller, cursor, navigatorHooks()),
+      headings(context, body, scroller, painters,
+               {[this](const HeadingHit& hit, const QPoint& global) { menus.headings.open(hit, global); },
+                [this] { announceFocus(); }}),
+      exactFits(context, fits, [this] { return fitInput(); }),
+      groups(context, rows, body, scroller, cursor, painters, groupHooks()),
+      totals(context, rows, cursor, painters),
+      filters(context, body, scroller, filterHooks()),
+      picks(context, filters, scroller,
+            [this](const QString& field) { return headings.layout().columnRect(*context.columnOf(field)); }),
+      find(context, rows, body, cursor, [this](CellPlace place) { navigator.choose(place, SelectHow::Replace); }),
+      menus{{context, rows, groupMenuHooks()},
+            {context, filters, [this](const QString& field) { picks.open(field); }},
+            {context, body, scroller, headings, exactFits, menus.filters, menus.groups,
+             [this](const QString& field) { filters.focus(field); }},
+            {context, rows, [this] { copySelection(); }}},
+      gestures({context, rows, body, scroller, cursor, navigator, editors, groups}, headings, exactFits),
+      keys({context, rows, body, cursor, navigator, editors, headings, groups, filters, find}, keyHooks()) {
+    makeFonts();
+}
+
+SessionListener GridPrivate::listener() {
+    SessionListener listener;
+    listener.onSnapshot = [this] { snapshotArrived(); };
+    listener.onProgress = [this](const LoadProgress& progress) { Q_EMIT grid.loadProgressed(progress); };
+    listener.onLoaded = [this](const Result<void>& result) { loadEnded(result); };
+    listener.onEditAnswered = [this](SourceRow, FieldIndex, const CellEdit& edit) {
+        editors.showRefusal();
+        Q_EMIT grid.editAnswered(edit.state == EditState::Saved, QString::fromStdString(edit.message));
+    };
+    listener.onRowsMoved = [this](const RowMoves& moves) { rowsMoved(moves); };
+    listener.onFailure = [this](const Error& error) { context.say(QString::fromStdString(error.message)); };
+    return listener;
+}
+
+Navigator::Hooks GridPrivate::navigatorHooks() {
+    return {[this] { return editors.mayLeave(); }, [this] { editors.chosen(); }, [this] { totals.sumUpSelection(); },
+            [this] { announceFocus(); }};
+}
+
+GroupControl::Hooks GridPrivate::groupHooks() {
+    return {[this] { return frame(); }, [this] { return editors.mayLeave(); },
+            [this](CellPlace place, SelectHow how) { navigator.choose(place, how); }, [this] { announceFocus(); }};
+}
+
+FilterControl::Hooks GridPrivate::filterHooks() {
+    FilterControl::Hooks hooks;
+    hooks.headings = [this] { return headings.layout(); };
+    hooks.leave = [this](int column, bool upwards) {
+        if (upwards) return headings.setFocus(HeadingHit{column, {}, {}});
+        if (rows.count() != 0)
+            navigator.choose({cursor.current() ? cursor.current()->line : 0, column}, SelectHow::Replace);
+    };
+    hooks.openMenu = [this](const QString& field, const QPoint& at) { menus.filters.open(field, at); };
+    hooks.openRowMenu = [this](const QPoint& at) { menus.filters.openForRow(at); };
+    hooks.openPickList = [this](const QString& field) { picks.open(field); };
+    return hooks;
+}
+
+GroupMenus::Hooks GridPrivate::groupMenuHooks() {
+    return {[this](std::int64_t line) { groups.toggle(line); },
+            [this](std::int64_t line) {
+                navigator.choose({line, 0}, SelectHow::Replace);
+            },
+            [this] { copySelection(); }};
+}
+
+KeyControl::Hooks GridPrivate::keyHooks() {
+    return {[this] { return cancel(); }, [this] { copySelection(); },
+            [this](std::int64_t line, const QPoint& global) { openLineMenu(line, global); }};
+}
+
+/// What the mouse does, else the columns that were selected by their tier.
+bool GridPrivate::cancel() {
+    if (gestures.cancel()) return true;
+    if (headings.chosen().empty()) return false;
+    headings.clearChosen();
+    context.update();
+    return true;
+}
+
+void GridPrivate::begun() {
+    fileFindings.clear();
+    failure.clear();
+    cursor.clear();
+    body.setScrollX(0);
+    body.setScrollY(0);
+    relayout();
+}
+
+void GridPrivate::makeFonts() {
+    painters.makeFor(grid.font());
+    fits.clear();
+}
+
+Record GridPrivate::recordAt(std::int64_t line) const {
+    return rows.isRecord(line) ? context.record(rows.rowAt(line)) : Record();
+}
+
+void GridPrivate::openMenuAt(const QPoint& at, const QPoint& global) {
+    if (const auto hit = headings.layout().hitAt(at)) return menus.headings.open(*hit, global);
+    const auto place = body.placeAt(at);
+    if (!place || !editors.mayLeave()) return;
+    const SourceRow row = rows.rowAt(place->line);
+    if (row == kNoRow || !cursor.selection().isRowSelected(row)) navigator.choose(*place, SelectHow::Replace);
+    openLineMenu(place->line, global);
+}
+
+void GridPrivate::openLineMenu(std::int64_t line, const QPoint& global) {
+    rows.groupOn(line) ? menus.groups.open(line, global) : menus.records.open(line, global);
+}
+
+void GridPrivate::copySelection() const {
+    if (!rows.view()) return;
+    const QString text = copied(cursor.selection(), rows, context.snapshot(), context.plan(), headings.chosen());
+    if (!text.isEmpty()) QApplication::clipboard()->setText(text);
+}
+
+void GridPrivate::announceFocus() { grid.announceFocus(); }
+
+void GridPrivate::showOutOfPlace() {
+    const std::size_t count = context.session().outOfPlace().size();
+    if (!orderChip_ && count == 0) return;
+    if (!orderChip_) {
+        orderChip_ = new OrderChip(grid.viewport(), context.look());
+        orderChip_->setFont(grid.font());
+        QObject::connect(orderChip_, &OrderChip::clicked, &grid, [this] {
+            context.session().resort();
+            grid.setFocus();
+            showOutOfPlace();
+        });
+    }
+    orderChip_->showCount(count, QRect(0, 0, grid.viewport()->width(), body.bottom()));
+}
+
+void GridPrivate::rowsMoved(const RowMoves& moves) {
+    const bool otherSelection = cursor.moveRows(moves);
+    editors.moveRows(moves);
+    find.forgetFound();  // found again when the load has ended
+    gestures.forgetRecords();
+    if (otherSelection) Q_EMIT grid.selectionChanged();
+}
+
+/// Lines answer by column index, so they go with the plan as much as with the snapshot.
+void GridPrivate::showRows() {
+    const Session& session = context.session();
+    rows.show(std::make_unique<SnapshotRows>(session.snapshot(), session.sharedPlan()), &session.plan());
+}
+
+void GridPrivate::snapshotArrived() {
+    showRows();
+    const auto arrival = cursor.arrived(context.snapshot(), context.session().isLoading());
+    if (arrival == Cursor::Arrival::WantsGroups)
+        return void(context.session().openGroupsAround(*cursor.row()));  // comes back here with that snapshot
+    editors.follow();
+    relayout();
+    if (cursor.lostItsRecord()) navigator.tellCurrent();
+    if (arrival == Cursor::Arrival::Moved && cursor.current()) scroller.show(*cursor.current());
+    totals.sumUpSelection();
+    Q_EMIT grid.snapshotChanged();
+}
+
+void GridPrivate::loadEnded(const Result<void>& result) {
+    failure = result ? QString() : QString::fromStdString(result.error().message);
+    relayout();
+    find.findAgain();  // the records are others now
+    Q_EMIT grid.loadEnded(failure);
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,96 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// GridPrivate: makes the parts of a grid, gives each what it needs of the others, and brings the session's news to
+// them in turn. No part's work is done here. Not installed, no promise.
+
+#include <QPointer>
+
+#include <memory>
+#include <vector>
+
+#include "grid/filter/pick_control.h"
+#include "grid/groups/totals.h"
+#include "grid/headings/heading_menus.h"
+#include "grid/input/gestures.h"
+#include "grid/input/key_control.h"
+#include "grid/inside/grid_context.h"
+#include "grid/inside/pinned_lines.h"
+#include "grid/paint/painters.h"
+#include "grid/select/order_chip.h"
+#include "grid/select/record_menu.h"
+
+namespace jollyrow {
+
+class GridPrivate final {
+  public:
+    explicit GridPrivate(Grid& owner);
+
+    /// Another source was opened: nothing of the last one is left.
+    void begun();
+    void makeFonts();
+    void relayout();
+    GridFrame frame() const;
+    HeadingState headingState() const;
+    void paint(QPainter& painter, const QRect& dirty);
+    void openMenuAt(const QPoint& position, const QPoint& global);
+    void openLineMenu(std::int64_t line, const QPoint& global);
+    void copySelection() const;
+    Record recordAt(std::int64_t line) const;
+    void announceFocus();
+
+  private:
+    SessionListener listener();
+    Navigator::Hooks navigatorHooks();
+    GroupControl::Hooks groupHooks();
+    FilterControl::Hooks filterHooks();
+    GroupMenus::Hooks groupMenuHooks();
+    KeyControl::Hooks keyHooks();
+    void snapshotArrived();
+    void rowsMoved(const RowMoves& moves);
+    void loadEnded(const Result<void>& result);
+    void showRows();
+    void showOutOfPlace();
+    void layoutColumns(BodyRoom& room) const;
+    BodyRoom roomNow() const;
+    int lineHeight(std::int64_t line) const;
+    FitInput fitInput() const;
+    QString emptyMessage() const;
+    bool cancel();
+
+    std::unique_ptr<Session> session_;  ///< before all that borrows it
+
+  public:
+    Grid& grid;
+    GridContext context;
+    Painters painters;
+    ShownRows rows;
+    BodyGeometry body;
+    ColumnFits fits;
+    Scroller scroller;
+    Cursor cursor{rows};
+    EditorHost editors;
+    Navigator navigator;
+    HeadingControl headings;
+    ExactFits exactFits;
+    GroupControl groups;
+    Totals totals;
+    FilterControl filters;
+    PickControl picks;
+    FindControl find;
+    struct Menus {
+        GroupMenus groups;
+        FilterMenus filters;
+        HeadingMenus headings;
+        RecordMenu records;
+    } menus;
+    Gestures gestures;
+    KeyControl keys;
+    std::vector<Finding> fileFindings;
+    QString failure;  ///< of the last load; empty when it went well
+
+  private:
+    PinnedLines pinned_;
+    QPointer<OrderChip> orderChip_;
+};
+
+}  // namespace jollyrow

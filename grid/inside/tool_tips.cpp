@@ -1,0 +1,56 @@
+// SPDX-License-Identifier: MIT
+#include "grid/inside/tool_tips.h"
+
+namespace jollyrow {
+namespace {
+
+constexpr std::size_t kMostShownBytes = 4000;
+
+QString withArticle(Type type) {
+    const std::string_view words = article(type);
+    return QString::fromUtf8(words.data(), static_cast<qsizetype>(words.size()));
+}
+
+Tip tipOfTier(const PlannedTier& tier, const QRect& area) {
+    QString text = QString::fromStdString(tier.design.toolTip.empty() ? tier.design.heading : tier.design.toolTip);
+    if (tier.foldedAway > 0)
+        text += Grid::tr("\n%n column(s) folded away; a click on the mark brings them back.", nullptr, tier.foldedAway);
+    return {text, area};
+}
+
+Tip tipOfColumn(const PlannedColumn& column, const TableSchema& schema, const QRect& area) {
+    if (!column.design.toolTip.empty()) return {QString::fromStdString(column.design.toolTip), area};
+    const FieldSchema& field = schema.field(column.field);
+    return {Grid::tr("%1 — %2.%3, %4")
+                .arg(QString::fromStdString(column.design.heading), QString::fromStdString(schema.name),
+                     QString::fromStdString(field.name), withArticle(field.type)),
+            area};
+}
+
+}  // namespace
+
+Tip tipAt(QPoint position, const GridContext& context, const ShownRows& rows, const BodyGeometry& body,
+          const HeadingControl& headings, const Painters& painters) {
+    if (position.y() < body.headerHeight()) {
+        const HeadingLayout layout = headings.layout();
+        const auto hit = layout.hitAt(position);
+        if (hit && hit->tier) return tipOfTier(context.plannedTier(*hit->tier), layout.tierRect(*hit->tier));
+        if (hit && hit->column)
+            return tipOfColumn(context.planned(*hit->column), context.schema(), layout.columnRect(*hit->column));
+        return {};
+    }
+    const auto place = body.placeAt(position);
+    if (!place || !rows.has(place->line)) return {};
+    CellText cell;
+    rows.cell(place->line, place->column, cell);
+    const QRect area = body.cellRect(*place);
+    if (cell.isMisfit)
+        return {Grid::tr("Stored as \"%1\", which is not %2.")
+                    .arg(QString::fromUtf8(cell.text), withArticle(context.planned(place->column).format.type)),
+                area};
+    const int room = body.columns().width(place->column) - 2 * measure::kCellPadding;
+    if (!painters.cells().text().elides(cell.text, room)) return {};
+    return {QString::fromUtf8(cell.text.substr(0, kMostShownBytes)), area};
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,49 @@
+// SPDX-License-Identifier: MIT
+#include "grid/layout/rows_view.h"
+
+namespace jollyrow {
+namespace {
+
+int gravity(CellMark mark) {
+    switch (mark) {
+        case CellMark::None: return 0;
+        case CellMark::Saved: return 1;
+        case CellMark::Saving: return 2;
+        case CellMark::Refused: return 3;
+    }
+    return 0;
+}
+
+}  // namespace
+
+SnapshotRows::SnapshotRows(std::shared_ptr<const Snapshot> snapshot, std::shared_ptr<const ViewPlan> plan)
+    : snapshot_(std::move(snapshot)), plan_(std::move(plan)), groups_(snapshot_, plan_) {}
+
+std::int64_t SnapshotRows::lineCount() const { return snapshot_->lineCount(); }
+
+void SnapshotRows::cell(ViewLine line, int column, CellText& out) const {
+    const Line at = snapshot_->line(line);
+    if (at.kind == LineKind::Record)
+        return readCell(*snapshot_, at.row, plan_->columns[static_cast<std::size_t>(column)], out);
+    // What is read aloud and copied of a group's line: its figures, and its caption where the line begins.
+    out = {};
+    std::vector<FigureText> figures;
+    groups_.figures(at, column, figures);
+    if (column == 0) groups_.caption(at, out.text);
+    for (const FigureText& figure : figures)
+        out.text += (out.text.empty() ? "" : ", ") + (figure.label.empty() ? "" : figure.label + " ") + figure.text;
+    out.isEmpty = out.text.empty();
+}
+
+CellMark SnapshotRows::recordMark(ViewLine line) const {
+    if (snapshot_->edits->empty()) return CellMark::None;
+    const SourceRow row = snapshot_->line(line).row;
+    if (row == kNoRow) return CellMark::None;
+    CellMark gravest = CellMark::None;
+    const auto& cells = snapshot_->edits->cells();
+    for (auto at = cells.lower_bound({row, FieldIndex{0}}); at != cells.end() && at->first.first == row; ++at)
+        if (gravity(markOf(at->second.state)) > gravity(gravest)) gravest = markOf(at->second.state);
+    return gravest;
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,42 @@
+// SPDX-License-Identifier: MIT
+#include "grid/select/record_menu.h"
+
+#include <QMenu>
+
+#include "core/formats/text_format.h"
+
+namespace jollyrow {
+
+void RecordMenu::pin(const Key& key, std::optional<PinnedRecord::Edge> edge) {
+    Design design = context_.design();
+    std::erase_if(design.grid.pinnedRecords, [&](const PinnedRecord& r) { return r.key == key; });
+    if (edge) design.grid.pinnedRecords.push_back({key, *edge});
+    context_.changeDesign(std::move(design), edge ? Grid::tr("Pin a record") : Grid::tr("Unpin a record"));
+}
+
+void RecordMenu::open(std::int64_t line, const QPoint& global) {
+    const Record record = rows_.isRecord(line) ? context_.record(rows_.rowAt(line)) : Record();
+    if (!record.isValid() || record.key().empty()) return;
+    Key key;
+    for (const Value& value : record.key()) appendPlain(key.emplace_back(), value);
+    const auto& pinned = context_.design().grid.pinnedRecords;
+    const bool isPinned =
+        std::any_of(pinned.begin(), pinned.end(), [&](const PinnedRecord& r) { return r.key == key; });
+    Grid* grid = &context_.grid();
+    auto* menu = new QMenu(grid);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    menu->setObjectName(QStringLiteral("recordMenu"));
+    menu->addAction(Grid::tr("Copy"), grid, [this] { copy_(); });
+    menu->addSeparator();
+    if (isPinned) {
+        menu->addAction(Grid::tr("Unpin this record"), grid, [this, key] { pin(key, std::nullopt); });
+    } else {
+        menu->addAction(Grid::tr("Pin this record at the top"), grid,
+                        [this, key] { pin(key, PinnedRecord::Edge::Top); });
+        menu->addAction(Grid::tr("Pin this record at the bottom"), grid,
+                        [this, key] { pin(key, PinnedRecord::Edge::Bottom); });
+    }
+    menu->popup(global);
+}
+
+}  // namespace jollyrow
