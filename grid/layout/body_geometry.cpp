@@ -113,7 +113,9 @@ std::optional<CellPlace> BodyGeometry::placeAt(QPoint position) const {
     const int from = y < top() ? headerHeight() : bottom() + 1;
     const int lineTop = isPinned ? y - (y - from) % recordHeight() : places().top(*line);
     const int height = isPinned ? recordHeight() : places().height(*line);
-    const int recordLine = std::clamp((y - lineTop) * recordLines() / std::max(1, height), 0, recordLines() - 1);
+    // The last part that begins above the point (partOf).
+    const int recordLine =
+        std::clamp(((y - lineTop + 1) * recordLines() - 1) / std::max(1, height), 0, recordLines() - 1);
     const auto column = columns().columnAt(position.x(), scrollX_, recordLine);
     return column ? std::optional(CellPlace{*line, *column}) : std::nullopt;
 }
@@ -154,6 +156,8 @@ bool BodyGeometry::showLine(std::int64_t line) {
     if (!hasOwnHeights()) return setScrollY(scroll_.scrollToShow(line, scrollY_));
     const LinePlaces& at = places();
     const bool inSight = line >= at.first() && line < at.end();
+    const bool fills = inSight && at.top(line) <= top() && at.top(line) + at.height(line) >= bottom();
+    if (fills) return false;  // no more of it can be shown
     if (line < at.first() || (inSight && at.top(line) < top())) return setScrollY(line * LinePlaces::kUnits);
     if (inSight && at.top(line) + at.height(line) <= bottom()) return false;
     return setScrollY(scrollWithBottomOf(line, heights(), bottom() - top()));

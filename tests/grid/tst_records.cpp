@@ -50,6 +50,25 @@ class RecordsTest : public QObject {
         QCOMPARE(stored("SELECT work FROM jobs WHERE number = 5"), QString("here"));
     }
 
+    /// What somebody else has written meanwhile stays, unless something was typed.
+    void anEditorLeftAsItBeganWritesNothing() {
+        for (const char* field : {"work", "hours", "due", "vessel"}) {
+            openEditor(40, field);
+            outside(
+                "UPDATE jobs SET work = work || '!', hours = hours + 1, due = date(due, '1 day'), "
+                "vessel = 10 + (COALESCE(vessel, 0) + 1) % 4 WHERE number = 41");
+            const QString before = stored("SELECT work || hours || due || vessel FROM jobs WHERE number = 41");
+            reload();
+            QVERIFY2(entry(), field);
+            QSignalSpy edited(&grid(), &Grid::cellEdited);
+            QTest::keyClick(entry(), Qt::Key_Return);
+            QTRY_VERIFY2(!entry(), field);
+            QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+            QCOMPARE(stored("SELECT work || hours || due || vessel FROM jobs WHERE number = 41"), before);
+            QVERIFY2(edited.isEmpty(), field);
+        }
+    }
+
     void whatTheApplicationKeptIsTheSameRecord() {
         const Record kept = grid().recordAt(60), doomed = grid().recordAt(2);
         QCOMPARE(kept.text("number"), QString("61"));
