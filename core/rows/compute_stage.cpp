@@ -22,10 +22,20 @@ std::map<std::string, RuleValue> parametersUsed(const Program& program, const Ev
     return used;
 }
 
+/// The edits of some records alone.
+std::shared_ptr<const Edits> editsOf(const Edits& edits, std::span<const std::uint32_t> records) {
+    if (records.size() == 1) return edits.of(static_cast<SourceRow>(records.front()));
+    auto some = std::make_shared<Edits>();
+    for (const std::uint32_t row : records)
+        if (const RecordEdit* edited = edits.record(static_cast<SourceRow>(row)))
+            for (const auto& [field, edit] : edited->cells()) some->set(static_cast<SourceRow>(row), field, edit);
+    return some;
+}
+
 /// Sets the cells of one field in `edits`. O(records).
 std::shared_ptr<const Edits> withCells(const ComputedTerm& term, EvaluationInput input,
                                        std::shared_ptr<const Edits> edits, std::span<const std::uint32_t> records) {
-    input.edits = edits;
+    input.edits = editsOf(*edits, records);  // nothing else is read, however much is edited
     input.forFew = true;
     const auto evaluation = Evaluation::prepare(term.program, input, Cancel());
     if (!evaluation) return edits;  // a column it reads is not there
@@ -57,8 +67,9 @@ std::shared_ptr<const Edits> withComputedCells(const std::vector<ComputedTerm>& 
 std::shared_ptr<const Edits> withoutComputedCells(const Edits& edits, const TableSchema& schema) {
     const std::size_t stored = schema.storedFields();
     auto next = std::make_shared<Edits>();
-    for (const auto& [place, edit] : edits.cells())
+    edits.forEach([&](Edits::Place place, const CellEdit& edit) {
         if (raw(place.second) < stored) next->set(place.first, place.second, edit);
+    });
     return next;
 }
 

@@ -36,10 +36,7 @@ Error tooMany(std::size_t most) {
 
 bool isPlainLoad(const Program& program) { return program.code.size() == 1 && program.code[0].op == Op::Load; }
 
-bool isEdited(const Edits* edits, FieldIndex field) {
-    return edits && std::any_of(edits->cells().begin(), edits->cells().end(),
-                                [&](const auto& cell) { return cell.first.second == field; });
-}
+bool isEdited(const Edits* edits, FieldIndex field) { return edits && edits->touches(field); }
 
 /// Bytes that are equal for equal texts and decimals.
 void appendName(std::string& out, const Vector& v, std::size_t i) {

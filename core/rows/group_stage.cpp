@@ -123,7 +123,8 @@ bool GroupStage::follow(KeptSums& kept, const EvaluationInput& records, const st
     return true;
 }
 
-/// Moves records whose keys were edited to their groups, and lets the sums follow. False when the tree must be made anew.
+/// Moves records whose keys were edited to their groups, and lets the sums follow. False when the tree must be made
+/// anew.
 bool GroupStage::moveRecords(const std::vector<GroupKeys>& keys, const GroupInput& input,
                              const EvaluationInput& records) {
     if (!tree_ || treeOrder_ != input.order || treeRows_ != records.table->rows || keys.size() != treeKeys_.size())

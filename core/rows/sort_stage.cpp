@@ -23,10 +23,7 @@ constexpr std::size_t kMostReplaced = 64;  ///< records; above, sorting anew is 
 constexpr std::size_t kFewReplaced = 8;    ///< up to here each is looked for by itself
 constexpr std::size_t kChunk = 16384;
 
-bool touches(const Edits* edits, FieldIndex field) {
-    return edits && std::any_of(edits->cells().begin(), edits->cells().end(),
-                                [field](const auto& cell) { return cell.first.second == field; });
-}
+bool touches(const Edits* edits, FieldIndex field) { return edits && edits->touches(field); }
 
 /// A column with the edits of its field written in; the column itself when there are none.
 std::shared_ptr<const Column> edited(const Table& table, const Edits* edits, FieldIndex field) {
@@ -125,21 +122,16 @@ std::vector<FieldIndex> fieldsOf(const SortTerm& term) {
 
 std::vector<std::uint32_t> changedRecords(const Edits* before, const Edits* after, std::span<const FieldIndex> fields) {
     std::vector<std::uint32_t> rows;
-    const auto matters = [&](FieldIndex field) {
-        return std::find(fields.begin(), fields.end(), field) != fields.end();
-    };
-    const auto note = [&](const Edits* from, const Edits* other) {
-        if (!from) return;
-        for (const auto& [place, edit] : from->cells()) {
-            if (!matters(place.second)) continue;
-            const CellEdit* there = other ? other->find(place.first, place.second) : nullptr;
-            if (!there || !(there->value == edit.value)) rows.push_back(raw(place.first));
-        }
-    };
-    note(before, after);
-    note(after, before);
-    std::sort(rows.begin(), rows.end());
-    rows.erase(std::unique(rows.begin(), rows.end()), rows.end());
+    const Edits none;
+    Edits::forEachDifference(before ? *before : none, after ? *after : none,
+                             [&](std::uint32_t row, const RecordEdit* here, const RecordEdit* there) {
+                                 const bool changed = std::any_of(fields.begin(), fields.end(), [&](FieldIndex field) {
+                                     const CellEdit* a = here ? here->find(field) : nullptr;
+                                     const CellEdit* b = there ? there->find(field) : nullptr;
+                                     return a && b ? !(a->value == b->value) : a != b;
+                                 });
+                                 if (changed) rows.push_back(row);
+                             });
     return rows;
 }
 

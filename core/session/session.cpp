@@ -352,8 +352,9 @@ std::optional<SourceRow> Session::now(const RowRef& ref) const {
 std::optional<SourceRow> Session::rowOf(const RecordKey& key) const {
     if (!table_->hasKeys()) return std::nullopt;
     for (const FieldIndex field : table_->rowIds ? std::vector<FieldIndex>{} : table_->keyFields)
-        for (const auto& [place, edit] : edits_->cells())
-            if (place.second == field && storedKey(*table_, *edits_, place.first) == key) return place.first;
+        if (edits_->touches(field))
+            for (const auto& [place, edit] : edits_->cells())
+                if (place.second == field && storedKey(*table_, *edits_, place.first) == key) return place.first;
     if (!keys_ || keys_->table()->rows != table_->rows) keys_ = std::make_shared<const KeyIndex>(table_);
     const auto row = keys_->find(key);
     return row && storedKey(*table_, *edits_, *row) == key ? row : std::nullopt;
@@ -471,8 +472,9 @@ std::shared_ptr<const Edits> Session::withComputedOf(const Snapshot& made) const
     const auto since = changedRecords(made.edits.get(), edits_.get(), fields);
     auto next = std::make_shared<Edits>(*withoutComputedCells(*edits_, made.table->schema));
     if (made.edits)
-        for (const auto& [place, edit] : made.edits->cells())
+        made.edits->forEach([&](Edits::Place place, const CellEdit& edit) {
             if (raw(place.second) >= stored) next->set(place.first, place.second, edit);
+        });
     EvaluationInput input = evaluationInput();
     input.table = made.table;
     input.edits = std::move(next);
@@ -527,7 +529,7 @@ void Session::edit(SourceRow row, FieldIndex field, Value value, std::string lab
     for (const SortTerm& term : plan_->sort)
         if (!isBypassed(Stage::Sort) && reads(fieldsOf(term))) outOfPlace_.insert(row);
     EvaluationInput edited = evaluationInput();
-    edited.edits = edits_->with(row, field, edit);
+    edited.edits = edits_->with(row, field, edit)->of(row);
     const std::uint32_t record[] = {raw(row)};
     edited.edits = withComputedCells(plan_->computed, edited, record);
     for (const FilterTerm& term : plan_->filter)

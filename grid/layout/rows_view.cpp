@@ -40,9 +40,9 @@ CellMark SnapshotRows::recordMark(ViewLine line) const {
     const SourceRow row = snapshot_->line(line).row;
     if (row == kNoRow) return CellMark::None;
     CellMark gravest = CellMark::None;
-    const auto& cells = snapshot_->edits->cells();
-    for (auto at = cells.lower_bound({row, FieldIndex{0}}); at != cells.end() && at->first.first == row; ++at)
-        if (gravity(markOf(at->second.state)) > gravity(gravest)) gravest = markOf(at->second.state);
+    if (const RecordEdit* edited = snapshot_->edits->record(row))
+        for (const auto& [field, edit] : edited->cells())
+            if (gravity(markOf(edit.state)) > gravity(gravest)) gravest = markOf(edit.state);
     return gravest;
 }
 
