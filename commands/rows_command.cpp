@@ -20,10 +20,10 @@
 #include "core/rows/group_stage.h"
 #include "core/rows/rowline.h"
 #include "core/rules/conversion.h"
-#include "core/rules/query_parameters.h"
 #include "core/rules/sort_list.h"
 #include "core/rules/syntax.h"
 #include "core/session/schema_for.h"
+#include "core/session/view_input.h"
 
 namespace jollyrow::commands {
 namespace {
@@ -168,6 +168,25 @@ std::vector<bool> fieldsRead(const RowsPlan& planned, const TableSchema& schema)
     return wanted;
 }
 
+/// What the session computes a view from, with the levels and figures of the command line in place of the design's.
+RowlineInput inputOf(const RowsPlan& planned, std::shared_ptr<const Table> table, const ViewState& state) {
+    const std::vector<bool> read = fieldsRead(planned, table->schema);
+    RowlineInput input = viewInput(planned.plan, std::move(table), nullptr, state);
+    std::erase_if(input.computed, [&](const ComputedTerm& term) { return !read[raw(term.field)]; });
+    input.groups = groupTermsOf(planned.levels);
+    input.summaries = summarySpecsOf(planned.summaries);
+    input.footers.clear();
+    input.grouping = nullptr;
+    return input;
+}
+
+std::vector<std::string> levelNames(const RowsPlan& planned, const TableSchema& schema) {
+    std::vector<std::string> names;
+    for (const SortTerm& term : planned.levels)
+        names.push_back(term.field ? schema.field(*term.field).name : term.rule);
+    return names;
+}
+
 /// Says how many stored values fit no type, column by column.
 void complainOfMisfits(const Table& table) {
     for (std::size_t i = 0; i < table.columns.size(); ++i) {
@@ -184,14 +203,14 @@ void complainOfMisfits(const Table& table) {
     }
 }
 
-void printTimings(const Snapshot& snapshot, double groupMs, double sumMs) {
+void printTimings(const Snapshot& snapshot) {
     const nlohmann::ordered_json timings = {{"rows_in", snapshot.source.rowsIn},
                                             {"rows_out", snapshot.recordCount()},
                                             {"load_ms", snapshot.source.milliseconds},
                                             {"filter_ms", snapshot.filter.milliseconds},
                                             {"sort_ms", snapshot.sort.milliseconds},
-                                            {"group_ms", groupMs},
-                                            {"summarise_ms", sumMs},
+                                            {"group_ms", snapshot.group.milliseconds},
+                                            {"summarise_ms", snapshot.summaries.milliseconds},
                                             {"peak_rss_mb", peakRssMb()}};
     std::fprintf(stderr, "%s\n", timings.dump().c_str());
 }
@@ -267,17 +286,13 @@ int rows(const QStringList& arguments) {
     for (const Finding& finding : opened->findings)
         if (finding.severity != Severity::Note) complain(finding.message);
     for (const Finding& finding : asked->plan.findings) complain(finding.message);
-    auto parameters = parametersOf(opened->design);
-    if (auto read = readParameters(parser.values("set"), opened->design, zoneOf(opened->schema), parameters); !read)
+    ViewState state;
+    state.parameters = parametersOf(opened->design);
+    const TimeZone& zone = zoneOf(opened->schema);
+    if (auto read = readParameters(parser.values("set"), opened->design, zone, state.parameters); !read)
         return complain(read.error().message), kUsage;
 
-    LoadRequest request;
-    request.binding = bindingFor(opened->design, opened->schema);
-    request.wanted = fieldsRead(*asked, opened->schema);
-    request.wanted.resize(opened->schema.storedFields());
-    for (const std::string& name : parametersIn(request.binding.query))
-        if (const auto given = parameters.find(name); given != parameters.end())
-            request.parameters.emplace(name, plainValue(given->second));
+    LoadRequest request = loadRequest(opened->design, opened->schema, fieldsRead(*asked, opened->schema), state);
     // Where the first records are all that is asked for, the others are not read: there may be no end of them.
     if (parser.isSet("limit") && asked->plan.filter.empty() && asked->plan.sort.empty() &&
         asked->plan.computed.empty() && asked->levels.empty() && asked->summaries.empty())
@@ -286,61 +301,30 @@ int rows(const QStringList& arguments) {
     const auto begun = std::chrono::steady_clock::now();
     auto table = opened->source->load(request, cancel);
     if (!table) return complain(table.error().message), kFailed;
-    const double loadMs = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
+    state.loadMilliseconds =
+        std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
+    state.now = zone.localNow();
     // A type that had to be guessed may have turned out another one.
     opened->schema = withComputedFields((*table)->schema, opened->design);
     asked = planned(*opened, wishes);
     if (!asked) return complain(asked.error().message), kUsage;
-    ViewPlan& plan = asked->plan;
-    const std::vector<bool> read = fieldsRead(*asked, opened->schema);
-    std::erase_if(plan.computed, [&](const ComputedTerm& term) { return !read[raw(term.field)]; });
     Rowline rowline;
-    RowlineInput input;
-    input.table = withSchema(**table, opened->schema);
-    input.computed = plan.computed;
-    // An empty parameter restricts nothing.
-    for (const FilterTerm& term : plan.filter)
-        if (std::all_of(term.program->parameters.begin(), term.program->parameters.end(),
-                        [&](const auto& used) { return parameters.contains(used.name); }))
-            input.filter.push_back(term);
-    input.sort = plan.sort;
-    input.parameters = std::move(parameters);
-    const TimeZone& zone = zoneOf(opened->schema);
-    input.today = zone.today();
-    input.now = zone.localNow();
-    input.loadMilliseconds = loadMs;
-    input.generation = 1;
-    auto snapshot = rowline.run(input, cancel);
+    auto snapshot = rowline.run(inputOf(*asked, withSchema(**table, opened->schema), state), cancel);
     if (!snapshot) return complain(snapshot.error().message), kFailed;
+    if (const std::string& problem = (*snapshot)->groupProblem; !problem.empty()) return complain(problem), kFailed;
     if (const auto& filter = (*snapshot)->filter; filter.failed != 0)
         complain(fmt::format("{} records were left out because a condition failed on them: {}.", filter.failed,
                              words(filter.failure)));
-    Result<void> written;
-    double groupMs = 0, sumMs = 0;
-    if (asked->levels.empty() && asked->summaries.empty()) {
-        written = writeRows(**snapshot, plan.columns, writing, toStdout, cancel);
-    } else {
-        EvaluationInput records = rowline.evaluationInput(input);
-        records.table = (*snapshot)->table;
-        records.edits = (*snapshot)->edits;
-        RankCache ranks;
-        GroupStage stage;
-        const auto grouped =
-            stage.run({groupTermsOf(asked->levels), summarySpecsOf(asked->summaries), (*snapshot)->order}, records,
-                      ranks, cancel);
-        if (!grouped) return complain(grouped.error().message), kFailed;
-        groupMs = stage.groupMilliseconds();
-        sumMs = stage.sumMilliseconds();
-        std::vector<std::string> names;
-        for (const SortTerm& term : asked->levels)
-            names.push_back(term.field ? opened->schema.field(*term.field).name : term.rule);
-        written = writeGroups(**snapshot, **grouped, names, asked->summaries, plan.columns, writing, toStdout, cancel);
-    }
+    const std::vector<PlannedColumn>& columns = asked->plan.columns;
+    const Result<void> written = (*snapshot)->groups
+                                     ? writeGroups(**snapshot, *(*snapshot)->groups, levelNames(*asked, opened->schema),
+                                                   asked->summaries, columns, writing, toStdout, cancel)
+                                     : writeRows(**snapshot, columns, writing, toStdout, cancel);
     if (!written) return complain(written.error().message), kFailed;
     if (std::fflush(stdout) != 0)
         return complain(fmt::format("Writing the rows failed: {}.", std::strerror(errno))), kFailed;
     complainOfMisfits(**table);
-    if (parser.isSet("timings")) printTimings(**snapshot, groupMs, sumMs);
+    if (parser.isSet("timings")) printTimings(**snapshot);
     return kDone;
 }
 

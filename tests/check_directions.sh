@@ -8,7 +8,8 @@ complain() { printf '%s\n' "$1"; bad=1; }
 declare -A allowed=(
   [base]="base" [columns]="base columns" [rules]="base columns rules" [formats]="base columns formats"
   [rows]="base columns rules rows" [sources]="base columns rules formats sources" [design]="base columns rules formats rows design"
-  [exports]="base columns rules formats rows design exports" [session]="base columns rules formats rows sources design exports session")
+  [exports]="base columns rules formats rows design exports" [editing]="base columns rules formats rows sources editing"
+  [session]="base columns rules formats rows sources design exports editing session")
 for room in "${!allowed[@]}"; do
   while read -r file included; do
     [[ " ${allowed[$room]} " == *" $included "* ]] || complain "$file includes core/$included, which room $room may not"

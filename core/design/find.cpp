@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <bit>
 
+#include "core/base/trimmed.h"
 #include "core/design/cell_text.h"
 #include "core/rules/utf8.h"
 
@@ -13,12 +14,6 @@ namespace jollyrow {
 namespace {
 
 constexpr std::size_t kPollEvery = 4096;
-
-std::string_view trimmed(std::string_view text) {
-    while (!text.empty() && text.front() == ' ') text.remove_prefix(1);
-    while (!text.empty() && text.back() == ' ') text.remove_suffix(1);
-    return text;
-}
 
 std::optional<std::size_t> columnCalled(std::string_view name, const ViewPlan& plan) {
     const std::string wanted = lowered(trimmed(name));

@@ -9,18 +9,12 @@
 #include <charconv>
 #include <cmath>
 
+#include "core/base/trimmed.h"
 #include "core/columns/civil.h"
 #include "core/formats/format_engine.h"
 
 namespace jollyrow {
 namespace {
-
-std::string_view trimmed(std::string_view text) {
-    while (!text.empty() && (text.front() == ' ' || text.front() == '\t' || text.front() == '\n'))
-        text.remove_prefix(1);
-    while (!text.empty() && (text.back() == ' ' || text.back() == '\t' || text.back() == '\n')) text.remove_suffix(1);
-    return text;
-}
 
 /// Spaces of all kinds away, any minus as '-', letters small: what counts when two writings are compared.
 std::string bare(std::string_view text) {

@@ -9,20 +9,12 @@
 #include <cmath>
 #include <cstdlib>
 
+#include "core/base/trimmed.h"
 #include "core/columns/civil.h"
 #include "core/rules/text_order.h"
 
 namespace jollyrow {
-namespace {
-
-std::string_view trimmed(std::string_view text) {
-    const auto blank = [](char c) { return c == ' ' || (c >= '\t' && c <= '\r'); };
-    while (!text.empty() && blank(text.front())) text.remove_prefix(1);
-    while (!text.empty() && blank(text.back())) text.remove_suffix(1);
-    return text;
-}
-
-}  // namespace
+namespace {}  // namespace
 
 bool canConvert(RuleKind from, RuleKind to) {
     using K = RuleKind;

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 // Session: one design at work on one source. Loads and computes on threads of its own, holds the edits, saves them,
-// and hands out snapshots. The one object an application keeps beside the widget.
+// and hands out snapshots. The one object an application keeps beside the widget. A face: the work is done by the
+// loader, the view computer, the enquiries and the record journal; what is here is what makes them one.
 //
 // Confined to the thread that made it (the owner's); nothing here waits for a lock; open() reads the schema, and
 // the destructor waits for the work being stopped. What the workers finish arrives through Post, as calls of Listener.
@@ -14,18 +15,21 @@
 #include <set>
 #include <string>
 
-#include "core/base/cancel.h"
+#include "core/base/post.h"
 #include "core/base/result.h"
 #include "core/columns/row_ref.h"
 #include "core/design/find.h"
 #include "core/design/plan.h"
 #include "core/design/summary_table.h"
+#include "core/editing/record_journal.h"
 #include "core/rows/figure_origin.h"
 #include "core/rows/rowline.h"
 #include "core/rows/snapshot.h"
 #include "core/rows/value_spread.h"
-#include "core/session/carried_edits.h"
-#include "core/session/save_queue.h"
+#include "core/session/enquiries.h"
+#include "core/session/loader.h"
+#include "core/session/view_computer.h"
+#include "core/session/view_input.h"
 #include "core/sources/source.h"
 
 namespace jollyrow {
@@ -41,11 +45,17 @@ struct SessionListener {
     std::function<void(const RowMoves&)> onRowsMoved;
 };
 
+/// A value for a cell, and what a look-up shows for it until its related fields have been read again.
+struct CellWrite {
+    SourceRow row{};
+    FieldIndex field{};
+    Value value;
+    std::string label = {};
+};
+
 class Session final {
   public:
-    /// Hands a function to the owner's thread, soon. Called from any thread.
-    using Post = std::function<void(std::function<void()>)>;
-
+    using Post = jollyrow::Post;
     Session(Post post, SessionListener listener);
     /// Cancels loading and computing; waits for saves that were begun.
     ~Session();
@@ -70,10 +80,10 @@ class Session final {
     /// Never null after open(); empty until the first rows are there.
     const std::shared_ptr<const Snapshot>& snapshot() const { return snapshot_; }
 
-    bool isLoading() const { return loading_; }
+    bool isLoading() const { return loader_.isLoading(); }
     /// How far the load has come; the last one's end when not loading.
-    const LoadProgress& progress() const { return progress_; }
-    void cancelLoad();
+    const LoadProgress& progress() const { return loader_.progress(); }
+    void cancelLoad() { loader_.cancel(); }
     /// Reads all records again; the present ones stay in sight until the new ones are whole. Unsaved edits are kept.
     void reload();
 
@@ -81,6 +91,8 @@ class Session final {
     /// look-up shows for the value until the related fields have been read again; may be empty.
     /// Requires: the plan says the column is editable.
     void edit(SourceRow row, FieldIndex field, Value value, std::string label = {});
+    /// Many at once, as a paste makes them: shown in one step. O(cells).
+    void edit(const std::vector<CellWrite>& cells);
     /// Takes back a refused edit.
     void putBack(SourceRow row, FieldIndex field);
     /// Saves a refused edit again.
@@ -97,10 +109,10 @@ class Session final {
     /// The value of `:name` in rules and in a bound SELECT, which then is read again; Empty lifts the conditions that
     /// use it. Ignored when the design has no such parameter or the value is of another type.
     void setParameter(const std::string& name, const Value& value);
-    const std::map<std::string, RuleValue>& parameters() const { return parameters_; }
+    const std::map<std::string, RuleValue>& parameters() const { return state_.parameters; }
     /// Leaves a stage (any but Source) out for a moment, to compare; the design stays as it is.
     void setBypassed(Stage stage, bool bypassed);
-    bool isBypassed(Stage stage) const { return bypassed_.contains(stage); }
+    bool isBypassed(Stage stage) const { return state_.isBypassed(stage); }
     /// The distinct values of a column under all conditions but that of `leftOut` (an index into the design's filter),
     /// computed on a worker; `done` is called on the owner's thread. A newer request takes an older one's place.
     void pickList(FieldIndex field, std::optional<std::size_t> leftOut,
@@ -116,7 +128,7 @@ class Session final {
     void setAllGroupsOpen(bool open);
     /// The groups around a record are opened; false when it is not shown at all. O(records).
     bool openGroupsAround(SourceRow row);
-    const OpenGroups& openGroups() const { return open_; }
+    const OpenGroups& openGroups() const { return state_.open; }
     /// The figures of some records alone, e.g. the selected ones, in the order of the design's summaries that can be
     /// had. A newer request takes an older one's place.
     void figuresOf(std::vector<SourceRow> rows, std::function<void(const Result<std::vector<EvaluatedCell>>&)> done);
@@ -130,7 +142,7 @@ class Session final {
     /// What rules of the present design are evaluated with, for previews. The records are the snapshot's.
     EvaluationInput evaluationInput() const;
     /// Edits not in the store: being saved, or refused.
-    std::size_t unsavedEdits() const;
+    std::size_t unsavedEdits() const { return journal_.unsaved(); }
     /// A record as it can be kept over reloads. Requires: a row of the snapshot.
     RowRef refOf(SourceRow row) const;
     /// The row that the record has in the snapshot; nullopt when it is gone. O(log rows), or O(1).
@@ -150,27 +162,21 @@ class Session final {
     Result<TableSchema> schemaOf(const std::string& table) const;
 
   private:
-    void beginLoad(bool showParts);
+    void beginLoad(Loader::Parts parts);
     void take(std::shared_ptr<const Table> table, const LoadProgress& progress, std::uint64_t load);
-    void endLoad(const Result<void>& result);
     enum class Order { Anew, Kept };
     /// Kept: records stay on their lines whatever has been edited.
     void recompute(Order order = Order::Anew);
-    struct MadeView;
     void computed(const MadeView& made);
     void show(std::shared_ptr<const Snapshot> snapshot);
-    /// `changed`: the record whose cells are other ones now, for its computed cells.
+    void showEdits();
+    /// Makes the computed cells of a record again, and its edits the present ones.
     void setEdits(std::shared_ptr<const Edits> edits, SourceRow changed);
     std::shared_ptr<const Edits> withComputedOf(const Snapshot& made) const;
-    void send(SourceRow row, FieldIndex field);
-    void answered(std::uint64_t serial, const Result<WriteAnswer>& answer);
-    KeysOnTheirWay keysOnTheirWay() const;
-    void noteSaved(const Edits::Place& place, const CellEdit& before, const Value& stored);
+    bool take(const CellWrite& cell);
+    void noteOutOfPlace(SourceRow row, FieldIndex field, const Edits& edited);
+    void answered(std::uint64_t serial, const Result<StoredRecord>& answer);
     void changeOver(const MadeView& made);
-    void tellLost(const std::vector<Edits::Place>& lost);
-    Value stored(SourceRow row, FieldIndex field) const;
-    RowlineInput rowlineInput(std::shared_ptr<const Table> table, std::shared_ptr<const Edits> edits,
-                              const ViewPlan& plan);
     bool leavesOut(const FilterTerm& term, const EvaluationInput& input, SourceRow row) const;
     void beginWith(TableSchema schema);
     void awaitSchema();
@@ -182,63 +188,37 @@ class Session final {
     void readRelatedAgain(SourceRow row, FieldIndex changed);
     void showOpen(OpenGroups open);
     Binding binding() const;
+    Loader::Hooks loaderHooks();
     Result<void> openOn(std::shared_ptr<const Source> source, Design design, const std::string& sourcePath,
                         StoreOpener store);
+    const std::shared_ptr<const Edits>& edits() const { return journal_.edits(); }
 
     SessionListener listener_;
-    std::function<void(std::function<void()>)> post_;  ///< drops what arrives after the end
     std::shared_ptr<bool> alive_ = std::make_shared<bool>(true);
+    jollyrow::Post post_;  ///< drops what arrives after the end
 
     Design design_;
     std::string sourcePath_;
     std::shared_ptr<const Source> source_;
     TableSchema schema_;
     std::shared_ptr<const ViewPlan> plan_ = std::make_shared<ViewPlan>();
+    std::shared_ptr<const Registered> registered_;
+    ViewState state_;
     std::shared_ptr<const Table> table_;            ///< as loaded, computed columns null; rows of edits are its rows
     std::shared_ptr<const Table> incoming_;         ///< a reload's, until its snapshot is there
     std::shared_ptr<const ViewPlan> incomingPlan_;  ///< plan_, or another when the table's fields have changed
-    std::shared_ptr<const Edits> edits_ = std::make_shared<Edits>();
-    std::map<Edits::Place, std::uint64_t> serials_;  ///< the newest save of each cell that has no answer
-    struct OnItsWay {
-        Edits::Place place;
-        Value value;
-    };
-    std::map<std::uint64_t, OnItsWay> inFlight_;  ///< all saves that have none
-    std::uint64_t nextSerial_ = 1;
-    SavedMeanwhile savedMeanwhile_;                          ///< since the load under way was begun
-    std::vector<std::pair<RecordKey, RecordKey>> keyMoves_;  ///< saved edits of keys, in their order
-    std::uint32_t epoch_ = 0;                                ///< of table_
-    std::uint64_t tableLoad_ = 0;                            ///< the load that table_ comes from
-    mutable std::shared_ptr<const KeyIndex> keys_;           ///< of table_; null until made
+    std::uint32_t epoch_ = 0;                       ///< of table_
+    std::uint64_t tableLoad_ = 0;                   ///< the load that table_ comes from
+    std::uint64_t generation_ = 0;
+    mutable std::shared_ptr<const KeyIndex> keys_;  ///< of table_; null until made
     std::shared_ptr<const Snapshot> snapshot_;
     std::shared_ptr<const Edits> orderEdits_;  ///< those that records were filtered and sorted with
     std::set<SourceRow> outOfPlace_;
-    std::shared_ptr<const Registered> registered_;
-    std::map<std::string, RuleValue> parameters_;
-    std::set<Stage> bypassed_;
-    std::int64_t now_ = 0;  ///< LOCALTIMESTAMP of rules: when the records were loaded
-    Cancel cancelPick_;
-    std::uint64_t pickNumber_ = 0;
-    Cancel cancelFind_;
-    std::uint64_t findNumber_ = 0;
-    std::shared_ptr<const RecordSet> only_;
-    OpenGroups open_;
-    Cancel cancelFigures_, cancelOrigin_, cancelTable_;
-    std::uint64_t figuresNumber_ = 0, originNumber_ = 0, tableNumber_ = 0;
 
-    bool loading_ = false;
-    bool loadIsWhole_ = false;  ///< all records are here, their snapshot is not yet
-    std::uint64_t loadNumber_ = 0;
-    LoadProgress progress_;
-    double loadMilliseconds_ = 0;
-    Cancel cancelLoad_;
-    Cancel cancelCompute_;
-    Cancel cancelLookUp_;
-    std::uint64_t lookUpNumber_ = 0;
-    std::uint64_t generation_ = 0;
-
-    struct Threads;
-    std::unique_ptr<Threads> threads_;
+    RecordJournal journal_;
+    Loader loader_;
+    ViewComputer computer_;
+    Enquiries enquiries_;
 };
 
 }  // namespace jollyrow

@@ -4,7 +4,6 @@
 #include "core/rules/syntax.h"
 #include "core/session/schema_for.h"
 #include "core/session/session.h"
-#include "core/session/session_threads.h"
 
 namespace jollyrow {
 
@@ -20,29 +19,23 @@ void Session::beginWith(TableSchema schema) {
     table_ = empty;
     incoming_.reset();
     incomingPlan_.reset();
-    loading_ = loadIsWhole_ = false;
+    loader_.forget();
     auto snapshot = std::make_shared<Snapshot>();
     snapshot->generation = ++generation_;
     snapshot->epoch = epoch_;
     snapshot->table = table_;
-    snapshot->edits = edits_;
+    snapshot->edits = edits();
     show(std::move(snapshot));
 }
 
 /// The database is locked just now: its schema is read on the loading thread, as patiently as its records.
 void Session::awaitSchema() {
-    loading_ = true;
-    progress_ = {};
-    const std::uint64_t number = ++loadNumber_;
-    threads_->load.run([this, number, source = source_, design = design_, registered = registered_] {
-        auto schema = schemaFor(*source, design, Patience::Stated, registered.get());
-        post_([this, number, schema = std::move(schema)] {
-            if (number != loadNumber_) return;
-            if (!schema) return endLoad(schema.error());
-            beginWith(*schema);
-            beginLoad(true);
-        });
-    });
+    loader_.await([source = source_, design = design_,
+                   registered = registered_] { return schemaFor(*source, design, Patience::Stated, registered.get()); },
+                  [this](const TableSchema& schema) {
+                      beginWith(schema);
+                      beginLoad(Loader::Parts::Shown);
+                  });
 }
 
 Binding Session::binding() const { return bindingFor(design_, schema_); }
@@ -71,14 +64,13 @@ bool Session::takeFields(std::optional<TableSchema> read) {
 
 /// The same when the lock is gone.
 void Session::readFieldsLater(Binding binding) {
-    threads_->look.run([this, source = source_, binding = std::move(binding)] {
-        auto schema = source->schema(binding, Patience::Stated);
-        post_([this, source, schema = std::move(schema)] {
+    enquiries_.ask(
+        [source = source_, binding = std::move(binding)] { return source->schema(binding, Patience::Stated); },
+        [this, source = source_](const Result<TableSchema>& schema) {
             if (source != source_) return;
             if (schema) return planAgain(false, *schema);
             if (listener_.onFailure) listener_.onFailure(schema.error());
         });
-    });
 }
 
 /// Another list of fields behind the same ones of the table: what is loaded and computed of them stays.
@@ -96,8 +88,9 @@ void Session::takeSchema(TableSchema schema) {
     table_ = fitted(*table_);
     auto snapshot = std::make_shared<Snapshot>(*snapshot_);
     snapshot->table = fitted(*snapshot_->table);
-    edits_ = orderEdits_ = withoutComputedCells(*edits_, schema_);
-    snapshot->edits = edits_;
+    journal_.setEdits(withoutComputedCells(*edits(), schema_));
+    orderEdits_ = edits();
+    snapshot->edits = edits();
     snapshot_ = std::move(snapshot);
     schema_ = std::move(schema);
     incoming_.reset();

@@ -7,7 +7,9 @@
 #include <map>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
+#include <variant>
 #include <vector>
 
 #include "core/base/cancel.h"
@@ -102,7 +104,8 @@ struct FieldChange {
     Value after;
 };
 
-struct WriteRequest {
+/// Changes to one record.
+struct RecordWrite {
     TableSchema schema;
     RecordKey key;
     bool keyIsRowId = false;
@@ -110,19 +113,50 @@ struct WriteRequest {
     std::vector<FieldChange> changes;
 };
 
-/// What the store holds after a write: the values as stored, in the order of the changes.
-struct WriteAnswer {
-    std::vector<Value> stored;
+/// The record was written: its key now, and the values as stored, in the order of the changes.
+struct StoredRecord {
+    RecordKey key;
+    std::vector<Value> values;
 };
 
-/// Writes in one transaction: all of a request or nothing. Confined to one thread.
+/// Somebody else has written meanwhile; nothing was changed.
+struct Conflict {
+    struct Field {
+        FieldIndex field{};
+        Value believed, stored;
+    };
+    std::vector<Field> fields;  ///< empty when the record is gone
+    bool isGone() const { return fields.empty(); }
+};
+
+/// The store does not take the values; nothing was changed.
+struct Problem {
+    ErrorCode code = ErrorCode::Refused;
+    std::vector<FieldIndex> fields;  ///< at fault, as far as is known
+    std::string message;             ///< for the form user: what is wrong and what to do
+};
+
+using Outcome = std::variant<StoredRecord, Conflict, Problem>;
+
+enum class Atomicity {
+    EachRecord,    ///< one record's trouble is its own
+    AllOrNothing,  ///< one record that is not stored takes the others back: they are Problems of code Cancelled
+};
+
+/// Confined to one thread.
 class Store {
   public:
     virtual ~Store() = default;
-    /// Fails with Conflict when a stored value is not `before` or the record is gone, Refused when a constraint says
-    /// no, Locked, ReadOnly or DiskFull; nothing is changed then. Messages are for the form user.
-    virtual Result<WriteAnswer> write(const WriteRequest& request) = 0;
+    /// An outcome a record, in their order; each record in one transaction, or all of them. An error is of the whole
+    /// store (Locked, ReadOnly, DiskFull, Io, Cancelled): nothing was changed then.
+    virtual Result<std::vector<Outcome>> write(std::span<const RecordWrite> records, Atomicity atomicity,
+                                               const Cancel& cancel) = 0;
 };
+
+/// One record, its trouble as an error with a message for the form user: Conflict, Refused and those of the store.
+Result<StoredRecord> writeOne(Store& store, const RecordWrite& record);
+/// What a conflict says to the form user.
+std::string words(const Conflict& conflict, const TableSchema& schema);
 
 /// Opens an embedded SQLite database file for reading. Fails when it is missing, unreadable or something else; one that
 /// another program holds locked is taken for what its first bytes say. Waits for nobody.

@@ -7,7 +7,7 @@
 #include <optional>
 #include <string>
 
-#include "core/session/carried_edits.h"
+#include "core/editing/carried_edits.h"
 #include "grid/layout/shown_rows.h"
 #include "grid/select/selection.h"
 #include "grid/select/visited_records.h"

@@ -150,7 +150,18 @@ class FaultySource final : public Source {
 class FaultyStore final : public Store {
   public:
     explicit FaultyStore(std::shared_ptr<FaultyDatabase> database) : database_(std::move(database)) {}
-    Result<WriteAnswer> write(const WriteRequest& request) override {
+    Result<std::vector<Outcome>> write(std::span<const RecordWrite> records, Atomicity, const Cancel&) override {
+        std::vector<Outcome> outcomes;
+        for (const RecordWrite& record : records) {
+            auto outcome = one(record);
+            if (!outcome) return outcome.error();
+            outcomes.push_back(std::move(*outcome));
+        }
+        return outcomes;
+    }
+
+  private:
+    Result<Outcome> one(const RecordWrite& request) {
         database_->writes.pass();
         if (database_->nextWrite.exchange(FaultyDatabase::Fault::None) == FaultyDatabase::Fault::Locked)
             return Error{ErrorCode::Locked, "The database is locked."};
@@ -164,7 +175,7 @@ class FaultyStore final : public Store {
                                                        : std::get<std::string>(value));
         database_->note("store writes " + what);
         const auto found = rows.find(std::get<std::int64_t>(request.key.at(0)));
-        if (found == rows.end()) return Error{ErrorCode::Conflict, "This record was deleted meanwhile."};
+        if (found == rows.end()) return Outcome(Conflict{});
         if (change.field == FieldIndex{0}) return moveKey(found, std::get<std::int64_t>(change.after));
         const std::string typed = std::get<std::string>(change.after);
         FaultyDatabase::Cell& cell = change.field == FieldIndex{2} ? found->second.a : found->second.b;
@@ -176,20 +187,19 @@ class FaultyStore final : public Store {
                 database_->conflict = "\"" + typed + "\" for \"" + std::get<std::string>(change.before) +
                                       "\", which is \"" + cell.text + "\"";
             }
-            return Error{ErrorCode::Conflict, "Somebody changed it meanwhile."};
+            return Outcome(Conflict{{{change.field, change.before, Value(cell.text)}}});
         }
         cell = {typed, true};
-        return WriteAnswer{{typed}};
+        return Outcome(StoredRecord{request.key, {typed}});
     }
-
-  private:
-    Result<WriteAnswer> moveKey(std::map<std::int64_t, FaultyDatabase::Row>::iterator found, std::int64_t to) {
+    Result<Outcome> moveKey(std::map<std::int64_t, FaultyDatabase::Row>::iterator found, std::int64_t to) {
         auto& rows = database_->rows;
-        if (rows.contains(to)) return Error{ErrorCode::Refused, "Another record has this key already."};
+        if (rows.contains(to))
+            return Outcome(Problem{ErrorCode::Refused, {FieldIndex{0}}, "Another record has this key already."});
         auto node = rows.extract(found);
         node.key() = to;
         rows.insert(std::move(node));
-        return WriteAnswer{{to}};
+        return Outcome(StoredRecord{{to}, {to}});
     }
     std::shared_ptr<FaultyDatabase> database_;
 };

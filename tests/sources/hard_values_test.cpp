@@ -290,19 +290,19 @@ class HardValuesTest : public QObject {
         const auto schema = (*source)->schema({"t", ""});
         auto store = openStore(path_.toStdString());
         const FieldIndex v = *schema->find("v");
-        WriteRequest request;
+        RecordWrite request;
         request.schema = *schema;
         request.key = {std::int64_t{1}};
         request.keyFields = {FieldIndex{0}};
         const Value typed = *parseTyped("12345678901234567890.1234567891", schema->field(v));
         request.changes = {{v, *parseTyped("1.5", schema->field(v)), typed}};
-        const auto refused = (*store)->write(request);
+        const auto refused = writeOne(**store, request);
         QVERIFY(!refused.ok() && refused.error().code == ErrorCode::Refused);
         QVERIFY(refused.error().message.find("v") != std::string::npos);
         request.changes[0].after = *parseTyped("1184.1", schema->field(v));
-        const auto kept = (*store)->write(request);
+        const auto kept = writeOne(**store, request);
         QVERIFY2(kept.ok(), kept.ok() ? "" : kept.error().message.c_str());
-        QVERIFY(kept->stored.front() == request.changes[0].after);
+        QVERIFY(kept->values.front() == request.changes[0].after);
         QCOMPARE(plain(**loadAll(path_, {"t", ""}), 0, "v"), std::string("1184.1000000000"));
     }
 
@@ -322,9 +322,9 @@ class HardValuesTest : public QObject {
             if (turn % 20 == 0) typed.assign(10 + random() % 15, static_cast<char>('0' + random() % 10));
             for (const char* name : {"v", "x"}) {
                 const std::string before = plain(**loadAll(path_, {"t", ""}), 0, name);
-                WriteRequest request{
+                RecordWrite request{
                     *schema, {std::int64_t{1}}, false, {FieldIndex{0}}, {{*schema->find(name), before, typed}}};
-                const auto answer = (*store)->write(request);
+                const auto answer = writeOne(**store, request);
                 const std::string now = plain(**loadAll(path_, {"t", ""}), 0, name);
                 QVERIFY2(now == (answer.ok() ? typed : before),
                          (name + (": \"" + typed + "\" stands as \"" + now + "\"")).c_str());
@@ -347,10 +347,10 @@ class HardValuesTest : public QObject {
         const FieldIndex d = *table->schema.find("d");
         for (std::int64_t id = 1; id <= 3; ++id) {
             const Value odd = table->column(d)->value(static_cast<SourceRow>(id - 1));
-            WriteRequest request{table->schema, {id}, false, {FieldIndex{0}}, {{d, odd, Date{1}}}};
-            QVERIFY((*store)->write(request).ok());
+            RecordWrite request{table->schema, {id}, false, {FieldIndex{0}}, {{d, odd, Date{1}}}};
+            QVERIFY(writeOne(**store, request).ok());
             request.changes = {{d, Date{1}, odd}};
-            QVERIFY((*store)->write(request).ok());
+            QVERIFY(writeOne(**store, request).ok());
         }
         sqlite3* db = nullptr;
         sqlite3_open(path_.toUtf8().constData(), &db);

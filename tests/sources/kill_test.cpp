@@ -74,7 +74,7 @@ class KillTest : public QObject {
             const std::int64_t confirmed = killedAfter(500 + round * 1700, [&](auto report) {
                 auto store = openStore(path.toStdString());
                 for (std::int64_t n = before + 1;; ++n) {
-                    WriteRequest request;
+                    RecordWrite request;
                     request.schema = *schema;
                     request.key = {std::int64_t{1}};
                     request.keyFields = {FieldIndex{0}};
@@ -82,7 +82,7 @@ class KillTest : public QObject {
                     request.changes = {
                         {FieldIndex{1}, n - 1, n},
                         {FieldIndex{2}, std::string(static_cast<std::size_t>((n - 1) % 9000), 'x'), note}};
-                    if (!(*store)->write(request).ok() || !report(n)) return;
+                    if (!writeOne(**store, request).ok() || !report(n)) return;
                 }
             });
             QCOMPARE(one(path, "PRAGMA integrity_check"), QString("ok"));

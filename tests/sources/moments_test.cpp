@@ -78,9 +78,9 @@ class MomentsTest : public QObject {
     }
 
     /// Writes a value as a form would, and what the write said.
-    Result<WriteAnswer> write(const Table& table, std::size_t row, const char* field, const Value& value) {
+    Result<StoredRecord> write(const Table& table, std::size_t row, const char* field, const Value& value) {
         auto store = openStore(path_.toStdString());
-        WriteRequest request;
+        RecordWrite request;
         request.schema = table.schema;
         request.keyFields = table.keyFields;
         request.keyIsRowId = table.rowIds != nullptr;
@@ -91,7 +91,7 @@ class MomentsTest : public QObject {
                 request.key.push_back(table.column(key)->value(static_cast<SourceRow>(row)));
         const auto at = *table.schema.find(field);
         request.changes.push_back({at, table.column(at)->value(static_cast<SourceRow>(row)), value});
-        return (*store)->write(request);
+        return writeOne(**store, request);
     }
 
     Value typed(const Table& table, const char* field, const char* text) {
@@ -267,7 +267,7 @@ class MomentsTest : public QObject {
             return;
         }
         QVERIFY2(answer.ok(), answer.ok() ? "" : answer.error().message.c_str());
-        QVERIFY(answer->stored[0] == wanted);
+        QVERIFY(answer->values[0] == wanted);
         QCOMPARE(QString::fromStdString(::stored(path_, "SELECT v FROM t WHERE rowid = 1")), stored);
         // What was not edited stays byte for byte.
         QCOMPARE(::stored(path_, "SELECT v FROM t WHERE rowid = 2"), before);

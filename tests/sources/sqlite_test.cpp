@@ -31,8 +31,8 @@ INSERT INTO jobs (number, owner, work, code, status, due, hours, cost, rate, pai
   (3, NULL, 'Antifoul', NULL, 'Booked', 'soon', NULL, 'much', 'fast', 'maybe', '25:00', NULL);
 )";
 
-WriteRequest change(const TableSchema& schema, std::int64_t number, const char* field, Value before, Value after) {
-    WriteRequest request;
+RecordWrite change(const TableSchema& schema, std::int64_t number, const char* field, Value before, Value after) {
+    RecordWrite request;
     request.schema = schema;
     request.key = {number};
     request.keyFields = {*schema.find("number")};
@@ -294,8 +294,8 @@ class SqliteTest : public QObject {
         loose.permitted.clear();
         auto store = openStore(path_.toStdString());
         const auto answer =
-            (*store)->write(change(*schema, 1, field.toUtf8().constData(), *parseTyped(before.toStdString(), loose),
-                                   *parseTyped(after.toStdString(), loose)));
+            writeOne(**store, change(*schema, 1, field.toUtf8().constData(), *parseTyped(before.toStdString(), loose),
+                                     *parseTyped(after.toStdString(), loose)));
         if (outcome.startsWith('!')) {
             QVERIFY(!answer.ok());
             QCOMPARE(answer.error().code, outcome.startsWith("!Conflict") ? ErrorCode::Conflict : ErrorCode::Refused);
@@ -314,20 +314,21 @@ class SqliteTest : public QObject {
     void recordsThatAreGoneAndStoresThatCannotWrite() {
         const auto schema = openSource(path_.toStdString()).value()->schema({"jobs", ""});
         auto store = openStore(path_.toStdString());
-        QCOMPARE((*store)->write(change(*schema, 77, "work", std::string("a"), std::string("b"))).error().code,
+        QCOMPARE(writeOne(**store, change(*schema, 77, "work", std::string("a"), std::string("b"))).error().code,
                  ErrorCode::Conflict);
         sqlite3* other = nullptr;
         sqlite3_open(path_.toUtf8().constData(), &other);
         sqlite3_exec(other, "BEGIN IMMEDIATE", nullptr, nullptr, nullptr);
-        QCOMPARE((*store)->write(change(*schema, 1, "work", std::string("Rewire mast"), std::string("b"))).error().code,
-                 ErrorCode::Locked);
+        QCOMPARE(
+            writeOne(**store, change(*schema, 1, "work", std::string("Rewire mast"), std::string("b"))).error().code,
+            ErrorCode::Locked);
         sqlite3_exec(other, "ROLLBACK", nullptr, nullptr, nullptr);
         sqlite3_close(other);
-        QVERIFY((*store)->write(change(*schema, 1, "work", std::string("Rewire mast"), std::string("b"))).ok());
+        QVERIFY(writeOne(**store, change(*schema, 1, "work", std::string("Rewire mast"), std::string("b"))).ok());
         TableSchema view = *schema;
         view.writable = false;
         view.whyNotWritable = "a view";
-        QCOMPARE((*store)->write(change(view, 1, "work", std::string("b"), std::string("c"))).error().code,
+        QCOMPARE(writeOne(**store, change(view, 1, "work", std::string("b"), std::string("c"))).error().code,
                  ErrorCode::ReadOnly);
     }
 
@@ -342,13 +343,13 @@ class SqliteTest : public QObject {
         small.rlim_cur = 4096;
         setrlimit(RLIMIT_FSIZE, &small);
         const auto answer =
-            (*store)->write(change(*schema, 1, "work", std::string("Rewire mast"), std::string(100000, 'x')));
+            writeOne(**store, change(*schema, 1, "work", std::string("Rewire mast"), std::string(100000, 'x')));
         setrlimit(RLIMIT_FSIZE, &before);
         QVERIFY(!answer.ok());
         QCOMPARE(answer.error().code, ErrorCode::DiskFull);
         QCOMPARE(plain(**loadAll(path_, {"jobs", ""}), 0, "work"), std::string("Rewire mast"));
         QVERIFY(
-            (*store)->write(change(*schema, 1, "work", std::string("Rewire mast"), std::string("now it fits"))).ok());
+            writeOne(**store, change(*schema, 1, "work", std::string("Rewire mast"), std::string("now it fits"))).ok());
     }
 
     void copiesAreWholeAndCanBeCancelled() {

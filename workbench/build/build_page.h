@@ -11,7 +11,7 @@
 #include "core/columns/extremes.h"
 #include "core/design/tier_tree.h"
 #include "core/session/session.h"
-#include "core/session/worker.h"
+#include "core/base/worker.h"
 #include "grid/api/grid.h"
 #include "workbench/app/document.h"
 

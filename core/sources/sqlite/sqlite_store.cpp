@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: MIT
-// The SQLite Store. One write: BEGIN IMMEDIATE; read the record's present values; compare with what the writer
-// believed; UPDATE; read back what was stored; COMMIT. Anything else rolls back. Covered by
-// tests/sources/sqlite_test.cpp.
+// The SQLite Store. One record: BEGIN IMMEDIATE (or SAVEPOINT, of several that stand or fall together); read its
+// present values; compare with what the writer believed; UPDATE; read back what was stored; COMMIT. Anything else rolls
+// back. Covered by tests/sources/sqlite_test.cpp and conformance_test.cpp.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <cstdlib>
 #include <optional>
@@ -64,28 +65,89 @@ class SqliteStore final : public Store {
   public:
     explicit SqliteStore(sqlite::Connection connection) : connection_(std::move(connection)) {}
 
-    Result<WriteAnswer> write(const WriteRequest& request) override {
-        if (!request.schema.writable) return Error{ErrorCode::ReadOnly, request.schema.whyNotWritable};
-        for (const FieldChange& change : request.changes)
-            if (const auto* odd = std::get_if<Unfit>(&change.after); odd && odd->stored == Stored::Blob)
-                return Error{ErrorCode::Unsupported,
-                             fmt::format("The binary data that stood in {} before cannot be written back.",
-                                         request.schema.field(change.field).name)};
-        for (const FieldChange& change : request.changes)
-            if (const auto why = whyNotStored(change.after, request.schema.field(change.field)); !why.empty())
-                return Error{ErrorCode::Refused, fmt::format("{}: {}.", shown(change.after), why)};
-        if (auto begun = sqlite::execute(connection_.get(), "BEGIN IMMEDIATE"); !begun) return begun.error();
-        auto answer = writeInside(request);
-        if (answer) {
-            if (auto done = sqlite::execute(connection_.get(), "COMMIT"); !done) answer = done.error();
-        }
-        if (!answer && sqlite3_get_autocommit(connection_.get()) == 0)
-            sqlite3_exec(connection_.get(), "ROLLBACK", nullptr, nullptr, nullptr);
-        return answer;
+    Result<std::vector<Outcome>> write(std::span<const RecordWrite> records, Atomicity atomicity,
+                                       const Cancel& cancel) override {
+        return atomicity == Atomicity::AllOrNothing ? writeAll(records, cancel) : writeEach(records, cancel);
     }
 
   private:
-    static std::string whereOf(const WriteRequest& request, int firstParameter) {
+    /// A whole transaction: committed when `work` says so, else rolled back.
+    template <class Work>
+    Result<void> transaction(const Work& work) {
+        if (auto begun = sqlite::execute(connection_.get(), "BEGIN IMMEDIATE"); !begun) return begun;
+        Result<bool> stands = work();
+        Result<void> done = stands ? Result<void>() : Result<void>(stands.error());
+        if (stands && *stands) done = sqlite::execute(connection_.get(), "COMMIT");
+        if (sqlite3_get_autocommit(connection_.get()) == 0)
+            sqlite3_exec(connection_.get(), "ROLLBACK", nullptr, nullptr, nullptr);
+        return done;
+    }
+
+    Result<std::vector<Outcome>> writeEach(std::span<const RecordWrite> records, const Cancel& cancel) {
+        std::vector<Outcome> outcomes;
+        for (const RecordWrite& record : records) {
+            if (cancel.requested()) {
+                outcomes.emplace_back(Problem{ErrorCode::Cancelled, {}, "Saving was cancelled."});
+                continue;
+            }
+            std::optional<Outcome> outcome = whyNotTried(record);
+            Result<void> done;
+            if (!outcome)
+                done = transaction([&]() -> Result<bool> {
+                    auto written = writeInside(record);
+                    if (!written) return written.error();
+                    outcome = std::move(*written);
+                    return std::holds_alternative<StoredRecord>(*outcome);
+                });
+            // What stops the first record but is none of its own stops all.
+            if (!done && outcomes.empty() && done.error().code != ErrorCode::Refused) return done.error();
+            if (!done) outcome = Problem{done.error().code, {}, done.error().message};
+            outcomes.push_back(std::move(*outcome));
+        }
+        return outcomes;
+    }
+
+    Result<std::vector<Outcome>> writeAll(std::span<const RecordWrite> records, const Cancel& cancel) {
+        std::vector<Outcome> outcomes;
+        const auto isStored = [](const Outcome& outcome) { return std::holds_alternative<StoredRecord>(outcome); };
+        const auto done = transaction([&]() -> Result<bool> {
+            for (const RecordWrite& record : records) {
+                if (cancel.requested()) return Error{ErrorCode::Cancelled, "Saving was cancelled."};
+                if (auto why = whyNotTried(record)) {
+                    outcomes.push_back(std::move(*why));
+                } else {
+                    auto written = writeInside(record);
+                    if (!written) return written.error();
+                    outcomes.push_back(std::move(*written));
+                }
+            }
+            return std::all_of(outcomes.begin(), outcomes.end(), isStored);
+        });
+        if (!done) return done.error();
+        if (std::all_of(outcomes.begin(), outcomes.end(), isStored)) return outcomes;
+        for (Outcome& outcome : outcomes)
+            if (isStored(outcome))
+                outcome = Problem{ErrorCode::Cancelled, {}, "Not saved, because another record could not be."};
+        return outcomes;
+    }
+
+    /// What is seen to be wrong before the database is asked.
+    static std::optional<Outcome> whyNotTried(const RecordWrite& record) {
+        if (!record.schema.writable) return Problem{ErrorCode::ReadOnly, {}, record.schema.whyNotWritable};
+        for (const FieldChange& change : record.changes) {
+            const FieldSchema& field = record.schema.field(change.field);
+            if (const auto* odd = std::get_if<Unfit>(&change.after); odd && odd->stored == Stored::Blob)
+                return Problem{
+                    ErrorCode::Unsupported,
+                    {change.field},
+                    fmt::format("The binary data that stood in {} before cannot be written back.", field.name)};
+            if (const auto why = whyNotStored(change.after, field); !why.empty())
+                return Problem{ErrorCode::Refused, {change.field}, fmt::format("{}: {}.", shown(change.after), why)};
+        }
+        return std::nullopt;
+    }
+
+    static std::string whereOf(const RecordWrite& request, int firstParameter) {
         if (request.keyIsRowId)
             return fmt::format(" WHERE {} = ?{}", sqlite::rowIdName(request.schema).value_or("rowid"), firstParameter);
         std::string where = " WHERE ";
@@ -96,13 +158,14 @@ class SqliteStore final : public Store {
         return where;
     }
 
-    static void bindKey(sqlite3_stmt* statement, const WriteRequest& request, int firstParameter) {
+    static void bindKey(sqlite3_stmt* statement, const RecordWrite& request, int firstParameter) {
         for (std::size_t i = 0; i < request.key.size(); ++i)
             sqlite::bindValue(statement, firstParameter + static_cast<int>(i), request.key[i],
                               request.keyIsRowId ? nullptr : &request.schema.field(request.keyFields[i]));
     }
 
-    Result<std::vector<Value>> present(const WriteRequest& request) {
+    /// In the order of the changes; nothing when the record is gone.
+    Result<std::optional<std::vector<Value>>> present(const RecordWrite& request) {
         std::string columns;
         for (const FieldChange& change : request.changes)
             columns += (columns.empty() ? "" : ", ") + sqlite::quotedName(request.schema.field(change.field).name);
@@ -112,26 +175,24 @@ class SqliteStore final : public Store {
         if (!statement) return statement.error();
         bindKey(statement->get(), request, 1);
         const int code = sqlite3_step(statement->get());
-        if (code == SQLITE_DONE)
-            return Error{ErrorCode::Conflict, "This record was deleted meanwhile. Reload to see the present records."};
+        if (code == SQLITE_DONE) return std::optional<std::vector<Value>>();
         if (code != SQLITE_ROW) return sqlite::errorOf(connection_.get(), "Saving");
         std::vector<Value> values;
         for (std::size_t i = 0; i < request.changes.size(); ++i)
             values.push_back(sqlite::decode(sqlite3_column_value(statement->get(), static_cast<int>(i)),
                                             request.schema.field(request.changes[i].field)));
-        return values;
+        return std::optional(std::move(values));
     }
 
-    Result<WriteAnswer> writeInside(const WriteRequest& request) {
+    Result<Outcome> writeInside(const RecordWrite& request) {
         auto before = present(request);
         if (!before) return before.error();
-        for (std::size_t i = 0; i < request.changes.size(); ++i) {
-            if ((*before)[i] == request.changes[i].before) continue;
-            return Error{
-                ErrorCode::Conflict,
-                fmt::format("Somebody changed {} to {} meanwhile. Reload to see the present values, or put back yours.",
-                            request.schema.field(request.changes[i].field).name, shown((*before)[i]))};
-        }
+        if (!*before) return Outcome(Conflict{});
+        Conflict conflict;
+        for (std::size_t i = 0; i < request.changes.size(); ++i)
+            if (!((**before)[i] == request.changes[i].before))
+                conflict.fields.push_back({request.changes[i].field, request.changes[i].before, (**before)[i]});
+        if (!conflict.isGone()) return Outcome(std::move(conflict));
         std::string sets;
         int parameter = 0;
         for (const FieldChange& change : request.changes)
@@ -147,39 +208,43 @@ class SqliteStore final : public Store {
         if (sqlite3_step(update->get()) != SQLITE_DONE) return refusalOf(request);
         update->reset();
         // When the key itself was changed, the record now answers to the new one.
-        WriteRequest moved = request;
+        RecordWrite moved = request;
         for (std::size_t k = 0; k < moved.keyFields.size() && !moved.keyIsRowId; ++k)
             for (const FieldChange& change : request.changes)
                 if (change.field == moved.keyFields[k]) moved.key[k] = change.after;
         auto after = present(moved);
         if (!after) return after.error();
+        if (!*after) return Outcome(Problem{ErrorCode::Refused, {}, "The database moved this record elsewhere."});
         for (std::size_t i = 0; i < request.changes.size(); ++i)
-            if (const auto loss = lossOf(request.changes[i].after, (*after)[i]); !loss.empty())
-                return Error{
+            if (const auto loss = lossOf(request.changes[i].after, (**after)[i]); !loss.empty())
+                return Outcome(Problem{
                     ErrorCode::Refused,
+                    {request.changes[i].field},
                     fmt::format("The database would keep {} instead of {} in {}: SQLite stores such a column {}",
-                                shown((*after)[i]), shown(request.changes[i].after),
-                                request.schema.field(request.changes[i].field).name, loss)};
-        return WriteAnswer{std::move(*after)};
+                                shown((**after)[i]), shown(request.changes[i].after),
+                                request.schema.field(request.changes[i].field).name, loss)});
+        return Outcome(StoredRecord{moved.key, std::move(**after)});
     }
 
     /// SQLite's own message names the constraint in its terms; this says it in the form's.
-    Error refusalOf(const WriteRequest& request) {
+    Result<Outcome> refusalOf(const RecordWrite& request) {
         const std::string said = sqlite3_errmsg(connection_.get());
         const std::string detail = said.find(": ") == std::string::npos ? said : said.substr(said.rfind(": ") + 2);
         const std::string field = detail.substr(detail.rfind('.') == std::string::npos ? 0 : detail.rfind('.') + 1);
+        const auto refused = [&](std::string message) {
+            Problem problem{ErrorCode::Refused, {}, std::move(message)};
+            if (const auto known = request.schema.find(field)) problem.fields.push_back(*known);
+            return Outcome(std::move(problem));
+        };
         switch (sqlite3_extended_errcode(connection_.get())) {
-            case SQLITE_CONSTRAINT_NOTNULL: return {ErrorCode::Refused, fmt::format("{} must not be empty.", field)};
+            case SQLITE_CONSTRAINT_NOTNULL: return refused(fmt::format("{} must not be empty.", field));
             case SQLITE_CONSTRAINT_UNIQUE:
             case SQLITE_CONSTRAINT_PRIMARYKEY:
-            case SQLITE_CONSTRAINT_ROWID:
-                return {ErrorCode::Refused, fmt::format("Another record has this {} already.", field)};
+            case SQLITE_CONSTRAINT_ROWID: return refused(fmt::format("Another record has this {} already.", field));
             case SQLITE_CONSTRAINT_CHECK:
-                return {ErrorCode::Refused, fmt::format("The database does not allow this value: {}.", detail)};
-            case SQLITE_CONSTRAINT_FOREIGNKEY:
-                return {ErrorCode::Refused, "No record in the linked table has this value."};
-            case SQLITE_CONSTRAINT_TRIGGER:
-                return {ErrorCode::Refused, fmt::format("The database refuses this: {}.", said)};
+                return refused(fmt::format("The database does not allow this value: {}.", detail));
+            case SQLITE_CONSTRAINT_FOREIGNKEY: return refused("No record in the linked table has this value.");
+            case SQLITE_CONSTRAINT_TRIGGER: return refused(fmt::format("The database refuses this: {}.", said));
             default: return sqlite::errorOf(connection_.get(), fmt::format("Saving {}", request.schema.name));
         }
     }

@@ -19,7 +19,7 @@ using StoreOpener = std::function<Result<std::unique_ptr<Store>>()>;
 
 struct Save {
     std::uint64_t serial = 0;
-    WriteRequest request;
+    RecordWrite request;
     std::uint64_t after = 0;  ///< the unanswered save of this cell, 0 = none: what it left is what is stored now
     /// Parts of the key with an unanswered save of theirs.
     std::vector<std::pair<std::size_t, std::uint64_t>> keyAfter;
@@ -28,7 +28,7 @@ struct Save {
 class SaveQueue final {
   public:
     explicit SaveQueue(StoreOpener open) : open_(std::move(open)) {}
-    Result<WriteAnswer> write(Save save);
+    Result<StoredRecord> write(Save save);
 
   private:
     StoreOpener open_;

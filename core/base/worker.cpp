@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-#include "core/session/worker.h"
+#include "core/base/worker.h"
 
 #include <sys/resource.h>
 #include <sys/syscall.h>

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Covered by tests/session/session_test.cpp and session_model_test.cpp.
-#include "core/session/carried_edits.h"
+#include "core/editing/carried_edits.h"
 
 #include <algorithm>
 

@@ -1,0 +1,11 @@
+// SPDX-License-Identifier: MIT
+#include "core/session/enquiries.h"
+
+namespace jollyrow {
+
+void Enquiries::stop() {
+    for (Latest& latest : latest_) latest.cancel();
+    worker_.stop();
+}
+
+}  // namespace jollyrow

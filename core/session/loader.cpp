@@ -1,0 +1,61 @@
+// SPDX-License-Identifier: MIT
+#include "core/session/loader.h"
+
+#include <chrono>
+
+namespace jollyrow {
+
+void Loader::stop() {
+    newest_.cancel();
+    worker_.stop();
+}
+
+void Loader::begin(std::shared_ptr<const Source> source, LoadRequest request, Parts parts) {
+    const Latest::Turn turn = newest_.next();
+    number_ = turn.number;
+    loading_ = true;
+    whole_ = false;
+    progress_ = {};
+    request.onPart = [this, turn, parts](std::shared_ptr<const Table> part, const LoadProgress& progress) {
+        post_([this, turn, parts, part = std::move(part), progress] {
+            if (!isMeant(turn)) return;
+            if (parts == Parts::Shown) hooks_.onRecords(part, progress, turn.number, false);
+            progress_ = progress;
+            hooks_.onProgress(progress);
+        });
+    };
+    worker_.run([this, turn, request = std::move(request), source = std::move(source)] {
+        const auto begun = std::chrono::steady_clock::now();
+        auto loaded = source->load(request, turn.cancel);
+        const double milliseconds =
+            std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
+        post_([this, turn, loaded = std::move(loaded), milliseconds] {
+            if (!newest_.isNewest(turn)) return;
+            if (!loaded) return end(loaded.error());
+            const auto rows = static_cast<std::int64_t>((*loaded)->rows);
+            progress_ = {rows, rows, milliseconds};
+            whole_ = true;
+            hooks_.onRecords(*loaded, progress_, turn.number, true);
+        });
+    });
+}
+
+void Loader::await(SchemaRead read, std::function<void(const TableSchema&)> done) {
+    const Latest::Turn turn = newest_.next();
+    number_ = turn.number;
+    loading_ = true;
+    progress_ = {};
+    worker_.run([this, turn, read = std::move(read), done = std::move(done)] {
+        post_([this, turn, done, schema = read()] {
+            if (!newest_.isNewest(turn)) return;
+            schema ? done(*schema) : end(schema.error());
+        });
+    });
+}
+
+void Loader::end(const Result<void>& result) {
+    loading_ = whole_ = false;
+    hooks_.onEnd(result);
+}
+
+}  // namespace jollyrow
