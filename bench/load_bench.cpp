@@ -106,6 +106,62 @@ double firstRows(const Setting& setting, double& longestMs, double& cancelMs) {
     return first;
 }
 
+/// Takes nothing, so that edits stay and the database is as it was.
+class RefusingStore final : public Store {
+  public:
+    Result<std::vector<Outcome>> write(std::span<const RecordWrite> records, Atomicity, const Cancel&) override {
+        return std::vector<Outcome>(records.size(), Problem{ErrorCode::Refused, {}, "Not today."});
+    }
+};
+
+/// Turns of the event loop until `done`, at most half a minute; the longest of them in milliseconds.
+double longestTurn(const std::function<bool()>& done) {
+    QElapsedTimer whole, turn;
+    whole.start();
+    double longest = 0;
+    while (!done() && whole.elapsed() < 30'000) {
+        turn.start();
+        QApplication::processEvents(QEventLoop::AllEvents, 5);
+        longest = std::max(longest, static_cast<double>(turn.nsecsElapsed()) / 1e6);
+    }
+    return longest;
+}
+
+/// The longest that the window does not answer while all records are read again, with 10 000 of them selected and 100
+/// edited.
+double reloadPause(const Setting& setting) {
+    Grid grid;
+    grid.resize(1280, 800);
+    grid.show();
+    Session& session = grid.session();
+    const auto opened = session.open(
+        jobsDesign(setting.database), *openSource(setting.database),
+        []() -> Result<std::unique_ptr<Store>> { return std::unique_ptr<Store>(std::make_unique<RefusingStore>()); });
+    if (!opened.ok()) return -1;
+    longestTurn([&] { return !session.isLoading(); });
+    const std::int64_t last = std::min<std::int64_t>(grid.lineCount(), 10'000) - 1;
+    grid.setCurrentCell(0, 0);
+    grid.showLine(last);
+    const QPointF at = grid.lineRect(last).center();
+    for (const auto type : {QEvent::MouseButtonPress, QEvent::MouseButtonRelease}) {
+        QMouseEvent event(type, at, grid.viewport()->mapToGlobal(at), Qt::LeftButton, Qt::LeftButton,
+                          Qt::ShiftModifier);
+        QApplication::sendEvent(grid.viewport(), &event);
+    }
+    const auto hours = session.schema().find("hours");
+    std::vector<CellWrite> cells;
+    for (std::int64_t line = 0; hours && line < last; line += std::max<std::int64_t>(1, last / 100))
+        cells.push_back({session.snapshot()->line(static_cast<ViewLine>(line)).row, *hours, Value(Decimal{1, 2})});
+    session.edit(cells);
+    longestTurn([&] { return session.snapshot()->edits->count(EditState::Saving) == 0; });
+    const std::int64_t selected = grid.selectedCount();
+    session.reload();
+    const double longest = longestTurn([&] { return !session.isLoading(); });
+    const bool kept =
+        grid.selectedCount() == selected && selected == last + 1 && session.unsavedEdits() == cells.size();
+    return kept ? longest : -1;
+}
+
 }  // namespace
 
 std::vector<Figure> benchLoading(const Setting& setting) {
@@ -122,6 +178,8 @@ std::vector<Figure> benchLoading(const Setting& setting) {
                             [&] { return firstRows(setting, longest, cancel); }));
     figures.push_back(
         {"longest the window did not answer while loading", longest / 16.7, longest, 16.7, "a frame", "at most 1.0"});
+    figures.push_back(limit("longest pause while reloading, 10 000 selected and 100 edited", "at most a frame", 16.7,
+                            setting.rounds, [&] { return reloadPause(setting); }));
     figures.push_back({"cancel of a load", cancel / 100, cancel, 100, "the limit", "at most 100 ms"});
     return figures;
 }

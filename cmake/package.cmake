@@ -30,3 +30,7 @@ configure_package_config_file(${CMAKE_CURRENT_LIST_DIR}/JollyRowConfig.cmake.in 
 write_basic_package_version_file(${CMAKE_BINARY_DIR}/JollyRowConfigVersion.cmake COMPATIBILITY SameMinorVersion)
 install(FILES ${CMAKE_BINARY_DIR}/JollyRowConfig.cmake ${CMAKE_BINARY_DIR}/JollyRowConfigVersion.cmake
   DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/JollyRow)
+# The guide, which F1 opens: beside its pictures and what it leads to.
+install(DIRECTORY ${PROJECT_SOURCE_DIR}/docs/guide ${PROJECT_SOURCE_DIR}/docs/screenshots ${PROJECT_SOURCE_DIR}/docs/formats
+  ${PROJECT_SOURCE_DIR}/docs/recipes DESTINATION ${CMAKE_INSTALL_DATADIR}/doc/jollyrow)
+install(FILES ${PROJECT_SOURCE_DIR}/docs/recipes.md ${PROJECT_SOURCE_DIR}/LICENSE DESTINATION ${CMAKE_INSTALL_DATADIR}/doc/jollyrow)

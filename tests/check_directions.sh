@@ -1,5 +1,6 @@
 #!/usr/bin/env bash
-# Each room includes only what stands below it (ARCHITECTURE.md); core has no Qt; the grid names no ready item view.
+# Each room includes only what stands below it (ARCHITECTURE.md); core has no Qt; the grid names no ready item view; the
+# tests that comments name are there.
 set -u
 top=$1
 bad=0
@@ -22,4 +23,7 @@ grep -rnwE 'QTableView|QTableWidget|QTreeView|QHeaderView|QSortFilterProxyModel|
 for header in $(cd "$top" && find core grid -name "*.h"); do
   grep -q '#pragma once' "$top/$header" || complain "$header has no #pragma once"
 done
+while read -r named; do
+  [ -e "$top/$named" ] || complain "a comment names $named, which is not there"
+done < <(grep -rhoP '(?<![a-z])(tests|bench|docs)/[a-zA-Z0-9_/-]+\.(cpp|h|sh|md)' "$top/core" "$top/grid" "$top/workbench" "$top/commands" "$top/demo" --include=*.cpp --include=*.h | sort -u)
 exit $bad

@@ -1,11 +1,13 @@
 // SPDX-License-Identifier: MIT
 #include "core/columns/column.h"
+#include "core/base/require.h"
 
 #include <algorithm>
 
 namespace jollyrow {
 
 std::int64_t Column::integer(SourceRow row) const {
+    JOLLYROW_REQUIRE(isIntegral(type()) && raw(row) < size() && !isWide());
     switch (storage_.index()) {
         case 0: return std::get<0>(storage_)[raw(row)];
         case 1: return std::get<1>(storage_)[raw(row)];
@@ -14,12 +16,14 @@ std::int64_t Column::integer(SourceRow row) const {
 }
 
 std::string_view Column::text(SourceRow row) const {
+    JOLLYROW_REQUIRE(isBytes(type()) && raw(row) < size());
     if (const auto* dictionary = std::get_if<TextDictionary>(&storage_))
         return dictionary->distinct.at(dictionary->codes[raw(row)]);
     return std::get<TextArena>(storage_).at(raw(row));
 }
 
 WideDecimal Column::decimal(SourceRow row) const {
+    JOLLYROW_REQUIRE(isIntegral(type()) && raw(row) < size());
     if (const auto* wide = std::get_if<SharedSpan<Int128>>(&storage_)) return {(*wide)[raw(row)], scale_};
     return {integer(row), scale_};
 }

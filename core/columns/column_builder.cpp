@@ -4,6 +4,7 @@
 // status column of 16 384 rows costs six look-ups. When more than half of 64k rows were distinct, the dictionary is
 // written out once as an arena. Cost: O(values). Covered by tests/columns/column_test.cpp.
 #include "core/columns/column_builder.h"
+#include "core/base/require.h"
 
 #include <algorithm>
 #include <atomic>
@@ -55,6 +56,7 @@ void ColumnBuilder::reserve(std::size_t rows) {
 }
 
 void ColumnBuilder::append(const ColumnChunk& chunk) {
+    JOLLYROW_REQUIRE(chunk.type == type_);
     if (isIntegral(type_))
         appendIntegers(chunk);
     else if (type_ == Type::Real)

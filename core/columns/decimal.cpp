@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: MIT
 // Idea: all work on mantissas in 128 bits, then a check that the result fits 64. Sums split each mantissa into its
 // high and low half and add those in 64 bits per block of 64k, which the compiler vectorises; blocks join in 128 bits.
-// Example: 1.5 + 2.25 -> 150 + 225 at scale 2 = 3.75. Covered by tests/columns/decimal_test.cpp.
+// Example: 1.5 + 2.25 -> 150 + 225 at scale 2 = 3.75. Covered by tests/columns/values_test.cpp.
 #include "core/columns/decimal.h"
+#include "core/base/require.h"
 
 #include <array>
 #include <charconv>
@@ -30,7 +31,10 @@ std::optional<std::int64_t> narrowed(Int128 wide) {
 
 }  // namespace
 
-std::int64_t powerOfTen(int exponent) { return kPowers[static_cast<std::size_t>(exponent)]; }
+std::int64_t powerOfTen(int exponent) {
+    JOLLYROW_REQUIRE(exponent >= 0 && exponent <= 18);
+    return kPowers[static_cast<std::size_t>(exponent)];
+}
 
 std::strong_ordering operator<=>(const Decimal& a, const Decimal& b) {
     const int scale = a.scale > b.scale ? a.scale : b.scale;

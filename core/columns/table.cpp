@@ -1,9 +1,11 @@
 // SPDX-License-Identifier: MIT
 #include "core/columns/table.h"
+#include "core/base/require.h"
 
 namespace jollyrow {
 
 RecordKey Table::key(SourceRow row) const {
+    JOLLYROW_REQUIRE(hasKeys() && raw(row) < rows);
     if (rowIds) return {rowIds->value(row)};
     RecordKey key;
     for (const FieldIndex field : keyFields) key.push_back(column(field)->value(row));

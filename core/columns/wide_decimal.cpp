@@ -4,6 +4,7 @@
 // finds it, from the base-10000 groups of both numbers. Example: 10.00 / 4 -> groups 10 and 4, weight 0, scale 16 - 0 =
 // 16 -> 2.5000000000000000. Covered by tests/rules/postgres_oracle_test.cpp.
 #include "core/columns/wide_decimal.h"
+#include "core/base/require.h"
 
 #include <fmt/format.h>
 
@@ -134,6 +135,7 @@ std::optional<WideDecimal> multiplied(const WideDecimal& a, const WideDecimal& b
 }
 
 std::optional<WideDecimal> divided(const WideDecimal& a, const WideDecimal& b) {
+    JOLLYROW_REQUIRE(b.mantissa != 0);
     constexpr int kLeastSignificant = 16, kGroupDigits = 4;
     const LeadingGroup top = leadingGroup(a), bottom = leadingGroup(b);
     int weight = top.weight - bottom.weight;
@@ -162,6 +164,7 @@ std::optional<WideDecimal> divided(const WideDecimal& a, const WideDecimal& b) {
 }
 
 std::optional<WideDecimal> remainder(const WideDecimal& a, const WideDecimal& b) {
+    JOLLYROW_REQUIRE(b.mantissa != 0);
     const int scale = std::max(a.scale, b.scale);
     const auto left = shiftedUp(a.mantissa, scale - a.scale), right = shiftedUp(b.mantissa, scale - b.scale);
     if (!left || !right) return std::nullopt;

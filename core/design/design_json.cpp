@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "core/design/design_file.h"
+#include "core/design/grid_switches.h"
 #include "core/design/object_reader.h"
 #include "core/design/source_json.h"
 #include "core/design/tier_tree.h"
@@ -260,20 +261,14 @@ Json jsonOf(const GridDesign& grid) {
     const GridDesign usual;
     Json out = {{"pinned", grid.pinned}};
     put(out, "pinnedRight", grid.pinnedRight, usual.pinnedRight);
-    put(out, "lastFills", grid.lastFills, usual.lastFills);
-    out["stripes"] = grid.stripes;
-    out["lines"] = grid.lines;
+    for (const GridSwitch& one : kGridSwitches)
+        if (one.place == GridSwitchPlace::Rows || grid.*one.setting != usual.*one.setting)
+            out[one.key] = grid.*one.setting;
     out["rowHeight"] = grid.rowHeight;
     put(out, "lineHeight", grid.lineHeight, usual.lineHeight, kLineHeights);
     put(out, "mostLines", grid.mostLines, usual.mostLines);
     put(out, "theme", grid.theme, usual.theme, kThemes);
-    put(out, "filterRow", grid.filterRow, usual.filterRow);
-    put(out, "resortAtOnce", grid.resortAtOnce, usual.resortAtOnce);
     put(out, "groupIndent", grid.groupIndent, usual.groupIndent);
-    put(out, "stickyGroups", grid.stickyGroups, usual.stickyGroups);
-    put(out, "totalFiltered", grid.totalFiltered, usual.totalFiltered);
-    put(out, "totalAll", grid.totalAll, usual.totalAll);
-    put(out, "totalSelected", grid.totalSelected, usual.totalSelected);
     put(out, "totalColour", grid.totalColour, usual.totalColour);
     put(out, "totalTextWeight", grid.totalWeight, usual.totalWeight, kLineWeights);
     for (const PinnedRecord& record : grid.pinnedRecords) {
@@ -568,20 +563,12 @@ void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings
     ObjectReader inner(json, "grid", findings);
     inner.read("pinned", grid.pinned, 0, 1000);
     inner.read("pinnedRight", grid.pinnedRight, 0, 1000);
-    inner.read("lastFills", grid.lastFills);
-    inner.read("stripes", grid.stripes);
-    inner.read("lines", grid.lines);
+    for (const GridSwitch& one : kGridSwitches) inner.read(one.key, grid.*one.setting);
     inner.read("rowHeight", grid.rowHeight, 16, 400);
     inner.read("lineHeight", grid.lineHeight, kLineHeights);
     inner.read("mostLines", grid.mostLines, 1, 40);
     inner.read("theme", grid.theme, kThemes);
-    inner.read("filterRow", grid.filterRow);
-    inner.read("resortAtOnce", grid.resortAtOnce);
     inner.read("groupIndent", grid.groupIndent, 0, 200);
-    inner.read("stickyGroups", grid.stickyGroups);
-    inner.read("totalFiltered", grid.totalFiltered);
-    inner.read("totalAll", grid.totalAll);
-    inner.read("totalSelected", grid.totalSelected);
     readColour(inner, "totalColour", grid.totalColour, findings);
     inner.read("totalTextWeight", grid.totalWeight, kLineWeights);
     if (const Json* records = inner.array("pinnedRecords"))

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Idea: one walk over the columns in display order. What is shown gets the next place across, or a place beneath
 // another where it stands under one; tiers then are the runs of columns with the same name on the same level. Folded
-// tiers leave their lead column only. Covered by tests/design/plan_test.cpp and, for tiers,
+// tiers leave their lead column only. Covered by tests/design/design_test.cpp and, for tiers,
 // tests/design/tier_tree_test.cpp.
 #include "core/design/plan.h"
 

@@ -3,6 +3,7 @@
 // group * ranks + rank, so that pairs in rising order are groups in display order: while there are few of them,
 // counting them in a plain array also sorts them. Example: status, year -> (Done, 2024) is pair (0, 3).
 #include "core/rows/group_tree.h"
+#include "core/base/require.h"
 
 #include <fmt/format.h>
 
@@ -402,6 +403,7 @@ class TreeMaker {
 }  // namespace
 
 std::uint32_t GroupTree::nodeAt(int level, std::int64_t at) const {
+    JOLLYROW_REQUIRE(level >= 0 && level < levels() && at >= 0 && at < static_cast<std::int64_t>(order->size()));
     const auto begin = nodes.begin() + levelBegin[static_cast<std::size_t>(level)];
     const auto end = nodes.begin() + levelBegin[static_cast<std::size_t>(level) + 1];
     const auto behind =

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: MIT
 // Idea: only the lines that are no records are kept, in order; records fill the gaps behind the line of their group.
-// Covered by tests/rows/grouped_lines_test.cpp.
+// Covered by tests/rows/group_stage_test.cpp.
 #include "core/rows/grouped_lines.h"
+#include "core/base/require.h"
 
 #include <algorithm>
 
@@ -46,6 +47,7 @@ const GroupedLines::Entry& GroupedLines::entryAt(std::int64_t line) const {
 }
 
 Line GroupedLines::at(std::int64_t line) const {
+    JOLLYROW_REQUIRE(line >= 0 && line < count());
     const Entry& entry = entryAt(line);
     if (entry.line == line) return {entry.footer ? LineKind::GroupFooter : LineKind::Group, kNoRow, entry.node};
     const std::int64_t place = tree_->nodes[entry.node].first + (line - entry.line - 1);

@@ -81,6 +81,7 @@ Result<void> Session::open(Design design, std::shared_ptr<const Table> table) {
 
 Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design, const std::string& sourcePath,
                              StoreOpener store) {
+    JOLLYROW_REQUIRE(owner_.isHere());
     auto schema = schemaFor(*source, design, Patience::None, registered_.get());
     const bool isLocked = !schema && schema.error().code == ErrorCode::Locked;
     if (!schema && !isLocked) return schema.error();
@@ -104,6 +105,7 @@ Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design
 }
 
 void Session::setDesign(Design design) {
+    JOLLYROW_REQUIRE(owner_.isHere());
     if (design == design_) return;
     const bool parametersChanged = design.parameters != design_.parameters;
     const bool groupsChanged = design.groups != design_.groups || design.summaries != design_.summaries ||
@@ -195,6 +197,7 @@ void Session::take(std::shared_ptr<const Table> table, const LoadProgress& progr
 }
 
 RowRef Session::refOf(SourceRow row) const {
+    JOLLYROW_REQUIRE(owner_.isHere() && raw(row) < table_->rows);
     return {epoch_, row, table_->hasKeys() ? journal_.keyOf(*table_, row) : RecordKey{}, journal_.keyMoves()};
 }
 
@@ -212,6 +215,7 @@ std::optional<SourceRow> Session::rowOf(const RecordKey& key) const {
 }
 
 void Session::recompute(Order order) {
+    JOLLYROW_REQUIRE(owner_.isHere());
     if (incoming_ && incoming_->schema.fields == schema_.fields)
         incomingPlan_ = plan_;  // the design may have changed
     else if (incoming_)

@@ -16,6 +16,7 @@
 #include <string>
 
 #include "core/base/post.h"
+#include "core/base/require.h"
 #include "core/base/result.h"
 #include "core/columns/row_ref.h"
 #include "core/design/find.h"
@@ -215,6 +216,7 @@ class Session final {
     std::shared_ptr<const Edits> orderEdits_;  ///< those that records were filtered and sorted with
     std::set<SourceRow> outOfPlace_;
 
+    ConfinedToThread owner_;
     RecordJournal journal_;
     Loader loader_;
     ViewComputer computer_;

@@ -85,6 +85,7 @@ void Session::edit(SourceRow row, FieldIndex field, Value value, std::string lab
 }
 
 void Session::edit(const std::vector<CellWrite>& cells) {
+    JOLLYROW_REQUIRE(owner_.isHere());
     std::vector<Edits::Place> taken;
     for (const CellWrite& cell : cells)
         if (take(cell)) taken.emplace_back(cell.row, cell.field);

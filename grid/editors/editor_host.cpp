@@ -112,14 +112,22 @@ bool EditorHost::commit() {
     return true;
 }
 
-void EditorHost::write(SourceRow row, FieldIndex field, const Entered& entered) {
-    const Value before = context_.snapshot().value(row, field);
-    if (before == entered.value) return;
-    const Record record = context_.record(row);
-    cursor_.follow(row);
-    context_.session().edit(row, field, entered.value, entered.label);
-    Q_EMIT context_.grid().cellEdited(record, QString::fromStdString(context_.schema().field(field).name), before,
-                                      entered.value);
+void EditorHost::write(std::vector<CellWrite> cells) {
+    const Snapshot& snapshot = context_.snapshot();
+    std::erase_if(cells, [&](const CellWrite& cell) { return snapshot.value(cell.row, cell.field) == cell.value; });
+    if (cells.empty()) return;
+    std::vector<Record> records;
+    std::vector<Value> before;
+    for (const CellWrite& cell : cells) {
+        records.push_back(context_.record(cell.row));
+        before.push_back(snapshot.value(cell.row, cell.field));
+    }
+    cursor_.follow(cells.front().row);
+    context_.session().edit(cells);
+    for (std::size_t i = 0; i < cells.size(); ++i)
+        Q_EMIT context_.grid().cellEdited(records[i],
+                                          QString::fromStdString(context_.schema().field(cells[i].field).name),
+                                          before[i], cells[i].value);
 }
 
 void EditorHost::toggle(CellPlace place) {

@@ -44,7 +44,11 @@ class EditorHost final {
     /// Turns the yes or no of a cell over.
     void toggle(CellPlace place);
     /// Writes a value as if it had been typed, and keeps the record in sight. Requires: of the snapshot, editable.
-    void write(SourceRow row, FieldIndex field, const Entered& entered);
+    void write(SourceRow row, FieldIndex field, const Entered& entered) {
+        write({{row, field, entered.value, entered.label}});
+    }
+    /// Many in one step.
+    void write(std::vector<CellWrite> cells);
     /// What the database refused in the current record is said beneath its cell, with the ways out.
     void showRefusal();
     /// Another cell was chosen: what was said about the last one goes.

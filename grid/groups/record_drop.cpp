@@ -80,9 +80,10 @@ void RecordDrop::drop() {
     if (!values) return say(QString::fromStdString(values.error().message));
     if (values->empty()) return;  // they stand there already
     Q_EMIT context_.grid().editsBegun(Grid::tr("Move %n record(s)", nullptr, static_cast<int>(dropped.size())));
+    std::vector<CellWrite> cells;
     for (const SourceRow row : dropped)
-        for (const auto& [field, value] : *values) write_(row, field, {value});
-    cursor_.follow(dropped.front());
+        for (const auto& [field, value] : *values) cells.push_back({row, field, value});
+    write_(std::move(cells));
     Q_EMIT context_.grid().editsEnded();
 }
 

@@ -7,7 +7,6 @@
 #include <utility>
 #include <vector>
 
-#include "grid/editors/editor.h"
 #include "grid/inside/grid_context.h"
 #include "grid/layout/body_geometry.h"
 #include "grid/select/cursor.h"
@@ -16,9 +15,9 @@ namespace jollyrow {
 
 class RecordDrop final {
   public:
-    /// `write` saves a value in a record of the snapshot.
+    /// `write` saves values in records of the snapshot.
     RecordDrop(GridContext& context, const ShownRows& rows, const BodyGeometry& body, Cursor& cursor,
-               std::function<void(SourceRow, FieldIndex, const Entered&)> write)
+               std::function<void(std::vector<CellWrite>)> write)
         : context_(context), rows_(rows), body_(body), cursor_(cursor), write_(std::move(write)) {}
 
     /// The group that is dropped on, as painted.
@@ -41,7 +40,7 @@ class RecordDrop final {
     const ShownRows& rows_;
     const BodyGeometry& body_;
     Cursor& cursor_;
-    std::function<void(SourceRow, FieldIndex, const Entered&)> write_;
+    std::function<void(std::vector<CellWrite>)> write_;
     std::optional<std::uint32_t> over_;
 };
 

@@ -18,11 +18,9 @@ SelectHow howOf(Qt::KeyboardModifiers modifiers) {
 }  // namespace
 
 BodyGestures::BodyGestures(const Parts& parts)
-    : p_(parts),
-      drop_(p_.context, p_.rows, p_.body, p_.cursor,
-            [&editors = p_.editors](SourceRow row, FieldIndex field, const Entered& entered) {
-                editors.write(row, field, entered);
-            }) {
+    : p_(parts), drop_(p_.context, p_.rows, p_.body, p_.cursor, [&editors = p_.editors](std::vector<CellWrite> cells) {
+          editors.write(std::move(cells));
+      }) {
     autoScroll_.setInterval(kAutoScrollMs);
     QObject::connect(&autoScroll_, &QTimer::timeout, &p_.context.grid(), [this] { extendTo(lastMove_); });
 }

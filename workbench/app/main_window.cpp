@@ -223,7 +223,20 @@ void MainWindow::addActions() {
     actions_->add(
         {tr("Change between light and dark"), QKeySequence(tr("Ctrl+Shift+L")), [this] { toggleTheme(); }, {}});
     actions_->add({tr("Find an action"), QKeySequence(tr("Ctrl+K")), [this] { openFinder(); }, {}});
+    if (!guidePages().empty())
+        actions_->add({tr("Open the guide"), QKeySequence::HelpContents, [this] { openGuide({}); }, {}});
+    for (const GuidePage& page : guidePages())
+        if (page.file != QLatin1String("README.md"))
+            actions_->add({tr("Guide: %1").arg(page.title), {}, [this, page] { openGuide(page.file); }, {}});
     actions_->add({tr("Quit"), QKeySequence::Quit, [this] { close(); }, {}});
+}
+
+void MainWindow::openGuide(const QString& file) {
+    if (!guide_) {
+        guide_ = new GuideWindow(this);
+        guide_->setAttribute(Qt::WA_DeleteOnClose);
+    }
+    guide_->open(file);
 }
 
 void MainWindow::openFinder() {

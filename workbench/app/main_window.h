@@ -6,6 +6,7 @@
 #include <QWidget>
 
 #include "workbench/app/document.h"
+#include "workbench/app/guide_window.h"
 #include "workbench/app/settings.h"
 
 class QStackedWidget;
@@ -40,6 +41,8 @@ class MainWindow final : public QWidget {
     void showScreen(Screen screen);
     void showStart();
     void openFinder();
+    /// A page of the guide by its file; its index for an empty one.
+    void openGuide(const QString& file);
 
     Document& document() { return document_; }
     BuildPage& buildPage() { return *build_; }
@@ -69,6 +72,7 @@ class MainWindow final : public QWidget {
     TryPage* try_;
     StatusLine* status_;
     QPointer<ActionFinder> finder_;
+    QPointer<GuideWindow> guide_;
 };
 
 }  // namespace jollyrow

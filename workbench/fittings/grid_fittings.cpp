@@ -65,22 +65,13 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     most->addWidget(quietLabel(tr("up to"), rows));
     most->addWidget(mostLines_);
     most->addWidget(quietLabel(tr("lines of wrapped text"), rows), 1);
-    stripes_ = new CheckBox(tr("Stripes"), rows);
-    lines_ = new CheckBox(tr("Hairlines"), rows);
     auto* checks = rows->row();
-    checks->addWidget(stripes_);
-    checks->addSpacing(12);
-    checks->addWidget(lines_);
+    addSwitches(GridSwitchPlace::Rows, rows, *checks);
     checks->addStretch();
     layout->addWidget(rows);
 
     auto* order = new Section(tr("Filter and order"), this);
-    filterRow_ = new CheckBox(tr("Filter row under the headings"), order);
-    resortAtOnce_ = new CheckBox(tr("Edited records move at once"), order);
-    resortAtOnce_->setToolTip(
-        tr("Else they stay until they are put back in order, so that rows do not jump while one edits"));
-    order->body()->addWidget(filterRow_);
-    order->body()->addWidget(resortAtOnce_);
+    addSwitches(GridSwitchPlace::Order, order, *order->body());
     layout->addWidget(order);
 
     auto* pins = new Section(tr("Stays in sight"), this);
@@ -102,8 +93,7 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     layout->addWidget(pins);
 
     auto* widths = new Section(tr("Widths"), this);
-    lastFills_ = new CheckBox(tr("Last column fills what is left"), widths);
-    widths->body()->addWidget(lastFills_);
+    addSwitches(GridSwitchPlace::Widths, widths, *widths->body());
     layout->addWidget(widths);
 
     auto* theme = new Section(tr("Theme"), this);
@@ -145,22 +135,11 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     });
     connect(mostLines_, &QSpinBox::valueChanged, this,
             [this](int value) { change(tr("Lines of text"), [value](Design& d) { d.grid.mostLines = value; }); });
-    connect(stripes_, &QCheckBox::clicked, this,
-            [this](bool on) { change(tr("Stripes"), [on](Design& d) { d.grid.stripes = on; }); });
-    connect(filterRow_, &QCheckBox::clicked, this,
-            [this](bool on) { change(tr("Filter row"), [on](Design& d) { d.grid.filterRow = on; }); });
-    connect(resortAtOnce_, &QCheckBox::clicked, this, [this](bool on) {
-        change(tr("Move edited records at once"), [on](Design& d) { d.grid.resortAtOnce = on; });
-    });
-    connect(lines_, &QCheckBox::clicked, this,
-            [this](bool on) { change(tr("Hairlines"), [on](Design& d) { d.grid.lines = on; }); });
     connect(pinned_, &QSpinBox::valueChanged, this,
             [this](int value) { change(tr("Pin columns"), [value](Design& d) { d.grid.pinned = value; }); });
     connect(pinnedRight_, &QSpinBox::valueChanged, this, [this](int value) {
         change(tr("Pin columns at the right"), [value](Design& d) { d.grid.pinnedRight = value; });
     });
-    connect(lastFills_, &QCheckBox::clicked, this,
-            [this](bool on) { change(tr("Last column fills"), [on](Design& d) { d.grid.lastFills = on; }); });
     connect(theme_, &SegmentedSwitch::chosen, this, [this](int index) {
         change(tr("Theme"), [index](Design& d) { d.grid.theme = static_cast<GridTheme>(index); });
     });
@@ -186,6 +165,20 @@ void GridFittings::change(const QString& label, const Change& change) {
     Q_EMIT changed(next, label, Joining::WithLastOfSameName);
 }
 
+/// A box for each yes/no setting that has its place here.
+void GridFittings::addSwitches(GridSwitchPlace place, QWidget* parent, QBoxLayout& layout) {
+    for (const GridSwitch& one : kGridSwitches) {
+        if (one.place != place) continue;
+        auto* box = new CheckBox(tr(one.words), parent);
+        box->setToolTip(tr(one.toolTip));
+        layout.addWidget(box);
+        if (place == GridSwitchPlace::Rows) layout.addSpacing(12);
+        switches_.emplace_back(box, &one);
+        connect(box, &QCheckBox::clicked, this,
+                [this, &one](bool on) { change(tr(one.step), [&one, on](Design& d) { d.grid.*one.setting = on; }); });
+    }
+}
+
 void GridFittings::setContent(const FittingsContent& content) {
     filling_ = true;
     design_ = content.design;
@@ -202,10 +195,7 @@ void GridFittings::setContent(const FittingsContent& content) {
     lineHeight_->setCurrent(static_cast<int>(grid.lineHeight));
     mostLines_->setValue(grid.mostLines);
     mostLines_->setEnabled(grid.lineHeight == LineHeight::Automatic);
-    stripes_->setChecked(grid.stripes);
-    lines_->setChecked(grid.lines);
-    filterRow_->setChecked(grid.filterRow);
-    resortAtOnce_->setChecked(grid.resortAtOnce);
+    for (const auto& [box, setting] : switches_) box->setChecked(grid.*setting->setting);
     pinned_->setValue(grid.pinned);
     pinnedRight_->setValue(grid.pinnedRight);
     pinnedRecords_->setText(
@@ -213,7 +203,6 @@ void GridFittings::setContent(const FittingsContent& content) {
             ? tr("Records are pinned by their menu.")
             : tr("%n record(s), unpinned by their menu", nullptr, static_cast<int>(grid.pinnedRecords.size()))
                   .replace(QStringLiteral("record(s)"), grid.pinnedRecords.size() == 1 ? tr("record") : tr("records")));
-    lastFills_->setChecked(grid.lastFills);
     theme_->setCurrent(static_cast<int>(grid.theme));
     filling_ = false;
 }

@@ -2,9 +2,11 @@
 #pragma once
 // GridFittings: the settings of the whole grid.
 
+#include "core/design/grid_switches.h"
 #include "workbench/fittings/fitting_section.h"
 #include "workbench/fittings/fittings.h"
 
+class QBoxLayout;
 class QCheckBox;
 
 namespace jollyrow {
@@ -21,6 +23,7 @@ class GridFittings final : public QWidget {
     void changed(const jollyrow::Design& next, const QString& label, jollyrow::Joining joining);
 
   private:
+    void addSwitches(GridSwitchPlace place, QWidget* parent, QBoxLayout& layout);
     template <class Change>
     void change(const QString& label, const Change& change);
     /// What its clocks show now, or that there is no such zone.
@@ -37,15 +40,11 @@ class GridFittings final : public QWidget {
     QSpinBox* rowHeight_;
     SegmentedSwitch* lineHeight_;
     QSpinBox* mostLines_;
-    QCheckBox* stripes_;
-    QCheckBox* lines_;
-    QCheckBox* filterRow_;
-    QCheckBox* resortAtOnce_;
     QSpinBox* pinned_;
     QSpinBox* pinnedRight_;
     QLabel* pinnedRecords_;
-    QCheckBox* lastFills_;
     SegmentedSwitch* theme_;
+    std::vector<std::pair<QCheckBox*, const GridSwitch*>> switches_;
 };
 
 }  // namespace jollyrow

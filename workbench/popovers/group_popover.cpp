@@ -23,6 +23,7 @@
 #include "workbench/fittings/fitting_section.h"
 #include "workbench/fittings/line_look_controls.h"
 #include "workbench/popovers/cut_histogram.h"
+#include "workbench/popovers/direction_words.h"
 #include "workbench/popovers/stated_order.h"
 #include "workbench/rules/rule_entry.h"
 #include "workbench/rules/rule_names.h"
@@ -31,18 +32,6 @@ namespace jollyrow {
 namespace {
 
 constexpr std::size_t kBins = 64;
-
-QStringList directionsFor(Type type) {
-    switch (type) {
-        case Type::Text: return {GroupPopover::tr("A to Z"), GroupPopover::tr("Z to A")};
-        case Type::Boolean: return {GroupPopover::tr("no first"), GroupPopover::tr("yes first")};
-        case Type::Date:
-        case Type::Time:
-        case Type::Timestamp:
-        case Type::Instant: return {GroupPopover::tr("earliest first"), GroupPopover::tr("latest first")};
-        default: return {GroupPopover::tr("smallest first"), GroupPopover::tr("largest first")};
-    }
-}
 
 QString kindWords(GroupBy by, Type type) {
     switch (by) {

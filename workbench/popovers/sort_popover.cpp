@@ -21,6 +21,7 @@
 #include "workbench/app/look.h"
 #include "workbench/controls/controls.h"
 #include "workbench/controls/segmented_switch.h"
+#include "workbench/popovers/direction_words.h"
 #include "workbench/popovers/sort_preview.h"
 #include "workbench/popovers/stated_order.h"
 #include "workbench/rules/rule_entry.h"
@@ -30,17 +31,6 @@ namespace jollyrow {
 namespace {
 
 /// How a direction reads for a type.
-QStringList directionsFor(Type type) {
-    switch (type) {
-        case Type::Boolean: return {SortPopover::tr("no first"), SortPopover::tr("yes first")};
-        case Type::Text: return {SortPopover::tr("A to Z"), SortPopover::tr("Z to A")};
-        case Type::Date:
-        case Type::Time:
-        case Type::Timestamp:
-        case Type::Instant: return {SortPopover::tr("earliest first"), SortPopover::tr("latest first")};
-        default: return {SortPopover::tr("smallest first"), SortPopover::tr("largest first")};
-    }
-}
 
 bool hasOrder(const FieldSchema& field) { return field.type != Type::Binary && field.type != Type::NumberList; }
 

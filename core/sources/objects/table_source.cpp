@@ -4,13 +4,40 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
+#include <limits>
 
+#include "core/columns/column_builder.h"
 #include "core/formats/text_format.h"
 #include "core/sources/sqlite/sqlite_connection.h"
 
 namespace jollyrow {
 namespace {
+
+constexpr std::int64_t kNoEnd = std::numeric_limits<std::int64_t>::max();
+
+/// The first values of a column, in one of their own. O(rows).
+std::shared_ptr<const Column> firstOf(const Column& column, std::size_t rows) {
+    ColumnBuilder builder(column.type(), column.scale());
+    ColumnChunk chunk;
+    chunk.reset(column.type(), column.scale(), true);
+    for (std::size_t i = 0; i < rows; ++i) {
+        const auto row = static_cast<SourceRow>(i);
+        if (column.isEmpty(row)) {
+            const auto odd = column.misfits(static_cast<std::uint32_t>(i), 1);
+            odd.empty() ? chunk.addEmpty() : chunk.addMisfit(odd[0].text, odd[0].stored);
+        } else if (column.type() == Type::Real) {
+            chunk.addReal(column.real(row));
+        } else if (isBytes(column.type())) {
+            chunk.addText(column.text(row));
+        } else {
+            chunk.addWide(column.type() == Type::Decimal ? column.decimal(row).mantissa : Int128{column.integer(row)});
+        }
+    }
+    builder.append(chunk);
+    return builder.share();
+}
 
 class TableSource final : public Source {
   public:
@@ -22,7 +49,25 @@ class TableSource final : public Source {
         return std::vector<TableSummary>{summary};
     }
     Result<TableSchema> schema(const Binding&, Patience) const override { return table_->schema; }
-    Result<std::shared_ptr<const Table>> load(const LoadRequest&, const Cancel&) const override { return table_; }
+    Result<std::shared_ptr<const Table>> load(const LoadRequest& request, const Cancel& cancel) const override {
+        if (cancel.requested()) return Error{ErrorCode::Cancelled, "Loading was cancelled."};
+        const auto most = static_cast<std::size_t>(std::max<std::int64_t>(0, request.most.value_or(kNoEnd)));
+        const auto isLeftOut = [&](std::size_t at) { return at < request.wanted.size() && !request.wanted[at]; };
+        bool isWhole = table_->rows <= most;
+        for (std::size_t i = 0; i < table_->columns.size(); ++i) isWhole = isWhole && !isLeftOut(i);
+        if (isWhole) return table_;
+        auto part = std::make_shared<Table>(*table_);
+        part->rows = std::min(part->rows, most);
+        for (std::size_t i = 0; i < part->columns.size(); ++i) {
+            auto& column = part->columns[i];
+            if (isLeftOut(i))
+                column = nullptr;
+            else if (column && part->rows < table_->rows)
+                column = firstOf(*column, part->rows);
+        }
+        if (part->rowIds && part->rows < table_->rows) part->rowIds = firstOf(*part->rowIds, part->rows);
+        return std::shared_ptr<const Table>(std::move(part));
+    }
     Result<std::vector<LookUpEntry>> lookUp(const LookUpRequest&, const Cancel&) const override {
         return Error{ErrorCode::Unsupported, "A computed table points to no other."};
     }

@@ -7,6 +7,7 @@
 #include "core/sources/sqlite/sqlite_load.h"
 #include "core/sources/sqlite/sqlite_related.h"
 #include "core/sources/sqlite/sqlite_schema.h"
+#include "core/sources/sqlite/sqlite_source.h"
 
 namespace jollyrow {
 namespace {
@@ -52,7 +53,7 @@ class SqliteSource final : public Source {
 
 }  // namespace
 
-Result<std::shared_ptr<const Source>> openSource(const std::string& path) {
+Result<std::shared_ptr<const Source>> sqlite::openSource(const std::string& path) {
     auto connection = sqlite::open(path, sqlite::OpenMode::ReadOnly, 0);
     if (!connection) return connection.error();
     // A header alone proves nothing: read the schema once, so that a damaged file is refused here and not later.

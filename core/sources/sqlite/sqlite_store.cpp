@@ -13,6 +13,7 @@
 #include "core/sources/source.h"
 #include "core/sources/sqlite/sqlite_connection.h"
 #include "core/sources/sqlite/sqlite_schema.h"
+#include "core/sources/sqlite/sqlite_source.h"
 #include "core/sources/sqlite/sqlite_values.h"
 #include "core/sources/stored_forms.h"
 
@@ -254,7 +255,7 @@ class SqliteStore final : public Store {
 
 }  // namespace
 
-Result<std::unique_ptr<Store>> openStore(const std::string& path) {
+Result<std::unique_ptr<Store>> sqlite::openStore(const std::string& path) {
     auto connection = sqlite::open(path, sqlite::OpenMode::ReadWrite);
     if (!connection) return connection.error();
     if (auto set = sqlite::execute(connection->get(), "PRAGMA foreign_keys = ON"); !set) return set.error();

@@ -1,0 +1,41 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// The yes/no settings of a grid, one line each: what the design file calls it, where Fittings offer it and in which
+// words, and what the undo list calls a change of it (docs/adding.md).
+
+#include "core/design/design.h"
+
+namespace jollyrow {
+
+enum class GridSwitchPlace {
+    Rows,
+    Order,
+    Widths,
+    Elsewhere,  ///< set where it belongs, e.g. at the summaries
+};
+
+struct GridSwitch {
+    const char* key;
+    bool GridDesign::*setting;
+    GridSwitchPlace place;
+    const char* words;
+    const char* step;
+    const char* toolTip;
+};
+
+inline constexpr GridSwitch kGridSwitches[] = {
+    {"stripes", &GridDesign::stripes, GridSwitchPlace::Rows, "Stripes", "Stripes", ""},
+    {"lines", &GridDesign::lines, GridSwitchPlace::Rows, "Hairlines", "Hairlines", ""},
+    {"filterRow", &GridDesign::filterRow, GridSwitchPlace::Order, "Filter row under the headings", "Filter row", ""},
+    {"resortAtOnce", &GridDesign::resortAtOnce, GridSwitchPlace::Order, "Edited records move at once",
+     "Move edited records at once",
+     "Else they stay until they are put back in order, so that rows do not jump while one edits"},
+    {"lastFills", &GridDesign::lastFills, GridSwitchPlace::Widths, "Last column fills what is left",
+     "Last column fills", ""},
+    {"stickyGroups", &GridDesign::stickyGroups, GridSwitchPlace::Elsewhere, "", "", ""},
+    {"totalFiltered", &GridDesign::totalFiltered, GridSwitchPlace::Elsewhere, "", "", ""},
+    {"totalAll", &GridDesign::totalAll, GridSwitchPlace::Elsewhere, "", "", ""},
+    {"totalSelected", &GridDesign::totalSelected, GridSwitchPlace::Elsewhere, "", "", ""},
+};
+
+}  // namespace jollyrow
