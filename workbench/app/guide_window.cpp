@@ -6,6 +6,8 @@
 #include <QDir>
 #include <QFile>
 #include <QImage>
+#include <QTextBlock>
+#include <QTextList>
 #include <QTextStream>
 
 namespace jollyrow {
@@ -13,6 +15,7 @@ namespace {
 
 constexpr int kMargin = 28;
 constexpr int kTextWidth = 760;
+constexpr int kScrollBarRoom = 16;
 
 /// Where the guide stands: installed beside the program, or in the folder that it is built from.
 QString guideFolder() {
@@ -22,6 +25,28 @@ QString guideFolder() {
             QFile::exists(folder + QStringLiteral("/README.md")))
             return folder;
     return {};
+}
+
+/// Markdown as the toolkit lays it out stands too tight to be read.
+void giveAir(QTextDocument& document, const QColor& codeColour) {
+    constexpr int kLinePercent = 135, kParagraphPx = 10, kItemPx = 5, kHeadingPx = 20;
+    for (QTextBlock block = document.begin(); block.isValid(); block = block.next()) {
+        QTextBlockFormat format = block.blockFormat();
+        const bool isCode = format.hasProperty(QTextFormat::BlockCodeFence);
+        const bool isPicture = block.text() == QString(QChar::ObjectReplacementCharacter);
+        if (!isCode && !isPicture) format.setLineHeight(kLinePercent, QTextBlockFormat::ProportionalHeight);
+        if (isCode) format.setBackground(codeColour);
+        format.setTopMargin(format.headingLevel() > 1 ? kHeadingPx
+                            : isCode                  ? 0
+                            : block.textList()        ? kItemPx
+                                                      : kParagraphPx);
+        QTextCursor(block).setBlockFormat(format);
+        if (QTextList* list = block.textList(); list && list->format().style() == QTextListFormat::ListCircle) {
+            QTextListFormat dots = list->format();
+            dots.setStyle(QTextListFormat::ListDisc);
+            list->setFormat(dots);
+        }
+    }
 }
 
 QString titleOf(const QString& path) {
@@ -50,7 +75,8 @@ GuideWindow::GuideWindow(QWidget* parent) : QTextBrowser(parent) {
     setFrameShape(QFrame::NoFrame);
     setOpenExternalLinks(false);
     document()->setDocumentMargin(kMargin);
-    resize(kTextWidth + 2 * kMargin, 720);
+    resize(kTextWidth + 2 * kMargin + kScrollBarRoom, 720);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
 }
 
 void GuideWindow::open(const QString& file) {
@@ -67,6 +93,7 @@ void GuideWindow::doSetSource(const QUrl& url, QTextDocument::ResourceType type)
         return void(QDesktopServices::openUrl(url));
     if (!url.isLocalFile() && !url.isRelative()) return void(QDesktopServices::openUrl(url));
     QTextBrowser::doSetSource(url, type);
+    giveAir(*document(), palette().color(QPalette::AlternateBase));
     setWindowTitle(tr("Guide – %1").arg(titleOf(url.toLocalFile())));
 }
 
