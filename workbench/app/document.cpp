@@ -84,14 +84,21 @@ QString Document::title() const {
     return designPath_.isEmpty() ? tr("Untitled") : QFileInfo(designPath_).completeBaseName();
 }
 
+void Document::change(const DesignChange& change, const QString& label, Joining joining) {
+    Design next = design();
+    change(next);
+    apply(next, label, joining);
+}
+
 void Document::apply(const Design& next, const QString& label, Joining joining) {
     if (next == design_) return;
     auto* last = joining == Joining::WithLastOfSameName ? history_.lastToExtend() : nullptr;
-    auto* lastChange = last && last->label == label.toStdString() ? std::get_if<DesignChange>(&last->change) : nullptr;
+    auto* lastChange =
+        last && last->label == label.toStdString() ? std::get_if<BeforeAndAfter>(&last->change) : nullptr;
     if (lastChange)
         lastChange->after = next;
     else
-        history_.push(label.toStdString(), DesignChange{design_, next});
+        history_.push(label.toStdString(), BeforeAndAfter{design_, next});
     design_ = next;
     Q_EMIT designChanged();
     Q_EMIT stateChanged();
@@ -122,7 +129,7 @@ QString Document::redoLabel() const {
 }
 
 void Document::carryOut(const Change& change, bool forward) {
-    if (const auto* design = std::get_if<DesignChange>(&change)) {
+    if (const auto* design = std::get_if<BeforeAndAfter>(&change)) {
         design_ = forward ? design->after : design->before;
         Q_EMIT designChanged();
     } else if (const auto* cells = std::get_if<std::vector<CellChange>>(&change)) {

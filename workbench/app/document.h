@@ -15,6 +15,8 @@
 #include "core/design/finding.h"
 #include "core/design/history.h"
 
+#include "workbench/app/design_change.h"
+
 namespace jollyrow {
 
 /// Steps of one gesture (typing a heading) join into one undo step.
@@ -42,6 +44,8 @@ class Document final : public QObject {
 
     /// Takes the next design as a step named `label`.
     void apply(const Design& next, const QString& label, Joining joining = Joining::OwnStep);
+    /// The same for what an editor makes of the present design.
+    void change(const DesignChange& change, const QString& label, Joining joining = Joining::WithLastOfSameName);
     /// A cell was edited on the grid; undo writes the old value back.
     void noteCell(const RecordKey& key, const QString& field, const Value& before, const Value& after,
                   const QString& label);
@@ -65,7 +69,7 @@ class Document final : public QObject {
     void stateChanged();
 
   private:
-    struct DesignChange {
+    struct BeforeAndAfter {
         Design before, after;
     };
     struct CellChange {
@@ -73,7 +77,7 @@ class Document final : public QObject {
         QString field;
         Value before, after;
     };
-    using Change = std::variant<DesignChange, std::vector<CellChange>>;
+    using Change = std::variant<BeforeAndAfter, std::vector<CellChange>>;
     void begin(Design design, const QString& designPath, const QString& databasePath, bool saved);
     void carryOut(const Change& change, bool forward);
 

@@ -156,8 +156,7 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
 }
 
 QString BuildPage::headingOf(const QString& field) const {
-    const ColumnDesign* column = document_.design().column(field.toStdString());
-    return column ? QString::fromStdString(column->heading) : field;
+    return headingOfField(document_.design(), field.toStdString());
 }
 
 void BuildPage::documentOpened() {
@@ -597,6 +596,8 @@ void BuildPage::showPopover(Popover* popover, Stage stage, int width) {
     popover->openUnder(anchor, width);
 }
 
+void BuildPage::takeChange(const DesignChange& change, const QString& label) { document_.change(change, label); }
+
 void BuildPage::openStation(Stage stage) {
     const bool wasOpen = openStage_ == stage;
     closePopover();
@@ -604,11 +605,7 @@ void BuildPage::openStation(Stage stage) {
     if (stage == Stage::Source) return openSource();
     if (stage == Stage::Filter) {
         filterPopover_ = new FilterPopover(this, document_.design(), grid_->session());
-        connect(filterPopover_, &FilterPopover::changed, this, [this](const Design& next, const QString& label) {
-            Design merged = document_.design();
-            merged.filter = next.filter;
-            document_.apply(merged, label, Joining::WithLastOfSameName);
-        });
+        connect(filterPopover_, &FilterPopover::changed, this, &BuildPage::takeChange);
         connect(filterPopover_, &FilterPopover::bypassed, this, [this](bool on) {
             grid_->session().setBypassed(Stage::Filter, on);
             refreshRowline();
@@ -616,39 +613,25 @@ void BuildPage::openStation(Stage stage) {
         return showPopover(filterPopover_, stage, 700);
     }
     if (stage == Stage::Group || stage == Stage::Summaries) {
-        const auto taken = [this](const Design& next, const QString& label) {
-            Design merged = document_.design();
-            merged.groups = next.groups;
-            merged.summaries = next.summaries;
-            merged.grid = next.grid;
-            document_.apply(merged, label, Joining::WithLastOfSameName);
-        };
         const auto left = [this, stage](bool on) {
             grid_->session().setBypassed(stage, on);
             refreshRowline();
         };
         if (stage == Stage::Group) {
             groupPopover_ = new GroupPopover(this, document_.design(), *grid_);
-            connect(groupPopover_, &GroupPopover::changed, this, taken);
+            connect(groupPopover_, &GroupPopover::changed, this, &BuildPage::takeChange);
             connect(groupPopover_, &GroupPopover::bypassed, this, left);
             return showPopover(groupPopover_, stage, 760);
         }
         summaryPopover_ = new SummaryPopover(this, document_.design(), *grid_);
-        connect(summaryPopover_, &SummaryPopover::changed, this, taken);
+        connect(summaryPopover_, &SummaryPopover::changed, this, &BuildPage::takeChange);
         connect(summaryPopover_, &SummaryPopover::bypassed, this, left);
         connect(summaryPopover_, &SummaryPopover::tableWanted, this,
                 [this] { QTimer::singleShot(0, this, &BuildPage::openSummaryTable); });
         return showPopover(summaryPopover_, stage, 720);
     }
     sortPopover_ = new SortPopover(this, document_.design(), *grid_);
-    connect(sortPopover_, &SortPopover::changed, this, [this](const Design& next, const QString& label) {
-        Design merged = document_.design();
-        merged.sort = next.sort;
-        merged.sortRules = next.sortRules;
-        for (ColumnDesign& column : merged.columns)  // those of a rule that was forgotten
-            if (const ColumnDesign* known = next.column(column.field)) column.sortBy = known->sortBy;
-        document_.apply(merged, label, Joining::WithLastOfSameName);
-    });
+    connect(sortPopover_, &SortPopover::changed, this, &BuildPage::takeChange);
     connect(sortPopover_, &SortPopover::bypassed, this, [this](bool on) {
         grid_->session().setBypassed(Stage::Sort, on);
         refreshRowline();
@@ -664,11 +647,7 @@ void BuildPage::openComputed(const std::optional<QString>& field) {
         new ComputedPopover(this, document_.design(), *grid_,
                             field ? std::optional(field->toStdString()) : std::nullopt, behind.toStdString());
     popover_ = computedPopover_ = popover;
-    connect(popover, &ComputedPopover::changed, this, [this](const Design& next, const QString& label) {
-        Design merged = document_.design();
-        merged.columns = next.columns;
-        document_.apply(merged, label, Joining::WithLastOfSameName);
-    });
+    connect(popover, &ComputedPopover::changed, this, &BuildPage::takeChange);
     connect(popover, &ComputedPopover::added, this, [this](const QString& added) {
         selectColumn(added);
         grid_->showColumn(added);
@@ -688,12 +667,7 @@ void BuildPage::openOperators() { openNamed(new OperatorsPopover(this, document_
 void BuildPage::openNamed(NamedPopover* popover) {
     closePopover();
     popover_ = namedPopover_ = popover;
-    connect(popover, &NamedPopover::changed, this, [this](const Design& next, const QString& label) {
-        Design merged = document_.design();
-        merged.parameters = next.parameters;
-        merged.operators = next.operators;
-        document_.apply(merged, label, Joining::WithLastOfSameName);
-    });
+    connect(popover, &NamedPopover::changed, this, &BuildPage::takeChange);
     connect(popover, &Popover::closed, this, [this] { grid_->setFocus(); });
     const QRect top(grid_->width() / 2, 0, 1, 4);
     popover->openUnder({grid_->mapTo(this, top.topLeft()), top.size()}, 620);

@@ -8,10 +8,10 @@
 
 #include <optional>
 
+#include "core/base/worker.h"
 #include "core/columns/extremes.h"
 #include "core/design/tier_tree.h"
 #include "core/session/session.h"
-#include "core/base/worker.h"
 #include "grid/api/grid.h"
 #include "workbench/app/document.h"
 
@@ -102,6 +102,7 @@ class BuildPage final : public QWidget {
     void openSource();
     void openNamed(NamedPopover* popover);
     QString headingOf(const QString& field) const;
+    void takeChange(const DesignChange& change, const QString& label);
     void showPopover(Popover* popover, Stage stage, int width);
     void resizeEvent(QResizeEvent* event) override;
 

@@ -162,7 +162,8 @@ void ComputedPopover::take() {
     field_ = column->field;
     name_->setReadOnly(true);
     design_ = next;
-    Q_EMIT changed(next, tr("Compute %1").arg(QString::fromStdString(*field_)));
+    Q_EMIT changed([columns = next.columns](Design& d) { d.columns = columns; },
+                   tr("Compute %1").arg(QString::fromStdString(*field_)));
     if (isNew) Q_EMIT added(QString::fromStdString(*field_));
 }
 

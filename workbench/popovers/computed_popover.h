@@ -7,6 +7,7 @@
 
 #include "core/columns/schema.h"
 #include "core/design/design.h"
+#include "workbench/app/design_change.h"
 #include "workbench/popovers/popover.h"
 
 class QLineEdit;
@@ -32,7 +33,7 @@ class ComputedPopover final : public Popover {
     const std::optional<std::string>& field() const { return field_; }
 
   Q_SIGNALS:
-    void changed(const jollyrow::Design& next, const QString& label);
+    void changed(const jollyrow::DesignChange& change, const QString& label);
     void added(const QString& field);
 
   private:

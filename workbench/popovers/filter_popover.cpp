@@ -3,6 +3,7 @@
 // children of a top group of all, each one the words above the grid can switch off by itself. Parts made in the filter
 // row keep their place there as long as their condition stays the same.
 #include "workbench/popovers/filter_popover.h"
+#include "grid/headings/heading_landing.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -160,10 +161,7 @@ Condition* FilterPopover::at(const Path& path) {
     return c;
 }
 
-QString FilterPopover::headingOf(const std::string& field) const {
-    if (const ColumnDesign* column = design_.column(field)) return QString::fromStdString(column->heading);
-    return QString::fromStdString(field);
-}
+QString FilterPopover::headingOf(const std::string& field) const { return headingOfField(design_, field); }
 
 std::vector<std::string> FilterPopover::fieldsOffered() const {
     std::vector<std::string> out;
@@ -207,7 +205,7 @@ void FilterPopover::take(const QString& label) {
     design_.filter = std::move(filter);
     const bool outer = taking_;
     taking_ = true;
-    Q_EMIT changed(design_, label);
+    Q_EMIT changed([filter = design_.filter](Design& d) { d.filter = filter; }, label);
     taking_ = outer;
     showSentence();
 }

@@ -5,6 +5,7 @@
 
 #include "core/design/condition.h"
 #include "core/session/session.h"
+#include "workbench/app/design_change.h"
 #include "workbench/popovers/popover.h"
 
 namespace jollyrow {
@@ -22,7 +23,7 @@ class FilterPopover final : public Popover {
     void showCount();
 
   Q_SIGNALS:
-    void changed(const jollyrow::Design& next, const QString& label);
+    void changed(const jollyrow::DesignChange& change, const QString& label);
     void bypassed(bool on);
 
   private:

@@ -168,14 +168,14 @@ void GroupPopover::setGroups(std::vector<GroupDesign> groups, const QString& lab
     QTimer::singleShot(0, this, [this, groups = std::move(groups), label] {
         design_.groups = groups;
         rebuild();
-        Q_EMIT changed(design_, label);
+        Q_EMIT changed(groupingOf(design_), label);
     });
 }
 
 void GroupPopover::typeGroups(std::vector<GroupDesign> groups, const QString& label) {
     design_.groups = std::move(groups);
     typing_ = true;
-    Q_EMIT changed(design_, label);
+    Q_EMIT changed(groupingOf(design_), label);
     typing_ = false;
     showFacts();
 }

@@ -122,7 +122,12 @@ void NamedPopover::rebuild() {
 void NamedPopover::take(const Design& next, const QString& label) {
     design_ = next;
     showProblem({});
-    Q_EMIT changed(next, label);
+    Q_EMIT changed(
+        [parameters = next.parameters, operators = next.operators](Design& d) {
+            d.parameters = parameters;
+            d.operators = operators;
+        },
+        label);
 }
 
 void NamedPopover::takeLater(const Design& next, const QString& label) {

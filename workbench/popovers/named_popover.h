@@ -4,6 +4,7 @@
 // card; changes are taken at once, as steps of the document.
 
 #include "core/design/design.h"
+#include "workbench/app/design_change.h"
 #include "workbench/popovers/popover.h"
 
 class QVBoxLayout;
@@ -19,7 +20,7 @@ class NamedPopover : public Popover {
     void setDesign(const Design& design);
 
   Q_SIGNALS:
-    void changed(const jollyrow::Design& next, const QString& label);
+    void changed(const jollyrow::DesignChange& change, const QString& label);
 
   protected:
     NamedPopover(const QString& title, const QString& words, QWidget* window, const Design& design, Session& session);

@@ -17,6 +17,7 @@
 #include "core/rules/conversion.h"
 #include "core/session/session.h"
 #include "grid/api/grid.h"
+#include "grid/headings/heading_landing.h"
 #include "workbench/app/icons.h"
 #include "workbench/app/look.h"
 #include "workbench/controls/controls.h"
@@ -105,10 +106,7 @@ std::string SortPopover::firstRule() const {
     return schema_.fields.empty() ? std::string("1") : fieldInRule(schema_.fields.front().name);
 }
 
-QString SortPopover::headingOf(const std::string& field) const {
-    const ColumnDesign* column = design_.column(field);
-    return QString::fromStdString(column ? column->heading : field);
-}
+QString SortPopover::headingOf(const std::string& field) const { return headingOfField(design_, field); }
 
 void SortPopover::setKeys(std::vector<SortDesign> keys, const QString& label) {
     Design next = design_;
@@ -116,12 +114,24 @@ void SortPopover::setKeys(std::vector<SortDesign> keys, const QString& label) {
     take(std::move(next), label);
 }
 
+namespace {
+/// Keys and named rules, and the columns that sort by one that was forgotten.
+DesignChange changeTo(const Design& next) {
+    return [sort = next.sort, rules = next.sortRules, columns = next.columns](Design& d) {
+        d.sort = sort;
+        d.sortRules = rules;
+        for (const ColumnDesign& known : columns)
+            if (ColumnDesign* column = d.column(known.field)) column->sortBy = known.sortBy;
+    };
+}
+}  // namespace
+
 void SortPopover::take(Design next, const QString& label) {
     // Later: the widget that asked is still in its handler.
     QTimer::singleShot(0, this, [this, next, label] {
         design_ = next;
         rebuild();
-        Q_EMIT changed(next, label);
+        Q_EMIT changed(changeTo(next), label);
     });
 }
 
@@ -282,7 +292,7 @@ void SortPopover::addRule(QVBoxLayout& card, std::size_t index) {
         next.sort[index].rule = text.toStdString();
         design_ = next;
         typing_ = true;
-        Q_EMIT changed(next, tr("Change a sort rule"));
+        Q_EMIT changed(changeTo(next), tr("Change a sort rule"));
         typing_ = false;
     });
     card.addWidget(entry);

@@ -4,6 +4,7 @@
 
 #include "core/columns/schema.h"
 #include "core/design/design.h"
+#include "workbench/app/design_change.h"
 #include "workbench/popovers/popover.h"
 
 namespace jollyrow {
@@ -18,7 +19,7 @@ class SortPopover final : public Popover {
     void setDesign(const Design& design);
 
   Q_SIGNALS:
-    void changed(const jollyrow::Design& next, const QString& label);
+    void changed(const jollyrow::DesignChange& change, const QString& label);
     void bypassed(bool on);
 
   private:

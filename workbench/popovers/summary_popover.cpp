@@ -100,7 +100,7 @@ void SummaryPopover::take(Design next, const QString& label) {
     // Later: the widget that asked is still in its handler.
     QTimer::singleShot(0, this, [this, next = std::move(next), label] {
         design_ = next;
-        Q_EMIT changed(next, label);
+        Q_EMIT changed(groupingOf(design_), label);
         rebuild();
     });
 }
@@ -108,7 +108,7 @@ void SummaryPopover::take(Design next, const QString& label) {
 void SummaryPopover::type(Design next, const QString& label) {
     design_ = std::move(next);
     typing_ = true;
-    Q_EMIT changed(design_, label);
+    Q_EMIT changed(groupingOf(design_), label);
     typing_ = false;
     showFacts();
 }

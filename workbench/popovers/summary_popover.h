@@ -4,6 +4,7 @@
 
 #include "core/columns/schema.h"
 #include "core/design/design.h"
+#include "workbench/app/design_change.h"
 #include "workbench/popovers/popover.h"
 
 class QHBoxLayout;
@@ -22,7 +23,7 @@ class SummaryPopover final : public Popover {
     void setDesign(const Design& design);
 
   Q_SIGNALS:
-    void changed(const jollyrow::Design& next, const QString& label);
+    void changed(const jollyrow::DesignChange& change, const QString& label);
     void bypassed(bool on);
     /// The figures are wanted as a table.
     void tableWanted();

@@ -9,6 +9,7 @@
 #include "core/session/session.h"
 #include "workbench/app/look.h"
 
+#include "grid/headings/heading_landing.h"
 namespace jollyrow {
 namespace {
 constexpr int kRecords = 5, kHead = 24, kLine = 23, kEdge = 10;
@@ -45,9 +46,7 @@ std::vector<SourceRow> RulePreview::records() const {
 }
 
 QString RulePreview::headingOf(FieldIndex field) const {
-    const std::string& name = grid_.session().schema().field(field).name;
-    const ColumnDesign* column = grid_.session().design().column(name);
-    return QString::fromStdString(column ? column->heading : name);
+    return headingOfField(grid_.session().design(), grid_.session().schema().field(field).name);
 }
 
 QString RulePreview::textOf(SourceRow row, FieldIndex field) const {
