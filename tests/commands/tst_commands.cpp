@@ -27,7 +27,7 @@ class CommandsTest : public QObject {
     void theSameSeedGivesTheSameContent() {
         QCOMPARE(run({"demo-data", "--jobs", "2000", "--seed", "5", file("again.db")}).code, 0);
         QCOMPARE(run({"demo-data", "--jobs", "2000", "--seed", "6", file("other.db")}).code, 0);
-        const auto content = [this](const QString& path) {
+        const auto content = [](const QString& path) {
             return run({"rows", path, "--table", "jobs", "--format", "jsonl"}).out;
         };
         QCOMPARE(content(file("again.db")), content(db()));

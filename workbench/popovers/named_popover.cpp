@@ -216,7 +216,7 @@ void ParametersPopover::addCard(QVBoxLayout& list, std::size_t index) {
     };
     connect(heading, &QLineEdit::textEdited, this,
             [change](const QString& text) { change([&](ParameterDesign& p) { p.heading = text.toStdString(); }); });
-    connect(name, &QLineEdit::textEdited, this, [this, change, index, name](const QString& text) {
+    connect(name, &QLineEdit::textEdited, this, [this, change, index](const QString& text) {
         const std::string wanted = text.trimmed().toStdString();
         const bool taken = std::any_of(design_.parameters.begin(), design_.parameters.end(), [&](const auto& p) {
             return p.name == wanted && &p != &design_.parameters[index];

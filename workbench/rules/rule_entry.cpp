@@ -165,11 +165,11 @@ RuleEntry::RuleEntry(QStringList names, Compile compile, QWidget* parent)
 
 /// As high as its lines need, from two to six; more are scrolled.
 void RuleEntry::fitLines() {
-    constexpr int kLeast = 2, kMost = 6;
+    constexpr int kFewestLines = 2, kMostLines = 6;
     // A plain text's layout says its height in lines, wrapped ones counted.
     const int lines = static_cast<int>(std::ceil(edit_->document()->documentLayout()->documentSize().height()));
-    edit_->setVerticalScrollBarPolicy(lines > kMost ? Qt::ScrollBarAsNeeded : Qt::ScrollBarAlwaysOff);
-    edit_->setFixedHeight(std::clamp(lines, kLeast, kMost) * edit_->fontMetrics().lineSpacing() + 4);
+    edit_->setVerticalScrollBarPolicy(lines > kMostLines ? Qt::ScrollBarAsNeeded : Qt::ScrollBarAlwaysOff);
+    edit_->setFixedHeight(std::clamp(lines, kFewestLines, kMostLines) * edit_->fontMetrics().lineSpacing() + 4);
 }
 
 void RuleEntry::paintEvent(QPaintEvent*) {
