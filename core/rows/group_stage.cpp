@@ -90,7 +90,7 @@ Result<GroupKeys> GroupStage::keysOf(const SortTerm& term, const EvaluationInput
         kept->ranks = std::move(*made);
         kept->term = term;
     }
-    return GroupKeys{kept->codes, kept->ranks};
+    return GroupKeys{kept->codes, kept->ranks, kept->plain};
 }
 
 /// Lets sums follow the records edited since. False when they must be made anew.
@@ -133,7 +133,9 @@ bool GroupStage::moveRecords(const std::vector<GroupKeys>& keys, const GroupInpu
     for (std::size_t k = 0; k < keys.size(); ++k) {
         const SortTerm& term = input.levels[k].key;
         const auto program = term.program ? term.program : programOf(*term.field, records.table->schema);
-        if (!program->windows.empty() || keys[k].ranks != treeKeys_[k].ranks) return false;
+        // Other columns, e.g. after a reload: what differs is not what was edited.
+        if (!program->windows.empty() || keys[k].plain != treeKeys_[k].plain || keys[k].ranks != treeKeys_[k].ranks)
+            return false;
         if (keys[k].codes == treeKeys_[k].codes) continue;
         const auto changed = changedRecords(treeEdits_.get(), records.edits.get(), program->fields);
         rows.insert(rows.end(), changed.begin(), changed.end());

@@ -52,6 +52,9 @@ struct GroupTree {
 struct GroupKeys {
     std::shared_ptr<const Codes> codes;
     std::vector<std::uint32_t> ranks;
+    /// Those of the columns alone, without edits: keys of the same ones differ by edits only. Null for rules over all
+    /// records.
+    std::shared_ptr<const Codes> plain = nullptr;
 };
 
 /// `given`: the records to group, in the order they keep within their group; null for all of `rows` in bound order.

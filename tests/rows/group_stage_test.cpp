@@ -10,6 +10,8 @@
 #include <random>
 #include <thread>
 
+#include "core/columns/column_builder.h"
+#include "core/rows/computed_column.h"
 #include "core/rows/figure_origin.h"
 #include "core/rows/group_stage.h"
 #include "core/rows/grouped_lines.h"
@@ -117,7 +119,24 @@ class GroupStageTest : public QObject {
         }
     }
 
-    /// Whatever is edited, what was kept and followed equals what is made anew.
+    /// The table as it is read again after somebody else has written: one column has other values, the others are the
+    /// same data.
+    static std::shared_ptr<const Table> readAgain(const Table& before, FieldIndex field, std::mt19937& random) {
+        const Column& column = *before.column(field);
+        ColumnBuilder builder(before.schema.field(field));
+        ColumnChunk chunk;
+        chunk.reset(column.type(), column.scale(), false);
+        for (std::size_t row = 0; row < before.rows; ++row) {
+            const std::size_t from = random() % 8 == 0 ? random() % before.rows : row;
+            addValue(chunk, column.value(static_cast<SourceRow>(from)));
+        }
+        builder.append(chunk);
+        auto after = std::make_shared<Table>(before);
+        after->columns[raw(field)] = builder.share();
+        return after;
+    }
+
+    /// Whatever is edited or read again, what was kept and followed equals what is made anew.
     void edits_data() {
         QTest::addColumn<QString>("keys");
         QTest::addColumn<bool>("shuffled");
@@ -163,6 +182,11 @@ class GroupStageTest : public QObject {
                 default: set("i", Value(std::int64_t{pick(9)})); break;
             }
             records.edits = edited;
+            if (pick(6) == 0) {
+                static constexpr const char* kFields[] = {"b", "j", "s", "dt", "i", "d"};
+                records.table = readAgain(*records.table, *table_->schema.find(kFields[pick(6)]), random);
+                if (pick(2)) records.edits = edited = std::make_shared<const Edits>();
+            }
             const auto kept = stage.run({levels, specs, order}, records, ranks, Cancel());
             const auto anew = groupRows(levels, specs, order, records, Cancel());
             QVERIFY2(kept.ok() && anew.ok(), kept ? "" : kept.error().message.c_str());

@@ -1,0 +1,259 @@
+// SPDX-License-Identifier: MIT
+// Random walks on a grid: typed edits, filter entries, sorts, groups, selections, reloads, and another process that
+// writes meanwhile. After each step SQLite is asked what must be shown: the same records in the same order, the same
+// groups with the same numbers of records, the same values, and what was typed stored in the record it was typed on.
+#include <QtTest>
+
+#include <QLineEdit>
+
+#include <map>
+#include <random>
+
+#include "tests/grid/grid_fixture.h"
+
+using namespace jollyrow;
+
+namespace {
+
+/// An entry of the filter row and what it means in SQL.
+struct Entry {
+    const char* field;
+    const char* typed;
+    const char* sql;
+};
+constexpr Entry kEntries[] = {
+    {"hours", "> 20", "hours > 20"},
+    {"hours", "2..8", "hours BETWEEN 2 AND 8"},
+    {"hours", "not 5.5", "hours <> 5.5"},
+    {"status", "= Done", "status = 'Done'"},
+    {"status", "Booked, Done", "status IN ('Booked', 'Done')"},
+    {"work", "*7", "work LIKE '%7'"},
+    {"paid", "yes", "paid = 1"},
+    {"notes", "empty", "notes IS NULL"},
+    {"due", "> 2026-05-01", "due > '2026-05-01'"},
+};
+constexpr const char* kSorts[] = {"hours", "due", "status", "number", "paid"};
+constexpr const char* kGroups[] = {"status", "paid"};
+
+class Walk {
+  public:
+    explicit Walk(unsigned seed) : random(seed) {}
+
+    std::vector<std::vector<std::string>> ask(const std::string& sql) const {
+        std::vector<std::vector<std::string>> rows;
+        sqlite3* db = nullptr;
+        sqlite3_open(fixture.path.toLocal8Bit().constData(), &db);
+        sqlite3_busy_timeout(db, 5000);
+        sqlite3_stmt* statement = nullptr;
+        if (sqlite3_prepare_v2(db, sql.c_str(), -1, &statement, nullptr) != SQLITE_OK)
+            qFatal("%s in %s", sqlite3_errmsg(db), sql.c_str());
+        while (sqlite3_step(statement) == SQLITE_ROW) {
+            auto& row = rows.emplace_back();
+            for (int i = 0; i < sqlite3_column_count(statement); ++i) {
+                const auto* text = reinterpret_cast<const char*>(sqlite3_column_text(statement, i));
+                row.emplace_back(text ? text : "(none)");
+            }
+        }
+        sqlite3_finalize(statement);
+        sqlite3_close(db);
+        return rows;
+    }
+    std::string where() const {
+        std::string out;
+        for (const auto& [field, sql] : filters) out += (out.empty() ? " WHERE " : " AND ") + sql;
+        return out;
+    }
+    std::string orderBy() const {
+        std::string out;
+        const auto add = [&out](const std::string& field, bool down) {
+            out += (out.empty() ? " ORDER BY " : ", ") + field + " IS NULL, " + field + (down ? " DESC" : "");
+        };
+        if (!group.empty()) add(group, false);
+        for (const auto& [field, down] : sorts) add(field, down);
+        return out + (out.empty() ? " ORDER BY number" : ", number");
+    }
+
+    /// Nothing is on its way any more.
+    bool settled() {
+        return QTest::qWaitFor([this] { return !grid().isLoading() && grid().unsavedEdits() == 0; }, 10'000);
+    }
+    /// Empty when all is as SQLite has it; waits for what is being computed.
+    QString wrong() {
+        if (!settled()) return "it does not come to rest: " + grid().message();
+        if (grid().session().orderIsStale()) grid().session().resort();
+        QString differs;
+        const bool same = QTest::qWaitFor([&] { return (differs = difference()).isEmpty(); }, 5000);
+        return same ? QString() : differs;
+    }
+
+    void filter() {
+        const Entry& entry = kEntries[random() % std::size(kEntries)];
+        const bool clears = random() % 2 && filters.contains(entry.field);
+        if (!grid().setFilterEntry(entry.field, clears ? "" : entry.typed).ok()) qFatal("%s", entry.typed);
+        filters.erase(entry.field);
+        if (!clears) filters[entry.field] = entry.sql;
+    }
+    void sort() {
+        sorts.clear();
+        std::vector<SortDesign> keys;
+        for (unsigned n = random() % 3; n > 0; --n) {
+            const std::string field = kSorts[random() % std::size(kSorts)];
+            const bool down = random() % 2;
+            sorts.emplace_back(field, down);
+            keys.push_back({field, down ? Direction::Descending : Direction::Ascending, Empties::Last});
+        }
+        grid().setSort(keys);
+    }
+    void regroup() {
+        group.clear();
+        std::vector<GroupDesign> levels;
+        if (random() % 3) {
+            group = kGroups[random() % std::size(kGroups)];
+            levels.emplace_back().key.field = group;
+        }
+        grid().setGroups(levels);
+    }
+    void openSome() {
+        for (int n = 0; n < 3 && grid().lineCount() > 0; ++n) {
+            const std::int64_t line = anyLine();
+            if (const auto at = grid().groupAt(line)) grid().setGroupOpen(line, !at->isOpen);
+        }
+    }
+    /// A value typed into a cell in sight, as a person does.
+    QString type() {
+        const std::int64_t line = recordLine();
+        if (line < 0) return {};
+        const bool hours = random() % 2;
+        const char* field = hours ? "hours" : "work";
+        const QString typed = hours ? QString::number(static_cast<int>(random() % 80)) + ".25"
+                                    : "typed " + QString::number(random() % 1000);
+        grid().showLine(line);
+        const std::string key = grid().recordAt(line).text("number").toStdString();
+        fixture.click(grid().cellRect(line, field).center());
+        fixture.key(Qt::Key_F2);
+        auto* entry = grid().viewport()->findChild<QLineEdit*>("cellEntry");
+        if (!entry) return "no editor opens on " + QString(field);
+        entry->selectAll();
+        QTest::keyClicks(entry, typed);
+        QTest::keyClick(entry, random() % 2 ? Qt::Key_Return : Qt::Key_Tab);
+        ++edits;
+        if (!settled()) return "not saved: " + grid().message();
+        const auto stored = ask(std::string("SELECT ") + field + " FROM jobs WHERE number = " + key);
+        const bool same = stored.size() == 1 &&
+                          (hours ? std::stod(stored[0][0]) == typed.toDouble() : stored[0][0] == typed.toStdString());
+        return same ? QString() : "what was typed on " + QString::fromStdString(key) + " is not stored there";
+    }
+    /// Another process writes, and all is read again; the current and the selected records stay what they are.
+    QString reload() {
+        const Record current = grid().currentRecord();
+        static constexpr const char* kWrites[] = {
+            "UPDATE jobs SET hours = hours + 1 WHERE number % 7 = %1",
+            "DELETE FROM jobs WHERE number % 23 = %1",
+            "INSERT INTO jobs SELECT number + 1000 + %1, vessel, work, status, due, hours, paid, notes FROM jobs "
+            "WHERE number % 19 = %1 AND number < 200 ON CONFLICT DO NOTHING",
+            "UPDATE jobs SET status = 'In hand' WHERE number % 11 = %1",
+        };
+        const QString sql =
+            QString(kWrites[random() % std::size(kWrites)]).replace("%1", QString::number(random() % 7));
+        ask(sql.toStdString());
+        QSignalSpy ended(&grid(), &Grid::loadEnded);
+        grid().reload();
+        if (!QTest::qWaitFor([&] { return !ended.isEmpty(); }, 10'000)) return "the reload does not end";
+        if (!current.isValid()) return {};
+        const std::string key = current.text("number").toStdString();
+        const bool still =
+            ask("SELECT 1 FROM jobs" + (where().empty() ? " WHERE " : where() + " AND ") + "number = " + key).size() ==
+            1;
+        const Record now = grid().currentRecord();
+        if (still && group.empty() && (!now.isValid() || now.text("number").toStdString() != key))
+            return "the current record was " + QString::fromStdString(key);
+        return {};
+    }
+    void wander() {
+        if (grid().lineCount() == 0) return;
+        grid().setCurrentCell(anyLine(), static_cast<int>(random() % 3));
+        for (int n = 0; n < 4; ++n)
+            fixture.key(std::array{Qt::Key_Down, Qt::Key_Up, Qt::Key_PageDown, Qt::Key_End, Qt::Key_Left, Qt::Key_Right,
+                                   Qt::Key_Space}[random() % 7],
+                        std::array{Qt::NoModifier, Qt::ShiftModifier, Qt::ControlModifier}[random() % 3]);
+        if (random() % 4 == 0) fixture.key(Qt::Key_A, Qt::ControlModifier);
+    }
+    Grid& grid() { return fixture.grid; }
+
+    GridFixture fixture;
+    std::mt19937 random;
+    std::map<std::string, std::string> filters;
+    std::vector<std::pair<std::string, bool>> sorts;
+    std::string group;
+    int edits = 0;
+
+  private:
+    std::int64_t anyLine() {
+        return static_cast<std::int64_t>(random() %
+                                         static_cast<unsigned>(std::max<std::int64_t>(1, grid().lineCount())));
+    }
+    std::int64_t recordLine() {
+        for (int tries = 0; tries < 20 && grid().lineCount() > 0; ++tries)
+            if (const std::int64_t line = anyLine(); grid().recordAt(line).isValid()) return line;
+        return -1;
+    }
+    QString difference() {
+        const Snapshot& shown = *grid().snapshot();
+        const auto wanted = ask("SELECT number, work, hours, status FROM jobs" + where() + orderBy());
+        if (shown.recordCount() != static_cast<std::int64_t>(wanted.size()))
+            return QString("%1 records instead of %2").arg(shown.recordCount()).arg(wanted.size());
+        const auto number = *shown.table->schema.find("number"), work = *shown.table->schema.find("work");
+        for (std::size_t place = 0; place < wanted.size(); ++place) {
+            const SourceRow row = shown.record(static_cast<std::int64_t>(place));
+            if (std::get<std::int64_t>(shown.value(row, number)) != std::stoll(wanted[place][0]))
+                return QString("place %1 is not %2").arg(place).arg(wanted[place][0].c_str());
+            if (std::get<std::string>(shown.value(row, work)) != wanted[place][1])
+                return QString("%1 shows another work").arg(wanted[place][0].c_str());
+        }
+        if ((shown.grouped != nullptr) != !group.empty()) return "groups or none";
+        if (!shown.grouped) return {};
+        const auto counts = ask("SELECT count(*) FROM jobs" + where() + " GROUP BY " + group + " ORDER BY " + group +
+                                " IS NULL, " + group);
+        const GroupTree& tree = shown.grouped->tree();
+        if (tree.nodes.size() != counts.size()) return "another number of groups";
+        for (std::size_t n = 0; n < counts.size(); ++n)
+            if (tree.nodes[n].count != std::stoll(counts[n][0])) return "a group of another size";
+        return {};
+    }
+};
+
+}  // namespace
+
+class GridWalkTest : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void walk_data() {
+        QTest::addColumn<unsigned>("seed");
+        for (unsigned seed = 1; seed <= 5; ++seed) QTest::addRow("seed %u", seed) << seed;
+    }
+    void walk() {
+        QFETCH(unsigned, seed);
+        Walk walk(seed);
+        QVERIFY(walk.fixture.open());
+        for (int step = 0; step < 60; ++step) {
+            QString wrong;
+            switch (walk.random() % 8) {
+                case 0: walk.filter(); break;
+                case 1: walk.sort(); break;
+                case 2: walk.regroup(); break;
+                case 3: walk.openSome(); break;
+                case 4: wrong = walk.reload(); break;
+                case 5: walk.wander(); break;
+                default: wrong = walk.type(); break;
+            }
+            if (wrong.isEmpty()) wrong = walk.wrong();
+            const std::string asked = walk.where() + walk.orderBy();
+            QVERIFY2(wrong.isEmpty(),
+                     qPrintable(QString("step %1: %2, of%3").arg(step).arg(wrong, QString::fromStdString(asked))));
+        }
+        QVERIFY2(walk.edits >= 5, qPrintable(QString::number(walk.edits)));
+    }
+};
+
+QTEST_MAIN(GridWalkTest)
+#include "tst_grid_walk.moc"
