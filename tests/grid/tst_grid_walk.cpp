@@ -149,8 +149,8 @@ class Walk {
         static constexpr const char* kWrites[] = {
             "UPDATE jobs SET hours = hours + 1 WHERE number % 7 = %1",
             "DELETE FROM jobs WHERE number % 23 = %1",
-            "INSERT INTO jobs SELECT number + 1000 + %1, vessel, work, status, due, hours, paid, notes FROM jobs "
-            "WHERE number % 19 = %1 AND number < 200 ON CONFLICT DO NOTHING",
+            ("INSERT INTO jobs SELECT number + 1000 + %1, vessel, work, status, due, hours, paid, notes FROM jobs "
+             "WHERE number % 19 = %1 AND number < 200 ON CONFLICT DO NOTHING"),
             "UPDATE jobs SET status = 'In hand' WHERE number % 11 = %1",
         };
         const QString sql =
