@@ -221,10 +221,7 @@ Result<void> toStdout(std::string_view text) {
     return Error{code, fmt::format("Writing the rows failed: {}.", std::strerror(errno))};
 }
 
-}  // namespace
-
-int rows(const QStringList& arguments) {
-    QCommandLineParser parser;
+void describe(QCommandLineParser& parser) {
     parser.setApplicationDescription("\nPrints the records of a design, a table or a SELECT.");
     parser.addPositionalArgument("WHAT", "A design (.jrow) or an SQLite database file.");
     parser.addOptions(
@@ -246,8 +243,10 @@ int rows(const QStringList& arguments) {
           "COLUMN=FORM"},
          {"zone", "Whose clocks show points of time, e.g. Europe/Berlin; without it, this machine's.", "ZONE"},
          {"timings", "Print what each stage took, as JSON on stderr."}});
-    if (const auto code = parse(parser, "rows", arguments, 1)) return *code;
+}
 
+/// How much of it, and in which form. The exit code where that was not said rightly.
+std::variant<RowWriting, int> writingOf(const QCommandLineParser& parser) {
     RowWriting writing;
     const auto format = rowFormatFromName(parser.value("format").toStdString());
     if (!format) {
@@ -255,21 +254,15 @@ int rows(const QStringList& arguments) {
         return kUsage;
     }
     writing.format = *format;
-    if (parser.isSet("limit")) {
-        bool isNumber = false;
-        writing.limit = parser.value("limit").toLongLong(&isNumber);
-        if (!isNumber || writing.limit < 0) {
-            complain(
-                fmt::format("--limit takes a whole number from 0, not \"{}\".", parser.value("limit").toStdString()));
-            return kUsage;
-        }
-    }
-    if (parser.isSet("table") && parser.isSet("query"))
-        return complain("--table and --query name two things to take the records from; give one of them."), kUsage;
-    auto opened = open({parser.positionalArguments().first().toStdString(), parser.value("table").toStdString(),
-                        parser.value("query").toStdString(), parser.value("source").toStdString(), readAsOf(parser),
-                        parser.value("zone").toStdString()});
-    if (!opened) return complain(withPlace(opened.error(), parser.value("query").toStdString())), kFailed;
+    if (!parser.isSet("limit")) return writing;
+    bool isNumber = false;
+    writing.limit = parser.value("limit").toLongLong(&isNumber);
+    if (isNumber && writing.limit >= 0) return writing;
+    complain(fmt::format("--limit takes a whole number from 0, not \"{}\".", parser.value("limit").toStdString()));
+    return kUsage;
+}
+
+Wishes wishesOf(const QCommandLineParser& parser) {
     Wishes wishes{parser.value("where").toStdString(),
                   parser.value("sort").toStdString(),
                   parser.value("group").toStdString(),
@@ -277,6 +270,68 @@ int rows(const QStringList& arguments) {
                   {},
                   parser.isSet("columns")};
     if (wishes.chooses) wishes.columns = parser.value("columns").split(',');
+    return wishes;
+}
+
+/// What was asked for, and what has been read for it.
+struct Reading {
+    Opened& opened;
+    const Wishes& wishes;
+    RowsPlan asked;
+    ViewState state;
+};
+
+/// Loads and computes. A type that had to be guessed may turn out another one: what is asked is planned again then.
+Result<std::shared_ptr<const Snapshot>> snapshotOf(Reading& reading, const RowWriting& writing, bool isLimited,
+                                                   const Cancel& cancel) {
+    auto& [opened, wishes, asked, state] = reading;
+    LoadRequest request = loadRequest(opened.design, opened.schema, fieldsRead(asked, opened.schema), state);
+    // Where the first records are all that is asked for, the others are not read: there may be no end of them.
+    if (isLimited && asked.plan.filter.empty() && asked.plan.sort.empty() && asked.plan.computed.empty() &&
+        asked.levels.empty() && asked.summaries.empty())
+        request.most = writing.limit;
+    const auto begun = std::chrono::steady_clock::now();
+    auto table = opened.source->load(request, cancel);
+    if (!table) return table.error();
+    state.loadMilliseconds =
+        std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
+    state.now = zoneOf(opened.schema).localNow();
+    opened.schema = withComputedFields((*table)->schema, opened.design);
+    auto again = planned(opened, wishes);
+    if (!again) return again.error();
+    asked = std::move(*again);
+    auto snapshot = Rowline().run(inputOf(asked, withSchema(**table, opened.schema), state), cancel);
+    if (snapshot && !(*snapshot)->groupProblem.empty())
+        return Error{ErrorCode::InvalidInput, (*snapshot)->groupProblem};
+    return snapshot;
+}
+
+Result<void> write(const Snapshot& snapshot, const Reading& reading, const RowWriting& writing, const Cancel& cancel) {
+    const auto& asked = reading.asked;
+    auto written = snapshot.groups ? writeGroups(snapshot, *snapshot.groups, levelNames(asked, reading.opened.schema),
+                                                 asked.summaries, asked.plan.columns, writing, toStdout, cancel)
+                                   : writeRows(snapshot, asked.plan.columns, writing, toStdout, cancel);
+    if (written && std::fflush(stdout) != 0)
+        return Error{ErrorCode::Io, fmt::format("Writing the rows failed: {}.", std::strerror(errno))};
+    return written;
+}
+
+}  // namespace
+
+int rows(const QStringList& arguments) {
+    QCommandLineParser parser;
+    describe(parser);
+    if (const auto code = parse(parser, "rows", arguments, 1)) return *code;
+    const auto said = writingOf(parser);
+    if (const int* code = std::get_if<int>(&said)) return *code;
+    const RowWriting& writing = std::get<RowWriting>(said);
+    if (parser.isSet("table") && parser.isSet("query"))
+        return complain("--table and --query name two things to take the records from; give one of them."), kUsage;
+    auto opened = open({parser.positionalArguments().first().toStdString(), parser.value("table").toStdString(),
+                        parser.value("query").toStdString(), parser.value("source").toStdString(), readAsOf(parser),
+                        parser.value("zone").toStdString()});
+    if (!opened) return complain(withPlace(opened.error(), parser.value("query").toStdString())), kFailed;
+    const Wishes wishes = wishesOf(parser);
     takeRelatedOf(*opened, wishes.columns, wishes.where, {wishes.sort, wishes.group}, wishes.summary);
     if (wishes.chooses)
         if (auto chosen = chooseColumns(opened->design, opened->schema, wishes.columns); !chosen)
@@ -292,38 +347,16 @@ int rows(const QStringList& arguments) {
     if (auto read = readParameters(parser.values("set"), opened->design, zone, state.parameters); !read)
         return complain(read.error().message), kUsage;
 
-    LoadRequest request = loadRequest(opened->design, opened->schema, fieldsRead(*asked, opened->schema), state);
-    // Where the first records are all that is asked for, the others are not read: there may be no end of them.
-    if (parser.isSet("limit") && asked->plan.filter.empty() && asked->plan.sort.empty() &&
-        asked->plan.computed.empty() && asked->levels.empty() && asked->summaries.empty())
-        request.most = writing.limit;
+    Reading reading{*opened, wishes, std::move(*asked), std::move(state)};
     const Cancel cancel;
-    const auto begun = std::chrono::steady_clock::now();
-    auto table = opened->source->load(request, cancel);
-    if (!table) return complain(table.error().message), kFailed;
-    state.loadMilliseconds =
-        std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
-    state.now = zone.localNow();
-    // A type that had to be guessed may have turned out another one.
-    opened->schema = withComputedFields((*table)->schema, opened->design);
-    asked = planned(*opened, wishes);
-    if (!asked) return complain(asked.error().message), kUsage;
-    Rowline rowline;
-    auto snapshot = rowline.run(inputOf(*asked, withSchema(**table, opened->schema), state), cancel);
+    auto snapshot = snapshotOf(reading, writing, parser.isSet("limit"), cancel);
     if (!snapshot) return complain(snapshot.error().message), kFailed;
-    if (const std::string& problem = (*snapshot)->groupProblem; !problem.empty()) return complain(problem), kFailed;
     if (const auto& filter = (*snapshot)->filter; filter.failed != 0)
         complain(fmt::format("{} records were left out because a condition failed on them: {}.", filter.failed,
                              words(filter.failure)));
-    const std::vector<PlannedColumn>& columns = asked->plan.columns;
-    const Result<void> written = (*snapshot)->groups
-                                     ? writeGroups(**snapshot, *(*snapshot)->groups, levelNames(*asked, opened->schema),
-                                                   asked->summaries, columns, writing, toStdout, cancel)
-                                     : writeRows(**snapshot, columns, writing, toStdout, cancel);
-    if (!written) return complain(written.error().message), kFailed;
-    if (std::fflush(stdout) != 0)
-        return complain(fmt::format("Writing the rows failed: {}.", std::strerror(errno))), kFailed;
-    complainOfMisfits(**table);
+    if (auto written = write(**snapshot, reading, writing, cancel); !written)
+        return complain(written.error().message), kFailed;
+    complainOfMisfits(*(*snapshot)->table);
     if (parser.isSet("timings")) printTimings(**snapshot);
     return kDone;
 }

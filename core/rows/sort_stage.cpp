@@ -113,6 +113,38 @@ int compareReals(double a, double b) {
     return a < b ? -1 : a > b ? 1 : 0;
 }
 
+/// What a column of whole numbers, dates or times holds for it.
+std::int64_t countOf(const RuleValue& value) {
+    if (const auto* flag = std::get_if<bool>(&value)) return *flag;
+    if (const auto* date = std::get_if<Date>(&value)) return date->days;
+    if (const auto* time = std::get_if<Time>(&value)) return time->micros;
+    if (const auto* at = std::get_if<Timestamp>(&value)) return at->micros;
+    if (const auto* at = std::get_if<Instant>(&value)) return at->micros;
+    const auto* number = std::get_if<std::int64_t>(&value);
+    return number ? *number : 0;
+}
+
+/// The others, in their order. `rows` ascends.
+RowOrder without(const RowOrder& all, std::span<const std::uint32_t> rows) {
+    RowOrder rest;
+    rest.reserve(all.size());
+    if (rows.size() > kFewReplaced) {
+        for (const std::uint32_t row : all)
+            if (!std::binary_search(rows.begin(), rows.end(), row)) rest.push_back(row);
+        return rest;
+    }
+    std::vector<RowOrder::const_iterator> gone;
+    for (const std::uint32_t row : rows) gone.push_back(std::find(all.begin(), all.end(), row));
+    std::sort(gone.begin(), gone.end());
+    auto from = all.begin();
+    for (const auto at : gone) {
+        rest.insert(rest.end(), from, at);
+        from = at + 1;
+    }
+    rest.insert(rest.end(), from, all.end());
+    return rest;
+}
+
 }  // namespace
 
 std::vector<FieldIndex> fieldsOf(const SortTerm& term) {
@@ -206,6 +238,50 @@ Result<std::shared_ptr<const RowOrder>> SortStage::run(const std::vector<SortTer
     return order_;
 }
 
+/// The values of a key now, of these records.
+std::optional<std::vector<EvaluatedCell>> SortStage::valuesNow(const SortTerm& term, const EvaluationInput& input,
+                                                               std::span<const std::uint32_t> rows) {
+    std::vector<EvaluatedCell> now;
+    if (term.program) {
+        EvaluationInput few = input;
+        few.forFew = true;
+        auto evaluation = Evaluation::prepare(term.program, few, Cancel());
+        if (!evaluation) return std::nullopt;
+        Runner runner(*evaluation);
+        for (const std::uint32_t row : rows) now.push_back(cellOf(runner.run(row, 1), 0));
+        return now;
+    }
+    for (const std::uint32_t row : rows) {
+        const CellEdit* edit = input.edits ? input.edits->find(static_cast<SourceRow>(row), *term.field) : nullptr;
+        const Value value = edit ? edit->value : input.table->column(*term.field)->value(static_cast<SourceRow>(row));
+        const bool none = isEmpty(value) || std::holds_alternative<Unfit>(value);  // misfits stand with empties
+        now.push_back({none ? CellState::Empty : CellState::Filled, ruleValue(value)});
+    }
+    return now;
+}
+
+/// A value against that of an unchanged record: under 0, 0, over 0, as the key directs.
+int SortStage::Key::compare(const EvaluatedCell& mine, SourceRow other) const {
+    const Column& theirs = *column.column;
+    const bool a = mine.state != CellState::Filled, b = theirs.isEmpty(other);
+    if (a || b) return a == b ? 0 : (column.empties == Empties::First) == a ? -1 : 1;
+    int order = 0;
+    if (theirs.type() == Type::Real) {
+        const auto* real = std::get_if<double>(&mine.value);
+        order = compareReals(real ? *real : 0, theirs.real(other));
+    } else if (isBytes(theirs.type())) {
+        const auto* text = std::get_if<std::string>(&mine.value);
+        order = texts->compare(text ? std::string_view(*text) : std::string_view(), theirs.text(other));
+    } else if (const auto* decimal = std::get_if<WideDecimal>(&mine.value)) {
+        const auto by = *decimal <=> theirs.decimal(other);
+        order = by < 0 ? -1 : by > 0 ? 1 : 0;
+    } else {
+        const std::int64_t is = countOf(mine.value), was = theirs.integer(other);
+        order = is < was ? -1 : is > was ? 1 : 0;
+    }
+    return column.direction == Direction::Descending ? -order : order;
+}
+
 /// Puts the records that edits changed where they belong now; false when that is not worth it or not possible.
 bool SortStage::replace(const EvaluationInput& input) {
     std::vector<FieldIndex> fields;
@@ -220,97 +296,27 @@ bool SortStage::replace(const EvaluationInput& input) {
         return true;
     }
     didWork_ = true;
-    // The values of the changed records now, by key.
-    std::vector<std::vector<EvaluatedCell>> now(keys_.size());
-    for (std::size_t k = 0; k < keys_.size(); ++k) {
-        const SortTerm& term = terms_[k];
-        if (term.program) {
-            EvaluationInput few = input;
-            few.forFew = true;
-            auto evaluation = Evaluation::prepare(term.program, few, Cancel());
-            if (!evaluation) return false;
-            Runner runner(*evaluation);
-            for (const std::uint32_t row : rows) now[k].push_back(cellOf(runner.run(row, 1), 0));
-            continue;
-        }
-        for (const std::uint32_t row : rows) {
-            const CellEdit* edit = input.edits ? input.edits->find(static_cast<SourceRow>(row), *term.field) : nullptr;
-            const Value value =
-                edit ? edit->value : input.table->column(*term.field)->value(static_cast<SourceRow>(row));
-            const bool none = isEmpty(value) || std::holds_alternative<Unfit>(value);  // misfits stand with empties
-            now[k].push_back({none ? CellState::Empty : CellState::Filled, ruleValue(value)});
-        }
+    std::vector<std::vector<EvaluatedCell>> now;  // by key, by changed record
+    for (const SortTerm& term : terms_) {
+        auto values = valuesNow(term, input, rows);
+        if (!values) return false;
+        now.push_back(std::move(*values));
     }
-    // Compares changed record c with an unchanged row.
-    const auto compare = [&](std::size_t c, std::uint32_t other) {
-        for (std::size_t k = 0; k < keys_.size(); ++k) {
-            const Column& column = *keys_[k].column.column;
-            const auto otherRow = static_cast<SourceRow>(other);
-            const bool a = now[k][c].state != CellState::Filled, b = column.isEmpty(otherRow);
-            if (a || b) {
-                if (a == b) continue;
-                return (keys_[k].column.empties == Empties::First) == a ? -1 : 1;
-            }
-            int order = 0;
-            const RuleValue& value = now[k][c].value;
-            if (column.type() == Type::Real) {
-                const auto* real = std::get_if<double>(&value);
-                order = compareReals(real ? *real : 0, column.real(otherRow));
-            } else if (isBytes(column.type())) {
-                const auto* text = std::get_if<std::string>(&value);
-                order =
-                    keys_[k].texts->compare(text ? std::string_view(*text) : std::string_view(), column.text(otherRow));
-            } else if (const auto* decimal = std::get_if<WideDecimal>(&value)) {
-                const auto by = *decimal <=> column.decimal(otherRow);
-                order = by < 0 ? -1 : by > 0 ? 1 : 0;
-            } else {
-                const std::int64_t mine = std::holds_alternative<bool>(value)        ? std::get<bool>(value)
-                                          : std::holds_alternative<Date>(value)      ? std::get<Date>(value).days
-                                          : std::holds_alternative<Time>(value)      ? std::get<Time>(value).micros
-                                          : std::holds_alternative<Timestamp>(value) ? std::get<Timestamp>(value).micros
-                                          : std::holds_alternative<Instant>(value)   ? std::get<Instant>(value).micros
-                                          : std::holds_alternative<std::int64_t>(value) ? std::get<std::int64_t>(value)
-                                                                                        : 0;
-                const std::int64_t theirs = column.integer(otherRow);
-                order = mine < theirs ? -1 : mine > theirs ? 1 : 0;
-            }
-            if (order != 0) return keys_[k].column.direction == Direction::Descending ? -order : order;
-        }
-        return 0;
-    };
-    // The others, in their order.
-    auto order = std::make_shared<RowOrder>();
-    order->reserve(base_->size());
-    if (rows.size() <= kFewReplaced) {
-        std::vector<RowOrder::const_iterator> gone;
-        for (const std::uint32_t row : rows) gone.push_back(std::find(base_->begin(), base_->end(), row));
-        std::sort(gone.begin(), gone.end());
-        auto from = base_->begin();
-        for (const auto at : gone) {
-            order->insert(order->end(), from, at);
-            from = at + 1;
-        }
-        order->insert(order->end(), from, base_->end());
-    } else {
-        for (const std::uint32_t row : *base_)
-            if (!std::binary_search(rows.begin(), rows.end(), row)) order->push_back(row);
-    }
+    auto order = std::make_shared<RowOrder>(without(*base_, rows));
     std::vector<std::pair<std::size_t, std::size_t>> places;  // place among the unchanged, changed record
     for (std::size_t c = 0; c < rows.size(); ++c) {
         const auto at = std::partition_point(order->begin(), order->end(), [&](std::uint32_t other) {
-            const int by = compare(c, other);
+            int by = 0;
+            for (std::size_t k = 0; k < keys_.size() && by == 0; ++k)
+                by = keys_[k].compare(now[k][c], static_cast<SourceRow>(other));
             return by > 0 || (by == 0 && other < rows[c]);
         });
         places.emplace_back(static_cast<std::size_t>(at - order->begin()), c);
     }
-    if (rows.size() > 1) {
-        // Several between the same two neighbours: their order among themselves is not known here.
-        std::vector<std::size_t> seen;
-        for (const auto& place : places) seen.push_back(place.first);
-        std::sort(seen.begin(), seen.end());
-        if (std::adjacent_find(seen.begin(), seen.end()) != seen.end()) return false;
-    }
     std::sort(places.begin(), places.end(), std::greater<>());
+    // Several between the same two neighbours: their order among themselves is not known here.
+    const auto samePlace = [](const auto& a, const auto& b) { return a.first == b.first; };
+    if (std::adjacent_find(places.begin(), places.end(), samePlace) != places.end()) return false;
     for (const auto& [at, c] : places) order->insert(order->begin() + static_cast<std::ptrdiff_t>(at), rows[c]);
     order_ = std::move(order);
     shownEdits_ = input.edits;

@@ -29,8 +29,11 @@ class SortStage final {
         SortColumn column;                            ///< without edits made since
         std::shared_ptr<const TextRanks> ranks;       ///< of a text column
         std::shared_ptr<const TextComparator> texts;  ///< for values not among its texts
+        int compare(const EvaluatedCell& mine, SourceRow other) const;
     };
     Result<Key> keyOf(const SortTerm& term, const EvaluationInput& input, const Cancel& cancel);
+    static std::optional<std::vector<EvaluatedCell>> valuesNow(const SortTerm& term, const EvaluationInput& input,
+                                                               std::span<const std::uint32_t> rows);
     bool replace(const EvaluationInput& input);
 
     RankCache ranks_;

@@ -68,6 +68,7 @@ class Evaluation final {
 
   private:
     friend class Runner;
+    friend class LiftMaker;
     friend class WindowMaker;
     struct Lift;
     struct WindowResult;
@@ -78,8 +79,7 @@ class Evaluation final {
     Evaluation(std::shared_ptr<const Program> program, EvaluationInput input);
     Result<void> makeWindows(const Cancel& cancel);
     Result<void> makeLifts(const Cancel& cancel);
-    static bool containsInAll(const Instruction& like, const std::vector<Instruction>& code, std::uint32_t foldedAt,
-                              const FoldedTexts& folded, Lift& lift);
+    std::vector<std::int64_t> sourcesOf() const;
     const EditedField* editsOf(std::uint32_t field) const;
     /// Instructions to run for this one, in order; stops at what is lifted.
     std::vector<std::uint32_t> orderFor(std::uint32_t target) const;
@@ -101,6 +101,7 @@ class Runner final {
 
   private:
     friend class Evaluation;
+    friend class LiftMaker;
     friend class WindowMaker;
     struct Domain;
     Runner(const Evaluation& evaluation, std::uint32_t target, const Domain* domain);

@@ -68,41 +68,199 @@ std::vector<std::uint32_t> Evaluation::orderFor(std::uint32_t target) const {
     return order;
 }
 
+/// Computes one part of a rule over the distinct texts of its column.
+class LiftMaker final {
+  public:
+    LiftMaker(const Evaluation& evaluation, std::uint32_t at, Evaluation::Lift& lift, const Cancel& cancel)
+        : evaluation_(evaluation),
+          code_(evaluation.program_->code),
+          at_(at),
+          lift_(lift),
+          cancel_(cancel),
+          runner_(evaluation, at, &lift.domain) {}
+
+    Result<void> make() {
+        if (auto folded = findFolded(); !folded) return folded;
+        if (folded_ && containsInAll()) return {};
+        const std::size_t size = lift_.domain.size();
+        for (std::size_t begin = 0; begin < size; begin += kBatch) {
+            if (cancel_.requested()) return Error{ErrorCode::Cancelled, "Stopped."};
+            const std::size_t count = std::min(kBatch, size - begin);
+            run(begin, count);
+            if (auto taken = take(runner_.vectors_[at_], count); !taken) return taken;
+        }
+        return {};
+    }
+
+  private:
+    Result<void> findFolded();
+    Result<void> fold(std::uint32_t inner);
+    bool containsInAll();
+    bool isReadBesidesFolding(std::uint32_t inner) const;
+    void run(std::size_t begin, std::size_t count);
+    Result<void> take(const Vector& result, std::size_t count);
+    Result<void> takeTexts(const Vector& result, std::size_t count);
+
+    const Evaluation& evaluation_;
+    const std::vector<Instruction>& code_;
+    std::uint32_t at_;
+    Evaluation::Lift& lift_;
+    const Cancel& cancel_;
+    Runner runner_;
+    std::shared_ptr<const FoldedTexts> folded_;  ///< of the column in one case, where the rule asks for it
+    std::uint32_t foldedAt_ = 0;
+    std::size_t keptBytes_ = 0;
+};
+
+/// Folded texts that are known already, or will be wanted again.
+Result<void> LiftMaker::findFolded() {
+    if (!evaluation_.input_.folds) return {};
+    for (const std::uint32_t inner : runner_.order_) {
+        const Op op = code_[inner].op;
+        if ((op != Op::Lower && op != Op::Upper) || code_[code_[inner].operands[0]].op != Op::Load || inner == at_)
+            continue;
+        folded_ = evaluation_.input_.folds->find(lift_.domain.column->id(), op);
+        foldedAt_ = inner;
+        return folded_ ? Result<void>{} : fold(inner);
+    }
+    return {};
+}
+
+Result<void> LiftMaker::fold(std::uint32_t inner) {
+    auto made = std::make_shared<FoldedTexts>();
+    Runner folding(evaluation_, inner, &lift_.domain);
+    const std::size_t distinct = lift_.domain.distinct();
+    std::vector<std::size_t> ends;
+    ends.reserve(distinct);
+    for (std::size_t begin = 0; begin < distinct; begin += kBatch) {
+        if (cancel_.requested()) return Error{ErrorCode::Cancelled, "Stopped."};
+        const std::size_t count = std::min(kBatch, distinct - begin);
+        const Vector& texts = folding.runOrder(begin, count);
+        for (std::size_t i = 0; i < count; ++i) {
+            made->bytes += texts.texts[i];
+            ends.push_back(made->bytes.size());
+        }
+    }
+    std::size_t start = 0;
+    made->views.reserve(distinct);
+    for (const std::size_t end : ends) {
+        made->views.push_back(std::string_view(made->bytes).substr(start, end - start));
+        start = end;
+    }
+    folded_ = std::move(made);
+    evaluation_.input_.folds->put(lift_.domain.column->id(), code_[inner].op, folded_);
+    return {};
+}
+
 /// `LOWER(column) LIKE '%text%'` over the folded texts as one buffer: one search from hit to hit, each hit's text found
 /// by walking on. False when the rule is not that or some cells are edited.
-bool Evaluation::containsInAll(const Instruction& like, const std::vector<Instruction>& code, std::uint32_t foldedAt,
-                               const FoldedTexts& folded, Lift& lift) {
-    if (like.op != Op::Like || like.operands.size() != 2 || like.operands[0] != foldedAt || lift.domain.edits)
+bool LiftMaker::containsInAll() {
+    const Instruction& like = code_[at_];
+    if (like.op != Op::Like || like.operands.size() != 2 || like.operands[0] != foldedAt_ || lift_.domain.edits)
         return false;
-    const Instruction& constant = code[like.operands[1]];
+    const Instruction& constant = code_[like.operands[1]];
     const auto* text = constant.op == Op::Constant ? std::get_if<std::string>(&constant.constant) : nullptr;
     const auto pattern = text ? LikePattern::make(*text, "\\") : std::nullopt;
     const std::string* part = pattern ? pattern->contained() : nullptr;
     if (!part || part->empty()) return false;
-    const std::size_t distinct = lift.domain.distinct();
-    lift.kind = RuleKind::Boolean;
-    lift.booleans.assign(distinct + 1, 0);
-    lift.states.assign(distinct + 1, 0);
-    lift.states[distinct] = static_cast<std::uint8_t>(CellState::Empty);
-    lift.allFilled = false;
-    const char* const end = folded.bytes.data() + folded.bytes.size();
+    const std::size_t distinct = lift_.domain.distinct();
+    lift_.kind = RuleKind::Boolean;
+    lift_.booleans.assign(distinct + 1, 0);
+    lift_.states.assign(distinct + 1, 0);
+    lift_.states[distinct] = static_cast<std::uint8_t>(CellState::Empty);
+    lift_.allFilled = false;
+    const char* const end = folded_->bytes.data() + folded_->bytes.size();
     std::size_t at = 0;
-    for (const char* from = folded.bytes.data(); from < end;) {
+    for (const char* from = folded_->bytes.data(); from < end;) {
         const auto* hit =
             static_cast<const char*>(memmem(from, static_cast<std::size_t>(end - from), part->data(), part->size()));
         if (!hit) break;
-        while (folded.views[at].data() + folded.views[at].size() <= hit) ++at;
-        const char* const textEnd = folded.views[at].data() + folded.views[at].size();
+        while (folded_->views[at].data() + folded_->views[at].size() <= hit) ++at;
+        const char* const textEnd = folded_->views[at].data() + folded_->views[at].size();
         // A hit that runs into the next text is none; the next may begin one byte on.
         const bool inside = hit + part->size() <= textEnd;
-        if (inside) lift.booleans[at] = 1;
+        if (inside) lift_.booleans[at] = 1;
         from = inside ? textEnd : hit + 1;
     }
     return true;
 }
 
-Result<void> Evaluation::makeLifts(const Cancel& cancel) {
-    if (input_.forFew) return {};
+bool LiftMaker::isReadBesidesFolding(std::uint32_t inner) const {
+    for (const std::uint32_t other : runner_.order_)
+        for (const std::uint32_t ref : code_[other].operands)
+            if (ref == inner && other != foldedAt_) return true;
+    return false;
+}
+
+/// The instructions over a batch of texts; what is folded already is taken, not computed.
+void LiftMaker::run(std::size_t begin, std::size_t count) {
+    const bool known = folded_ && begin + count <= lift_.domain.distinct();
+    for (const std::uint32_t inner : runner_.order_) {
+        if (known && inner == foldedAt_) {
+            Vector& out = runner_.vectors_[inner];
+            out.kind = RuleKind::Text;
+            out.states = nullptr;
+            out.texts = folded_->views.data() + begin;
+            continue;
+        }
+        // Only the folded texts are read in the usual short rules; loading costs little in others.
+        if (known && inner == code_[foldedAt_].operands[0] && runner_.order_.size() <= 6 &&
+            !isReadBesidesFolding(inner))
+            continue;
+        runner_.execute(inner, begin, count);
+    }
+}
+
+Result<void> LiftMaker::take(const Vector& result, std::size_t count) {
+    const auto append = [&](auto& to, const auto* from) {
+        if (result.constant)
+            to.insert(to.end(), count, from[0]);
+        else
+            to.insert(to.end(), from, from + count);
+    };
+    lift_.kind = result.kind;
+    if (result.kind == RuleKind::Decimal) {
+        // One form for all: wide ones.
+        lift_.wide = true;
+        for (std::size_t i = 0; i < count; ++i)
+            lift_.wides.push_back(result.state(i) == CellState::Filled ? result.decimal(i) : WideDecimal{});
+    } else if (result.kind == RuleKind::Boolean) {
+        append(lift_.booleans, result.booleans);
+    } else if (result.kind == RuleKind::Real) {
+        append(lift_.reals, result.reals);
+    } else if (result.kind == RuleKind::Interval) {
+        append(lift_.intervals, result.intervals);
+    } else if (result.kind == RuleKind::Text || result.kind == RuleKind::Null) {
+        if (auto taken = takeTexts(result, count); !taken) return taken;
+    } else {
+        append(lift_.integers, result.integers);
+    }
+    for (std::size_t i = 0; i < count; ++i) {
+        const auto state = static_cast<std::uint8_t>(result.state(i));
+        lift_.states.push_back(state);
+        lift_.allFilled = lift_.allFilled && state == 0;
+    }
+    return {};
+}
+
+Result<void> LiftMaker::takeTexts(const Vector& result, std::size_t count) {
+    for (std::size_t i = 0; i < count; ++i) {
+        if (result.state(i) != CellState::Filled) {
+            lift_.texts.emplace_back();
+            continue;
+        }
+        keptBytes_ += result.texts[result.at(i)].size();
+        if (keptBytes_ > kMostBatchBytes)
+            return Error{ErrorCode::InvalidInput,
+                         "The texts that the rule makes take more than 256 MB together; let it make shorter ones."};
+        lift_.keptTexts.emplace_back(result.texts[result.at(i)]);
+        lift_.texts.push_back(lift_.keptTexts.back());
+    }
+    return {};
+}
+
+/// For each instruction the one dictionary column that it depends on, or kNothing or kMore.
+std::vector<std::int64_t> Evaluation::sourcesOf() const {
     const auto& code = program_->code;
     std::vector<std::int64_t> source(code.size(), kNothing);
     for (std::size_t at = 0; at < code.size(); ++at) {
@@ -119,6 +277,13 @@ Result<void> Evaluation::makeLifts(const Cancel& cancel) {
             source[at] = source[at] == kNothing || source[at] == source[ref] ? source[ref] : kMore;
         }
     }
+    return source;
+}
+
+Result<void> Evaluation::makeLifts(const Cancel& cancel) {
+    if (input_.forFew) return {};
+    const auto& code = program_->code;
+    const std::vector<std::int64_t> source = sourcesOf();
     // The largest: those some needed instruction of more sources uses, or the root.
     std::vector<bool> wanted(code.size());
     std::vector<bool> needed(code.size());
@@ -134,122 +299,14 @@ Result<void> Evaluation::makeLifts(const Cancel& cancel) {
     std::vector<std::unique_ptr<Lift>> lifts(code.size());
     for (std::size_t at = 0; at < code.size(); ++at) {
         if (!wanted[at]) continue;
-        auto lift = std::make_unique<Lift>();
-        lift->domain.field = static_cast<std::uint32_t>(source[at]);
-        lift->domain.column = input_.table->columns[lift->domain.field].get();
-        lift->domain.dictionary = &std::get<TextDictionary>(lift->domain.column->storage());
-        lift->domain.edits = editsOf(lift->domain.field);
-        Runner runner(*this, static_cast<std::uint32_t>(at), &lift->domain);
-        // Folded texts that are known already, or will be wanted again.
-        std::shared_ptr<const FoldedTexts> folded;
-        std::uint32_t foldedAt = 0;
-        for (const std::uint32_t inner : runner.order_) {
-            const Op op = code[inner].op;
-            if ((op != Op::Lower && op != Op::Upper) || code[code[inner].operands[0]].op != Op::Load || !input_.folds ||
-                inner == at)
-                continue;
-            const std::uint64_t id = lift->domain.column->id();
-            folded = input_.folds->find(id, op);
-            if (!folded) {
-                auto made = std::make_shared<FoldedTexts>();
-                Runner folding(*this, inner, &lift->domain);
-                const std::size_t distinct = lift->domain.distinct();
-                std::vector<std::size_t> ends;
-                ends.reserve(distinct);
-                for (std::size_t begin = 0; begin < distinct; begin += kBatch) {
-                    if (cancel.requested()) return Error{ErrorCode::Cancelled, "Stopped."};
-                    const std::size_t count = std::min(kBatch, distinct - begin);
-                    const Vector& texts = folding.runOrder(begin, count);
-                    for (std::size_t i = 0; i < count; ++i) {
-                        made->bytes += texts.texts[i];
-                        ends.push_back(made->bytes.size());
-                    }
-                }
-                std::size_t start = 0;
-                made->views.reserve(distinct);
-                for (const std::size_t end : ends) {
-                    made->views.push_back(std::string_view(made->bytes).substr(start, end - start));
-                    start = end;
-                }
-                folded = std::move(made);
-                input_.folds->put(id, op, folded);
-            }
-            foldedAt = inner;
-            break;
-        }
-        if (folded && containsInAll(code[at], code, foldedAt, *folded, *lift)) {
-            lifts[at] = std::move(lift);
-            continue;
-        }
-        const std::size_t size = lift->domain.size();
-        std::size_t keptBytes = 0;
-        const auto append = [](auto& to, const auto* from, std::size_t n, bool constant) {
-            if (constant)
-                to.insert(to.end(), n, from[0]);
-            else
-                to.insert(to.end(), from, from + n);
-        };
-        for (std::size_t begin = 0; begin < size; begin += kBatch) {
-            if (cancel.requested()) return Error{ErrorCode::Cancelled, "Stopped."};
-            const std::size_t count = std::min(kBatch, size - begin);
-            for (const std::uint32_t inner : runner.order_) {
-                if (folded && begin + count <= lift->domain.distinct()) {
-                    if (inner == foldedAt) {
-                        Vector& out = runner.vectors_[inner];
-                        out.kind = RuleKind::Text;
-                        out.states = nullptr;
-                        out.texts = folded->views.data() + begin;
-                        continue;
-                    }
-                    if (inner == code[foldedAt].operands[0] && runner.order_.size() <= 6) {
-                        // Only the folded texts are read in the usual short rules; loading costs little in others.
-                        bool readElsewhere = false;
-                        for (const std::uint32_t other : runner.order_)
-                            for (const std::uint32_t ref : code[other].operands)
-                                readElsewhere = readElsewhere || (ref == inner && other != foldedAt);
-                        if (!readElsewhere) continue;
-                    }
-                }
-                runner.execute(inner, begin, count);
-            }
-            const Vector& result = runner.vectors_[at];
-            lift->kind = result.kind;
-            if (result.kind == RuleKind::Decimal) {
-                // One form for all: wide ones.
-                lift->wide = true;
-                for (std::size_t i = 0; i < count; ++i)
-                    lift->wides.push_back(result.state(i) == CellState::Filled ? result.decimal(i) : WideDecimal{});
-            } else if (result.kind == RuleKind::Boolean) {
-                append(lift->booleans, result.booleans, count, result.constant);
-            } else if (result.kind == RuleKind::Real) {
-                append(lift->reals, result.reals, count, result.constant);
-            } else if (result.kind == RuleKind::Interval) {
-                append(lift->intervals, result.intervals, count, result.constant);
-            } else if (result.kind == RuleKind::Text || result.kind == RuleKind::Null) {
-                for (std::size_t i = 0; i < count; ++i) {
-                    if (result.state(i) != CellState::Filled) {
-                        lift->texts.emplace_back();
-                        continue;
-                    }
-                    keptBytes += result.texts[result.at(i)].size();
-                    if (keptBytes > kMostBatchBytes)
-                        return Error{
-                            ErrorCode::InvalidInput,
-                            "The texts that the rule makes take more than 256 MB together; let it make shorter "
-                            "ones."};
-                    lift->keptTexts.emplace_back(result.texts[result.at(i)]);
-                    lift->texts.push_back(lift->keptTexts.back());
-                }
-            } else {
-                append(lift->integers, result.integers, count, result.constant);
-            }
-            for (std::size_t i = 0; i < count; ++i) {
-                const auto state = static_cast<std::uint8_t>(result.state(i));
-                lift->states.push_back(state);
-                lift->allFilled = lift->allFilled && state == 0;
-            }
-        }
-        lifts[at] = std::move(lift);
+        lifts[at] = std::make_unique<Lift>();
+        Runner::Domain& domain = lifts[at]->domain;
+        domain.field = static_cast<std::uint32_t>(source[at]);
+        domain.column = input_.table->columns[domain.field].get();
+        domain.dictionary = &std::get<TextDictionary>(domain.column->storage());
+        domain.edits = editsOf(domain.field);
+        if (auto made = LiftMaker(*this, static_cast<std::uint32_t>(at), *lifts[at], cancel).make(); !made)
+            return made.error();
     }
     lifts_ = std::move(lifts);
     return {};

@@ -55,7 +55,13 @@ MainWindow::MainWindow(QWidget* parent)
     pages_->addWidget(try_);
     if (settings_.geometry.isEmpty() || !restoreGeometry(settings_.geometry)) resize(1280, 800);
     build_->setPanelWidths(settings_.panels);
+    connectStart();
+    connectBuild();
+    addActions();
+    showStart();
+}
 
+void MainWindow::connectStart() {
     connect(commandRow_, &CommandRow::screenChosen, this,
             [this](int index) { showScreen(index == 0 ? Screen::Build : Screen::Try); });
     connect(commandRow_, &CommandRow::undoClicked, &document_, &Document::undo);
@@ -73,8 +79,11 @@ MainWindow::MainWindow(QWidget* parent)
         if (!path.isEmpty()) openPath(path);
     });
     connect(start_, &StartPage::openDemo, this, &MainWindow::openDemo);
-    connect(build_, &BuildPage::openWanted, this, &MainWindow::openPath);
     connect(start_, &StartPage::openPath, this, &MainWindow::openPath);
+}
+
+void MainWindow::connectBuild() {
+    connect(build_, &BuildPage::openWanted, this, &MainWindow::openPath);
     connect(&document_, &Document::stateChanged, this, [this] {
         commandRow_->showState(document_);
         setWindowTitle(
@@ -101,14 +110,22 @@ MainWindow::MainWindow(QWidget* parent)
     connect(try_, &TryPage::backToBuild, this, [this] { showScreen(Screen::Build); });
     connect(status_, &StatusLine::cancelClicked, this, [this] { build_->grid().cancelLoad(); });
     connect(status_, &StatusLine::findingsClicked, this, &MainWindow::showFindings);
-    addActions();
-    showStart();
 }
 
+bool MainWindow::isBuilding() const { return document_.isOpen() && pages_->currentWidget() == build_; }
+
 void MainWindow::addActions() {
+    addDocumentActions();
+    addStationActions();
+    addFilterActions();
+    addColumnActions();
+    addRecordActions();
+    addWindowActions();
+}
+
+void MainWindow::addDocumentActions() {
     const auto open = [this] { return document_.isOpen() && pages_->currentWidget() != start_; };
-    const auto building = [this] { return document_.isOpen() && pages_->currentWidget() == build_; };
-    const auto onColumn = [this, building] { return building() && build_->selectedColumn().has_value(); };
+    const auto building = [this] { return isBuilding(); };
     actions_->add({tr("Save the design"), QKeySequence::Save, [this] { save(); }, open});
     actions_->add(
         {tr("Save the design under another name…"), QKeySequence(tr("Ctrl+Shift+S")), [this] { saveAs(); }, open});
@@ -131,10 +148,33 @@ void MainWindow::addActions() {
                    [this] { return document_.isOpen(); }});
     actions_->add({tr("Try"), QKeySequence(tr("Ctrl+2")), [this] { showScreen(Screen::Try); },
                    [this] { return document_.isOpen(); }});
+}
+
+void MainWindow::addStationActions() {
+    const auto building = [this] { return isBuilding(); };
     actions_->add({tr("Choose the source"), QKeySequence(tr("Ctrl+Shift+O")),
                    [this] { build_->openStation(Stage::Source); }, building});
     actions_->add({tr("Set what is filtered"), QKeySequence(tr("Ctrl+Shift+I")),
                    [this] { build_->openStation(Stage::Filter); }, building});
+    actions_->add({tr("Set the sort order"), QKeySequence(tr("Ctrl+Shift+R")),
+                   [this] { build_->openStation(Stage::Sort); }, building});
+    actions_->add({tr("Edit the groups"), {}, [this] { build_->openStation(Stage::Group); }, building});
+    actions_->add({tr("Edit the summaries"), {}, [this] { build_->openStation(Stage::Summaries); }, building});
+    actions_->add({tr("Show the summary table"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Y),
+                   [this] { build_->openSummaryTable(); }, building});
+    actions_->add({tr("Open all groups"), {}, [this] { build_->grid().openAllGroups(); }, building});
+    actions_->add({tr("Close all groups"), {}, [this] { build_->grid().closeAllGroups(); }, building});
+    actions_->add({tr("Set the parameters above the grid"), {}, [this] { build_->openParameters(); }, building});
+    actions_->add({tr("Set own operators"), {}, [this] { build_->openOperators(); }, building});
+    actions_->add({tr("Add a computed column"), QKeySequence(tr("Ctrl+Shift+K")),
+                   [this] { build_->openComputed(std::nullopt); }, building});
+    actions_->add({tr("Settings of the whole grid"), QKeySequence(tr("Ctrl+G")),
+                   [this] { build_->selectColumn(std::nullopt); }, building});
+}
+
+void MainWindow::addFilterActions() {
+    const auto building = [this] { return isBuilding(); };
+    const auto onColumn = [this] { return isBuilding() && build_->selectedColumn().has_value(); };
     actions_->add({tr("Show or hide the filter row"),
                    {},
                    [this] {
@@ -152,40 +192,27 @@ void MainWindow::addActions() {
                    {},
                    [this] { build_->grid().openPickList(*build_->selectedColumn()); },
                    onColumn});
-    actions_->add({tr("Group by the selected column"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_G),
-                   [this] { build_->groupByColumn(*build_->selectedColumn()); }, onColumn});
-    actions_->add({tr("Sum up the selected column"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_U),
-                   [this] { build_->sumUpColumn(*build_->selectedColumn()); }, onColumn});
-    actions_->add({tr("Open all groups"), {}, [this] { build_->grid().openAllGroups(); }, building});
-    actions_->add({tr("Close all groups"), {}, [this] { build_->grid().closeAllGroups(); }, building});
-    actions_->add({tr("Show the summary table"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Y),
-                   [this] { build_->openSummaryTable(); }, building});
-    actions_->add({tr("Edit the groups"), {}, [this] { build_->openStation(Stage::Group); }, building});
-    actions_->add({tr("Edit the summaries"), {}, [this] { build_->openStation(Stage::Summaries); }, building});
-    actions_->add({tr("Set the parameters above the grid"), {}, [this] { build_->openParameters(); }, building});
-    actions_->add({tr("Set own operators"), {}, [this] { build_->openOperators(); }, building});
     actions_->add({tr("Clear all filters"),
                    {},
                    [this] { build_->grid().clearFilters(); },
                    [this, building] { return building() && !document_.design().filter.empty(); }});
     actions_->add({tr("Find records"), QKeySequence::Find, [this] { build_->grid().openFind(); }, building});
-    actions_->add({tr("Set the sort order"), QKeySequence(tr("Ctrl+Shift+R")),
-                   [this] { build_->openStation(Stage::Sort); }, building});
+}
+
+void MainWindow::addColumnActions() {
+    const auto building = [this] { return isBuilding(); };
+    const auto onColumn = [this] { return isBuilding() && build_->selectedColumn().has_value(); };
+    const auto onAnything = [this] { return isBuilding() && (build_->selectedColumn() || build_->selectedTier()); };
+    actions_->add({tr("Group by the selected column"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_G),
+                   [this] { build_->groupByColumn(*build_->selectedColumn()); }, onColumn});
+    actions_->add({tr("Sum up the selected column"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_U),
+                   [this] { build_->sumUpColumn(*build_->selectedColumn()); }, onColumn});
     actions_->add(
         {tr("Sort up by the selected column"), {}, [this] { build_->sortSelected(Direction::Ascending); }, onColumn});
     actions_->add({tr("Sort down by the selected column"),
                    {},
                    [this] { build_->sortSelected(Direction::Descending); },
                    onColumn});
-    actions_->add({tr("Put edited records back in order"),
-                   {},
-                   [this] { build_->grid().session().resort(); },
-                   [this, building] { return building() && build_->grid().session().orderIsStale(); }});
-    const auto onAnything = [this, building] {
-        return building() && (build_->selectedColumn() || build_->selectedTier());
-    };
-    actions_->add({tr("Add a computed column"), QKeySequence(tr("Ctrl+Shift+K")),
-                   [this] { build_->openComputed(std::nullopt); }, building});
     actions_->add({tr("Change the rule of the selected column"),
                    {},
                    [this] { build_->openComputed(build_->selectedColumn()); },
@@ -205,8 +232,14 @@ void MainWindow::addActions() {
                    [this] { build_->moveSelected(1); }, onColumn});
     actions_->add({tr("Show or hide the selected column"), QKeySequence(tr("Ctrl+H")),
                    [this] { build_->toggleShown(*build_->selectedColumn()); }, onColumn});
-    actions_->add({tr("Settings of the whole grid"), QKeySequence(tr("Ctrl+G")),
-                   [this] { build_->selectColumn(std::nullopt); }, building});
+}
+
+void MainWindow::addRecordActions() {
+    const auto building = [this] { return isBuilding(); };
+    actions_->add({tr("Put edited records back in order"),
+                   {},
+                   [this] { build_->grid().session().resort(); },
+                   [this, building] { return building() && build_->grid().session().orderIsStale(); }});
     actions_->add(
         {tr("Read all records again"), QKeySequence(tr("F5")), [this] { build_->grid().reload(); }, building});
     actions_->add({tr("Stop loading"),
@@ -219,6 +252,10 @@ void MainWindow::addActions() {
     actions_->add({tr("Go to a line"), {}, [this] { build_->grid().openGoTo(); }, building});
     actions_->add({tr("Back to the record before"), {}, [this] { build_->grid().goBack(); }, building});
     actions_->add({tr("Forward to the record after"), {}, [this] { build_->grid().goForward(); }, building});
+}
+
+void MainWindow::addWindowActions() {
+    const auto building = [this] { return isBuilding(); };
     actions_->add({tr("Show the findings"), {}, [this] { showFindings(); }, building});
     actions_->add(
         {tr("Change between light and dark"), QKeySequence(tr("Ctrl+Shift+L")), [this] { toggleTheme(); }, {}});

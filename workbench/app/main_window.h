@@ -55,7 +55,16 @@ class MainWindow final : public QWidget {
     void dropEvent(QDropEvent* event) override;
 
   private:
+    void connectStart();
+    void connectBuild();
     void addActions();
+    void addDocumentActions();
+    void addStationActions();
+    void addFilterActions();
+    void addColumnActions();
+    void addRecordActions();
+    void addWindowActions();
+    bool isBuilding() const;
     void chooseTable(const QString& path);
     void report(const Result<void>& result, const QString& path);
     void refreshStatus();

@@ -74,11 +74,19 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     for (int i = 0; i < panels_->count(); ++i) panels_->setStretchFactor(i, i == 1 ? 1 : 0);
     panels_->setSizes({kOutlineWidth, 1280 - kOutlineWidth - kFittingsWidth, kFittingsWidth});
     layout->addWidget(panels_, 1);
+    connectDocument();
+    connectGrid();
+    connectOutline();
+    connect(rowline_, &RowlineBar::stationClicked, this, &BuildPage::openStation);
+}
 
+void BuildPage::connectDocument() {
     connect(&document_, &Document::opened, this, &BuildPage::documentOpened);
     connect(&document_, &Document::designChanged, this, &BuildPage::documentChanged);
     connect(&document_, &Document::cellWanted, this, &BuildPage::writeCell);
+}
 
+void BuildPage::connectGrid() {
     connect(grid_, &Grid::designEdited, this, [this](const QString& label) {
         document_.apply(grid_->design(), label,
                         grid_->isTypingFilter() ? Joining::WithLastOfSameName : Joining::OwnStep);
@@ -89,20 +97,7 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     connect(words_, &FilterWords::builderWanted, this, [this] { openStation(Stage::Filter); });
     connect(grid_, &Grid::headingClicked, this, &BuildPage::extendSelection);
     connect(grid_, &Grid::tierClicked, this, &BuildPage::selectTier);
-    connect(grid_, &Grid::headingDragged, this, [this](const QString& field, const QPoint& at) {
-        const QString then = tr("then %1").arg(headingOf(field));
-        const Design& design = document_.design();
-        const auto over = rowline_->dragOver(at, headingOf(field));
-        if ((over == Stage::Sort && !design.sort.empty()) || (over == Stage::Group && !design.groups.empty()))
-            rowline_->dragOver(at, then);
-        if (over == Stage::Summaries) {
-            const SummaryDesign summary = newSummary(design, grid_->session().schema(), field.toStdString());
-            const auto index = grid_->session().schema().find(field.toStdString());
-            const Type type = index ? grid_->session().schema().field(*index).type : Type::Integer;
-            rowline_->dragOver(
-                at, tr("%1 of %2").arg(QString::fromStdString(jollyrow::words(summary.show, type)), headingOf(field)));
-        }
-    });
+    connect(grid_, &Grid::headingDragged, this, &BuildPage::showDrag);
     connect(grid_, &Grid::headingDropped, this, &BuildPage::takeDrop);
     connect(grid_, &Grid::snapshotChanged, this, [this] {
         refreshRowline();
@@ -120,7 +115,24 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     connect(grid_, &Grid::editsEnded, this, [this] { document_.endCells(); });
     connect(grid_, &Grid::figureClicked, this, &BuildPage::openFigure);
     connect(grid_, &Grid::failed, this, [this](const QString& message) { Q_EMIT said(message, true); });
+}
 
+void BuildPage::showDrag(const QString& field, const QPoint& at) {
+    const QString then = tr("then %1").arg(headingOf(field));
+    const Design& design = document_.design();
+    const auto over = rowline_->dragOver(at, headingOf(field));
+    if ((over == Stage::Sort && !design.sort.empty()) || (over == Stage::Group && !design.groups.empty()))
+        rowline_->dragOver(at, then);
+    if (over == Stage::Summaries) {
+        const SummaryDesign summary = newSummary(design, grid_->session().schema(), field.toStdString());
+        const auto index = grid_->session().schema().find(field.toStdString());
+        const Type type = index ? grid_->session().schema().field(*index).type : Type::Integer;
+        rowline_->dragOver(
+            at, tr("%1 of %2").arg(QString::fromStdString(jollyrow::words(summary.show, type)), headingOf(field)));
+    }
+}
+
+void BuildPage::connectOutline() {
     connect(outline_, &ColumnsOutline::selected, this, [this](const QString& field, Qt::KeyboardModifiers modifiers) {
         extendSelection(field, modifiers);
         grid_->showColumn(field);
@@ -152,7 +164,6 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
         if (reads && !mayDropEdits(this, *grid_, label)) return refreshFittings();
         document_.apply(next, label, joining);
     });
-    connect(rowline_, &RowlineBar::stationClicked, this, &BuildPage::openStation);
 }
 
 QString BuildPage::headingOf(const QString& field) const {

@@ -85,6 +85,11 @@ class BuildPage final : public QWidget {
     void selectionText(const QString& text);
 
   private:
+    void connectDocument();
+    void connectGrid();
+    void connectOutline();
+    /// Shows at the station under a dragged heading what a drop would do there.
+    void showDrag(const QString& field, const QPoint& at);
     void documentOpened();
     void documentChanged();
     void refreshRowline();

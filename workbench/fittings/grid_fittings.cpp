@@ -19,6 +19,28 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(0);
+    addTitle(*layout);
+    addRows(*layout);
+    auto* order = new Section(tr("Filter and order"), this);
+    addSwitches(GridSwitchPlace::Order, order, *order->body());
+    layout->addWidget(order);
+    addPins(*layout);
+    auto* widths = new Section(tr("Widths"), this);
+    addSwitches(GridSwitchPlace::Widths, widths, *widths->body());
+    layout->addWidget(widths);
+    addTheme(*layout);
+    auto* hint = new Section(tr("One column"), this);
+    auto* text =
+        quietLabel(tr("Click a heading or a line of the outline to see its settings; with Shift or Ctrl, several "
+                      "at once. Drag a heading onto another to put both under a new one."),
+                   hint);
+    text->setWordWrap(true);
+    hint->body()->addWidget(text);
+    layout->addWidget(hint);
+    layout->addStretch();
+}
+
+void GridFittings::addTitle(QVBoxLayout& layout) {
     auto* title = new Section(tr("Title of the design"), this);
     title_ = smallEntry(tr("Title"), 0, title);
     title->body()->addWidget(title_);
@@ -44,8 +66,18 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     clocks->addWidget(quietLabel(tr("clocks"), title));
     clocks->addWidget(zone_);
     clocks->addWidget(zoneNote_, 1);
-    layout->addWidget(title);
+    layout.addWidget(title);
+    connect(title_, &QLineEdit::textEdited, this, [this](const QString& words) {
+        change(tr("Rename the design"), [&](Design& d) { d.title = words.toStdString(); });
+    });
+    connect(locale_, &QLineEdit::textEdited, this, &GridFittings::takeLocale);
+    connect(zone_, &QLineEdit::textEdited, this, [this](const QString& name) { noteZone(name); });
+    connect(zone_, &QLineEdit::editingFinished, this, [this] { takeZone(zone_->text().trimmed()); });
+    connect(completer, qOverload<const QString&>(&QCompleter::activated), this,
+            [this](const QString& name) { takeZone(name); });
+}
 
+void GridFittings::addRows(QVBoxLayout& layout) {
     auto* rows = new Section(tr("Rows"), this);
     density_ = new SegmentedSwitch({tr("Compact"), tr("Normal"), tr("Roomy")}, rows);
     rows->body()->addWidget(density_);
@@ -68,12 +100,19 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     auto* checks = rows->row();
     addSwitches(GridSwitchPlace::Rows, rows, *checks);
     checks->addStretch();
-    layout->addWidget(rows);
+    layout.addWidget(rows);
+    connect(density_, &SegmentedSwitch::chosen, this,
+            [this](int index) { change(tr("Density"), [index](Design& d) { d.grid.rowHeight = kDensities[index]; }); });
+    connect(rowHeight_, &QSpinBox::valueChanged, this,
+            [this](int value) { change(tr("Row height"), [value](Design& d) { d.grid.rowHeight = value; }); });
+    connect(lineHeight_, &SegmentedSwitch::chosen, this, [this](int index) {
+        change(tr("Line height"), [index](Design& d) { d.grid.lineHeight = static_cast<LineHeight>(index); });
+    });
+    connect(mostLines_, &QSpinBox::valueChanged, this,
+            [this](int value) { change(tr("Lines of text"), [value](Design& d) { d.grid.mostLines = value; }); });
+}
 
-    auto* order = new Section(tr("Filter and order"), this);
-    addSwitches(GridSwitchPlace::Order, order, *order->body());
-    layout->addWidget(order);
-
+void GridFittings::addPins(QVBoxLayout& layout) {
     auto* pins = new Section(tr("Stays in sight"), this);
     auto* count = pins->row();
     for (auto [box, name] : {std::pair(&pinned_, tr("Columns pinned at the left")),
@@ -90,59 +129,31 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     pinnedRecords_ = quietLabel({}, pins);
     pinnedRecords_->setWordWrap(true);
     pins->body()->addWidget(pinnedRecords_);
-    layout->addWidget(pins);
-
-    auto* widths = new Section(tr("Widths"), this);
-    addSwitches(GridSwitchPlace::Widths, widths, *widths->body());
-    layout->addWidget(widths);
-
-    auto* theme = new Section(tr("Theme"), this);
-    theme_ = new SegmentedSwitch({tr("As around it"), tr("Light"), tr("Dark")}, theme);
-    theme->body()->addWidget(theme_);
-    layout->addWidget(theme);
-
-    auto* hint = new Section(tr("One column"), this);
-    auto* text =
-        quietLabel(tr("Click a heading or a line of the outline to see its settings; with Shift or Ctrl, several "
-                      "at once. Drag a heading onto another to put both under a new one."),
-                   hint);
-    text->setWordWrap(true);
-    hint->body()->addWidget(text);
-    layout->addWidget(hint);
-    layout->addStretch();
-
-    connect(title_, &QLineEdit::textEdited, this, [this](const QString& words) {
-        change(tr("Rename the design"), [&](Design& d) { d.title = words.toStdString(); });
-    });
-    connect(locale_, &QLineEdit::textEdited, this, [this](const QString& tag) {
-        const QLocale found(tag);
-        const bool known = tag.isEmpty() || (tag.size() >= 2 && found != QLocale::c());
-        localeNote_->setText(tag.isEmpty() ? QString()
-                             : known       ? QLocale::languageToString(found.language())
-                                           : tr("like de-DE"));
-        if (known) change(tr("Locale"), [&](Design& d) { d.locale = tag.toStdString(); });
-    });
-    connect(zone_, &QLineEdit::textEdited, this, [this](const QString& name) { noteZone(name); });
-    connect(zone_, &QLineEdit::editingFinished, this, [this] { takeZone(zone_->text().trimmed()); });
-    connect(completer, qOverload<const QString&>(&QCompleter::activated), this,
-            [this](const QString& name) { takeZone(name); });
-    connect(density_, &SegmentedSwitch::chosen, this,
-            [this](int index) { change(tr("Density"), [index](Design& d) { d.grid.rowHeight = kDensities[index]; }); });
-    connect(rowHeight_, &QSpinBox::valueChanged, this,
-            [this](int value) { change(tr("Row height"), [value](Design& d) { d.grid.rowHeight = value; }); });
-    connect(lineHeight_, &SegmentedSwitch::chosen, this, [this](int index) {
-        change(tr("Line height"), [index](Design& d) { d.grid.lineHeight = static_cast<LineHeight>(index); });
-    });
-    connect(mostLines_, &QSpinBox::valueChanged, this,
-            [this](int value) { change(tr("Lines of text"), [value](Design& d) { d.grid.mostLines = value; }); });
+    layout.addWidget(pins);
     connect(pinned_, &QSpinBox::valueChanged, this,
             [this](int value) { change(tr("Pin columns"), [value](Design& d) { d.grid.pinned = value; }); });
     connect(pinnedRight_, &QSpinBox::valueChanged, this, [this](int value) {
         change(tr("Pin columns at the right"), [value](Design& d) { d.grid.pinnedRight = value; });
     });
+}
+
+void GridFittings::addTheme(QVBoxLayout& layout) {
+    auto* theme = new Section(tr("Theme"), this);
+    theme_ = new SegmentedSwitch({tr("As around it"), tr("Light"), tr("Dark")}, theme);
+    theme->body()->addWidget(theme_);
+    layout.addWidget(theme);
     connect(theme_, &SegmentedSwitch::chosen, this, [this](int index) {
         change(tr("Theme"), [index](Design& d) { d.grid.theme = static_cast<GridTheme>(index); });
     });
+}
+
+void GridFittings::takeLocale(const QString& tag) {
+    const QLocale found(tag);
+    const bool known = tag.isEmpty() || (tag.size() >= 2 && found != QLocale::c());
+    localeNote_->setText(tag.isEmpty() ? QString()
+                         : known       ? QLocale::languageToString(found.language())
+                                       : tr("like de-DE"));
+    if (known) change(tr("Locale"), [&](Design& d) { d.locale = tag.toStdString(); });
 }
 
 void GridFittings::noteZone(const QString& name) {

@@ -23,6 +23,11 @@ class GridFittings final : public QWidget {
     void changed(const jollyrow::Design& next, const QString& label, jollyrow::Joining joining);
 
   private:
+    void addTitle(QVBoxLayout& layout);
+    void addRows(QVBoxLayout& layout);
+    void addPins(QVBoxLayout& layout);
+    void addTheme(QVBoxLayout& layout);
+    void takeLocale(const QString& tag);
     void addSwitches(GridSwitchPlace place, QWidget* parent, QBoxLayout& layout);
     template <class Change>
     void change(const QString& label, const Change& change);

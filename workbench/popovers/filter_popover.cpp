@@ -83,6 +83,24 @@ std::string neutralValue(Type type) {
     }
 }
 
+/// Another test on the same field; keeps the values that it can.
+void turnInto(Condition& target, const TestWords& words, Type type) {
+    const std::vector<std::string> before = target.values;
+    target.test = words.test;
+    target.negated = words.negated;
+    const std::size_t wanted =
+        words.values < 0 ? std::max<std::size_t>(1, before.size()) : static_cast<std::size_t>(words.values);
+    target.values.resize(wanted, before.empty() ? neutralValue(type) : before.back());
+    if (target.test == Test::Period) target.values = {periodNames().front()};
+    if (target.values.size() != 1) target.toField = false;
+}
+
+void turnInto(Condition& target, const OperatorDesign& own) {
+    target = Condition::of(Test::Operator, target.field);
+    target.name = own.name;
+    for (const std::string& argument : own.arguments) target.values.push_back(argument == "day" ? "2026-01-01" : "10");
+}
+
 }  // namespace
 
 FilterPopover::FilterPopover(QWidget* window, const Design& design, Session& session)
@@ -288,177 +306,189 @@ void FilterPopover::addGroup(QVBoxLayout& into, const Path& path, int depth) {
     }
 }
 
+void FilterPopover::changeAt(const Path& path, std::function<void(Condition&)> act) {
+    later([this, path, act = std::move(act)] {
+        if (Condition* target = at(path)) act(*target);
+        take(tr("Change the filter"));
+        rebuild();
+    });
+}
+
 void FilterPopover::addTest(QVBoxLayout& into, const Path& path, int depth) {
     const Condition c = *at(path);
     auto* row = new QHBoxLayout;
     row->setContentsMargins(depth * kIndent, 0, 0, 0);
     row->setSpacing(8);
-    const auto change = [this, path](auto act) {
-        later([this, path, act] {
-            if (Condition* target = at(path)) act(*target);
-            take(tr("Change the filter"));
-            rebuild();
-        });
-    };
     if (c.kind == ConditionKind::Rule) {
         auto* text = new QLabel(QString::fromStdString(c.rule), tree_);
         text->setToolTip(tr("A condition of its own form: edit it in the rule below."));
         row->addWidget(text, 1);
     } else {
-        auto* field = new PickBox(tree_);
-        field->setFixedWidth(140);
-        field->setAccessibleName(tr("Column"));
-        for (const std::string& name : fieldsOffered()) field->addItem(headingOf(name), QString::fromStdString(name));
-        if (field->findData(QString::fromStdString(c.field)) < 0)
-            field->addItem(headingOf(c.field), QString::fromStdString(c.field));
-        field->setCurrentIndex(field->findData(QString::fromStdString(c.field)));
-        connect(field, &QComboBox::activated, this, [this, field, change](int index) {
-            const std::string name = field->itemData(index).toString().toStdString();
-            change([this, name](Condition& target) {
-                const auto known = session_.schema().find(name);
-                const Type type = known ? session_.schema().field(*known).type : Type::Text;
-                const TestWords first = testsFor(type).front();
-                target = Condition::of(first.test, name);
-                for (int i = 0; i < first.values; ++i) target.values.push_back(neutralValue(type));
-            });
-        });
-        row->addWidget(field);
-        const auto known = session_.schema().find(c.field);
-        const Type type = known ? session_.schema().field(*known).type : Type::Text;
-        const std::vector<TestWords> tests = testsFor(type);
-        const std::vector<OperatorDesign> own = operatorsFor(design_, type);
-        auto* test = new PickBox(tree_);
-        test->setFixedWidth(176);
-        test->setAccessibleName(tr("Test"));
-        int current = -1;
-        for (std::size_t i = 0; i < tests.size(); ++i) {
-            test->addItem(tr(tests[i].words));
-            if (tests[i].test == c.test && tests[i].negated == c.negated && c.test != Test::Operator)
-                current = static_cast<int>(i);
-        }
-        for (std::size_t i = 0; i < own.size(); ++i) {
-            test->addItem(QString::fromStdString(own[i].title));
-            if (c.test == Test::Operator && own[i].name == c.name) current = static_cast<int>(tests.size() + i);
-        }
-        if (current < 0) {
-            test->addItem(tr("not …"));
-            current = test->count() - 1;
-        }
-        test->setCurrentIndex(current);
-        connect(test, &QComboBox::activated, this, [tests, own, type, change](int index) {
-            change([tests, own, type, index](Condition& target) {
-                const auto i = static_cast<std::size_t>(index);
-                const std::vector<std::string> before = target.values;
-                if (i < tests.size()) {
-                    target.test = tests[i].test;
-                    target.negated = tests[i].negated;
-                    const std::size_t wanted = tests[i].values < 0 ? std::max<std::size_t>(1, before.size())
-                                                                   : static_cast<std::size_t>(tests[i].values);
-                    target.values.resize(wanted, before.empty() ? neutralValue(type) : before.back());
-                    if (target.test == Test::Period) target.values = {periodNames().front()};
-                    if (target.values.size() != 1) target.toField = false;
-                } else if (i - tests.size() < own.size()) {
-                    const OperatorDesign& op = own[i - tests.size()];
-                    target = Condition::of(Test::Operator, target.field);
-                    target.name = op.name;
-                    for (const std::string& argument : op.arguments)
-                        target.values.push_back(argument == "day" ? "2026-01-01" : "10");
-                }
-            });
-        });
-        row->addWidget(test);
-        if (c.test == Test::Period) {
-            auto* period = new PickBox(tree_);
-            for (const std::string& name : periodNames()) period->addItem(QString::fromStdString(name));
-            period->setCurrentText(QString::fromStdString(c.values.empty() ? std::string() : c.values[0]));
-            connect(period, &QComboBox::activated, this, [period, change](int) {
-                change([name = period->currentText().toStdString()](Condition& target) { target.values = {name}; });
-            });
-            row->addWidget(period, 1);
-        } else if (c.test != Test::IsEmpty && c.test != Test::IsTrue && c.test != Test::IsFalse) {
-            const bool list = c.test == Test::OneOf;
-            const std::size_t count = list ? 1 : c.values.size();
-            for (std::size_t k = 0; k < count; ++k) {
-                if (c.toField) {
-                    auto* other = new PickBox(tree_);
-                    for (const std::string& name : fieldsOffered())
-                        other->addItem(headingOf(name), QString::fromStdString(name));
-                    other->setCurrentIndex(other->findData(QString::fromStdString(c.values[0])));
-                    connect(other, &QComboBox::activated, this, [other, change](int) {
-                        change([name = other->currentData().toString().toStdString()](Condition& target) {
-                            target.values = {name};
-                        });
-                    });
-                    row->addWidget(other, 1);
-                    continue;
-                }
-                auto* value = new QLineEdit(tree_);
-                QString text = QString::fromStdString(c.values.empty() ? std::string() : c.values[k]);
-                if (list) {
-                    QStringList all;
-                    for (const std::string& one : c.values) all << QString::fromStdString(one);
-                    text = all.join(QStringLiteral(", "));
-                }
-                value->setText(text);
-                value->setAccessibleName(tr("Value"));
-                value->setMinimumWidth(70);
-                connect(
-                    value, &QLineEdit::textEdited, this,
-                    [this, path, k, list, type, value, isOperator = c.test == Test::Operator](const QString& typed) {
-                        std::vector<std::string> values;
-                        bool sound = true;
-                        for (const QString& one : list ? typed.split(',') : QStringList(typed)) {
-                            const std::string plain = list ? one.trimmed().toStdString() : one.toStdString();
-                            if (type == Type::Text || isOperator) {
-                                values.push_back(plain);
-                                continue;
-                            }
-                            // Read as the filter row reads it.
-                            const Condition* target = at(path);
-                            const auto read =
-                                target ? conditionFromEntry("= " + plain, design_, session_.schema(), target->field)
-                                       : Result<Condition>(Condition{});
-                            sound = sound && read && read->values.size() == 1;
-                            if (sound) values.push_back(read->values[0]);
-                        }
-                        QPalette colours = value->palette();
-                        colours.setColor(QPalette::Text, sound ? look().ink : look().buoyText);
-                        value->setPalette(colours);
-                        value->setToolTip(
-                            sound ? QString()
-                                  : tr("This is not %1.")
-                                        .arg(QString::fromUtf8(article(type).data(),
-                                                               static_cast<qsizetype>(article(type).size()))));
-                        Condition* target = at(path);
-                        if (!sound || !target) return;
-                        if (list)
-                            target->values = values;
-                        else if (k < target->values.size())
-                            target->values[k] = values.front();
-                        take(tr("Change the filter"));
-                        rule_->setText(QString::fromStdString(ruleOf(root_, session_.schema())));
-                    });
-                row->addWidget(value, 1);
-            }
-            const bool single = c.test == Test::Equal || c.test == Test::NotEqual || c.test == Test::Less ||
-                                c.test == Test::LessEqual || c.test == Test::Greater || c.test == Test::GreaterEqual;
-            if (single) {
-                auto* side = new QToolButton(tree_);
-                side->setText(c.toField ? tr("a value") : tr("a column"));
-                side->setToolTip(c.toField ? tr("Compare with a value instead")
-                                           : tr("Compare with another column instead"));
-                connect(side, &QToolButton::clicked, this, [type, change] {
-                    change([type](Condition& target) {
-                        target.toField = !target.toField;
-                        target.values = {target.toField ? target.field : neutralValue(type)};
-                    });
-                });
-                row->addWidget(side);
-            }
-        } else {
+        addField(*row, path, c);
+        addTestPick(*row, path, c);
+        if (c.test == Test::Period)
+            addPeriod(*row, path, c);
+        else if (c.test != Test::IsEmpty && c.test != Test::IsTrue && c.test != Test::IsFalse)
+            addValues(*row, path, c);
+        else
             row->addStretch(1);
-        }
     }
+    addTakeAway(*row, path);
+    into.addLayout(row);
+}
+
+void FilterPopover::addField(QHBoxLayout& row, const Path& path, const Condition& c) {
+    auto* field = new PickBox(tree_);
+    field->setFixedWidth(140);
+    field->setAccessibleName(tr("Column"));
+    for (const std::string& name : fieldsOffered()) field->addItem(headingOf(name), QString::fromStdString(name));
+    if (field->findData(QString::fromStdString(c.field)) < 0)
+        field->addItem(headingOf(c.field), QString::fromStdString(c.field));
+    field->setCurrentIndex(field->findData(QString::fromStdString(c.field)));
+    connect(field, &QComboBox::activated, this, [this, field, path](int index) {
+        const std::string name = field->itemData(index).toString().toStdString();
+        changeAt(path, [this, name](Condition& target) {
+            const Type type = typeOf(name);
+            const TestWords first = testsFor(type).front();
+            target = Condition::of(first.test, name);
+            for (int i = 0; i < first.values; ++i) target.values.push_back(neutralValue(type));
+        });
+    });
+    row.addWidget(field);
+}
+
+Type FilterPopover::typeOf(const std::string& field) const {
+    const auto known = session_.schema().find(field);
+    return known ? session_.schema().field(*known).type : Type::Text;
+}
+
+void FilterPopover::addTestPick(QHBoxLayout& row, const Path& path, const Condition& c) {
+    const Type type = typeOf(c.field);
+    const std::vector<TestWords> tests = testsFor(type);
+    const std::vector<OperatorDesign> own = operatorsFor(design_, type);
+    auto* test = new PickBox(tree_);
+    test->setFixedWidth(176);
+    test->setAccessibleName(tr("Test"));
+    int current = -1;
+    for (std::size_t i = 0; i < tests.size(); ++i) {
+        test->addItem(tr(tests[i].words));
+        if (tests[i].test == c.test && tests[i].negated == c.negated && c.test != Test::Operator)
+            current = static_cast<int>(i);
+    }
+    for (std::size_t i = 0; i < own.size(); ++i) {
+        test->addItem(QString::fromStdString(own[i].title));
+        if (c.test == Test::Operator && own[i].name == c.name) current = static_cast<int>(tests.size() + i);
+    }
+    if (current < 0) {
+        test->addItem(tr("not …"));
+        current = test->count() - 1;
+    }
+    test->setCurrentIndex(current);
+    connect(test, &QComboBox::activated, this, [this, tests, own, type, path](int index) {
+        const auto i = static_cast<std::size_t>(index);
+        if (i < tests.size())
+            changeAt(path, [words = tests[i], type](Condition& target) { turnInto(target, words, type); });
+        else if (i - tests.size() < own.size())
+            changeAt(path, [one = own[i - tests.size()]](Condition& target) { turnInto(target, one); });
+    });
+    row.addWidget(test);
+}
+
+void FilterPopover::addPeriod(QHBoxLayout& row, const Path& path, const Condition& c) {
+    auto* period = new PickBox(tree_);
+    for (const std::string& name : periodNames()) period->addItem(QString::fromStdString(name));
+    period->setCurrentText(QString::fromStdString(c.values.empty() ? std::string() : c.values[0]));
+    connect(period, &QComboBox::activated, this, [this, period, path](int) {
+        changeAt(path, [name = period->currentText().toStdString()](Condition& target) { target.values = {name}; });
+    });
+    row.addWidget(period, 1);
+}
+
+void FilterPopover::addValues(QHBoxLayout& row, const Path& path, const Condition& c) {
+    const std::size_t count = c.test == Test::OneOf ? 1 : c.values.size();
+    for (std::size_t k = 0; k < count; ++k) {
+        if (c.toField)
+            addOtherField(row, path, c);
+        else
+            addValue(row, path, c, k);
+    }
+    const bool single = c.test == Test::Equal || c.test == Test::NotEqual || c.test == Test::Less ||
+                        c.test == Test::LessEqual || c.test == Test::Greater || c.test == Test::GreaterEqual;
+    if (!single) return;
+    auto* side = new QToolButton(tree_);
+    side->setText(c.toField ? tr("a value") : tr("a column"));
+    side->setToolTip(c.toField ? tr("Compare with a value instead") : tr("Compare with another column instead"));
+    connect(side, &QToolButton::clicked, this, [this, type = typeOf(c.field), path] {
+        changeAt(path, [type](Condition& target) {
+            target.toField = !target.toField;
+            target.values = {target.toField ? target.field : neutralValue(type)};
+        });
+    });
+    row.addWidget(side);
+}
+
+void FilterPopover::addOtherField(QHBoxLayout& row, const Path& path, const Condition& c) {
+    auto* other = new PickBox(tree_);
+    for (const std::string& name : fieldsOffered()) other->addItem(headingOf(name), QString::fromStdString(name));
+    other->setCurrentIndex(other->findData(QString::fromStdString(c.values[0])));
+    connect(other, &QComboBox::activated, this, [this, other, path](int) {
+        changeAt(path,
+                 [name = other->currentData().toString().toStdString()](Condition& target) { target.values = {name}; });
+    });
+    row.addWidget(other, 1);
+}
+
+void FilterPopover::addValue(QHBoxLayout& row, const Path& path, const Condition& c, std::size_t index) {
+    auto* value = new QLineEdit(tree_);
+    QString text = QString::fromStdString(c.values.empty() ? std::string() : c.values[index]);
+    if (c.test == Test::OneOf) {
+        QStringList all;
+        for (const std::string& one : c.values) all << QString::fromStdString(one);
+        text = all.join(QStringLiteral(", "));
+    }
+    value->setText(text);
+    value->setAccessibleName(tr("Value"));
+    value->setMinimumWidth(70);
+    connect(value, &QLineEdit::textEdited, this, [this, path, index, value] { takeTyped(*value, path, index); });
+    row.addWidget(value, 1);
+}
+
+/// What is typed, once it is a value of the column's type; read as the filter row reads it.
+void FilterPopover::takeTyped(QLineEdit& entry, const Path& path, std::size_t index) {
+    Condition* target = at(path);
+    if (!target) return;
+    const Type type = typeOf(target->field);
+    const bool list = target->test == Test::OneOf;
+    const bool asTyped = type == Type::Text || target->test == Test::Operator;
+    std::vector<std::string> values;
+    bool sound = true;
+    for (const QString& one : list ? entry.text().split(',') : QStringList(entry.text())) {
+        const std::string plain = list ? one.trimmed().toStdString() : one.toStdString();
+        if (asTyped) {
+            values.push_back(plain);
+            continue;
+        }
+        const auto read = conditionFromEntry("= " + plain, design_, session_.schema(), target->field);
+        sound = sound && read && read->values.size() == 1;
+        if (sound) values.push_back(read->values[0]);
+    }
+    QPalette colours = entry.palette();
+    colours.setColor(QPalette::Text, sound ? look().ink : look().buoyText);
+    entry.setPalette(colours);
+    const std::string_view noun = article(type);
+    entry.setToolTip(
+        sound ? QString()
+              : tr("This is not %1.").arg(QString::fromUtf8(noun.data(), static_cast<qsizetype>(noun.size()))));
+    if (!sound) return;
+    if (list)
+        target->values = values;
+    else if (index < target->values.size())
+        target->values[index] = values.front();
+    take(tr("Change the filter"));
+    rule_->setText(QString::fromStdString(ruleOf(root_, session_.schema())));
+}
+
+void FilterPopover::addTakeAway(QHBoxLayout& row, const Path& path) {
     auto* away = new QToolButton(tree_);
     away->setIcon(makeIcon(Icon::Cross, look().ink2, 14));
     away->setToolTip(tr("Take this condition away"));
@@ -474,8 +504,7 @@ void FilterPopover::addTest(QVBoxLayout& into, const Path& path, int depth) {
             rebuild();
         });
     });
-    row->addWidget(away);
-    into.addLayout(row);
+    row.addWidget(away);
 }
 
 void FilterPopover::rebuild() {

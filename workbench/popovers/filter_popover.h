@@ -33,6 +33,17 @@ class FilterPopover final : public Popover {
     void rebuild();
     void addGroup(class QVBoxLayout& into, const Path& path, int depth);
     void addTest(class QVBoxLayout& into, const Path& path, int depth);
+    void addField(class QHBoxLayout& row, const Path& path, const Condition& c);
+    void addTestPick(class QHBoxLayout& row, const Path& path, const Condition& c);
+    void addPeriod(class QHBoxLayout& row, const Path& path, const Condition& c);
+    void addValues(class QHBoxLayout& row, const Path& path, const Condition& c);
+    void addOtherField(class QHBoxLayout& row, const Path& path, const Condition& c);
+    void addValue(class QHBoxLayout& row, const Path& path, const Condition& c, std::size_t index);
+    void addTakeAway(class QHBoxLayout& row, const Path& path);
+    void takeTyped(class QLineEdit& entry, const Path& path, std::size_t index);
+    Type typeOf(const std::string& field) const;
+    /// Changes one condition once the handler that asked is over.
+    void changeAt(const Path& path, std::function<void(Condition&)> act);
     void addButtons(class QHBoxLayout& into, const Path& path, int depth);
     void take(const QString& label);
     void later(std::function<void()> act);
