@@ -334,14 +334,6 @@ std::string bracketed(const Condition& c, const TableSchema& schema) {
     return single || rule.empty() ? rule : "(" + rule + ")";
 }
 
-std::string headingOf(const std::string& field, const Design& design) {
-    if (const ColumnDesign* column = design.column(field)) return column->heading;
-    // The label of a look-up reads as the look-up.
-    if (const std::size_t dot = field.rfind('.'); dot != std::string::npos)
-        if (const ColumnDesign* column = design.column(field.substr(0, dot))) return column->heading;
-    return field;
-}
-
 std::string shownValue(const std::string& value, const std::string& field, const TableSchema& schema,
                        const Design& design) {
     const auto known = schema.find(field);
@@ -446,10 +438,10 @@ std::string sentenceOf(const Condition& c, const TableSchema& schema, const Desi
         if (c.children.empty()) return "everything";
         return c.kind == ConditionKind::None ? "none of: " + list : list;
     }
-    const std::string heading = headingOf(c.field, design);
+    const std::string heading = design.headingOf(c.field);
     const auto value = [&](std::size_t i) {
         const std::string text = i < c.values.size() ? c.values[i] : std::string();
-        return c.toField ? headingOf(text, design) : shownValue(text, c.field, schema, design);
+        return c.toField ? design.headingOf(text) : shownValue(text, c.field, schema, design);
     };
     const auto known = schema.find(c.field);
     const bool isDay = known && hasDay(schema.field(*known).type);

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 #include "core/design/design.h"
+#include "core/design/make_design.h"
 
 #include <algorithm>
 #include <utility>
@@ -10,6 +11,14 @@ const ColumnDesign* Design::column(std::string_view field) const {
     const auto found =
         std::find_if(columns.begin(), columns.end(), [field](const ColumnDesign& c) { return c.field == field; });
     return found == columns.end() ? nullptr : &*found;
+}
+
+std::string Design::headingOf(std::string_view field) const {
+    if (const ColumnDesign* named = column(field); named && !named->heading.empty()) return named->heading;
+    const std::size_t dot = field.rfind('.');
+    if (dot == std::string_view::npos) return headingFor(field, false);
+    const ColumnDesign* lookUp = column(field.substr(0, dot));
+    return lookUp && !lookUp->heading.empty() ? lookUp->heading : headingFor(field.substr(dot + 1), false);
 }
 
 ColumnDesign* Design::column(std::string_view field) {

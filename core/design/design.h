@@ -316,6 +316,9 @@ struct Design {
     /// The tier of that name to work on, made when there is none:
     /// `design.tier("Cost").add("hours", "labour").setToolTip("without tax")`.
     TierEdit tier(std::string_view name);
+    /// What people call a field: its column's heading; that of the look-up for a look-up's label; else its name made
+    /// readable ("owner_name" is "Owner name").
+    std::string headingOf(std::string_view field) const;
 };
 
 }  // namespace jollyrow

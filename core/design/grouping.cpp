@@ -69,12 +69,6 @@ Result<RuleKind> kindOfKey(const GroupDesign& group, const TableSchema& schema, 
     return ruleKindOf(type);
 }
 
-std::string headingOf(const Design& design, const std::string& field) {
-    const ColumnDesign* column = design.column(field);
-    if (column && !column->heading.empty()) return column->heading;
-    return headingFor(field.substr(field.rfind('.') + 1), false);
-}
-
 bool countsOnly(SummaryShow show) {
     return show == SummaryShow::Count || show == SummaryShow::Filled || show == SummaryShow::Blank ||
            show == SummaryShow::Distinct;
@@ -217,7 +211,7 @@ Result<PlannedGroup> plannedGroup(const Design& design, std::size_t index, const
                      fmt::format("There is no summary called {} for the groups to stand by.", group.orderBy)};
 
     planned.heading = !group.key.title.empty() ? group.key.title
-                      : group.key.rule.empty() ? headingOf(design, group.key.field)
+                      : group.key.rule.empty() ? design.headingOf(group.key.field)
                                                : group.key.rule;
     TextFormat format;
     std::shared_ptr<const Formatter> formatter;
@@ -294,7 +288,7 @@ Result<PlannedSummary> plannedSummary(const Design& design, std::size_t index, c
     planned.words = summary.show == SummaryShow::Rule ? summary.rule
                     : summary.show == SummaryShow::Count
                         ? words(summary.show, type)
-                        : fmt::format("{} of {}", words(summary.show, type), headingOf(design, field));
+                        : fmt::format("{} of {}", words(summary.show, type), design.headingOf(field));
     if (summary.as == SummaryAs::ShareOfParent) planned.words += ", share of the group above";
     if (summary.as == SummaryAs::ShareOfAll) planned.words += ", share of all";
     if (summary.as == SummaryAs::RunningTotal) planned.words += ", running total";

@@ -123,8 +123,7 @@ class Lander {
 }  // namespace
 
 QString headingOfField(const Design& design, const std::string& field) {
-    const ColumnDesign* column = design.column(field);
-    return QString::fromStdString(column ? column->heading : field);
+    return QString::fromStdString(design.headingOf(field));
 }
 
 QString headingOfTier(const Design& design, const std::string& tier) {

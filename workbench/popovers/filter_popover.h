@@ -8,6 +8,8 @@
 #include "workbench/app/design_change.h"
 #include "workbench/popovers/popover.h"
 
+class QLineEdit;
+
 namespace jollyrow {
 
 class RuleEntry;
@@ -40,7 +42,7 @@ class FilterPopover final : public Popover {
     void addOtherField(class QHBoxLayout& row, const Path& path, const Condition& c);
     void addValue(class QHBoxLayout& row, const Path& path, const Condition& c, std::size_t index);
     void addTakeAway(class QHBoxLayout& row, const Path& path);
-    void takeTyped(class QLineEdit& entry, const Path& path, std::size_t index);
+    void takeTyped(QLineEdit& entry, const Path& path, std::size_t index);
     Type typeOf(const std::string& field) const;
     /// Changes one condition once the handler that asked is over.
     void changeAt(const Path& path, std::function<void(Condition&)> act);

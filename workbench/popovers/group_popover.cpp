@@ -16,6 +16,7 @@
 #include "core/rules/conversion.h"
 #include "core/session/session.h"
 #include "grid/api/grid.h"
+#include "grid/headings/heading_landing.h"
 #include "workbench/app/look.h"
 #include "workbench/controls/controls.h"
 #include "workbench/controls/order_chips.h"
@@ -158,10 +159,7 @@ QString GroupPopover::titleOf(const GroupDesign& group) const {
     return group.key.rule.empty() ? headingOf(group.key.field) : tr("Rule");
 }
 
-QString GroupPopover::headingOf(const std::string& field) const {
-    const ColumnDesign* column = design_.column(field);
-    return QString::fromStdString(column ? column->heading : headingFor(field.substr(field.rfind('.') + 1), false));
-}
+QString GroupPopover::headingOf(const std::string& field) const { return headingOfField(design_, field); }
 
 void GroupPopover::setGroups(std::vector<GroupDesign> groups, const QString& label) {
     // Later: the widget that asked is still in its handler.

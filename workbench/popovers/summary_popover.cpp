@@ -14,6 +14,7 @@
 #include "core/design/condition.h"
 #include "core/session/session.h"
 #include "grid/api/grid.h"
+#include "grid/headings/heading_landing.h"
 #include "workbench/app/icons.h"
 #include "workbench/app/look.h"
 #include "workbench/controls/controls.h"
@@ -85,10 +86,7 @@ Type SummaryPopover::typeOf(const std::string& field) const {
     return index ? schema_.field(*index).type : Type::Integer;
 }
 
-QString SummaryPopover::headingOf(const std::string& field) const {
-    const ColumnDesign* column = design_.column(field);
-    return QString::fromStdString(column && !column->heading.empty() ? column->heading : field);
-}
+QString SummaryPopover::headingOf(const std::string& field) const { return headingOfField(design_, field); }
 
 QString SummaryPopover::wordsOf(const SummaryDesign& summary) const {
     for (const PlannedSummary& planned : grid_.session().plan().grouping->summaries)
