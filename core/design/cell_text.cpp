@@ -26,7 +26,31 @@ bool readLabel(const Snapshot& snapshot, SourceRow row, const PlannedColumn& col
     return true;
 }
 
+/// As its type shows it.
+void readPlain(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, CellText& out);
+
 }  // namespace
+
+CellReader::CellReader(const Snapshot& snapshot, const PlannedColumn& column) : snapshot_(snapshot), column_(column) {
+    if (column.face) face_ = std::make_unique<FaceReader>(snapshot, column.face);
+}
+
+void CellReader::read(SourceRow row, CellText& out) {
+    readPlain(snapshot_, row, column_, out);
+    // A value that cannot be what its column says is shown as stored, whatever stands around it.
+    if (!face_ || out.isMisfit) return;
+    out.isComposed = true;
+    face_->read(row, out.face);
+    out.text.clear();
+    out.isPending = out.face.isPending;
+    out.isEmpty = !out.isPending && (out.face.parts.empty() || !out.face.parts.front().isShown);
+    face_->appendText(out.face, out.text);
+}
+
+void readCell(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, CellText& out) {
+    if (column.face) return CellReader(snapshot, column).read(row, out);
+    readPlain(snapshot, row, column, out);
+}
 
 CellMark markOf(EditState state) {
     switch (state) {
@@ -37,8 +61,11 @@ CellMark markOf(EditState state) {
     return CellMark::None;
 }
 
-void readCell(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, CellText& out) {
+namespace {
+
+void readPlain(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, CellText& out) {
     out.text.clear();
+    out.isComposed = false;
     out.isEmpty = out.isPending = out.isMisfit = out.isChecked = false;
     out.mark = CellMark::None;
     const CellEdit* edit = snapshot.edits ? snapshot.edits->find(row, column.field) : nullptr;
@@ -84,5 +111,7 @@ void readCell(const Snapshot& snapshot, SourceRow row, const PlannedColumn& colu
     if (column.format.type == Type::Boolean) out.isChecked = values->integer(row) != 0;
     column.formatter->append(out.text, *values, row);
 }
+
+}  // namespace
 
 }  // namespace jollyrow

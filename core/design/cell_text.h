@@ -4,6 +4,7 @@
 
 #include <string>
 
+#include "core/design/face_reader.h"
 #include "core/design/plan.h"
 #include "core/rows/snapshot.h"
 
@@ -19,10 +20,26 @@ struct CellText {
     bool isMisfit = false;   ///< stored value that does not fit the column's type
     bool isChecked = false;  ///< Boolean columns
     CellMark mark = CellMark::None;
+    bool isComposed = false;  ///< `face` says what is shown; `text` has its texts
+    FaceContent face;
 };
 
 CellMark markOf(EditState state);
-/// Any thread, as long as nobody else writes `out`.
+/// Reads the cells of one column, one after the other. Confined to one thread; borrows the snapshot and the column.
+class CellReader final {
+  public:
+    CellReader(const Snapshot& snapshot, const PlannedColumn& column);
+    void read(SourceRow row, CellText& out);
+    /// Null for a column shown by its type.
+    FaceReader* face() { return face_.get(); }
+
+  private:
+    const Snapshot& snapshot_;
+    const PlannedColumn& column_;
+    std::unique_ptr<FaceReader> face_;
+};
+
+/// One cell alone; of a composed face its rules are made ready for it. Any thread, as long as nobody else writes `out`.
 void readCell(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, CellText& out);
 
 }  // namespace jollyrow

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// Condition: a search condition as people build and read it: groups of all, any or none, and single tests of one column.
-// It is one with the rule language: every rule becomes a Condition (what has no form of its own stays as text), and
-// every Condition a rule. Filter rows, pick lists, the builder and the words above the grid all stand on it.
+// Condition: a search condition as people build and read it: groups of all, any or none, and single tests of one
+// column. It is one with the rule language: every rule becomes a Condition (what has no form of its own stays as text),
+// and every Condition a rule. Filter rows, pick lists, the builder and the words above the grid all stand on it.
 
 #include <optional>
 #include <string>
@@ -29,17 +29,17 @@ enum class Test {
     LessEqual,
     Greater,
     GreaterEqual,
-    Between,     ///< two values
-    OneOf,       ///< any number of values
-    Contains,    ///< texts; case does not matter, as in the four that follow
+    Between,   ///< two values
+    OneOf,     ///< any number of values
+    Contains,  ///< texts; case does not matter, as in the four that follow
     StartsWith,
     EndsWith,
-    Is,          ///< the same text but for case
+    Is,  ///< the same text but for case
     IsEmpty,
     IsTrue,
     IsFalse,
-    Period,      ///< of a date: "today", "this week"…; the value is its name
-    Operator,    ///< an operator by name, further arguments in `values`
+    Period,    ///< of a date: "today", "this week"…; the value is its name
+    Operator,  ///< an operator by name, further arguments in `values`
 };
 
 /// "value" in plain form: 2.50, 2026-11-24, Done.
@@ -48,11 +48,11 @@ struct Condition {
     std::vector<Condition> children = {};
     Test test = Test::Equal;
     std::string field = {};
-    bool negated = false;                  ///< of a Test: "not …"
-    bool toField = false;                  ///< the value is the name of another field
+    bool negated = false;  ///< of a Test: "not …"
+    bool toField = false;  ///< the value is the name of another field
     std::vector<std::string> values = {};
-    std::string name = {};                 ///< of an Operator
-    std::string rule = {};                 ///< of a Rule
+    std::string name = {};  ///< of an Operator
+    std::string rule = {};  ///< of a Rule
     bool operator==(const Condition&) const = default;
 
     static Condition of(Test test, std::string field, std::vector<std::string> values = {}) {

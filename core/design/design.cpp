@@ -13,6 +13,15 @@ const ColumnDesign* Design::column(std::string_view field) const {
     return found == columns.end() ? nullptr : &*found;
 }
 
+const FaceDesign* Design::findFace(std::string_view name) const {
+    const auto found = std::find_if(faces.begin(), faces.end(), [name](const FaceDesign& f) { return f.name == name; });
+    return found == faces.end() ? nullptr : &*found;
+}
+
+FaceDesign* Design::findFace(std::string_view name) {
+    return const_cast<FaceDesign*>(std::as_const(*this).findFace(name));
+}
+
 std::string Design::headingOf(std::string_view field) const {
     if (const ColumnDesign* named = column(field); named && !named->heading.empty()) return named->heading;
     const std::size_t dot = field.rfind('.');

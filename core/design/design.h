@@ -12,34 +12,10 @@
 #include "core/columns/read_as.h"
 #include "core/columns/sort_key.h"
 #include "core/columns/type.h"
+#include "core/design/face.h"
 #include "core/formats/format_spec.h"
 
 namespace jollyrow {
-
-enum class Alignment {
-    Automatic,  ///< by type: numbers on the decimal sign at the right, yes/no in the middle, the rest at the left
-    Left,
-    Center,
-    Right,
-};
-
-enum class WidthMode {
-    Fixed,  ///< `pixels`
-    Fit,    ///< to heading and content
-    Share,  ///< of what is left, by `weight`
-};
-
-struct Width {
-    static constexpr int kLeastPixels = 24;
-    static constexpr int kMostPixels = 4000;
-    WidthMode mode = WidthMode::Fit;
-    int pixels = 100;          ///< for Fixed, at 100 % scale
-    double weight = 1;         ///< for Share: 2 is twice 1
-    int minimum = 32;          ///< pixels
-    int maximum = 0;           ///< pixels; 0 = none
-    std::string unknown = {};  ///< keys of the file that this version does not know; kept
-    bool operator==(const Width&) const = default;
-};
 
 struct ColumnDesign {
     std::string field;         ///< name in the source; "vessel.name" follows the foreign key `vessel`
@@ -56,6 +32,7 @@ struct ColumnDesign {
     Alignment alignment = Alignment::Automatic;
     Width width;
     FormatSpec format;
+    std::string face = {};    ///< name of the face that its cells have; "" = the one by its type
     std::string rule = {};    ///< of a computed column: the expression whose value it shows; "" = a field of the source
     std::string sortBy = {};  ///< name of the sort rule that clicking its heading uses; "" = its own values
     std::string label;    ///< of a look-up: field of the other table that stands for the record; "" = found by itself
@@ -145,9 +122,6 @@ enum class GroupBy {
     Nearness,      ///< before today, today, the rest of this week, next week, later
     FirstLetters,  ///< of a text, as capitals
 };
-
-/// How strong the text of a line is that is no record.
-enum class LineWeight { Theme, Regular, Medium, Bold };
 
 /// One level of groups.
 struct GroupDesign {
@@ -298,6 +272,7 @@ struct Design {
     std::vector<SummaryDesign> summaries;
     std::vector<OperatorDesign> operators;
     std::vector<ParameterDesign> parameters;
+    std::vector<FaceDesign> faces;  ///< that columns name
     GridDesign grid;
     std::string unknown;
     bool operator==(const Design&) const = default;
@@ -310,6 +285,8 @@ struct Design {
     const FilterDesign* filterAt(std::string_view field) const;
     const SortRuleDesign* sortRule(std::string_view name) const;
     const SummaryDesign* summary(std::string_view name) const;
+    FaceDesign* findFace(std::string_view name);
+    const FaceDesign* findFace(std::string_view name) const;
     /// The same for tiers.
     TierDesign* findTier(std::string_view name);
     const TierDesign* findTier(std::string_view name) const;

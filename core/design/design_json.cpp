@@ -4,9 +4,9 @@
 #include <fmt/format.h>
 
 #include "core/design/design_file.h"
+#include "core/design/face_json.h"
 #include "core/design/grid_switches.h"
-#include "core/design/object_reader.h"
-#include "core/design/source_json.h"
+#include "core/design/json_parts.h"
 #include "core/design/tier_tree.h"
 #include "core/formats/formatter.h"
 
@@ -17,12 +17,6 @@ using Json = nlohmann::ordered_json;
 
 constexpr int kMaxDepth = 64;
 
-constexpr std::array<EnumName<Alignment>, 4> kAlignments = {{{Alignment::Automatic, "automatic"},
-                                                             {Alignment::Left, "left"},
-                                                             {Alignment::Center, "center"},
-                                                             {Alignment::Right, "right"}}};
-constexpr std::array<EnumName<WidthMode>, 3> kWidthModes = {
-    {{WidthMode::Fixed, "fixed"}, {WidthMode::Fit, "fit"}, {WidthMode::Share, "share"}}};
 constexpr std::array<EnumName<Direction>, 2> kDirections = {
     {{Direction::Ascending, "ascending"}, {Direction::Descending, "descending"}}};
 constexpr std::array<EnumName<Empties>, 2> kEmpties = {{{Empties::First, "first"}, {Empties::Last, "last"}}};
@@ -30,16 +24,6 @@ constexpr std::array<EnumName<TextStrength>, 4> kStrengths = {{{TextStrength::Ex
                                                                {TextStrength::IgnoreCase, "ignoreCase"},
                                                                {TextStrength::IgnoreAccents, "ignoreAccents"},
                                                                {TextStrength::Letters, "letters"}}};
-constexpr std::array<EnumName<FormatStyle>, 6> kStyles = {{{FormatStyle::Automatic, "automatic"},
-                                                           {FormatStyle::Pattern, "pattern"},
-                                                           {FormatStyle::Message, "message"},
-                                                           {FormatStyle::Words, "words"},
-                                                           {FormatStyle::RelativeDays, "relativeDays"},
-                                                           {FormatStyle::Duration, "duration"}}};
-constexpr std::array<EnumName<DurationUnit>, 4> kUnits = {{{DurationUnit::Seconds, "seconds"},
-                                                           {DurationUnit::Minutes, "minutes"},
-                                                           {DurationUnit::Hours, "hours"},
-                                                           {DurationUnit::Days, "days"}}};
 constexpr std::array<EnumName<TierLook>, 3> kTierLooks = {
     {{TierLook::Bracket, "bracket"}, {TierLook::Band, "band"}, {TierLook::Plain, "plain"}}};
 constexpr std::array<EnumName<LineHeight>, 2> kLineHeights = {
@@ -49,10 +33,6 @@ constexpr std::array<EnumName<GridTheme>, 3> kThemes = {
 constexpr std::array<EnumName<PinnedRecord::Edge>, 2> kEdges = {
     {{PinnedRecord::Edge::Top, "top"}, {PinnedRecord::Edge::Bottom, "bottom"}}};
 
-constexpr std::array<EnumName<LineWeight>, 4> kLineWeights = {{{LineWeight::Theme, "theme"},
-                                                               {LineWeight::Regular, "regular"},
-                                                               {LineWeight::Medium, "medium"},
-                                                               {LineWeight::Bold, "bold"}}};
 constexpr std::array<EnumName<GroupBy>, 9> kGroupBys = {{{GroupBy::EachValue, "value"},
                                                          {GroupBy::Ranges, "ranges"},
                                                          {GroupBy::Year, "year"},
@@ -86,36 +66,6 @@ constexpr std::array<EnumName<SummaryAs>, 4> kSummaryAs = {{{SummaryAs::Itself, 
                                                             {SummaryAs::ShareOfAll, "shareOfAll"},
                                                             {SummaryAs::RunningTotal, "runningTotal"}}};
 
-template <class Names, class E>
-std::string nameOf(const Names& names, E value) {
-    for (const auto& entry : names)
-        if (entry.value == value) return std::string(entry.name);
-    return {};
-}
-
-/// Writes a value that is not the default.
-template <class T>
-void put(Json& out, const char* key, const T& value, const T& usual) {
-    if (!(value == usual)) out[key] = value;
-}
-template <class E, std::size_t N>
-void put(Json& out, const char* key, E value, E usual, const std::array<EnumName<E>, N>& names) {
-    if (value != usual) out[key] = nameOf(names, value);
-}
-
-Json jsonOf(const FormatSpec& format) {
-    const FormatSpec usual;
-    Json out = Json::object();
-    put(out, "style", format.style, usual.style, kStyles);
-    put(out, "pattern", format.pattern, usual.pattern);
-    put(out, "unit", format.unit, usual.unit, kUnits);
-    put(out, "prefix", format.prefix, usual.prefix);
-    put(out, "suffix", format.suffix, usual.suffix);
-    put(out, "empty", format.empty, usual.empty);
-    addUnknown(out, format.unknown);
-    return out;
-}
-
 Json jsonOf(const ColumnDesign& column) {
     const ColumnDesign usual;
     Json out = {{"field", column.field}};
@@ -137,6 +87,7 @@ Json jsonOf(const ColumnDesign& column) {
                     {"maximum", column.width.maximum}};
     addUnknown(out["width"], column.width.unknown);
     if (column.format != usual.format) out["format"] = jsonOf(column.format);
+    put(out, "face", column.face, usual.face);
     put(out, "rule", column.rule, usual.rule);
     put(out, "sortBy", column.sortBy, usual.sortBy);
     put(out, "label", column.label, usual.label);
@@ -280,11 +231,6 @@ Json jsonOf(const GridDesign& grid) {
     return out;
 }
 
-bool isColour(const std::string& text) {
-    return text.size() == 7 && text[0] == '#' &&
-           text.find_first_not_of("0123456789abcdefABCDEF", 1) == std::string::npos;
-}
-
 void readColour(ObjectReader& reader, const char* key, std::string& colour, std::vector<Finding>& findings) {
     reader.read(key, colour);
     if (colour.empty() || isColour(colour)) return;
@@ -304,19 +250,6 @@ std::optional<Type> readType(const ObjectReader& reader, const char* key, const 
                                         text),
                             ""});
     return type;
-}
-
-void readFormat(ObjectReader& reader, FormatSpec& format, std::vector<Finding>& findings) {
-    const Json* json = reader.object("format");
-    if (!json) return;
-    ObjectReader inner(*json, reader.path("format"), findings);
-    inner.read("style", format.style, kStyles);
-    inner.read("pattern", format.pattern);
-    inner.read("unit", format.unit, kUnits);
-    inner.read("prefix", format.prefix);
-    inner.read("suffix", format.suffix);
-    inner.read("empty", format.empty);
-    format.unknown = inner.unknown();
 }
 
 ColumnDesign columnFrom(const Json& json, const std::string& where, std::vector<Finding>& findings) {
@@ -349,6 +282,7 @@ ColumnDesign columnFrom(const Json& json, const std::string& where, std::vector<
     readFormat(reader, column.format, findings);
     reader.read("rule", column.rule);
     reader.read("sortBy", column.sortBy);
+    reader.read("face", column.face);
     reader.read("label", column.label);
     reader.read("hint", column.hint);
     reader.read("toolTip", column.toolTip);
@@ -646,6 +580,7 @@ std::string toJson(const Design& design) {
     putList(out, "summaries", design.summaries);
     putList(out, "operators", design.operators);
     putList(out, "parameters", design.parameters);
+    putList(out, "faces", design.faces);
     if (!design.tiers.empty()) out["tiers"] = Json::array();
     for (const TierDesign& tier : design.tiers) out["tiers"].push_back(jsonOf(tier));
     out["columns"] = Json::array();
@@ -707,6 +642,7 @@ Result<ReadDesign> designFromJson(std::string_view text) {
     readRules(reader, out.design, out.findings);
     readGroups(reader, out.design, out.findings);
     readSummaries(reader, out.design, out.findings);
+    readFaces(reader, out.design.faces, out.findings);
     out.design.unknown = reader.unknown();
     const std::vector<Finding> settled = settleTiers(out.design);
     out.findings.insert(out.findings.end(), settled.begin(), settled.end());

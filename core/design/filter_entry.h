@@ -15,7 +15,8 @@ namespace jollyrow {
 
 /// Blanks alone give a group without children: no condition. Errors carry the place in `entry` and name what is
 /// expected. O(length).
-Result<Condition> conditionFromEntry(std::string_view entry, const Design& design, const TableSchema& schema, const std::string& field);
+Result<Condition> conditionFromEntry(std::string_view entry, const Design& design, const TableSchema& schema,
+                                     const std::string& field);
 /// How an entry would be typed; "" when a filter row has no form for the condition.
 std::string entryOf(const Condition& condition, const Design& design, const TableSchema& schema);
 /// The operator mark an idle cell shows: "=", "…a…".

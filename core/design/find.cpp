@@ -27,7 +27,7 @@ std::optional<std::size_t> columnCalled(std::string_view name, const ViewPlan& p
 const TextDictionary* plainTexts(const PlannedColumn& column, const Snapshot& snapshot) {
     const FieldIndex field = column.label.value_or(column.field);
     const Column* stored = snapshot.table->column(field);
-    if (!stored || stored->type() != Type::Text || column.formatter->isMessage()) return nullptr;
+    if (!stored || stored->type() != Type::Text || column.formatter->isMessage() || column.face) return nullptr;
     if (!column.format.spec.prefix.empty() || !column.format.spec.suffix.empty()) return nullptr;
     return std::get_if<TextDictionary>(&stored->storage());
 }
@@ -44,6 +44,7 @@ bool search(const std::string& text, const PlannedColumn& column, const Snapshot
             byCode[code] = lowered(dictionary->distinct.at(code)).find(text) != std::string::npos;
     }
     CellText cell;
+    CellReader cells(snapshot, column);
     for (std::size_t i = 0; i < rows; ++i) {
         if (i % kPollEvery == 0 && cancel.requested()) return false;
         const auto row = static_cast<SourceRow>(i);
@@ -52,7 +53,7 @@ bool search(const std::string& text, const PlannedColumn& column, const Snapshot
         if (dictionary && !edited && !stored->isEmpty(row)) {
             found = byCode[dictionary->codes[i]];
         } else {
-            readCell(snapshot, row, column, cell);
+            cells.read(row, cell);
             found = !cell.isEmpty && lowered(cell.text).find(text) != std::string::npos;
         }
         if (found) bits[i >> 6] |= std::uint64_t{1} << (i & 63);

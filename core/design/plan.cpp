@@ -12,6 +12,8 @@
 #include <unordered_map>
 
 #include "core/base/near_name.h"
+#include "core/design/condition.h"
+#include "core/design/message_arguments.h"
 #include "core/design/tier_tree.h"
 #include "core/rules/conversion.h"
 #include "core/rules/query_parameters.h"
@@ -174,7 +176,29 @@ class Planner {
         planned.editable = schema_.writable && !column.readOnly && !found.generated && found.join == 0 &&
                            found.type != Type::Binary && found.type != Type::NumberList;
         planned.levels = static_cast<int>(pathOf(column.tier).size());
+        addFace(planned);
         plan_.columns.push_back(std::move(planned));
+    }
+
+    void addFace(PlannedColumn& planned) {
+        if (planned.design.face.empty()) return;
+        if (const FaceDesign* face = design_.findFace(planned.design.face)) {
+            planned.face = plannedFace(design_, *face, planned.design, schema_, registered_, plan_.findings);
+            for (std::size_t i = 0; planned.face && i < planned.face->parts.size(); ++i)
+                if (const auto& extent = planned.face->parts[i].extent;
+                    extent && std::find(plan_.extents.begin(), plan_.extents.end(), *extent) == plan_.extents.end())
+                    plan_.extents.push_back(*extent);
+            return;
+        }
+        std::vector<std::string> names;
+        for (const FaceDesign& face : design_.faces) names.push_back(face.name);
+        const auto near = nearestName(planned.design.face, names);
+        plan_.findings.push_back(
+            {Severity::Warning,
+             "columns/" + planned.design.field + "/face",
+             fmt::format("There is no face {}; {} is shown by its type.{}", planned.design.face, planned.design.heading,
+                         near ? fmt::format(" Did you mean {}?", *near) : ""),
+             {}});
     }
 
     std::shared_ptr<const Formatter> formatter(const TextFormat& format, const ColumnDesign& column) {
@@ -375,19 +399,6 @@ class Planner {
     ViewPlan plan_;
 };
 
-/// Names in braces, with whether a type follows ("hours, number").
-template <class Visit>
-void forEachArgument(const std::string& pattern, const Visit& visit) {
-    for (std::size_t at = pattern.find('{'); at != std::string::npos; at = pattern.find('{', at + 1)) {
-        const std::size_t start = pattern.find_first_not_of(' ', at + 1);
-        const std::size_t end = pattern.find_first_of(" ,}{", start == std::string::npos ? at : start);
-        if (start == std::string::npos || end == std::string::npos) return;
-        const std::size_t next = pattern.find_first_not_of(' ', end);
-        if (next == std::string::npos) return;  // breaks off behind the name
-        visit(pattern.substr(start, end - start), pattern[next] == ',');
-    }
-}
-
 std::string labelOf(const Design& design, const TableSchema& schema, const std::string& field) {
     const auto link = foreignKeyOf(schema, field);
     if (!link) return {};
@@ -460,7 +471,14 @@ std::vector<std::string> relatedFields(const Design& design, const TableSchema& 
             for (const std::string& name : namesIn(summary.rule)) add(name);
     }
     for (const FilterDesign& part : design.filter) addRule(part.rule);
-    for (const ColumnDesign& column : design.columns) addRule(column.rule);
+    for (const ColumnDesign& column : design.columns) {
+        addRule(column.rule);
+        if (const FaceDesign* face = column.face.empty() ? nullptr : design.findFace(column.face))
+            for (const std::string& name : fieldNamesOf(face->root)) {
+                add(name);
+                add(labelOf(design, schema, name));
+            }
+    }
     return related;
 }
 
@@ -469,6 +487,8 @@ void addFieldsRead(const ViewPlan& plan, std::vector<bool>& wanted) {
         wanted[raw(column.field)] = true;
         if (column.label) wanted[raw(*column.label)] = true;
         for (const FieldIndex field : column.formatter->fieldsRead()) wanted[raw(field)] = true;
+        if (!column.face) continue;
+        for (const FieldIndex field : column.face->fields) wanted[raw(field)] = true;
     }
     for (const SortTerm& term : plan.sort)
         for (const FieldIndex field : fieldsOf(term)) wanted[raw(field)] = true;

@@ -15,6 +15,7 @@
 #include "core/design/finding.h"
 #include "core/design/grouping.h"
 #include "core/design/operators.h"
+#include "core/design/planned_face.h"
 #include "core/formats/formatter.h"
 #include "core/rows/rowline.h"
 
@@ -25,6 +26,7 @@ struct PlannedColumn {
     ColumnDesign design;
     TextFormat format;
     std::shared_ptr<const Formatter> formatter;  ///< never null
+    std::shared_ptr<const PlannedFace> face;     ///< null: by its type
     std::optional<FieldIndex> label;             ///< of a look-up: the related field that is shown instead
     std::optional<std::size_t> foreignKey;       ///< of a look-up: index into the schema's foreignKeys
     Alignment alignment = Alignment::Left;       ///< never Automatic
@@ -52,6 +54,7 @@ struct ViewPlan {
     int recordLines = 1;
     std::vector<ComputedTerm> computed;  ///< the computed fields of the schema; each reads only fields before it
     std::vector<SortTerm> sort;
+    std::vector<ExtentTerm> extents;       ///< of the bars in faces, each once
     std::vector<FilterTerm> filter;        ///< of the parts that are on and make sense
     std::vector<std::size_t> filterParts;  ///< by term: its index in the design's filter
     /// What headings show: the field of each key of the design's sort that is one, with its number and direction.

@@ -23,12 +23,6 @@ std::size_t codePoints(std::string_view text) {
     return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xc0) != 0x80; }));
 }
 
-void appendDisplayed(std::string& out, const Snapshot& snapshot, SourceRow row, const PlannedColumn& column) {
-    CellText cell;
-    readCell(snapshot, row, column, cell);
-    out += cell.text;
-}
-
 /// One line of text: control characters become spaces.
 std::string oneLine(std::string text) {
     for (char& c : text) c = static_cast<unsigned char>(c) < 0x20 || c == 0x7f ? ' ' : c;
@@ -84,7 +78,9 @@ nlohmann::json jsonOf(const Value& value) {
 class LineWriter {
   public:
     LineWriter(const Snapshot& snapshot, const std::vector<PlannedColumn>& columns)
-        : snapshot_(snapshot), columns_(columns) {}
+        : snapshot_(snapshot), columns_(columns) {
+        for (const PlannedColumn& column : columns) readers_.push_back(std::make_unique<CellReader>(snapshot, column));
+    }
 
     void head(std::string& out, RowFormat format) {
         if (format == RowFormat::Jsonl) return;
@@ -105,10 +101,9 @@ class LineWriter {
         switch (format) {
             case RowFormat::Text:
                 for (std::size_t i = 0; i < columns_.size(); ++i) {
-                    std::string cell;
-                    appendDisplayed(cell, snapshot_, row, columns_[i]);
+                    readers_[i]->read(row, cell_);
                     out += i == 0 ? "" : "  ";
-                    appendPadded(out, oneLine(std::move(cell)), widths_[i], columns_[i].alignment == Alignment::Right);
+                    appendPadded(out, oneLine(cell_.text), widths_[i], columns_[i].alignment == Alignment::Right);
                 }
                 break;
             case RowFormat::Csv:
@@ -132,13 +127,14 @@ class LineWriter {
     }
 
   private:
+    CellText cell_;
+    std::vector<std::unique_ptr<CellReader>> readers_;  ///< by column
     void measure() {
-        for (const PlannedColumn& column : columns_) {
-            std::size_t width = codePoints(column.design.heading);
+        for (std::size_t i = 0; i < columns_.size(); ++i) {
+            std::size_t width = codePoints(columns_[i].design.heading);
             for (std::int64_t line = 0; line < std::min(kMeasured, snapshot_.recordCount()); ++line) {
-                std::string cell;
-                appendDisplayed(cell, snapshot_, snapshot_.record(line), column);
-                width = std::max(width, std::min(codePoints(cell), kWidest));
+                readers_[i]->read(snapshot_.record(line), cell_);
+                width = std::max(width, std::min(codePoints(cell_.text), kWidest));
             }
             widths_.push_back(std::max<std::size_t>(width, 1));
         }

@@ -184,6 +184,11 @@ Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given,
         snapshot->sort.milliseconds = sortReport_.milliseconds;
     }
     if (auto done = addGroups(input, *snapshot, cancel); !done) return done.error();
+    snapshot->situation = {input.parameters, input.today, input.now};
+    for (const ExtentTerm& term : input.extents)
+        snapshot->extents.emplace_back(
+            term, extents_.of(term, snapshot->table, snapshot->edits, set ? snapshot->order : nullptr, cancel));
+    if (cancel.requested() && !input.extents.empty()) return Error{ErrorCode::Cancelled, "Stopped."};
     return std::shared_ptr<const Snapshot>(std::move(snapshot));
 }
 

@@ -39,6 +39,7 @@ struct RowlineInput {
     std::vector<SortTerm> sort;
     std::vector<GroupTerm> groups;  ///< outermost first
     std::vector<SummarySpec> summaries;
+    std::vector<ExtentTerm> extents;  ///< each once
     bool figuresOfAll = false;  ///< also of the records that the filter leaves out
     OpenGroups open;
     std::vector<bool> footers;                       ///< by level: an open group ends with a line of its own
@@ -92,6 +93,7 @@ class Rowline final {
     bool filterDidWork_ = false;
     StageReport filterReport_, sortReport_;
     SortStage sort_;
+    ExtentStage extents_;
     GroupStage group_, all_;
     StageReport groupReport_, summariesReport_;
     Result<void> addGroups(const RowlineInput& input, Snapshot& snapshot, const Cancel& cancel);

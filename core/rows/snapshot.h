@@ -4,12 +4,16 @@
 // from. Handed from the worker to the window and to exports; immutable, so any thread may read it.
 
 #include <cstdint>
+#include <map>
 #include <memory>
+#include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include "core/columns/edits.h"
 #include "core/columns/table.h"
+#include "core/rows/extents.h"
 #include "core/rows/group_stage.h"
 #include "core/rows/grouped_lines.h"
 #include "core/rows/row_order.h"
@@ -32,6 +36,13 @@ struct StageReport {
     double computing = 0;                   ///< milliseconds that its computed columns took, of the source
 };
 
+/// What rules over the records of a snapshot are evaluated with.
+struct Situation {
+    std::map<std::string, RuleValue> parameters;
+    std::int32_t today = 0;
+    std::int64_t now = 0;
+};
+
 struct Snapshot {
     std::uint64_t generation = 0;
     std::uint32_t epoch = 0;  ///< row numbers of snapshots of one epoch mean the same records
@@ -43,8 +54,16 @@ struct Snapshot {
     std::vector<EvaluatedCell> figuresOfAll;      ///< by summary, of filtered and left out alike, when asked for
     std::shared_ptr<const void> grouping;         ///< what `groups` was planned as (groupingOf() in design/grouping.h)
     std::string groupProblem;                     ///< why there are no groups although some are asked for; else ""
+    Situation situation;
+    std::vector<std::pair<ExtentTerm, Extent>> extents;  ///< that were asked for
     StageReport source, filter, sort, group, summaries;
 
+    /// 0 to 0 when it was not asked for.
+    Extent extentOf(const ExtentTerm& term) const {
+        for (const auto& [known, extent] : extents)
+            if (known == term) return extent;
+        return {};
+    }
     /// Records shown, whether the groups around them are open or not.
     std::int64_t recordCount() const {
         return order ? static_cast<std::int64_t>(order->size()) : static_cast<std::int64_t>(table->rows);

@@ -129,9 +129,13 @@ void Session::planAgain(bool computesAnew, std::optional<TableSchema> read) {
         missing = missing || (plan->wanted[i] && !table_->columns[i] && table_->rows != 0);
     const bool rowsChanged =
         plan->sort != plan_->sort || plan->filter != plan_->filter || plan->computed != plan_->computed || computesAnew;
+    const bool extentsChanged = plan->extents != plan_->extents;
     plan_ = std::move(plan);
     if (related || (missing && !isLoading())) beginLoad(table_->rows == 0 ? Loader::Parts::Shown : Loader::Parts::Kept);
-    if (rowsChanged) recompute();
+    if (rowsChanged)
+        recompute();
+    else if (extentsChanged)
+        recompute(Order::Kept);
 }
 
 void Session::setParameter(const std::string& name, const Value& value) {

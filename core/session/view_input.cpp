@@ -64,6 +64,8 @@ RowlineInput viewInput(const ViewPlan& plan, std::shared_ptr<const Table> table,
             input.filter.push_back(term);
     for (const SortTerm& term : plan.sort)
         if (!state.isBypassed(Stage::Sort) && loaded.has(fieldsOf(term))) input.sort.push_back(term);
+    for (const ExtentTerm& term : plan.extents)
+        if (loaded.has(term.fields)) input.extents.push_back(term);
     addGroups(*plan.grouping, loaded, state, input);
     input.open = state.open;
     input.grouping = plan.grouping;

@@ -282,6 +282,7 @@ class AccessibleCell final : public GridPart, public QAccessibleTableCellInterfa
         if (isValid() && d().context.canEdit(place_.column))
             names << (faceOf(d().context.planned(place_.column)).press() == FacePress::Toggles ? toggleAction()
                                                                                                : pressAction());
+        if (isValid() && d().presses.hasAny(place_)) names << showMenuAction();
         return names;
     }
     void doAction(const QString& action) override {
@@ -289,6 +290,7 @@ class AccessibleCell final : public GridPart, public QAccessibleTableCellInterfa
         d().navigator.choose(place_, SelectHow::Replace);
         if (action == toggleAction()) d().editors.toggle(place_);
         if (action == pressAction()) d().editors.begin({});
+        if (action == showMenuAction()) d().presses.pressFirst(place_);
     }
 
   private:

@@ -381,7 +381,7 @@ bool Grid::viewportEvent(QEvent* event) {
     if (event->type() == QEvent::Leave) d->gestures.leave();
     if (event->type() != QEvent::ToolTip) return QAbstractScrollArea::viewportEvent(event);
     const auto* help = static_cast<QHelpEvent*>(event);
-    const Tip tip = tipAt(help->pos(), d->context, d->rows, d->body, d->headings, d->painters);
+    const Tip tip = tipAt(help->pos(), d->context, d->rows, d->body, d->headings, d->painters, d->presses);
     if (tip.text.isEmpty()) {
         QToolTip::hideText();
         event->ignore();

@@ -187,6 +187,9 @@ class Grid : public QAbstractScrollArea {
   Q_SIGNALS:
     /// A person double-clicked a record that is not edited so, or pressed Enter on it.
     void recordActivated(const jollyrow::Record& record);
+    /// A link or button of a composed face was pressed, by mouse, by the space bar or by assistive technology; `name`
+    /// is the part's. The grid opens nothing by itself.
+    void partPressed(const jollyrow::Record& record, const QString& field, const QString& name);
     void currentRecordChanged(const jollyrow::Record& record);
     void selectionChanged();
     /// A person changed the design on the grid; `label` names the step for an undo list, e.g. "Widen Due".

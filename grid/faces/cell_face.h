@@ -48,8 +48,11 @@ class CellFace {
   public:
     virtual ~CellFace() = default;
     virtual void paint(const FaceCanvas& canvas, const FaceCell& cell) const = 0;
-    /// Pixels that any cell needs; nullopt: those of its text.
-    virtual std::optional<int> width() const { return std::nullopt; }
+    /// Pixels that a cell needs; nullopt: those of its text.
+    virtual std::optional<int> measure(const GlyphText& /*glyphs*/, const PlannedColumn& /*column*/,
+                                       const CellText& /*text*/) const {
+        return std::nullopt;
+    }
     virtual FacePress press() const { return FacePress::OpensEditor; }
     /// Is a click at this point of the viewport on what toggles?
     virtual bool isPressedAt(QPoint position, const QRect& cell, Alignment alignment) const;

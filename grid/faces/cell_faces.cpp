@@ -3,6 +3,7 @@
 #include <cstdlib>
 
 #include "grid/faces/check_face.h"
+#include "grid/faces/composed_face.h"
 
 namespace jollyrow {
 
@@ -29,6 +30,7 @@ const CellFace& only() {
 bool isYesNo(const PlannedColumn& column) { return column.format.type == Type::Boolean; }
 
 constexpr FaceKind kKinds[] = {
+    {[](const PlannedColumn& c) { return c.face != nullptr; }, only<ComposedFace>},
     {[](const PlannedColumn& c) { return isYesNo(c) && c.format.spec.style == FormatStyle::Automatic; },
      only<CheckFace>},
     {isYesNo, only<YesNoFace>},
@@ -42,5 +44,7 @@ const CellFace& faceOf(const PlannedColumn& column) {
         if (kind.shows(column)) return kind.face();
     return only<TextFace>();
 }
+
+const ComposedFace& composedFace() { return static_cast<const ComposedFace&>(only<ComposedFace>()); }
 
 }  // namespace jollyrow

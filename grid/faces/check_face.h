@@ -11,7 +11,7 @@ namespace jollyrow {
 class CheckFace final : public TextFace {
   public:
     void paint(const FaceCanvas& canvas, const FaceCell& cell) const override;
-    std::optional<int> width() const override { return 16; }
+    std::optional<int> measure(const GlyphText&, const PlannedColumn&, const CellText&) const override { return 16; }
     FacePress press() const override { return FacePress::Toggles; }
 
   private:

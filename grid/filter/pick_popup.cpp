@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 #include "grid/filter/pick_popup.h"
+#include "grid/paint/card.h"
 
 #include <QApplication>
 #include <QHBoxLayout>
@@ -15,7 +16,7 @@
 
 namespace jollyrow {
 namespace {
-constexpr int kShadow = 10;
+constexpr int kPickShadow = 10;
 constexpr int kWidth = 262;
 constexpr int kHeight = 360;
 }  // namespace
@@ -26,7 +27,7 @@ PickPopup::PickPopup(const QString& heading, QWidget* parent, const Tokens& look
     setAttribute(Qt::WA_DeleteOnClose);
     setAccessibleName(tr("Values of %1").arg(heading));
     auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(kShadow + 10, kShadow + 8, kShadow + 10, kShadow + 10);
+    layout->setContentsMargins(kPickShadow + 10, kPickShadow + 8, kPickShadow + 10, kPickShadow + 10);
     layout->setSpacing(7);
     auto* top = new QHBoxLayout;
     auto* title = new QLabel(heading, this);
@@ -67,10 +68,10 @@ PickPopup::PickPopup(const QString& heading, QWidget* parent, const Tokens& look
 
 void PickPopup::openUnder(const QRect& anchor) {
     const QRect room = parentWidget()->rect();
-    const int width = kWidth + 2 * kShadow;
-    const int y = std::min(anchor.bottom() - kShadow + 3, std::max(0, room.bottom() - 200));
-    const int height = std::min(kHeight, room.bottom() - y + kShadow / 2);
-    setGeometry(std::clamp(anchor.left() - kShadow, 0, std::max(0, room.right() - width)), y, width, height);
+    const int width = kWidth + 2 * kPickShadow;
+    const int y = std::min(anchor.bottom() - kPickShadow + 3, std::max(0, room.bottom() - 200));
+    const int height = std::min(kHeight, room.bottom() - y + kPickShadow / 2);
+    setGeometry(std::clamp(anchor.left() - kPickShadow, 0, std::max(0, room.right() - width)), y, width, height);
     show();
     raise();
     search_->setFocus();
@@ -85,16 +86,8 @@ void PickPopup::setFoot(const QString& text, bool isWrong) {
 
 void PickPopup::paintEvent(QPaintEvent*) {
     QPainter painter(this);
-    painter.setRenderHint(QPainter::Antialiasing);
-    const QRectF card = QRectF(rect()).adjusted(kShadow, kShadow - 4, -kShadow, -kShadow);
-    painter.setPen(Qt::NoPen);
-    for (int i = kShadow; i > 0; i -= 2) {
-        painter.setBrush(QColor(40, 32, 16, look_.dark ? 22 : 8));
-        painter.drawRoundedRect(card.adjusted(-i, -i / 3.0 + 2, i, i), 6 + i, 6 + i);
-    }
-    painter.setPen(QPen(look_.popEdge, 1));
-    painter.setBrush(look_.page);
-    painter.drawRoundedRect(card, 6, 6);
+    paintCard(painter, QRectF(rect()).adjusted(kPickShadow, kPickShadow - 4, -kPickShadow, -kPickShadow), kPickShadow,
+              look_);
 }
 
 bool PickPopup::eventFilter(QObject* watched, QEvent* event) {

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 #include "grid/find/find_bar.h"
+#include "grid/paint/card.h"
 
 #include <QCheckBox>
 #include <QHBoxLayout>
@@ -13,7 +14,7 @@
 
 namespace jollyrow {
 namespace {
-constexpr int kShadow = 8;
+constexpr int kFindShadow = 8;
 }
 
 FindBar::FindBar(QWidget* parent, const Tokens& look)
@@ -24,7 +25,7 @@ FindBar::FindBar(QWidget* parent, const Tokens& look)
       hideRest_(new QCheckBox(tr("Hide the rest"), this)) {
     setObjectName(QStringLiteral("findBar"));
     auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(kShadow + 9, kShadow + 7, kShadow + 7, kShadow + 7);
+    row->setContentsMargins(kFindShadow + 9, kFindShadow + 7, kFindShadow + 7, kFindShadow + 7);
     row->setSpacing(8);
     entry_->setPlaceholderText(tr("Find, or heading: text"));
     entry_->setMinimumWidth(190);
@@ -73,16 +74,8 @@ QString FindBar::count() const { return count_->text(); }
 
 void FindBar::paintEvent(QPaintEvent*) {
     QPainter painter(this);
-    painter.setRenderHint(QPainter::Antialiasing);
-    const QRectF card = QRectF(rect()).adjusted(kShadow, kShadow - 3, -kShadow, -kShadow);
-    painter.setPen(Qt::NoPen);
-    for (int i = kShadow; i > 0; i -= 2) {
-        painter.setBrush(QColor(40, 32, 16, look_.dark ? 22 : 8));
-        painter.drawRoundedRect(card.adjusted(-i, -i / 3.0 + 2, i, i), 6 + i, 6 + i);
-    }
-    painter.setPen(QPen(look_.popEdge, 1));
-    painter.setBrush(look_.page);
-    painter.drawRoundedRect(card, 6, 6);
+    paintCard(painter, QRectF(rect()).adjusted(kFindShadow, kFindShadow - 3, -kFindShadow, -kFindShadow), kFindShadow,
+              look_);
 }
 
 bool FindBar::eventFilter(QObject* watched, QEvent* event) {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "grid/groups/totals.h"
 
+#include "grid/paint/axis_painter.h"
 #include "grid/paint/grouped.h"
 
 namespace jollyrow {
@@ -29,7 +30,15 @@ int Totals::rowHeight() const {
 
 int Totals::height() const {
     const auto rows = static_cast<int>(scopes().size());
-    return rows == 0 ? 0 : rows * rowHeight() + kStrongLine;
+    return axisHeight() + (rows == 0 ? 0 : rows * rowHeight() + kStrongLine);
+}
+
+int Totals::axisHeight() const {
+    return rows_.view() && AxisPainter::hasAny(context_.plan()) ? AxisPainter::kHeight : 0;
+}
+
+std::optional<int> Totals::axisTop(int viewportHeight) const {
+    return axisHeight() == 0 ? std::nullopt : std::optional(viewportHeight - height());
 }
 
 QString Totals::captionOf(TotalScope scope) const {
@@ -43,7 +52,7 @@ QString Totals::captionOf(TotalScope scope) const {
 
 std::vector<TotalRow> Totals::rows(int viewportHeight) const {
     std::vector<TotalRow> rows;
-    int y = viewportHeight - height() + kStrongLine;
+    int y = viewportHeight - height() + axisHeight() + kStrongLine;
     for (const TotalScope scope : scopes()) {
         const int tall = rowHeight();
         rows.push_back({scope, captionOf(scope), y, tall});

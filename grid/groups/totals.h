@@ -15,8 +15,10 @@ class Totals final {
     Totals(GridContext& context, const ShownRows& rows, const Cursor& cursor, const Painters& painters)
         : context_(context), rows_(rows), cursor_(cursor), painters_(painters) {}
 
-    /// Pixels that they take; 0 when there are none.
+    /// Pixels that they take, the axis of bars above them included; 0 when there are none.
     int height() const;
+    /// Where the axis begins in a viewport of this height; nullopt without one.
+    std::optional<int> axisTop(int viewportHeight) const;
     /// Where they stand in a viewport of this height.
     std::vector<TotalRow> rows(int viewportHeight) const;
     /// By summary, of the selected records, as far as they have been computed.
@@ -25,6 +27,7 @@ class Totals final {
     void sumUpSelection();
 
   private:
+    int axisHeight() const;
     std::vector<TotalScope> scopes() const;
     int rowHeight() const;
     QString captionOf(TotalScope scope) const;

@@ -32,6 +32,7 @@ void BodyGestures::press(const QMouseEvent& event) {
     const auto place = p_.body.placeAt(event.pos());
     if (!place) return pressGutter(event);
     p_.navigator.choose(*place, howOf(event.modifiers()));
+    if (event.modifiers() == Qt::NoModifier && p_.presses.pressAt(*place, event.pos())) return;
     doing_ = SelectCells{};
     const PlannedColumn& column = p_.context.planned(place->column);
     const CellFace& face = faceOf(column);

@@ -10,6 +10,7 @@
 #include <variant>
 
 #include "grid/editors/editor_host.h"
+#include "grid/faces/part_presses.h"
 #include "grid/groups/group_control.h"
 #include "grid/groups/record_drop.h"
 #include "grid/select/navigator.h"
@@ -27,6 +28,7 @@ class BodyGestures final {
         Navigator& navigator;
         EditorHost& editors;
         GroupControl& groups;
+        const PartPresses& presses;
     };
     explicit BodyGestures(const Parts& parts);
 

@@ -112,7 +112,7 @@ bool KeyControl::space(const KeyStroke& stroke) {
     const bool presses = faceOf(p_.context.planned(current->column)).press() == FacePress::Toggles;
     if (!isToggling && presses && p_.rows.isRecord(current->line) && canEditCurrent())
         p_.editors.toggle(*current);
-    else
+    else if (isToggling || !p_.presses.pressFirst(*current))
         p_.navigator.choose(*current, isToggling ? SelectHow::Toggle : SelectHow::Replace);
     return true;
 }

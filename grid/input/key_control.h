@@ -7,6 +7,7 @@
 #include <functional>
 
 #include "grid/editors/editor_host.h"
+#include "grid/faces/part_presses.h"
 #include "grid/filter/filter_control.h"
 #include "grid/find/find_control.h"
 #include "grid/groups/group_control.h"
@@ -34,6 +35,7 @@ class KeyControl final {
         GroupControl& groups;
         FilterControl& filters;
         FindControl& find;
+        const PartPresses& presses;
     };
     KeyControl(const Parts& parts, Hooks hooks) : p_(parts), hooks_(std::move(hooks)) {}
 

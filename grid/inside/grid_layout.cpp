@@ -138,6 +138,7 @@ GridFrame GridPrivate::frame() const {
     f.pinnedTop = body.pinnedTop();
     f.pinnedBottom = body.pinnedBottom();
     f.totals = totals.rows(body.viewport().height());
+    f.axisTop = totals.axisTop(body.viewport().height());
     f.selectedFigures = totals.ofSelected();
     f.groupIndent = design.groupIndent;
     f.totalColour = design.totalColour;

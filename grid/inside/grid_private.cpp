@@ -43,13 +43,14 @@ GridPrivate::GridPrivate(Grid& owner)
       picks(context, filters, scroller,
             [this](const QString& field) { return headings.layout().columnRect(*context.columnOf(field)); }),
       find(context, rows, body, cursor, [this](CellPlace place) { navigator.choose(place, SelectHow::Replace); }),
+      presses(context, rows, body),
       menus{{context, rows, groupMenuHooks()},
             {context, filters, [this](const QString& field) { picks.open(field); }},
             {context, body, scroller, headings, exactFits, menus.filters, menus.groups,
              [this](const QString& field) { filters.focus(field); }},
             {context, rows, [this] { copySelection(); }}},
-      gestures({context, rows, body, scroller, cursor, navigator, editors, groups}, headings, exactFits),
-      keys({context, rows, body, cursor, navigator, editors, headings, groups, filters, find}, keyHooks()) {
+      gestures({context, rows, body, scroller, cursor, navigator, editors, groups, presses}, headings, exactFits),
+      keys({context, rows, body, cursor, navigator, editors, headings, groups, filters, find, presses}, keyHooks()) {
     makeFonts();
 }
 

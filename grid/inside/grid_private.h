@@ -77,6 +77,7 @@ class GridPrivate final {
     FilterControl filters;
     PickControl picks;
     FindControl find;
+    PartPresses presses;
     struct Menus {
         GroupMenus groups;
         FilterMenus filters;

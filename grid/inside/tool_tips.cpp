@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "grid/inside/tool_tips.h"
 
+#include "grid/faces/composed_face.h"
+
 namespace jollyrow {
 namespace {
 
@@ -29,8 +31,28 @@ Tip tipOfColumn(const PlannedColumn& column, const TableSchema& schema, const QR
 
 }  // namespace
 
+namespace {
+
+/// What the part under the pointer says of itself; else its text where that may be cut or is a length only.
+QString tipOfParts(const CellText& cell, CellPlace place, QPoint position, const ShownRows& rows,
+                   const PartPresses& presses, const Painters& painters) {
+    const auto part = presses.partAt(place, position);
+    const FaceReader* reader = rows.view()->face(place.column);
+    if (!part || !reader) return {};
+    const std::string said = reader->toolTip(rows.rowAt(place.line), *part);
+    if (!said.empty()) return QString::fromStdString(said);
+    const PartContent& content = cell.face.parts[*part];
+    const FacePartKind kind = reader->face().parts[*part].design.kind;
+    const bool isText = kind == FacePartKind::Text || kind == FacePartKind::Field || kind == FacePartKind::Link;
+    const QRectF at = composedFace().rects()[*part];
+    if (isText && !painters.cells().text().elides(content.text, at.width())) return {};
+    return QString::fromUtf8(content.text.substr(0, kMostShownBytes));
+}
+
+}  // namespace
+
 Tip tipAt(QPoint position, const GridContext& context, const ShownRows& rows, const BodyGeometry& body,
-          const HeadingControl& headings, const Painters& painters) {
+          const HeadingControl& headings, const Painters& painters, const PartPresses& presses) {
     if (position.y() < body.headerHeight()) {
         const HeadingLayout layout = headings.layout();
         const auto hit = layout.hitAt(position);
@@ -48,6 +70,7 @@ Tip tipAt(QPoint position, const GridContext& context, const ShownRows& rows, co
         return {Grid::tr("Stored as \"%1\", which is not %2.")
                     .arg(QString::fromUtf8(cell.text), withArticle(context.planned(place->column).format.type)),
                 area};
+    if (cell.isComposed) return {tipOfParts(cell, *place, position, rows, presses, painters), area};
     const int room = body.columns().width(place->column) - 2 * measure::kCellPadding;
     if (!painters.cells().text().elides(cell.text, room)) return {};
     return {QString::fromUtf8(cell.text.substr(0, kMostShownBytes)), area};

@@ -6,6 +6,7 @@
 #include <QRect>
 #include <QString>
 
+#include "grid/faces/part_presses.h"
 #include "grid/headings/heading_control.h"
 #include "grid/layout/shown_rows.h"
 
@@ -17,6 +18,6 @@ struct Tip {
 };
 
 Tip tipAt(QPoint position, const GridContext& context, const ShownRows& rows, const BodyGeometry& body,
-          const HeadingControl& headings, const Painters& painters);
+          const HeadingControl& headings, const Painters& painters, const PartPresses& presses);
 
 }  // namespace jollyrow

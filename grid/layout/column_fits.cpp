@@ -196,8 +196,9 @@ void ColumnFits::measure(const FitInput& input) {
         const PlannedColumn& column = input.plan.columns[i];
         Fit& fit = known_[column.design.field];
         measureFigures(input, static_cast<int>(i), fit);
-        const bool isKnown = fit.formatter == column.formatter && fit.heading == column.design.heading &&
-                             fit.rows == rows_ && fit.data == dataOf(input, column);
+        const bool isKnown = fit.formatter == column.formatter && fit.face == column.face &&
+                             fit.heading == column.design.heading && fit.rows == rows_ &&
+                             fit.data == dataOf(input, column);
         if (!isKnown) measureSample(input, column, sample, fit);
         widths_[i] = std::max(fit.widthPx, fit.figuresPx);
         decimalInsets_[i] = fit.decimalInset;
@@ -216,13 +217,16 @@ void ColumnFits::measureSample(const FitInput& input, const PlannedColumn& colum
                                Fit& fit) const {
     const GlyphText& text = input.cells.text();
     const bool isReal = column.format.type == Type::Real;
-    const std::optional<int> always = faceOf(column).width();
+    const CellFace& face = faceOf(column);
     const std::int64_t count = input.snapshot ? input.snapshot->recordCount() : 0;
     double widest = 0, wholes = 0, fractions = 0;
     CellText cell;
+    std::optional<CellReader> cells;
     const auto measure = [&](std::int64_t place) {
-        readCell(*input.snapshot, input.snapshot->record(place), column, cell);
-        const double width = always ? *always : text.width(std::string_view(cell.text).substr(0, kMostMeasuredBytes));
+        if (!cells) cells.emplace(*input.snapshot, column);
+        cells->read(input.snapshot->record(place), cell);
+        const auto needed = face.measure(text, column, cell);
+        const double width = needed ? *needed : text.width(std::string_view(cell.text).substr(0, kMostMeasuredBytes));
         widest = std::max(widest, width);
         if (!isReal || cell.isMisfit) return;
         const std::size_t point = cell.text.find('.');
@@ -236,6 +240,7 @@ void ColumnFits::measureSample(const FitInput& input, const PlannedColumn& colum
     const bool complete = table_ && table_->complete;
     for (std::int64_t line = sample; isMeasured && complete && line < count; line += step) measure(line);
     fit.formatter = isMeasured ? column.formatter : nullptr;
+    fit.face = column.face;
     fit.heading = column.design.heading;
     fit.rows = rows_;
     fit.data = dataOf(input, column);
@@ -247,6 +252,7 @@ void ColumnFits::keep(const FitInput& input, int index, int widthPx) {
     const PlannedColumn& column = input.plan.columns[static_cast<std::size_t>(index)];
     Fit& fit = known_[column.design.field];
     fit.formatter = column.formatter;
+    fit.face = column.face;
     fit.heading = column.design.heading;
     fit.rows = rows_;
     fit.data = dataOf(input, column);
@@ -263,18 +269,21 @@ int ColumnFits::exact(const FitInput& input, int index) const {
     const GlyphText& text = input.cells.text();
     double widest = 0;
     CellText cell;
+    CellReader cells(snapshot, column);
+    const CellFace& face = faceOf(column);
     const auto measure = [&](SourceRow row) {
-        readCell(snapshot, row, column, cell);
-        widest = std::max(widest, static_cast<double>(text.width(cell.text)));
+        cells.read(row, cell);
+        const auto needed = face.measure(text, column, cell);
+        widest = std::max(widest, needed ? *needed : static_cast<double>(text.width(cell.text)));
     };
     const Column* values = snapshot.table->column(column.label ? *column.label : column.field);
     if (!values) return width(index);
-    if (const auto always = faceOf(column).width()) {
-        widest = *always;
-    } else if (column.formatter->isMessage()) {
+    if (column.face || column.formatter->isMessage()) {
         // Over several fields there is no short cut: as many as a frame allows, evenly spread.
         const std::size_t step = std::max<std::size_t>(1, values->size() / 2000);
         for (std::size_t i = 0; i < values->size(); i += step) measure(static_cast<SourceRow>(i));
+    } else if (const auto always = face.measure(text, column, cell)) {
+        widest = *always;
     } else if (isIntegral(values->type()) && !values->isWide()) {
         for (const SourceRow row : widestIntegers(*values, column.label ? TextWidth::ByDigits : textWidthOf(column)))
             measure(row);

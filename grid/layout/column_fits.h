@@ -42,6 +42,7 @@ class ColumnFits final {
   private:
     struct Fit {
         std::shared_ptr<const Formatter> formatter;
+        std::shared_ptr<const PlannedFace> face;
         std::string heading;
         std::size_t rows = 0;
         std::uint64_t data = 0;  ///< of the column measured

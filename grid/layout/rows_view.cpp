@@ -21,10 +21,16 @@ SnapshotRows::SnapshotRows(std::shared_ptr<const Snapshot> snapshot, std::shared
 
 std::int64_t SnapshotRows::lineCount() const { return snapshot_->lineCount(); }
 
+CellReader& SnapshotRows::readerOf(int column) const {
+    const auto at = static_cast<std::size_t>(column);
+    if (readers_.empty()) readers_.resize(plan_->columns.size());
+    if (!readers_[at]) readers_[at] = std::make_unique<CellReader>(*snapshot_, plan_->columns[at]);
+    return *readers_[at];
+}
+
 void SnapshotRows::cell(ViewLine line, int column, CellText& out) const {
     const Line at = snapshot_->line(line);
-    if (at.kind == LineKind::Record)
-        return readCell(*snapshot_, at.row, plan_->columns[static_cast<std::size_t>(column)], out);
+    if (at.kind == LineKind::Record) return readerOf(column).read(at.row, out);
     // What is read aloud and copied of a group's line: its figures, and its caption where the line begins.
     out = {};
     std::vector<FigureText> figures;

@@ -27,6 +27,8 @@ class RowsView {
     virtual CellMark recordMark(ViewLine line) const = 0;
     /// The record on a line, for selections that outlive a sort; kNoRow on other lines.
     virtual SourceRow rowAt(ViewLine line) const = 0;
+    /// What reads the composed face of a column; null for one that is shown by its type.
+    virtual const FaceReader* face(int /*column*/) const { return nullptr; }
     /// What stands on a line.
     virtual Line lineAt(ViewLine line) const { return {LineKind::Record, rowAt(line)}; }
     /// What group lines show; null where there are none.
@@ -44,13 +46,16 @@ class SnapshotRows final : public RowsView {
     CellMark recordMark(ViewLine line) const override;
     SourceRow rowAt(ViewLine line) const override { return snapshot_->line(line).row; }
     Line lineAt(ViewLine line) const override { return snapshot_->line(line); }
+    const FaceReader* face(int column) const override { return readerOf(column).face(); }
     const GroupText* groupText() const override { return &groups_; }
     const GroupedLines* groups() const override { return snapshot_->grouped.get(); }
 
   private:
     std::shared_ptr<const Snapshot> snapshot_;
     std::shared_ptr<const ViewPlan> plan_;
+    CellReader& readerOf(int column) const;
     GroupText groups_;
+    mutable std::vector<std::unique_ptr<CellReader>> readers_;  ///< by column, made when first asked for
 };
 
 }  // namespace jollyrow

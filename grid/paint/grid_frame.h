@@ -46,6 +46,7 @@ struct GridFrame {
     const GroupedLines* grouped = nullptr;  ///< null without groups
     std::vector<PinnedLine> sticky = {};    ///< lines of open groups that stay at the top, outermost first
     std::vector<TotalRow> totals = {};
+    std::optional<int> axisTop = std::nullopt;        ///< where the axis of bars begins; nullopt without one
     std::vector<EvaluatedCell> selectedFigures = {};  ///< of the selected records, by summary
     int groupIndent = 14;                             ///< pixels a level
     std::string totalColour = {};                     ///< behind totals; empty: the theme's

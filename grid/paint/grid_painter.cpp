@@ -6,6 +6,7 @@
 
 #include "core/rules/utf8.h"
 #include "grid/faces/cell_face.h"
+#include "grid/paint/axis_painter.h"
 #include "grid/paint/line_looks.h"
 
 #include <QPainterPath>
@@ -82,6 +83,7 @@ void GridPainter::paint(QPainter& painter, const GridFrame& frame, const QRect& 
     painter.setClipRect(all);
     paintPinnedEdge(painter, frame);
     groups_.paintTotals(painter, frame, all);
+    if (frame.axisTop) AxisPainter::paint(painter, frame, *frame.axisTop, text_.font(), all);
     painter.restore();
 }
 

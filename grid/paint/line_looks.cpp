@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "grid/groups/group_text.h"
+#include "grid/paint/contrast.h"
 #include "grid/paint/grid_painter.h"
 
 namespace jollyrow {
@@ -39,12 +40,6 @@ const GroupDesign* designOf(const GridFrame& frame, const Line& at) {
 
 /// Black and white text stand out alike from a background of this luminance.
 constexpr double kAlikeToBoth = 0.179;
-
-/// Relative luminance of WCAG 2.
-double luminance(const QColor& colour) {
-    const auto linear = [](double c) { return c <= 0.04045 ? c / 12.92 : std::pow((c + 0.055) / 1.055, 2.4); };
-    return 0.2126 * linear(colour.redF()) + 0.7152 * linear(colour.greenF()) + 0.0722 * linear(colour.blueF());
-}
 
 }  // namespace
 

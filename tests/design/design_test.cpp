@@ -21,6 +21,41 @@ using namespace jollyrow;
 
 namespace {
 
+FacePart randomPart(std::mt19937& random, int levels) {
+    FacePart part;
+    part.kind = static_cast<FacePartKind>(random() % 13);
+    part.field = random() % 2 ? "f" + std::to_string(random() % 12) : "";
+    part.text = random() % 2 ? "{f1} · \"" : "";
+    part.format.suffix = random() % 3 == 0 ? " m" : "";
+    for (std::string* ink : {&part.colour, &part.rules.emplace_back().colour})
+        *ink = random() % 3 == 0 ? "#a97c22" : random() % 2 ? "teal" : "";
+    part.rules.back().where = random() % 2 ? "f2 > 3" : "";
+    part.rules.back().shape = static_cast<MarkShape>(random() % 11);
+    part.rules.back().weight = static_cast<LineWeight>(random() % 4);
+    part.rules.back().words = random() % 2 ? "hauled out" : "";
+    if (random() % 2) part.rules.clear();
+    part.weight = static_cast<LineWeight>(random() % 4);
+    part.larger = static_cast<int>(random() % 12) - 4;
+    part.shownWhen = random() % 3 == 0 ? "f1 IS NOT NULL" : "";
+    part.alignment = static_cast<Alignment>(random() % 4);
+    part.width = {static_cast<WidthMode>(random() % 3), static_cast<int>(random() % 90), 0.5 * (1 + random() % 4),
+                  static_cast<int>(random() % 30), static_cast<int>(random() % 2) * 60};
+    part.toolTip = random() % 3 == 0 ? "{f3}" : "";
+    part.name = random() % 3 == 0 ? "call" : "";
+    part.most = 1 + static_cast<int>(random() % 20);
+    part.bar.fields = random() % 2 ? std::vector<std::string>{"f1", "f2"} : std::vector<std::string>{};
+    part.bar.shares = random() % 2;
+    part.bar.ends = static_cast<BarEnds>(random() % 3);
+    part.bar.from = -0.5 * (random() % 9);
+    part.bar.to = 0.25 * (1 + random() % 900);
+    part.bar.number = static_cast<BarNumber>(random() % 3);
+    part.bar.axis = random() % 2;
+    part.trend = static_cast<TrendLook>(random() % 3);
+    for (unsigned i = 0, n = levels > 1 ? random() % 4 : 0; i < n; ++i)
+        part.parts.push_back(randomPart(random, levels - 1));
+    return part;
+}
+
 Design randomDesign(std::mt19937& random) {
     Design design;
     design.title = "Yard \"jobs\" \\ Åse " + std::to_string(random() % 100);
@@ -80,6 +115,9 @@ Design randomDesign(std::mt19937& random) {
         c.toolTip = random() % 2 ? "promised day" : "";
         design.columns.push_back(c);
     }
+    for (unsigned i = 0, n = random() % 3; i < n; ++i)
+        design.faces.push_back({"face" + std::to_string(i), randomPart(random, 4)});
+    for (ColumnDesign& c : design.columns) c.face = random() % 3 == 0 ? "face0" : "";
     settleTiers(design);
     for (unsigned i = 0, n = random() % 3; i < n; ++i)
         design.sort.push_back(

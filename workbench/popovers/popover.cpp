@@ -10,6 +10,7 @@
 #include <QPainterPath>
 #include <QVBoxLayout>
 
+#include "grid/paint/card.h"
 #include "workbench/app/look.h"
 
 namespace jollyrow {
@@ -100,11 +101,7 @@ void Popover::paintEvent(QPaintEvent*) {
         painter.scale(1, -1);
     }
     const QRectF card = QRectF(rect()).adjusted(kShadow, kTip, -kShadow, -kShadow);
-    painter.setPen(Qt::NoPen);
-    for (int i = kShadow; i > 0; i -= 2) {
-        painter.setBrush(QColor(40, 32, 16, t.dark ? 22 : 7));
-        painter.drawRoundedRect(card.adjusted(-i, -i / 3.0 + 3, i, i), 8 + i, 8 + i);
-    }
+    paintCardShadow(painter, card, kShadow, 8, t);
     QPainterPath shape;
     shape.addRoundedRect(card, 8, 8);
     QPainterPath tip(QPointF(tipX_ - 14, kTip + 1));

@@ -1,0 +1,238 @@
+// SPDX-License-Identifier: MIT
+#include "core/design/face_json.h"
+
+#include <algorithm>
+
+#include "core/design/json_parts.h"
+
+namespace jollyrow {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+constexpr std::array<EnumName<FacePartKind>, 13> kKinds = {{{FacePartKind::Row, "row"},
+                                                            {FacePartKind::Column, "column"},
+                                                            {FacePartKind::Stack, "stack"},
+                                                            {FacePartKind::Text, "text"},
+                                                            {FacePartKind::Field, "field"},
+                                                            {FacePartKind::Mark, "mark"},
+                                                            {FacePartKind::Bar, "bar"},
+                                                            {FacePartKind::Trend, "trend"},
+                                                            {FacePartKind::Rating, "rating"},
+                                                            {FacePartKind::Swatch, "swatch"},
+                                                            {FacePartKind::Link, "link"},
+                                                            {FacePartKind::Button, "button"},
+                                                            {FacePartKind::Spacer, "spacer"}}};
+constexpr std::array<EnumName<MarkShape>, 11> kShapes = {{{MarkShape::None, "none"},
+                                                          {MarkShape::Disc, "disc"},
+                                                          {MarkShape::Ring, "ring"},
+                                                          {MarkShape::Half, "half"},
+                                                          {MarkShape::Square, "square"},
+                                                          {MarkShape::Diamond, "diamond"},
+                                                          {MarkShape::Triangle, "triangle"},
+                                                          {MarkShape::Tick, "tick"},
+                                                          {MarkShape::Cross, "cross"},
+                                                          {MarkShape::Dash, "dash"},
+                                                          {MarkShape::Clock, "clock"}}};
+constexpr std::array<EnumName<BarEnds>, 3> kEnds = {
+    {{BarEnds::Data, "data"}, {BarEnds::Filtered, "filtered"}, {BarEnds::Fixed, "fixed"}}};
+constexpr std::array<EnumName<BarNumber>, 3> kNumbers = {
+    {{BarNumber::Beside, "beside"}, {BarNumber::Within, "within"}, {BarNumber::None, "none"}}};
+constexpr std::array<EnumName<TrendLook>, 3> kTrends = {
+    {{TrendLook::Line, "line"}, {TrendLook::Area, "area"}, {TrendLook::Columns, "columns"}}};
+
+Json jsonOf(const FaceRule& rule) {
+    const FaceRule usual;
+    Json out = Json::object();
+    put(out, "where", rule.where, usual.where);
+    put(out, "colour", rule.colour, usual.colour);
+    put(out, "shape", rule.shape, usual.shape, kShapes);
+    put(out, "textWeight", rule.weight, usual.weight, kLineWeights);
+    put(out, "words", rule.words, usual.words);
+    addUnknown(out, rule.unknown);
+    return out;
+}
+
+Json jsonOf(const Width& width) {
+    const Width usual = FacePart{}.width;
+    Json out = {{"mode", nameOf(kWidthModes, width.mode)}};
+    put(out, "pixels", width.pixels, usual.pixels);
+    put(out, "weight", width.weight, usual.weight);
+    put(out, "minimum", width.minimum, usual.minimum);
+    put(out, "maximum", width.maximum, usual.maximum);
+    addUnknown(out, width.unknown);
+    return out;
+}
+
+Json jsonOf(const BarDesign& bar) {
+    const BarDesign usual;
+    Json out = Json::object();
+    put(out, "fields", bar.fields, usual.fields);
+    put(out, "shares", bar.shares, usual.shares);
+    put(out, "ends", bar.ends, usual.ends, kEnds);
+    put(out, "from", bar.from, usual.from);
+    put(out, "to", bar.to, usual.to);
+    put(out, "number", bar.number, usual.number, kNumbers);
+    put(out, "axis", bar.axis, usual.axis);
+    addUnknown(out, bar.unknown);
+    return out;
+}
+
+Json jsonOf(const FacePart& part) {
+    const FacePart usual;
+    Json out = {{"kind", nameOf(kKinds, part.kind)}};
+    put(out, "field", part.field, usual.field);
+    put(out, "text", part.text, usual.text);
+    if (part.format != usual.format) out["format"] = jsonOf(part.format);
+    put(out, "colour", part.colour, usual.colour);
+    put(out, "textWeight", part.weight, usual.weight, kLineWeights);
+    put(out, "larger", part.larger, usual.larger);
+    put(out, "shownWhen", part.shownWhen, usual.shownWhen);
+    for (const FaceRule& rule : part.rules) out["rules"].push_back(jsonOf(rule));
+    put(out, "alignment", part.alignment, usual.alignment, kAlignments);
+    if (part.width != usual.width) out["width"] = jsonOf(part.width);
+    put(out, "toolTip", part.toolTip, usual.toolTip);
+    put(out, "name", part.name, usual.name);
+    put(out, "most", part.most, usual.most);
+    if (part.bar != usual.bar) out["bar"] = jsonOf(part.bar);
+    put(out, "trend", part.trend, usual.trend, kTrends);
+    for (const FacePart& child : part.parts) out["parts"].push_back(jsonOf(child));
+    addUnknown(out, part.unknown);
+    return out;
+}
+
+void readInk(ObjectReader& reader, const char* key, std::string& ink, std::vector<Finding>& findings) {
+    reader.read(key, ink);
+    if (ink.empty() || isInk(ink)) return;
+    findings.push_back(
+        {Severity::Warning, reader.path(key),
+         fmt::format("\"{}\" is no colour; it is written like #1e7f78, or ink, quiet, teal, buoy, brass or blue. The "
+                     "theme's is used.",
+                     ink),
+         ""});
+    ink.clear();
+}
+
+FaceRule ruleFrom(const Json& json, const std::string& where, std::vector<Finding>& findings) {
+    FaceRule rule;
+    ObjectReader reader(json, where, findings);
+    reader.read("where", rule.where);
+    readInk(reader, "colour", rule.colour, findings);
+    reader.read("shape", rule.shape, kShapes);
+    reader.read("textWeight", rule.weight, kLineWeights);
+    reader.read("words", rule.words);
+    rule.unknown = reader.unknown();
+    return rule;
+}
+
+Width widthFrom(const Json& json, const std::string& where, std::vector<Finding>& findings) {
+    Width width = FacePart{}.width;
+    ObjectReader reader(json, where, findings);
+    reader.read("mode", width.mode, kWidthModes);
+    reader.read("pixels", width.pixels, 0, Width::kMostPixels);
+    reader.read("weight", width.weight, 0.01, 1000.0);
+    reader.read("minimum", width.minimum, 0, Width::kMostPixels);
+    reader.read("maximum", width.maximum, 0, Width::kMostPixels);
+    width.unknown = reader.unknown();
+    return width;
+}
+
+BarDesign barFrom(const Json& json, const std::string& where, std::vector<Finding>& findings) {
+    constexpr double kFar = 1e300;
+    BarDesign bar;
+    ObjectReader reader(json, where, findings);
+    reader.read("fields", bar.fields);
+    reader.read("shares", bar.shares);
+    reader.read("ends", bar.ends, kEnds);
+    reader.read("from", bar.from, -kFar, kFar);
+    reader.read("to", bar.to, -kFar, kFar);
+    reader.read("number", bar.number, kNumbers);
+    reader.read("axis", bar.axis);
+    bar.unknown = reader.unknown();
+    if (bar.ends == BarEnds::Fixed && !(bar.from < bar.to)) {
+        findings.push_back({Severity::Warning, where + "/to",
+                            fmt::format("A bar from {} to {} has no length; it goes from 0 to 100.", bar.from, bar.to),
+                            ""});
+        bar.from = 0;
+        bar.to = 100;
+    }
+    return bar;
+}
+
+/// `parts` counts those of the whole face. What is too much is left out; the caller says so.
+FacePart partFrom(const Json& json, const std::string& where, int level, std::size_t& parts,
+                  std::vector<Finding>& findings) {
+    FacePart part;
+    ++parts;
+    ObjectReader reader(json, where, findings);
+    reader.read("kind", part.kind, kKinds);
+    reader.read("field", part.field);
+    reader.read("text", part.text);
+    readFormat(reader, part.format, findings);
+    readInk(reader, "colour", part.colour, findings);
+    reader.read("textWeight", part.weight, kLineWeights);
+    reader.read("larger", part.larger, -8, 40);
+    reader.read("shownWhen", part.shownWhen);
+    reader.read("alignment", part.alignment, kAlignments);
+    reader.read("toolTip", part.toolTip);
+    reader.read("name", part.name);
+    reader.read("most", part.most, 1, 20);
+    reader.read("trend", part.trend, kTrends);
+    if (const Json* width = reader.object("width")) part.width = widthFrom(*width, reader.path("width"), findings);
+    if (const Json* bar = reader.object("bar")) part.bar = barFrom(*bar, reader.path("bar"), findings);
+    const Json* rules = reader.array("rules");
+    for (std::size_t i = 0; rules && i < std::min<std::size_t>(rules->size(), 100); ++i)
+        if ((*rules)[i].is_object())
+            part.rules.push_back(ruleFrom((*rules)[i], fmt::format("{}/rules/{}", where, i), findings));
+    const Json* children = reader.array("parts");
+    for (std::size_t i = 0; children && i < children->size() && parts <= FacePart::kMostParts; ++i) {
+        const std::string inner = fmt::format("{}/parts/{}", where, i);
+        if (!(*children)[i].is_object())
+            findings.push_back({Severity::Warning, inner, inner + " is not an object; it is left out.", ""});
+        else if (level < FacePart::kMostLevels)
+            part.parts.push_back(partFrom((*children)[i], inner, level + 1, parts, findings));
+        else
+            parts = FacePart::kMostParts + 1;
+    }
+    part.unknown = reader.unknown();
+    return part;
+}
+
+}  // namespace
+
+Json jsonOf(const FaceDesign& face) {
+    Json out = {{"name", face.name}, {"root", jsonOf(face.root)}};
+    addUnknown(out, face.unknown);
+    return out;
+}
+
+void readFaces(ObjectReader& design, std::vector<FaceDesign>& faces, std::vector<Finding>& findings) {
+    const Json* list = design.array("faces");
+    for (std::size_t i = 0; list && i < list->size(); ++i) {
+        const std::string where = fmt::format("faces/{}", i);
+        const auto leaveOut = [&](const std::string& why) {
+            findings.push_back({Severity::Problem, where, fmt::format("{} {}; it is left out.", where, why), ""});
+        };
+        if (!(*list)[i].is_object()) {
+            leaveOut("is not an object");
+            continue;
+        }
+        FaceDesign face;
+        ObjectReader reader((*list)[i], where, findings);
+        reader.read("name", face.name);
+        std::size_t parts = 0;
+        if (const Json* root = reader.object("root"))
+            face.root = partFrom(*root, reader.path("root"), 1, parts, findings);
+        face.unknown = reader.unknown();
+        const bool known =
+            std::any_of(faces.begin(), faces.end(), [&](const FaceDesign& f) { return f.name == face.name; });
+        if (face.name.empty() || known)
+            leaveOut(face.name.empty() ? "has no name" : fmt::format("has the name {} of another", face.name));
+        else if (parts > FacePart::kMostParts)
+            leaveOut(fmt::format("has more than {} parts or {} levels", FacePart::kMostParts, FacePart::kMostLevels));
+        else
+            faces.push_back(std::move(face));
+    }
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,17 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// The "faces" of a design file. Inside of the design room.
+
+#include <nlohmann/json.hpp>
+#include <vector>
+
+#include "core/design/design.h"
+#include "core/design/object_reader.h"
+
+namespace jollyrow {
+
+nlohmann::ordered_json jsonOf(const FaceDesign& face);
+/// A face without a name, of a name met before, of too many parts or nested too deep is left out and said.
+void readFaces(ObjectReader& design, std::vector<FaceDesign>& faces, std::vector<Finding>& findings);
+
+}  // namespace jollyrow

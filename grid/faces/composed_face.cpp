@@ -1,0 +1,62 @@
+// SPDX-License-Identifier: MIT
+#include "grid/faces/composed_face.h"
+
+#include <cmath>
+
+namespace jollyrow {
+
+PartFonts& ComposedFace::fontsFor(const QFont& font) const {
+    if (!fonts_ || fonts_->font() != font) fonts_ = std::make_unique<PartFonts>(font);
+    return *fonts_;
+}
+
+PartLook ComposedFace::lookOf(const PlannedColumn& column, const CellText& text, std::size_t part, PartFonts& fonts,
+                              const Tokens& tokens) const {
+    const PlannedPart& planned = column.face->parts[part];
+    // A part alone in its cell stands as the column does.
+    const Alignment own = planned.design.alignment != Alignment::Automatic ? planned.design.alignment
+                          : part == 0                                      ? column.alignment
+                                                                           : Alignment::Left;
+    const GlyphText::Align align = own == Alignment::Right    ? GlyphText::Align::Right
+                                   : own == Alignment::Center ? GlyphText::Align::Center
+                                                              : GlyphText::Align::Left;
+    return {planned, text.face.parts[part], fonts, tokens, align};
+}
+
+void ComposedFace::measureParts(PartFonts& fonts, const PlannedColumn& column, const CellText& text) const {
+    layout_.measure(*column.face, text.face, [&](std::size_t part) -> FaceLayout::Needs {
+        const PartFace& face = partFaceOf(column.face->parts[part].design.kind);
+        return {face.size(lookOf(column, text, part, fonts, tokens(Theme::Light))), face.shrinks()};
+    });
+}
+
+const std::vector<QRectF>& ComposedFace::arranged(const QFont& font, const FaceCell& cell) const {
+    measureParts(fontsFor(font), cell.column, cell.text);
+    return layout_.arrange(*cell.column.face, cell.text.face, cell.room());
+}
+
+std::optional<std::size_t> ComposedFace::partAt(const QFont& font, const FaceCell& cell, QPoint position) const {
+    if (!cell.text.isComposed || cell.text.isEmpty || cell.text.isPending) return std::nullopt;
+    arranged(font, cell);
+    return layout_.partAt(*cell.column.face, position);
+}
+
+void ComposedFace::paint(const FaceCanvas& canvas, const FaceCell& cell) const {
+    if (!cell.text.isComposed) return TextFace::paint(canvas, cell);
+    PartFonts& fonts = fontsFor(canvas.glyphs.font());
+    const std::vector<QRectF>& rects = arranged(canvas.glyphs.font(), cell);
+    for (std::size_t part = 0; part < rects.size(); ++part) {
+        const FacePartKind kind = cell.column.face->parts[part].design.kind;
+        if (!cell.text.face.parts[part].isShown || rects[part].isEmpty() || holdsParts(kind)) continue;
+        partFaceOf(kind).paint(canvas.painter, lookOf(cell.column, cell.text, part, fonts, canvas.tokens), rects[part]);
+    }
+}
+
+std::optional<int> ComposedFace::measure(const GlyphText& glyphs, const PlannedColumn& column,
+                                         const CellText& text) const {
+    if (!text.isComposed) return std::nullopt;
+    measureParts(fontsFor(glyphs.font()), column, text);
+    return static_cast<int>(std::ceil(layout_.needed().width()));
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,37 @@
+// SPDX-License-Identifier: MIT
+#include "grid/paint/contrast.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace jollyrow {
+
+double luminance(const QColor& colour) {
+    const auto linear = [](double part) {
+        return part <= 0.04045 ? part / 12.92 : std::pow((part + 0.055) / 1.055, 2.4);
+    };
+    return 0.2126 * linear(colour.redF()) + 0.7152 * linear(colour.greenF()) + 0.0722 * linear(colour.blueF());
+}
+
+double contrast(const QColor& a, const QColor& b) {
+    const double first = luminance(a) + 0.05, second = luminance(b) + 0.05;
+    return std::max(first, second) / std::min(first, second);
+}
+
+QColor legible(const QColor& colour, const QColor& background, double least) {
+    if (contrast(colour, background) >= least) return colour;
+    const QColor end = luminance(background) > 0.18 ? QColor(Qt::black) : QColor(Qt::white);
+    const auto mixed = [&](double part) {
+        return QColor::fromRgbF(static_cast<float>(colour.redF() + part * (end.redF() - colour.redF())),
+                                static_cast<float>(colour.greenF() + part * (end.greenF() - colour.greenF())),
+                                static_cast<float>(colour.blueF() + part * (end.blueF() - colour.blueF())));
+    };
+    double low = 0, high = 1;
+    for (int i = 0; i < 12; ++i) {
+        const double middle = (low + high) / 2;
+        (contrast(mixed(middle), background) >= least ? high : low) = middle;
+    }
+    return mixed(high);
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,316 @@
+// SPDX-License-Identifier: MIT
+// Composed faces in a real grid: what is painted, where the axis stands under the bars, presses by mouse, keys and
+// assistive technology, tool tips, find, fit, edits, a second writer.
+#include <QtTest>
+
+#include <QAccessible>
+#include <QImage>
+#include <QScrollBar>
+
+#include "grid/faces/composed_face.h"
+#include "grid/faces/parts/bar_part.h"
+#include "grid/paint/axis_painter.h"
+#include "tests/grid/grid_fixture.h"
+#include "tests/sources/database.h"
+
+using namespace jollyrow;
+
+namespace {
+
+constexpr QRgb kBarBlue = qRgb(0x3f, 0x6c, 0x9b);
+
+int inked(const QImage& image, const QRect& area) {
+    QHash<QRgb, int> colours;
+    for (int y = area.top(); y <= area.bottom(); ++y)
+        for (int x = area.left(); x <= area.right(); ++x) ++colours[image.pixel(x, y)];
+    int most = 0;
+    for (const int count : colours) most = std::max(most, count);
+    return area.width() * area.height() - most;
+}
+
+}  // namespace
+
+class ComposedTest : public QObject {
+    Q_OBJECT
+    std::unique_ptr<GridFixture> f_;
+    Grid& grid() { return f_->grid; }
+
+    void open(const char* column, FacePart root) {
+        f_ = std::make_unique<GridFixture>();
+        f_->design.faces = {{"own", std::move(root)}};
+        f_->design.column(column)->face = "own";
+        f_->design.column(column)->width.pixels = 160;
+        QVERIFY(f_->open());
+        QTRY_VERIFY(!f_->text(0, "vessel").isEmpty());
+    }
+    QImage seen() { return grid().viewport()->grab().toImage(); }
+    QAccessibleInterface* cellOf(std::int64_t line, const char* field) {
+        QAccessibleInterface* table = QAccessible::queryAccessibleInterface(&grid());
+        const auto column = [&] {
+            for (int i = 0; i < table->tableInterface()->columnCount(); ++i)
+                if (grid().session().plan().columns[static_cast<std::size_t>(i)].design.field == field) return i;
+            return -1;
+        }();
+        return table->tableInterface()->cellAt(static_cast<int>(line), column);
+    }
+    /// Right of the last blue pixel of the bar on a line.
+    int barEnd(const QImage& image, std::int64_t line, const char* field) {
+        const QRect cell = grid().cellRect(line, field);
+        for (int x = cell.right(); x >= cell.left(); --x)
+            if (image.pixel(x, cell.center().y()) == kBarBlue) return x + 1;
+        return -1;
+    }
+
+  private Q_SLOTS:
+    void cleanup() { f_.reset(); }
+
+    void everyKindIsPaintedInItsCell_data() {
+        QTest::addColumn<int>("kind");
+        for (int kind = 0; kind < 9; ++kind) QTest::newRow(qPrintable(QString::number(kind))) << kind;
+    }
+    void everyKindIsPaintedInItsCell() {
+        QFETCH(int, kind);
+        const std::vector<FacePart> parts = {
+            face::text("{work} {hours}"),
+            face::field("hours"),
+            face::mark({{"paid", "teal", MarkShape::Tick}, {"", "buoy", MarkShape::Diamond}}),
+            face::bar("hours"),
+            face::trend("trend", TrendLook::Area),
+            face::rating("number", 9),
+            face::swatch("status"),
+            face::link("call", "call {work}"),
+            face::button("call", "Call")};
+        FacePart part = parts[static_cast<std::size_t>(kind)];
+        if (kind == 4) part.field = "status";  // no numbers: written as it is
+        open("work", std::move(part));
+        const QImage plain = [&] {
+            const auto with = grid().design();
+            grid().changeDesign([](Design& d) { d.column("work")->face.clear(); });
+            const QImage image = seen();
+            grid().changeDesign([&](Design& d) { d = with; });
+            return image;
+        }();
+        const QImage image = seen();
+        for (std::int64_t line = 0; line < 6; ++line) {
+            const QRect cell = grid().cellRect(line, "work");
+            QVERIFY2(inked(image, cell.adjusted(2, 2, -2, -3)) > 8, qPrintable(QString::number(line)));
+            // Beside it nothing is touched.
+            const QRect beside(cell.right() + 1, cell.top(), 60, cell.height());
+            QCOMPARE(image.copy(beside), plain.copy(beside));
+        }
+        // Dark as well, in other colours.
+        grid().changeDesign([](Design& d) { d.grid.theme = GridTheme::Dark; });
+        const QImage dark = seen();
+        QVERIFY(inked(dark, grid().cellRect(1, "work").adjusted(2, 2, -2, -3)) > 8);
+        QVERIFY(dark.pixel(grid().cellRect(1, "work").center()) != image.pixel(grid().cellRect(1, "work").center()) ||
+                dark != image);
+    }
+
+    /// The end of each bar is where the axis has that number, to the pixel: at five widths, pinned left and right,
+    /// scrolled across, with and without totals, filtered.
+    void theAxisStandsUnderTheBars() {
+        open("hours", face::bar());
+        const auto check = [&](const char* what) {
+            QTest::qWait(1);
+            const QImage image = seen();
+            const PlannedColumn* column = nullptr;
+            int index = -1;
+            for (const PlannedColumn& c : grid().session().plan().columns) {
+                ++index;
+                if (c.design.field == "hours") {
+                    column = &c;
+                    break;
+                }
+            }
+            QVERIFY2(column && AxisPainter::has(*column), what);
+            int compared = 0;
+            const QRect first = grid().cellRect(0, "hours");
+            CellText cell;
+            FaceReader reader(*grid().snapshot(), column->face);
+            PartFonts fonts(grid().font());
+            for (std::int64_t line = 0; line < 10; ++line) {
+                const QRect rect = grid().cellRect(line, "hours");
+                if (rect.isEmpty() || !grid().viewport()->rect().contains(rect)) continue;
+                const double hours = grid().recordAt(line).text("hours").toDouble();
+                FaceContent content;
+                reader.read(grid().snapshot()->record(line), content);
+                const PartLook look{column->face->parts.front(), content.parts.front(), fonts, tokens(Theme::Light)};
+                const FaceCell place{*column, cell, rect};
+                const QRectF area = BarPart::lengths(look, place.room());
+                const int end = barEnd(image, line, "hours");
+                QVERIFY2(end == static_cast<int>(placeOf(hours, reader.ends(0), area)),
+                         qPrintable(QString("%1, line %2: %3").arg(what).arg(line).arg(end)));
+                ++compared;
+            }
+            QVERIFY2(compared > 3, what);
+            // The ticks: dark pixels right under the line, at the places of nice numbers.
+            const int top = grid().viewport()->height() - AxisPainter::kHeight;
+            FaceContent content;
+            reader.read(grid().snapshot()->record(0), content);
+            const PartLook look{column->face->parts.front(), content.parts.front(), fonts, tokens(Theme::Light)};
+            const QRectF area = BarPart::lengths(look, FaceCell{*column, cell, first}.room());
+            int ticks = 0;
+            for (int x = first.left(); x <= first.right(); ++x)
+                if (image.pixel(x, top + 4) == tokens(Theme::Light).ink3.rgb()) {
+                    ++ticks;
+                    bool isNice = false;
+                    for (int number = -40; number <= 40 && !isNice; ++number)
+                        isNice = static_cast<int>(placeOf(number, reader.ends(0), area)) == x;
+                    QVERIFY2(isNice, qPrintable(QString("%1: a mark at %2").arg(what).arg(x)));
+                }
+            QVERIFY2(ticks >= 1, what);
+            lastTicks_ = ticks;
+        };
+        int before = 0;
+        for (const int width : {90, 120, 160, 240, 420}) {
+            grid().changeDesign([width](Design& d) { d.column("hours")->width.pixels = width; });
+            check(qPrintable(QString("width %1").arg(width)));
+            QVERIFY(lastTicks_ >= before);  // it gains figures as the column widens
+            before = lastTicks_;
+        }
+        QVERIFY(before > 4);
+        grid().changeDesign([](Design& d) { d.column("hours")->width.pixels = 160; });
+        grid().changeDesign([](Design& d) { d.grid.pinnedRight = static_cast<int>(d.columns.size()) - 5; });
+        check("pinned right");
+        grid().changeDesign([](Design& d) {
+            d.grid.pinnedRight = 0;
+            for (ColumnDesign& c : d.columns) c.width.pixels = 150;
+        });
+        grid().horizontalScrollBar()->setValue(133);
+        check("scrolled");
+        grid().changeDesign([](Design& d) { d.filter = {{"hours < 20", "", "", true}}; });
+        QTRY_VERIFY(grid().lineCount() < 200);
+        check("filtered, ends of all");
+        grid().changeDesign([](Design& d) { d.faces.front().root.bar.ends = BarEnds::Filtered; });
+        QTRY_VERIFY(grid().snapshot()->extents.size() == 1 && grid().snapshot()->extents.front().first.filtered);
+        check("filtered, ends of these");
+    }
+
+    void pastAnEndIsMarked() {
+        BarDesign fixed;
+        fixed.ends = BarEnds::Fixed;
+        fixed.from = 0;
+        fixed.to = 10;
+        open("hours", face::bar({}, fixed));
+        const QImage image = seen();
+        const auto hasBuoy = [&](std::int64_t line) {
+            const QRect cell = grid().cellRect(line, "hours");
+            for (int x = cell.left(); x <= cell.right(); ++x)
+                for (int y = cell.top(); y <= cell.bottom(); ++y)
+                    if (image.pixel(x, y) == tokens(Theme::Light).buoy.rgb()) return true;
+            return false;
+        };
+        for (std::int64_t line = 0; line < 14; ++line)
+            QCOMPARE(hasBuoy(line), grid().recordAt(line).text("hours").toDouble() > 10);
+    }
+
+    void linksAndButtonsTellTheApplication() {
+        open("work", face::row({face::field("number").fixed(40), face::button("call", "Call"),
+                                face::link("open", "notes").when("notes IS NOT NULL")}));
+        QSignalSpy pressed(&grid(), &Grid::partPressed);
+        const QRect cell = grid().cellRect(3, "work");
+        f_->click({cell.left() + 66, cell.center().y()});
+        QCOMPARE(pressed.count(), 1);
+        QCOMPARE(pressed.last().at(0).value<Record>().text("number"), QString("4"));
+        QCOMPARE(pressed.last().at(1).toString(), QString("work"));
+        QCOMPARE(pressed.last().at(2).toString(), QString("call"));
+        f_->click({cell.left() + 20, cell.center().y()});  // beside it
+        QCOMPARE(pressed.count(), 1);
+        f_->key(Qt::Key_Space);  // the first one of the current cell
+        QCOMPARE(pressed.count(), 2);
+        QAccessibleInterface* accessible = cellOf(4, "work");
+        accessible->actionInterface()->doAction(QAccessibleActionInterface::showMenuAction());
+        QCOMPARE(pressed.count(), 3);
+        QCOMPARE(pressed.last().at(0).value<Record>().text("number"), QString("5"));
+        // The link of another line, which has no notes, is not there.
+        const QRect without = grid().cellRect(0, "work");
+        f_->click({without.left() + 120, without.center().y()});
+        QCOMPARE(pressed.count(), 3);
+        f_->click({cell.left() + 110, cell.center().y()});
+        QCOMPARE(pressed.last().at(2).toString(), QString("open"));
+    }
+
+    void textsAreReadAloudCopiedAndFound() {
+        open("work", face::column({face::field(), face::text("for {vessel.owner.name}").when("vessel IS NOT NULL")}));
+        QTRY_VERIFY(cellOf(0, "work")->text(QAccessible::Name).contains("for "));
+        const QString aloud = cellOf(0, "work")->text(QAccessible::Name);
+        QVERIFY2(aloud.contains("work 1 for Tomas Rill"), qPrintable(aloud));
+        grid().setSelectionMode(SelectionMode::Cells);
+        f_->click(grid().cellRect(0, "work").center());
+        f_->key(Qt::Key_C, Qt::ControlModifier);
+        QCOMPARE(QGuiApplication::clipboard()->text().trimmed(), QString("work 1 for Tomas Rill"));
+    }
+
+    void fitTakesTheWholeFace() {
+        open("work", face::row({face::field("work"), face::spacer(30), face::text("{notes}")}));
+        grid().changeDesign([](Design& d) { d.column("work")->width.mode = WidthMode::Fit; });
+        QTRY_VERIFY(grid().cellRect(0, "work").width() > 300);
+    }
+
+    void anEditRedrawsItsFace() {
+        open("hours", face::row({face::mark({{"value > 30", "buoy", MarkShape::Diamond}}), face::field()}));
+        const auto isMarked = [&] {
+            const QImage image = seen();
+            const QRect cell = grid().cellRect(0, "hours");
+            for (int x = cell.left(); x <= cell.right(); ++x)
+                if (image.pixel(x, cell.center().y() + 2) == tokens(Theme::Light).buoy.rgb()) return true;
+            return false;
+        };
+        QVERIFY(!isMarked());
+        QVERIFY(grid().setValue(grid().recordAt(0), "hours", Decimal{3550, 2}));
+        QTRY_VERIFY(isMarked());
+        QTRY_COMPARE(grid().recordAt(0).text("hours"), QString("35.50"));
+        // Another process writes; after a reload the face shows it.
+        QTRY_VERIFY(grid().snapshot()->edits->count(EditState::Saving) == 0);
+        run(f_->path, "UPDATE jobs SET hours = 1 WHERE number = 1");
+        grid().reload();
+        QTRY_VERIFY(!isMarked());
+    }
+
+    void theEditorIsThatOfTheColumn() {
+        open("work", face::row({face::text("{vessel.name}"), face::field()}));
+        QTest::mouseDClick(f_->viewport(), Qt::LeftButton, {}, grid().cellRect(2, "work").center());
+        auto* entry = f_->viewport()->findChild<QLineEdit*>();
+        QVERIFY(entry && entry->isVisible());
+        QCOMPARE(entry->text(), QString("work 3"));
+        QTest::keyClick(entry, Qt::Key_Escape);
+    }
+
+    /// Trees that nobody would make, narrow and tall: nothing is painted outside, nothing fails.
+    void randomTreesInNarrowCells() {
+        std::mt19937 random(8);
+        open("work", face::field());
+        for (int turn = 0; turn < 40; ++turn) {
+            const auto leaf = [&]() -> FacePart {
+                switch (random() % 8) {
+                    case 0: return face::text("{work} · {status}");
+                    case 1: return face::bar(random() % 2 ? "hours" : "number");
+                    case 2: return face::rating("number", 1 + static_cast<int>(random() % 20));
+                    case 3: return face::mark({{"paid", "teal", static_cast<MarkShape>(random() % 11)}});
+                    case 4: return face::swatch("status");
+                    case 5: return face::button("b", "{due}");
+                    case 6: return face::spacer(static_cast<int>(random() % 50));
+                    default: return face::field("notes").share();
+                }
+            };
+            std::vector<FacePart> parts;
+            for (unsigned i = 0, n = 1 + random() % 6; i < n; ++i)
+                parts.push_back(random() % 3 ? leaf() : face::column({leaf(), leaf()}));
+            grid().changeDesign([&](Design& d) {
+                d.faces.front().root = random() % 2 ? face::row(parts) : face::stack(parts);
+                d.column("work")->width.pixels = 24 + static_cast<int>(random() % 300);
+                d.grid.rowHeight = 16 + static_cast<int>(random() % 60);
+            });
+            const QImage image = seen();
+            QVERIFY(!image.isNull());
+            QVERIFY(grid().findings().empty());
+            QTest::mouseMove(f_->viewport(), grid().cellRect(0, "work").center());
+        }
+    }
+
+  private:
+    int lastTicks_ = 0;
+};
+
+QTEST_MAIN(ComposedTest)
+#include "tst_composed.moc"
