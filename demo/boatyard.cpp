@@ -46,7 +46,8 @@ CREATE TABLE berths (
   code VARCHAR(8) NOT NULL UNIQUE,
   dock VARCHAR(20) NOT NULL,
   depth DECIMAL(4,2) NOT NULL,
-  power DECIMAL(5,2) NOT NULL
+  power DECIMAL(5,2) NOT NULL,
+  power_week NUMBER LIST
 );
 CREATE TABLE meter_readings (
   berth INTEGER NOT NULL REFERENCES berths(id),
@@ -163,15 +164,27 @@ class Boatyard {
         return true;
     }
 
+    /// Kilowatt hours of the last fourteen days as a JSON array; a day on which nobody read the meter is null.
+    static std::string powerOfWeek(std::int64_t berth) {
+        std::string list = "[";
+        for (std::int64_t day = 0; day < 14; ++day) {
+            const std::int64_t tenths = 20 + (berth * 53 + day * day * 31 + day * berth * 17) % 160 + day * (berth % 7);
+            const bool isRead = (berth * 7 + day * 13) % 29 != 0;
+            list += day == 0 ? "" : ", ";
+            list += isRead ? fmt::format("{}.{}", tenths / 10, tenths % 10) : "null";
+        }
+        return list + "]";
+    }
+
     bool makeBerths() {
-        Insert insert(connection_, "berths", 5);
+        Insert insert(connection_, "berths", 6);
         for (std::int64_t id = 1; id <= berths_; ++id) {
             const auto dock = static_cast<std::size_t>(id % static_cast<std::int64_t>(kDocks.size()));
             if (!insert.row({id,
                              fmt::format("{}{}", static_cast<char>('A' + dock),
                                          1 + id / static_cast<std::int64_t>(kDocks.size())),
                              text(kDocks[dock]), Decimal{random_.between(120, 480), 2},
-                             Decimal{(id * 37) % 97 < 20 ? 0 : 15 + (id * 53) % 620, 2}}))
+                             Decimal{(id * 37) % 97 < 20 ? 0 : 15 + (id * 53) % 620, 2}, text(powerOfWeek(id))}))
                 return false;
         }
         return true;
@@ -316,6 +329,61 @@ Design yardJobsDesign(const std::string& databaseName) {
     design.tier("Job").add("number", "work", "due_on", "status");
     design.tier("Labour").add("hours", "labour");
     design.tier("Cost").addTier("Labour").add("parts");
+    return design;
+}
+
+Design yardBoardDesign(const std::string& databaseName) {
+    Design design = yardJobsDesign(databaseName);
+    design.title = "Yard board";
+    design.grid.rowHeight = 38;
+    const auto status = [](const char* value, MarkShape shape, const char* ink) {
+        return FaceRule{std::string("value = '") + value + "'", ink, shape};
+    };
+    FacePart mark =
+        face::mark({status("Quoted", MarkShape::Ring, "quiet"), status("Booked", MarkShape::Half, "brass"),
+                    status("In hand", MarkShape::Disc, "blue"), status("Waiting for parts", MarkShape::Clock, "buoy"),
+                    status("Done", MarkShape::Tick, "teal")});
+    BarDesign cost;
+    cost.fields = {"labour", "parts"};
+    design.faces = {
+        {"Vessel",
+         face::row({face::column({face::row({face::field("vessel").sized(0, LineWeight::Medium),
+                                             face::mark({{"vessel.insured_until < DATE '2026-11-23'", "buoy",
+                                                          MarkShape::Diamond, LineWeight::Theme, "insurance run out"},
+                                                         {"vessel.insured_until IS NOT NULL", "teal", MarkShape::Tick,
+                                                          LineWeight::Theme, "insured"}})
+                                                 .withToolTip("insured until {vessel.insured_until}")}),
+                                  face::text("{vessel.owner.name} · {vessel.length} m").sized(-2).quiet()})
+                        .share()})},
+        {"Berth", face::row({face::column({face::field("berth"),
+                                           face::text("{berth.power} kW").sized(-2).quiet().when("berth IS NOT NULL")}),
+                             face::trend("berth.power_week", TrendLook::Area)})},
+        {"Work", face::column({face::field("work").sized(0, LineWeight::Medium),
+                               face::text("{notes}").sized(-2).quiet().when("notes IS NOT NULL")})},
+        {"Status", face::row({std::move(mark), face::field()})},
+        {"Hours", face::bar()},
+        {"Cost", face::bar({}, cost)},
+        {"Due", face::row({face::field().by({"status <> 'Done' AND due_on < DATE '2026-11-23'", "buoy", MarkShape::None,
+                                             LineWeight::Medium})})}};
+    const std::pair<const char*, const char*> faces[] = {{"vessel", "Vessel"}, {"berth", "Berth"}, {"work", "Work"},
+                                                         {"status", "Status"}, {"hours", "Hours"}, {"labour", "Cost"},
+                                                         {"due_on", "Due"}};
+    for (const auto& [field, face] : faces) design.column(field)->face = face;
+    const std::pair<const char*, int> widths[] = {{"vessel", 176}, {"berth", 128}, {"hours", 136}, {"labour", 168}};
+    for (const auto& [field, pixels] : widths) {
+        design.column(field)->width.mode = WidthMode::Fixed;
+        design.column(field)->width.pixels = pixels;
+    }
+    design.column("labour")->heading = "Labour and parts";
+    design.column("parts")->shown = false;
+    design.column("berth.power")->shown = false;
+    SortDesign due;
+    due.field = "due_on";
+    design.sort = {due};
+    SummaryDesign hours;
+    hours.column = "hours";
+    hours.name = newSummaryName(design, hours);
+    design.summaries.push_back(hours);
     return design;
 }
 

@@ -23,6 +23,8 @@ Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size,
 
 /// The design that comes with it: its jobs, headed and laid out. `databaseName` is the path to keep in the design.
 Design yardJobsDesign(const std::string& databaseName);
+/// The same jobs with composed faces: marks, bars with their axis, trends.
+Design yardBoardDesign(const std::string& databaseName);
 /// The same jobs at work: those not done, by status and dock, summed up.
 Design yardWorkDesign(const std::string& databaseName);
 

@@ -154,7 +154,16 @@ int partLevels(const FacePart& root) {
     return deepest + 1;
 }
 
-std::vector<ReadyFace> readyFaces(Type type) {
+bool showsOwnField(const FacePart& root) {
+    if (holdsParts(root.kind)) return std::any_of(root.parts.begin(), root.parts.end(), showsOwnField);
+    const bool isText =
+        root.kind == FacePartKind::Text || root.kind == FacePartKind::Link || root.kind == FacePartKind::Button;
+    return root.field.empty() && root.kind != FacePartKind::Mark && root.kind != FacePartKind::Spacer &&
+           !(isText && !root.text.empty()) && root.bar.fields.empty();
+}
+
+std::vector<ReadyFace> readyFaces(Type type, Use use) {
+    if (use == Use::LookUp) return {ReadyFace::Text, ReadyFace::Link};  // its number is a key, which means nothing
     switch (type) {
         case Type::Integer: return {ReadyFace::Text, ReadyFace::Bar, ReadyFace::Progress, ReadyFace::Rating};
         case Type::Decimal:

@@ -181,8 +181,10 @@ int partLevels(const FacePart& root);
 
 /// Fields that a column of this type gets when a builder asks for a ready face.
 enum class ReadyFace { Text, Status, Bar, Progress, Rating, Trend, Swatch, Link };
-/// The ready ones that suit a type, the automatic face (Text) first.
-std::vector<ReadyFace> readyFaces(Type type);
+/// The ready ones that suit a type and use, the automatic face (Text) first.
+std::vector<ReadyFace> readyFaces(Type type, Use use);
+/// Does any part show the field of the column, so that other columns can use the face for theirs?
+bool showsOwnField(const FacePart& root);
 /// A tree of parts for it. Requires: not Text, which is no face but the one by type.
 FacePart readyFace(ReadyFace face, const std::vector<std::string>& choices = {});
 

@@ -74,23 +74,8 @@ class FacePlanner {
         return *made;
     }
 
-    /// A condition; `value` in it is the field that the part shows.
     std::shared_ptr<const Program> condition(const std::string& rule, const std::string& field) {
-        constexpr const char* kCall = "holds_for_this_part";
-        BindOptions options;
-        options.expected = RuleKind::Boolean;
-        auto made = compileRule(rule, schema_, vocabulary_, options);
-        if (!made && !schema_.find("value")) {
-            RuleVocabulary own = vocabulary_;
-            own.functions.push_back({kCall, {"value"}, rule});
-            if (auto called =
-                    compileRule(fmt::format("{}({})", kCall, fieldInRule(field.empty() ? column_.field : field)),
-                                schema_, own, options))
-                made = std::move(called);
-        }
-        if (made && !(*made)->windows.empty())
-            made = Error{ErrorCode::Unsupported,
-                         "A part looks at one record; what looks at others is for a computed column."};
+        auto made = partCondition(rule, field.empty() ? column_.field : field, schema_, vocabulary_);
         if (!made) {
             say(fmt::format("the condition {} cannot be used. {}", rule, made.error().message));
             return nullptr;
@@ -262,6 +247,24 @@ std::shared_ptr<const PlannedFace> plannedFace(const Design& design, const FaceD
                                                const TableSchema& schema, const Registered* registered,
                                                std::vector<Finding>& findings) {
     return FacePlanner(design, face, column, schema, registered, findings).run(face.root);
+}
+
+Result<std::shared_ptr<const Program>> partCondition(const std::string& rule, const std::string& field,
+                                                     const TableSchema& schema, const RuleVocabulary& vocabulary) {
+    constexpr const char* kCall = "holds_for_this_part";
+    BindOptions options;
+    options.expected = RuleKind::Boolean;
+    auto made = compileRule(rule, schema, vocabulary, options);
+    if (!made && !schema.find("value")) {
+        RuleVocabulary own = vocabulary;
+        own.functions.push_back({kCall, {"value"}, rule});
+        if (auto called = compileRule(fmt::format("{}({})", kCall, fieldInRule(field)), schema, own, options))
+            made = std::move(called);
+    }
+    if (made && !(*made)->windows.empty())
+        return Error{ErrorCode::Unsupported,
+                     "A part looks at one record; what looks at others is for a computed column."};
+    return made;
 }
 
 std::vector<std::string> fieldNamesOf(const FacePart& root) {

@@ -43,6 +43,11 @@ std::shared_ptr<const PlannedFace> plannedFace(const Design& design, const FaceD
                                                const TableSchema& schema, const Registered* registered,
                                                std::vector<Finding>& findings);
 
+/// A condition of a part; `value` in it is the field that the part shows, unless a column has that name. It looks at
+/// one record: aggregates over others are refused.
+Result<std::shared_ptr<const Program>> partCondition(const std::string& rule, const std::string& field,
+                                                     const TableSchema& schema, const RuleVocabulary& vocabulary);
+
 /// The names of fields that a face reads, related ones among them; patterns and rules included.
 std::vector<std::string> fieldNamesOf(const FacePart& root);
 

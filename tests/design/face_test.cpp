@@ -375,7 +375,7 @@ class FaceTest : public QObject {
     void readyFacesSuitTheirTypes() {
         for (int t = 0; t <= static_cast<int>(Type::Interval); ++t) {
             const auto type = static_cast<Type>(t);
-            const auto ready = readyFaces(type);
+            const auto ready = readyFaces(type, Use::Plain);
             QVERIFY(!ready.empty() && ready.front() == ReadyFace::Text);
             const auto schema = (*openSource(path_.toStdString()))->schema({"boats", ""});
             for (const FieldSchema& field : schema->fields) {

@@ -221,6 +221,8 @@ void MainWindow::addColumnActions() {
                            onColumn() ? document_.design().column(build_->selectedColumn()->toStdString()) : nullptr;
                        return column && !column->rule.empty();
                    }});
+    actions_->add({tr("Compose the face of the selected column"), QKeySequence(tr("Ctrl+Shift+F")),
+                   [this] { build_->openFace(*build_->selectedColumn()); }, onColumn});
     actions_->add({tr("New heading over what is selected"), QKeySequence(tr("Ctrl+T")),
                    [this] { build_->tierOverSelected(); }, onAnything});
     actions_->add({tr("Show, hide and find columns"), QKeySequence(tr("Ctrl+Shift+C")),

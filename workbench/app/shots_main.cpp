@@ -31,6 +31,7 @@
 #include "workbench/build/build_page.h"
 #include "workbench/controls/order_chips.h"
 #include "workbench/popovers/computed_popover.h"
+#include "workbench/popovers/face_popover.h"
 #include "workbench/popovers/summary_table_popover.h"
 #include "workbench/rules/rule_entry.h"
 #include "workbench/try/try_page.h"
@@ -78,6 +79,41 @@ std::int64_t showDay(Grid& grid, const QString& day) {
 class Shots {
   public:
     Shots(QDir folder, QString database) : folder_(std::move(folder)), database_(std::move(database)) {}
+
+    /// Composed faces in the form, and their editor.
+    bool faces(QApplication& application, Theme theme) {
+        applyLook(application, theme);
+        const QString suffix = theme == Theme::Dark ? QStringLiteral("-dark") : QString();
+        MainWindow window;
+        window.resize(1280, 800);
+        window.show();
+        const QString design = QFileInfo(database_).dir().filePath("yard-board.jrow");
+        if (!writeDesignFile(design.toStdString(), demo::yardBoardDesign(database_.toStdString()))) return false;
+        window.openPath(design);
+        Grid& grid = window.buildPage().grid();
+        if (!untilLoaded(grid)) return false;
+        const std::int64_t today = showDay(grid, "Fri 20 Nov");
+        click(grid, grid.cellRect(today + 2, "work").center());
+        window.buildPage().selectColumn(QStringLiteral("status"));
+        settle(400);
+        if (theme == Theme::Light && !grab(window, "face-tiles")) return false;
+        window.showScreen(MainWindow::Screen::Try);
+        for (int turn = 0; turn < 500 && !window.tryPage().isReady(); ++turn) settle(20);
+        Grid& form = window.tryPage().grid();
+        const std::int64_t there = showDay(form, "Fri 20 Nov");
+        click(form, form.cellRect(there + 2, "work").center());
+        settle(300);
+        if (!grab(window, "faces" + suffix)) return false;
+        if (theme == Theme::Dark) return true;
+        window.showScreen(MainWindow::Screen::Build);
+        settle(200);
+        window.buildPage().selectColumn(QStringLiteral("vessel"));
+        window.buildPage().openFace(QStringLiteral("vessel"));
+        settle(200);
+        window.buildPage().facePopover()->select({0, 0, 1});
+        settle(300);
+        return grab(window, "face-editor");
+    }
 
     bool run(QApplication& application, Theme theme) {
         applyLook(application, theme);
@@ -360,8 +396,8 @@ class Shots {
 }  // namespace
 
 int main(int argc, char** argv) {
-    if (argc != 3) {
-        std::fputs("Usage: jollyrow-shots DIR DATABASE\n", stderr);
+    if (argc != 3 && argc != 4) {
+        std::fputs("Usage: jollyrow-shots DIR DATABASE [faces]\n", stderr);
         return 2;
     }
     qputenv("QT_QPA_PLATFORM", "offscreen");
@@ -371,5 +407,6 @@ int main(int argc, char** argv) {
     QDir folder(QString::fromLocal8Bit(argv[1]));
     folder.mkpath(".");
     Shots shots(folder, QFileInfo(QString::fromLocal8Bit(argv[2])).absoluteFilePath());
+    if (argc == 4) return shots.faces(application, Theme::Light) && shots.faces(application, Theme::Dark) ? 0 : 1;
     return shots.run(application, Theme::Light) && shots.run(application, Theme::Dark) ? 0 : 1;
 }

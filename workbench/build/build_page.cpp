@@ -22,6 +22,7 @@
 #include "workbench/controls/controls.h"
 #include "workbench/fittings/fittings.h"
 #include "workbench/popovers/computed_popover.h"
+#include "workbench/popovers/face_popover.h"
 #include "workbench/popovers/figure_popover.h"
 #include "workbench/popovers/filter_popover.h"
 #include "workbench/popovers/group_popover.h"
@@ -103,6 +104,7 @@ void BuildPage::connectGrid() {
         refreshRowline();
         refreshFittings();
         if (filterPopover_) filterPopover_->showCount();
+        if (facePopover_) facePopover_->refresh();
     });
     connect(grid_, &Grid::loadProgressed, this, &BuildPage::refreshRowline);
     connect(grid_, &Grid::loadEnded, this, &BuildPage::refreshOutline);  // the table may have other columns now
@@ -157,6 +159,7 @@ void BuildPage::connectOutline() {
                                   : tr("Take %1 columns out").arg(fields.size()));
     });
     connect(outline_, &ColumnsOutline::computedWanted, this, [this] { openComputed(std::nullopt); });
+    connect(fittings_, &Fittings::composeWanted, this, &BuildPage::openFace);
     connect(fittings_, &Fittings::ruleWanted, this, [this](const QString& field) { openComputed(field); });
     connect(fittings_, &Fittings::changed, this, [this](const Design& next, const QString& label, Joining joining) {
         const SourceDesign &now = document_.design().source, &then = next.source;
@@ -208,6 +211,7 @@ void BuildPage::documentChanged() {
     if (groupPopover_) groupPopover_->setDesign(document_.design());
     if (summaryPopover_) summaryPopover_->setDesign(document_.design());
     if (computedPopover_) computedPopover_->setDesign(document_.design());
+    if (facePopover_) facePopover_->setDesign(document_.design());
     if (namedPopover_) namedPopover_->setDesign(document_.design());
     refreshOutline();
     refreshRowline();
@@ -648,6 +652,40 @@ void BuildPage::openStation(Stage stage) {
         refreshRowline();
     });
     showPopover(sortPopover_, stage, 760);
+}
+
+FacePopover* BuildPage::facePopover() const { return facePopover_; }
+
+/// Under the first line of the column, so that headings and cells stay in sight.
+void BuildPage::openFace(const QString& field) {
+    closePopover();
+    const auto& plan = grid_->session().plan();
+    const bool isShown = std::any_of(plan.columns.begin(), plan.columns.end(),
+                                     [&](const PlannedColumn& c) { return c.design.field == field.toStdString(); });
+    if (!document_.isOpen() || !isShown)
+        return Q_EMIT said(tr("%1 is not shown; show it to compose its face.").arg(headingOf(field)), true);
+    grid_->showColumn(field);
+    facePopover_ = new FacePopover(this, document_.design(), *grid_, field.toStdString());
+    popover_ = facePopover_;
+    connect(facePopover_, &FacePopover::closed, this, [this] { grid_->setFocus(); });
+    connect(facePopover_, &FacePopover::changed, this,
+            [this](const DesignChange& change, const QString& label, Joining joining) {
+                Design next = document_.design();
+                change(next);
+                document_.apply(next, label, joining);
+            });
+    connect(facePopover_, &FacePopover::widthWanted, this, [this, field](int pixels) {
+        Design next = document_.design();
+        if (ColumnDesign* column = next.column(field.toStdString())) {
+            column->width.mode = WidthMode::Fixed;
+            column->width.pixels = std::min(pixels, Width::kMostPixels);
+        }
+        document_.apply(next, tr("Widen %1").arg(headingOf(field)));
+    });
+    QRect anchor = grid_->headingRect(field);
+    anchor.setHeight(anchor.height() + 2 * document_.design().grid.rowHeight);  // two records stay in sight
+    anchor.moveTopLeft(grid_->viewport()->mapTo(this, anchor.topLeft()));
+    facePopover_->openUnder(anchor, 900);
 }
 
 void BuildPage::openComputed(const std::optional<QString>& field) {

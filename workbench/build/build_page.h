@@ -29,6 +29,7 @@ class NamedPopover;
 class ParameterBar;
 class GroupPopover;
 class SortPopover;
+class FacePopover;
 class SummaryPopover;
 struct Station;
 class SourcePopover;
@@ -72,6 +73,10 @@ class BuildPage final : public QWidget {
     /// The groups and figures as a table of their own.
     void openSummaryTable();
     void openParameters();
+    /// Composes the face of a column.
+    void openFace(const QString& field);
+    /// The one that is open; null when none is.
+    FacePopover* facePopover() const;
     void openOperators();
     /// A new heading over what is selected, to be named at once.
     void tierOverSelected();
@@ -129,6 +134,7 @@ class BuildPage final : public QWidget {
     QPointer<GroupPopover> groupPopover_;
     QPointer<SummaryPopover> summaryPopover_;
     QPointer<ComputedPopover> computedPopover_;
+    QPointer<FacePopover> facePopover_;
     QPointer<NamedPopover> namedPopover_;
     QPointer<Popover> popover_;
     std::optional<Stage> openStage_;

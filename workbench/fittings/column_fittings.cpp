@@ -11,6 +11,7 @@
 #include "workbench/app/look.h"
 #include "workbench/controls/controls.h"
 #include "workbench/controls/segmented_switch.h"
+#include "workbench/fittings/face_fittings.h"
 #include "workbench/fittings/format_fittings.h"
 #include "workbench/fittings/read_as_fittings.h"
 
@@ -38,6 +39,10 @@ ColumnFittings::ColumnFittings(QWidget* parent) : QWidget(parent) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(0);
+    face_ = new FaceFittings(this);
+    connect(face_, &FaceFittings::changed, this, &ColumnFittings::changed);
+    connect(face_, &FaceFittings::composeWanted, this, &ColumnFittings::composeWanted);
+    layout->addWidget(face_);
     layout->addWidget(headingSection_ = makeHeading());
     ruleSection_ = new Section(tr("Computed by a rule"), this);
     rule_ = new QLabel(ruleSection_);
@@ -309,6 +314,7 @@ void ColumnFittings::setContent(const FittingsContent& content) {
     const auto heading = common(all, [](const ColumnDesign& c) { return c.heading; });
     fillEntry(heading_, heading ? QString::fromStdString(*heading) : QString());
     heading_->setPlaceholderText(heading ? QString() : tr("mixed"));
+    face_->setContent(content_);
     format_->setContent(content_);
     readAs_->setContent(content_);
     const auto alignment = common(all, [](const ColumnDesign& c) { return c.alignment; });

@@ -13,6 +13,7 @@ class QDoubleSpinBox;
 namespace jollyrow {
 
 class FormatFittings;
+class FaceFittings;
 class ReadAsFittings;
 class SegmentedSwitch;
 
@@ -26,6 +27,8 @@ class ColumnFittings final : public QWidget {
     void changed(const jollyrow::Design& next, const QString& label, jollyrow::Joining joining);
     /// The rule of a computed column is to be changed.
     void ruleWanted(const QString& field);
+    /// The face of a column is to be composed.
+    void composeWanted(const QString& field);
 
   private:
     Section* makeHeading();
@@ -48,6 +51,7 @@ class ColumnFittings final : public QWidget {
     QLineEdit* heading_;
     QComboBox* tier_;
     FormatFittings* format_;
+    FaceFittings* face_;
     ReadAsFittings* readAs_;
     SegmentedSwitch* alignment_;
     QCheckBox* wrap_;

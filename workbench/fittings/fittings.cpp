@@ -41,6 +41,7 @@ Fittings::Fittings(QWidget* parent)
     pages_->addWidget(scrollingPage(grid_, this));
     connect(column_, &ColumnFittings::changed, this, &Fittings::changed);
     connect(column_, &ColumnFittings::ruleWanted, this, &Fittings::ruleWanted);
+    connect(column_, &ColumnFittings::composeWanted, this, &Fittings::composeWanted);
     connect(tier_, &TierFittings::changed, this, &Fittings::changed);
     connect(grid_, &GridFittings::changed, this, &Fittings::changed);
 }

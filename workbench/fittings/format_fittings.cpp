@@ -249,7 +249,10 @@ void FormatFittings::showSamples() {
         !content_.schema.find(content_.fields.front().toStdString()))
         return hide(0);
     Design one = content_.design;
-    for (ColumnDesign& column : one.columns) column.shown = column.field == content_.fields.front().toStdString();
+    for (ColumnDesign& column : one.columns) {
+        column.shown = column.field == content_.fields.front().toStdString();
+        column.face.clear();  // the value by itself
+    }
     one.column(content_.fields.front().toStdString())->hiddenFromUsers = false;
     for (TierDesign& tier : one.tiers) tier.folded = false;
     const ViewPlan plan = planOf(one, content_.schema);

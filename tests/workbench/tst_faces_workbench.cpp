@@ -1,0 +1,309 @@
+// SPDX-License-Identifier: MIT
+// Composing faces with real mouse and key events: a tile gives a ready face, parts are dropped into the enlarged cell,
+// dragged about, moved by keys, set and taken out; each step is in the grid at once, is undone as one, and stays in the
+// file.
+#include <QComboBox>
+#include <QLineEdit>
+#include <QPlainTextEdit>
+#include <QPushButton>
+
+#include "core/design/design_file.h"
+#include "demo/boatyard.h"
+#include "grid/api/grid.h"
+#include "tests/workbench/open_window.h"
+#include "workbench/build/build_page.h"
+#include "workbench/controls/segmented_switch.h"
+#include "workbench/face/face_stage.h"
+#include "workbench/face/hard_records.h"
+#include "workbench/face/part_fittings.h"
+#include "workbench/face/part_tiles.h"
+#include "workbench/fittings/face_fittings.h"
+#include "workbench/fittings/fittings.h"
+#include "workbench/popovers/face_popover.h"
+
+using namespace jollyrow;
+
+class FacesWorkbenchTest : public QObject {
+    Q_OBJECT
+    QTemporaryDir folder_;
+    QString database_, design_;
+    std::unique_ptr<MainWindow> window_;
+
+    BuildPage& build() { return window_->buildPage(); }
+    Grid& grid() { return build().grid(); }
+    const Design& design() { return window_->document().design(); }
+    FacePopover& popover() { return *build().facePopover(); }
+    FaceStage& stage() { return popover().stage(); }
+    const FacePart& root(const char* field = "work") {
+        static const FacePart none = face::text("no face");
+        const FaceDesign* face = design().findFace(design().column(field)->face);
+        return face ? face->root : none;
+    }
+    QString shown(const char* field = "work") { return grid().recordAt(0).text(field); }
+    void openEditor(const char* field) {
+        build().selectColumn(QString::fromLatin1(field));
+        QTest::keyClick(window_.get(), Qt::Key_F, Qt::ControlModifier | Qt::ShiftModifier);
+        QTRY_VERIFY(build().facePopover() && build().facePopover()->isVisible());
+        QTRY_VERIFY(!stage().rectOf(popover().selected()).isEmpty() || popover().selected().empty());
+    }
+    /// A tile dragged with the mouse to a point of the stage.
+    void dropTile(FacePartKind kind, QPoint at) {
+        QWidget* tile = popover().tiles().tile(kind);
+        const QPoint from = tile->rect().center(), to = tile->mapFromGlobal(stage().mapToGlobal(at));
+        QTest::mousePress(tile, Qt::LeftButton, {}, from);
+        for (int step = 1; step <= 6; ++step) QTest::mouseMove(tile, from + (to - from) * step / 6);
+        QTest::mouseRelease(tile, Qt::LeftButton, {}, to);
+    }
+    template <class Widget>
+    Widget* setting(const QString& name) {
+        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+        for (Widget* widget : popover().fittings().findChildren<Widget*>())
+            if (widget->accessibleName() == name && widget->isVisibleTo(&popover())) return widget;
+        return nullptr;
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        test::prepareWorkbench();
+        database_ = folder_.filePath("kelpie-quay.db");
+        design_ = folder_.filePath("yard-jobs.jrow");
+        demo::BoatyardSize size;
+        size.jobs = 600;
+        QVERIFY(demo::makeBoatyard(database_.toStdString(), size, {}).ok());
+    }
+    void init() {
+        QVERIFY(writeDesignFile(design_.toStdString(), demo::yardJobsDesign("kelpie-quay.db")).ok());
+        window_ = test::shownWindow();
+        QVERIFY(window_);
+        window_->activateWindow();
+        window_->openPath(design_);
+        QTRY_VERIFY(grid().snapshot() && grid().snapshot()->table->complete && !grid().isLoading());
+    }
+    void cleanup() { window_.reset(); }
+
+    void aTileGivesAReadyFace() {
+        build().selectColumn(QString("hours"));
+        auto* faces = window_->findChild<FaceFittings*>();
+        QTRY_VERIFY(faces->tile("Bar"));
+        QTest::mouseClick(faces->tile("Bar"), Qt::LeftButton, {}, {20, 10});
+        QTRY_VERIFY(root("hours").kind == FacePartKind::Bar);
+        QTRY_VERIFY(!grid().snapshot()->extents.empty());
+        // By keys: the next tile is Progress.
+        QTRY_VERIFY(faces->tile("Progress"));
+        faces->tile("Progress")->setFocus();
+        QTest::keyClick(faces->tile("Progress"), Qt::Key_Space);
+        QTRY_VERIFY(root("hours").bar.ends == BarEnds::Fixed);
+        QCOMPARE(design().faces.size(), std::size_t{1});
+        window_->document().undo();
+        QTRY_VERIFY(root("hours").bar.ends == BarEnds::Data);
+        window_->document().undo();
+        QTRY_VERIFY(design().column("hours")->face.empty() && design().faces.empty());
+        // Another column can use the same one.
+        window_->document().redo();
+        build().selectColumn(QString("parts"));
+        QTRY_VERIFY(faces->tile("Hours"));
+        QTest::mouseClick(faces->tile("Hours"), Qt::LeftButton, {}, {20, 10});
+        QTRY_COMPARE(design().column("parts")->face, std::string("Hours"));
+        QTRY_VERIFY(faces->tile("By type"));
+        QTest::mouseClick(faces->tile("By type"), Qt::LeftButton, {}, {20, 10});
+        QTRY_VERIFY(design().column("parts")->face.empty());
+        QCOMPARE(design().faces.size(), std::size_t{1});
+    }
+
+    void lookUpsAndKeysAreOfferedNoBars() {
+        build().selectColumn(QString("vessel"));
+        auto* faces = window_->findChild<FaceFittings*>();
+        QTRY_VERIFY(faces->tile("Link"));
+        QVERIFY(!faces->tile("Bar") && !faces->tile("Rating"));
+        build().selectColumn(QString("status"));
+        QTRY_VERIFY(faces->tile("Marked"));
+        QTest::mouseClick(faces->tile("Marked"), Qt::LeftButton, {}, {20, 10});
+        QTRY_VERIFY(root("status").kind == FacePartKind::Row);
+        QVERIFY(root("status").parts[0].rules.size() >= 3);
+    }
+
+    void aFaceIsComposedByMouse() {
+        openEditor("work");
+        QCOMPARE(shown(), grid().recordAt(0).text("work"));
+        const QString work = shown();
+        // Below the only part: two lines.
+        const QRect whole = stage().rectOf({});
+        QVERIFY(!whole.isEmpty());
+        dropTile(FacePartKind::Text, {whole.center().x(), whole.bottom() - 2});
+        QTRY_VERIFY(root().kind == FacePartKind::Column);
+        QCOMPARE(root().parts.size(), std::size_t{2});
+        QCOMPARE(popover().selected(), FacePath{1});
+        auto* says = setting<QLineEdit>("Says");
+        QVERIFY(says);
+        says->selectAll();
+        QTest::keyClicks(says, "for {vessel.owner.name}");
+        QTRY_COMPARE(root().parts[1].text, std::string("for {vessel.owner.name}"));
+        QTRY_VERIFY(grid().snapshot()->table->schema.find("vessel.owner.name"));
+        QTRY_VERIFY(shown().startsWith(work + " for ") && shown().size() > work.size() + 6);
+        // Typed letters are one step.
+        QVERIFY(window_->document().undoLabel().contains("Text"));
+        // A mark before the first line, by its left edge.
+        const QRect first = stage().rectOf({0});
+        dropTile(FacePartKind::Mark, {first.left() + 2, first.center().y()});
+        QTRY_VERIFY(root().parts[0].kind == FacePartKind::Row);
+        QVERIFY(root().parts[0].parts[0].kind == FacePartKind::Mark);
+        // Dragged behind the text.
+        QTRY_VERIFY(!stage().rectOf({0, 0}).isEmpty());
+        const QPoint from = stage().rectOf({0, 0}).center(), to(stage().rectOf({0, 1}).right() - 3, from.y());
+        QTest::mousePress(&stage(), Qt::LeftButton, {}, from);
+        for (int step = 1; step <= 6; ++step) QTest::mouseMove(&stage(), from + (to - from) * step / 6);
+        QVERIFY(stage().landing());
+        QTest::mouseRelease(&stage(), Qt::LeftButton, {}, to);
+        QTRY_VERIFY(root().parts[0].parts[1].kind == FacePartKind::Mark);
+        // Each step back, one by one, to the type's own face.
+        for (int step = 0; step < 4; ++step) window_->document().undo();
+        QTRY_VERIFY(design().faces.empty() && design().column("work")->face.empty());
+        QTRY_COMPARE(shown(), work);
+        for (int step = 0; step < 4; ++step) window_->document().redo();
+        QVERIFY(root().parts[0].parts[1].kind == FacePartKind::Mark);
+        // Kept and opened again equal.
+        QVERIFY(window_->document().save(design_).ok());
+        const Design kept = design();
+        QCOMPARE(readDesignFile(design_.toStdString())->design.faces, kept.faces);
+    }
+
+    void aFaceIsComposedByKeys() {
+        openEditor("work");
+        stage().setFocus();
+        QWidget* tile = popover().tiles().tile(FacePartKind::Button);
+        tile->setFocus();
+        QTest::keyClick(tile, Qt::Key_Space);
+        QTRY_VERIFY(root().kind == FacePartKind::Row);
+        QCOMPARE(popover().selected(), FacePath{1});
+        stage().setFocus();
+        QTest::keyClick(&stage(), Qt::Key_Left, Qt::AltModifier);
+        QTRY_VERIFY(root().parts[0].kind == FacePartKind::Button);
+        QCOMPARE(popover().selected(), FacePath{0});
+        QTest::keyClick(&stage(), Qt::Key_Right);
+        QCOMPARE(popover().selected(), FacePath{1});
+        QTest::keyClick(&stage(), Qt::Key_Up);
+        QCOMPARE(popover().selected(), FacePath{});
+        QTest::keyClick(&stage(), Qt::Key_Down);
+        QCOMPARE(popover().selected(), FacePath{0});
+        QTest::keyClick(&stage(), Qt::Key_Delete);
+        QTRY_VERIFY(root().kind == FacePartKind::Field);
+        QTest::keyClick(&stage(), Qt::Key_Escape);
+        QTRY_VERIFY(!build().facePopover() || !build().facePopover()->isVisible());
+    }
+
+    void anEscapedDragChangesNothing() {
+        openEditor("work");
+        dropTile(FacePartKind::Mark, {stage().rectOf({}).right() - 4, stage().rectOf({}).center().y()});
+        QTRY_VERIFY(root().kind == FacePartKind::Row);
+        const FacePart before = root();
+        const QPoint from = stage().rectOf({0}).center();
+        QTest::mousePress(&stage(), Qt::LeftButton, {}, from);
+        for (int step = 1; step <= 5; ++step) QTest::mouseMove(&stage(), from + QPoint(20 * step, 0));
+        QTest::keyClick(&stage(), Qt::Key_Escape);
+        QTest::mouseRelease(&stage(), Qt::LeftButton, {}, from + QPoint(100, 0));
+        QVERIFY(root() == before);
+        QVERIFY(build().facePopover()->isVisible());
+        // A tile let go beside the stage does nothing either.
+        dropTile(FacePartKind::Bar, {-200, 400});
+        QVERIFY(root() == before);
+    }
+
+    void settingsAreTaken() {
+        openEditor("hours");
+        popover().tiles().tile(FacePartKind::Bar)->click();
+        QTRY_VERIFY(root("hours").kind == FacePartKind::Row);
+        const auto bar = [this] { return root("hours").parts.back(); };
+        auto* more = setting<QComboBox>("Stack another field");
+        QVERIFY(more);
+        const int at = more->findData("parts");
+        QVERIFY(at > 0);
+        more->setCurrentIndex(at);
+        Q_EMIT more->activated(at);
+        QTRY_COMPARE(bar().bar.fields, (std::vector<std::string>{"hours", "parts"}));
+        // A condition is taken once it is sound.
+        auto* condition = setting<QPlainTextEdit>("Shown when");
+        QVERIFY(condition);
+        condition->setFocus();
+        QTest::keyClicks(condition, "status <> 'Done'");
+        QTRY_COMPARE(bar().shownWhen, std::string("status <> 'Done'"));
+        QTest::keyClicks(condition, " AND");
+        QTest::qWait(20);
+        QCOMPARE(bar().shownWhen, std::string("status <> 'Done'"));
+        QVERIFY(grid().findings().empty());
+    }
+
+    void aMarkGetsRules() {
+        openEditor("status");
+        popover().tiles().tile(FacePartKind::Mark)->click();
+        QTRY_VERIFY(root("status").kind == FacePartKind::Row);
+        const auto mark = [this] { return root("status").parts.back(); };
+        auto* where = setting<QPlainTextEdit>("Holds when 1");
+        QVERIFY(where);
+        where->selectAll();
+        QTest::keyClicks(where, "value = 'Done'");
+        QTRY_COMPARE(mark().rules[0].where, std::string("value = 'Done'"));
+        auto* shape = setting<QComboBox>("Shape 1");
+        shape->setCurrentIndex(static_cast<int>(MarkShape::Clock));
+        Q_EMIT shape->activated(static_cast<int>(MarkShape::Clock));
+        QTRY_VERIFY(mark().rules[0].shape == MarkShape::Clock);
+        auto* words = setting<QLineEdit>("Words 1");
+        QTest::keyClicks(words, "finished");
+        QTRY_COMPARE(mark().rules[0].words, std::string("finished"));
+        QTRY_VERIFY(grid().recordAt(0).text("status").contains("finished") ==
+                    grid().recordAt(0).text("status").contains("Done"));
+    }
+
+    void hardRecordsAreShownAndWiden() {
+        build().grid().changeDesign([](Design& d) {
+            d.column("work")->width.mode = WidthMode::Fixed;
+            d.column("work")->width.pixels = 60;
+        });
+        openEditor("work");
+        QTRY_VERIFY(popover().hard().cut() > 0);
+        const int needed = popover().hard().widest();
+        QVERIFY(needed > 60);
+        for (QPushButton* button : popover().findChildren<QPushButton*>())
+            if (button->text().startsWith("Widen")) QTest::mouseClick(button, Qt::LeftButton);
+        QTRY_COMPARE(design().column("work")->width.pixels, needed);
+        QTRY_COMPARE(popover().hard().cut(), 0);
+        // A click shows that record on the stage; another process may write meanwhile.
+        QVERIFY(!popover().hard().entries().empty());
+        QTest::mouseClick(&popover().hard(), Qt::LeftButton, {}, popover().hard().cellRect(0).center());
+        grid().reload();
+        QTRY_VERIFY(!grid().isLoading());
+        QVERIFY(build().facePopover()->isVisible());
+    }
+
+    void byTypeAgainTakesTheFaceAway() {
+        openEditor("work");
+        popover().tiles().tile(FacePartKind::Text)->click();
+        QTRY_VERIFY(!design().faces.empty());
+        for (QPushButton* button : popover().findChildren<QPushButton*>())
+            if (button->text() == "By type again") QTest::mouseClick(button, Qt::LeftButton);
+        QTRY_VERIFY(design().faces.empty());
+        QVERIFY(!build().facePopover() || !build().facePopover()->isVisible());
+    }
+
+    /// Undone from outside while it is open, the column taken away, the table without records: it follows or closes.
+    void itFollowsWhatHappensAround() {
+        openEditor("work");
+        popover().tiles().tile(FacePartKind::Text)->click();
+        popover().tiles().tile(FacePartKind::Mark)->click();
+        QTRY_COMPARE(partCount(root()), std::size_t{4});
+        window_->document().undo();
+        window_->document().undo();
+        QTRY_VERIFY(design().faces.empty());
+        QVERIFY(partAt(face::field(), popover().selected()));
+        grid().changeDesign([](Design& d) { d.filter = {{"number < 0", "", "", true}}; });
+        QTRY_COMPARE(grid().lineCount(), 0);
+        QVERIFY(build().facePopover()->isVisible());
+        popover().tiles().tile(FacePartKind::Bar)->click();
+        Design without = design();
+        std::erase_if(without.columns, [](const ColumnDesign& c) { return c.field == "work"; });
+        window_->document().apply(without, "Take Work out");
+        QTRY_VERIFY(!build().facePopover() || !build().facePopover()->isVisible());
+    }
+};
+
+QTEST_MAIN(FacesWorkbenchTest)
+#include "tst_faces_workbench.moc"

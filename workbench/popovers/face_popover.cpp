@@ -1,0 +1,253 @@
+// SPDX-License-Identifier: MIT
+#include "workbench/popovers/face_popover.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QTimer>
+#include <QVBoxLayout>
+
+#include "core/session/session.h"
+#include "grid/api/grid.h"
+#include "grid/headings/heading_landing.h"
+#include "workbench/app/look.h"
+#include "workbench/controls/controls.h"
+#include "workbench/face/face_stage.h"
+#include "workbench/face/hard_records.h"
+#include "workbench/face/part_fittings.h"
+#include "workbench/face/part_tiles.h"
+#include "workbench/fittings/fitting_section.h"
+
+namespace jollyrow {
+namespace {
+
+constexpr int kFittingsWidth = 300;
+
+/// What a tile puts in.
+FacePart newPart(FacePartKind kind) {
+    switch (kind) {
+        case FacePartKind::Text: return face::text("text");
+        case FacePartKind::Mark:
+            return face::mark({{"value IS NOT NULL", "teal", MarkShape::Tick}, {"", "buoy", MarkShape::Diamond}});
+        case FacePartKind::Bar: return face::bar();
+        case FacePartKind::Trend: return face::trend();
+        case FacePartKind::Rating: return face::rating();
+        case FacePartKind::Swatch: return face::swatch();
+        case FacePartKind::Link: return face::link("open", {});
+        case FacePartKind::Button: return face::button("press", "Press");
+        case FacePartKind::Spacer: return face::spacer(16);
+        case FacePartKind::Field:
+        case FacePartKind::Row:
+        case FacePartKind::Column:
+        case FacePartKind::Stack: break;
+    }
+    return face::field();
+}
+
+}  // namespace
+
+FacePopover::FacePopover(QWidget* window, const Design& design, Grid& grid, const std::string& field)
+    : Popover(tr("Face of %1").arg(headingOfField(design, field)), window),
+      design_(design),
+      grid_(grid),
+      field_(field),
+      stage_(new FaceStage(this)),
+      tiles_(new PartTiles(this)),
+      fittings_(new PartFittings(grid, field, this)),
+      hard_(new HardRecords(this)),
+      speed_(quietLabel({}, this)),
+      widen_(new QPushButton(this)) {
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(20);
+    auto* left = new QVBoxLayout;
+    left->setSpacing(8);
+    addStage(*left);
+    middle->addLayout(left, 1);
+    QWidget* page = scrollingPage(fittings_, this);
+    page->setFixedWidth(kFittingsWidth);
+    page->setMinimumHeight(250);
+    middle->addWidget(page);
+    body()->addLayout(middle);
+    auto* hardTitle = new QLabel(tr("On hard records, in real size"), this);
+    hardTitle->setFont(sized(12, QFont::DemiBold));
+    body()->addWidget(hardTitle);
+    body()->addWidget(hard_);
+    addFootLine();
+    connect(fittings_, &PartFittings::changed, this,
+            [this](const PartFittings::Change& change, const QString& label, bool joins) {
+                FacePart next = root();
+                if (FacePart* part = partAt(next, selected_)) change(*part);
+                apply(std::move(next), label, joins ? Joining::WithLastOfSameName : Joining::OwnStep);
+            });
+    connect(fittings_, &PartFittings::removeWanted, this, &FacePopover::remove);
+    connect(hard_, &HardRecords::chosen, this, [this](quint32 row) {
+        row_ = static_cast<SourceRow>(row);
+        refresh();
+    });
+    // The first that is no container: there is something to set at once.
+    while (partAt(root(), selected_) && !partAt(root(), selected_)->parts.empty()) selected_.push_back(0);
+    refresh();
+    QTimer::singleShot(0, stage_, [this] { stage_->setFocus(); });
+}
+
+FacePopover::~FacePopover() = default;
+
+void FacePopover::addStage(QVBoxLayout& to) {
+    auto* words = quietLabel(
+        tr("Drag parts about in the cell, drawn here three times its size; the grid follows at once."), this);
+    words->setWordWrap(true);
+    to.addWidget(words);
+    to.addWidget(stage_);
+    to.addWidget(quietLabel(tr("Put in"), this));
+    to.addWidget(tiles_);
+    to.addStretch();
+    connect(stage_, &FaceStage::selected, this, &FacePopover::select);
+    connect(stage_, &FaceStage::moved, this, [this](const FacePath& from, const FaceLanding& landing) {
+        FacePart next = root();
+        if (const auto path = movePart(next, from, landing)) {
+            selected_ = *path;
+            apply(std::move(next), tr("Move a part of %1").arg(headingOfField(design_, field_)));
+        }
+    });
+    connect(stage_, &FaceStage::shifted, this, [this](int by) {
+        FacePart next = root();
+        if (shiftPart(next, selected_, by))
+            apply(std::move(next), tr("Move a part of %1").arg(headingOfField(design_, field_)));
+    });
+    connect(stage_, &FaceStage::removeWanted, this, &FacePopover::remove);
+    connect(tiles_, &PartTiles::chosen, this, [this](FacePartKind kind) { putIn(kind, std::nullopt); });
+    connect(tiles_, &PartTiles::dragged, this,
+            [this](FacePartKind, const QPoint& at) { stage_->dragOver(stage_->mapFromGlobal(at)); });
+    connect(tiles_, &PartTiles::dropped, this, [this](FacePartKind kind, const QPoint&) {
+        if (stage_->landing()) putIn(kind, stage_->landing());
+    });
+    connect(tiles_, &PartTiles::dragEnded, this, [this] { stage_->dragOver(std::nullopt); });
+}
+
+void FacePopover::addFootLine() {
+    auto* foot = new QHBoxLayout;
+    foot->setSpacing(10);
+    foot->addWidget(speed_, 1);
+    widen_->setFlat(true);
+    connect(widen_, &QPushButton::clicked, this, [this] { Q_EMIT widthWanted(hard_->widest()); });
+    foot->addWidget(widen_);
+    auto* plain = new QPushButton(tr("By type again"), this);
+    plain->setToolTip(tr("Takes the face away; the column shows its value as its type does."));
+    connect(plain, &QPushButton::clicked, this, [this] {
+        Q_EMIT changed([field = field_](Design& d) { dropFace(d, field); },
+                       tr("Show %1 by its type").arg(headingOfField(design_, field_)), Joining::OwnStep);
+        close();
+        Q_EMIT closed();
+    });
+    foot->addWidget(plain);
+    auto* done = new QPushButton(tr("Done"), this);
+    connect(done, &QPushButton::clicked, this, [this] {
+        close();
+        Q_EMIT closed();
+    });
+    foot->addWidget(done);
+    body()->addLayout(foot);
+}
+
+FacePart FacePopover::root() const {
+    const ColumnDesign* column = design_.column(field_);
+    const FaceDesign* face = column ? design_.findFace(column->face) : nullptr;
+    return face ? face->root : face::field();
+}
+
+void FacePopover::apply(FacePart root, const QString& label, Joining joining) {
+    if (!partAt(root, selected_)) selected_.clear();
+    giveFace(design_, field_, root);
+    Q_EMIT changed([field = field_, root = std::move(root)](Design& d) { giveFace(d, field, root); }, label, joining);
+    refresh();
+}
+
+void FacePopover::putIn(FacePartKind kind, const std::optional<FaceLanding>& at) {
+    FacePart next = root();
+    const auto path = insertPart(next, newPart(kind), at.value_or(FaceLanding{selected_, FaceSide::After}));
+    if (!path) return;
+    selected_ = *path;
+    apply(std::move(next), tr("Put a part into %1").arg(headingOfField(design_, field_)));
+}
+
+void FacePopover::remove() {
+    FacePart next = root();
+    const auto near = removePart(next, selected_);
+    if (!near) return;
+    selected_ = *near;
+    apply(std::move(next), tr("Take a part out of %1").arg(headingOfField(design_, field_)));
+}
+
+void FacePopover::select(const FacePath& path) {
+    selected_ = path;
+    refresh();
+}
+
+void FacePopover::setDesign(const Design& design) {
+    design_ = design;
+    if (!design_.column(field_)) {
+        close();
+        return Q_EMIT closed();
+    }
+    while (!selected_.empty() && !partAt(root(), selected_)) selected_.pop_back();
+    refresh();
+}
+
+QSize FacePopover::cellSize() const {
+    const QSize cell(grid_.headingRect(QString::fromStdString(field_)).width(), grid_.design().grid.rowHeight);
+    const int most = (stage_->width() > 300 ? stage_->width() : 440) / FaceStage::kScale - 8;
+    return {std::clamp(cell.width(), 24, std::max(60, most)), std::clamp(cell.height(), 16, 60)};
+}
+
+SourceRow FacePopover::shownRow() const {
+    const auto& snapshot = grid_.snapshot();
+    if (row_ && raw(*row_) < snapshot->table->rows) return *row_;
+    if (const Record current = grid_.currentRecord(); current.isValid())
+        if (const auto row = grid_.session().rowOf(current.key())) return *row;
+    return snapshot->record(0);
+}
+
+void FacePopover::refresh() {
+    const auto& snapshot = grid_.snapshot();
+    const PlannedColumn* column = nullptr;
+    for (const PlannedColumn& planned : grid_.session().plan().columns)
+        if (planned.design.field == field_) column = &planned;
+    if (!snapshot || !column || snapshot->recordCount() == 0) {
+        stage_->present(nullptr, {160, 26}, root(), selected_);
+        return;
+    }
+    const QSize cell = cellSize();
+    // What a column shows by its type is a face of one part here, so that others can be put beside it.
+    PlannedColumn faced = *column;
+    std::vector<Finding> findings;
+    if (!faced.face)
+        faced.face = plannedFace(design_, {{}, face::field()}, faced.design, grid_.session().schema(),
+                                 grid_.session().registered(), findings);
+    column = &faced;
+    auto drawing = std::make_unique<CellDrawing>(snapshot, *column, grid_.font());
+    drawing->read(shownRow());
+    stage_->present(drawing.get(), cell, root(), selected_);
+    drawing_ = std::move(drawing);
+    auto hard = std::make_unique<CellDrawing>(snapshot, *column, grid_.font());
+    const int columnWidth = grid_.headingRect(QString::fromStdString(field_)).width();
+    hard_->present(hard.get(), *snapshot, {std::min(columnWidth, 240), cell.height()});
+    hardDrawing_ = std::move(hard);
+    speed_->setText(tr("%1 µs a cell").arg(hard_->microseconds(), 0, 'f', 1) +
+                    (hard_->cut() > 0
+                         ? tr(", cut in %1 of %2 looked at").arg(grouped(hard_->cut()), grouped(hard_->lookedAt()))
+                         : tr(", whole in all %1 looked at").arg(grouped(hard_->lookedAt()))));
+    widen_->setVisible(hard_->cut() > 0);
+    widen_->setText(tr("Widen to %1 px").arg(hard_->widest()));
+    showPart();
+    fitHeight();
+}
+
+void FacePopover::showPart() {
+    const FacePart tree = root();
+    const FacePart* part = partAt(tree, selected_);
+    if (!part) return;
+    const bool isShown = holdsParts(part->kind) || !stage_->rectOf(selected_).isEmpty() || !drawing_->column().face;
+    fittings_->setPart(design_, selected_, *part, isShown);
+}
+
+}  // namespace jollyrow
