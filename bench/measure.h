@@ -33,6 +33,7 @@ struct Setting {
 std::vector<Figure> benchLoading(const Setting& setting);
 std::vector<Figure> benchSorting(const Setting& setting);
 std::vector<Figure> benchPainting(const Setting& setting);
+std::vector<Figure> benchFaces(const Setting& setting);
 std::vector<Figure> benchColumns(const Setting& setting);
 std::vector<Figure> benchRules(const Setting& setting);
 std::vector<Figure> benchGroups(const Setting& setting);

@@ -35,18 +35,70 @@ class Repeated final : public RowsView {
     std::int64_t count_;
 };
 
-}  // namespace
-
-std::vector<Figure> benchPainting(const Setting& setting) {
-    Grid grid;
+/// False when it does not come up.
+bool openWhole(Grid& grid, const Design& design, const Setting& setting) {
     grid.resize(1280, 800);
     grid.show();
-    const Design design = demo::yardJobsDesign(setting.database);
-    if (!grid.open(design, QString::fromStdString(setting.database)).ok()) return {};
+    if (!grid.open(design, QString::fromStdString(setting.database)).ok()) return false;
     QElapsedTimer timer;
     timer.start();
     while ((grid.isLoading() || grid.lineCount() == 0) && timer.elapsed() < 60000)
         QApplication::processEvents(QEventLoop::AllEvents, 20);
+    return grid.lineCount() > 0;
+}
+
+/// Twelve columns of composed faces: a text, a mark by a rule, a bar and a trend in each cell.
+Design composedDesign(const std::string& database) {
+    Design design = demo::yardJobsDesign(database);
+    design.grid.rowHeight = 26;
+    design.grid.pinned = 0;
+    design.tiers.clear();
+    const char* fields[] = {"number", "work", "status", "hours", "labour",    "parts",
+                            "due_on", "paid", "vessel", "berth", "booked_on", "notes"};
+    design.columns.clear();
+    for (const char* field : fields) {
+        ColumnDesign& column = design.columns.emplace_back();
+        column.field = column.heading = column.face = field;
+        column.width = {WidthMode::Fixed, 104, 1, 32, 0};
+        BarDesign bar;
+        bar.number = BarNumber::None;
+        design.faces.push_back({field, face::row({face::mark({{"status = 'Done'", "teal", MarkShape::Tick},
+                                                              {"hours > 20", "buoy", MarkShape::Diamond},
+                                                              {"", "quiet", MarkShape::Ring}}),
+                                                  face::field().sized(-1), face::bar("hours", bar).share(),
+                                                  face::trend("berth.power_week").fixed(24)})});
+    }
+    return design;
+}
+
+}  // namespace
+
+std::vector<Figure> benchFaces(const Setting& setting) {
+    Grid grid;
+    if (!openWhole(grid, composedDesign(setting.database), setting)) return {};
+    std::mt19937_64 random(4);
+    QImage image(1280, 800, QImage::Format_RGB32);
+    const auto jump = [&] {
+        grid.showLine(static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(grid.lineCount())));
+        return timed([&] { grid.viewport()->render(&image); });
+    };
+    const std::int64_t rows = grid.lineCount();
+    const FieldIndex hours = *grid.session().schema().find("hours");
+    const FieldIndex fields[] = {hours};
+    std::vector<Figure> figures;
+    figures.push_back(
+        limit("a frame of 30 lines x 12 composed faces after a jump", "at most 8 ms", 8, setting.rounds * 30, jump));
+    figures.push_back(
+        limit("the ends of a bar over all records, a million of them", "at most 50 ms", 50, setting.rounds, [&] {
+            return timed([&] { extentOf(*grid.snapshot()->table, nullptr, nullptr, fields, Cancel()); }) * 1e6 /
+                   static_cast<double>(rows);
+        }));
+    return figures;
+}
+
+std::vector<Figure> benchPainting(const Setting& setting) {
+    Grid grid;
+    if (!openWhole(grid, demo::yardJobsDesign(setting.database), setting)) return {};
     const SnapshotRows lines(grid.snapshot(), grid.session().sharedPlan());
     const ViewPlan& plan = grid.session().plan();
 

@@ -2,8 +2,12 @@
 #include "grid/faces/parts/mark_part.h"
 
 #include <QPainterPath>
+#include <QPixmap>
 
 #include <algorithm>
+#include <cmath>
+#include <map>
+#include <tuple>
 
 namespace jollyrow {
 namespace {
@@ -72,6 +76,26 @@ void drawMark(QPainter& painter, MarkShape shape, QPointF c, qreal side, const Q
     painter.restore();
 }
 
+void paintMark(QPainter& painter, MarkShape shape, QPointF centre, qreal side, const QColor& colour,
+               const QColor& onColour) {
+    using Key = std::tuple<MarkShape, int, int, QRgb, QRgb>;
+    constexpr std::size_t kMostKept = 200;
+    static std::map<Key, QPixmap>* kept = new std::map<Key, QPixmap>;  // never outlives the application object
+    const qreal ratio = painter.device()->devicePixelRatioF() * std::max<qreal>(1, painter.transform().m11());
+    const int box = static_cast<int>(std::ceil(side)) + 4;
+    const Key key{shape, qRound(side * 16), qRound(ratio * 64), colour.rgba(), onColour.rgba()};
+    if (kept->size() > kMostKept) kept->clear();
+    QPixmap& picture = (*kept)[key];
+    if (picture.isNull()) {
+        picture = QPixmap(QSizeF(box * ratio, box * ratio).toSize());
+        picture.setDevicePixelRatio(ratio);
+        picture.fill(Qt::transparent);
+        QPainter on(&picture);
+        drawMark(on, shape, {box / 2.0, box / 2.0}, side, colour, onColour);
+    }
+    painter.drawPixmap(QPointF(std::round(centre.x() - box / 2.0), std::round(centre.y() - box / 2.0)), picture);
+}
+
 QSizeF MarkPart::size(const PartLook& look) const {
     const qreal side = kMarkSide + look.part.design.larger;
     return {side, side};
@@ -84,8 +108,8 @@ void MarkPart::paint(QPainter& painter, const PartLook& look, const QRectF& rect
     QPointF centre(rect.left() + side / 2, rect.center().y());
     if (look.align == GlyphText::Align::Center) centre.setX(rect.center().x());
     if (look.align == GlyphText::Align::Right) centre.setX(rect.right() - side / 2);
-    drawMark(painter, rule->shape, centre, side, shapeInk(look.ink(), look.tokens, look.tokens.teal),
-             look.tokens.paper);
+    paintMark(painter, rule->shape, centre, side, shapeInk(look.ink(), look.tokens, look.tokens.teal),
+              look.tokens.paper);
 }
 
 }  // namespace jollyrow

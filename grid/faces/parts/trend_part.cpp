@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "grid/faces/parts/mark_part.h"
+
 namespace jollyrow {
 namespace {
 
@@ -42,14 +44,12 @@ class TrendDrawing {
                 painter_.drawPolygon(area);
             }
             painter_.setBrush(Qt::NoBrush);
-            painter_.setPen(QPen(colour_, 1.2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+            painter_.setPen(QPen(colour_, 1));  // thin lines are drawn directly, broader ones as areas
             run.size() > 1 ? painter_.drawPolyline(run) : painter_.drawPoint(run.first());
         }
         for (std::size_t i = numbers_.size(); i-- > 0;)
             if (!std::isnan(numbers_[i])) {
-                painter_.setPen(Qt::NoPen);
-                painter_.setBrush(colour_);
-                painter_.drawEllipse(point(i), 2, 2);
+                paintMark(painter_, MarkShape::Disc, point(i), 5, colour_, colour_);
                 break;
             }
     }
