@@ -311,6 +311,37 @@ class RecipesTest : public QObject {
         QVERIFY(grid.recordAt(0).text("booked").contains(':'));
     }
 
+    void faces() {
+        Grid& grid = *grid_;
+        grid.resize(1300, 210);
+        QString pressed;
+        // [faces]
+        using namespace jollyrow;
+        grid.changeDesign([](Design& design) {
+            design.grid.rowHeight = 40;
+            design.faces = {
+                {"vessel", face::column({face::row({face::field("vessel").sized(0, LineWeight::Medium),
+                                                    face::mark({{"hours > 20", "buoy", MarkShape::Diamond, LineWeight::Theme,
+                                                                 "long job"}})}),
+                                         face::text("{vessel.owner.name}").sized(-2).quiet()})},
+                {"hours", face::bar()},
+                {"call", face::button("call", "Call")}};
+            design.column("vessel")->face = "vessel";
+            design.column("hours")->face = "hours";
+            design.column("notes")->face = "call";
+        });
+        QObject::connect(&grid, &Grid::partPressed, [&](const Record& record, const QString& field, const QString& name) {
+            pressed = name + " " + record.text("vessel") + " " + field;
+        });
+        // []
+        QTRY_VERIFY(grid.session().schema().find("vessel.owner.name") && !grid.isLoading());
+        QTRY_VERIFY(grid.recordAt(0).text("vessel").contains(' '));
+        QVERIFY(grid.findings().empty());
+        const QRect cell = grid.cellRect(1, "notes");
+        QTest::mouseClick(grid.viewport(), Qt::LeftButton, {}, {cell.left() + 20, cell.center().y()});
+        QVERIFY2(pressed.startsWith("call ") && pressed.endsWith(" notes"), qPrintable(pressed));
+    }
+
   private:
     QTemporaryDir folder_;
     QString path_, page_, source_;
