@@ -362,18 +362,25 @@ Design yardBoardDesign(const std::string& databaseName) {
                                face::text("{notes}").sized(-2).quiet().when("notes IS NOT NULL")})},
         {"Status", face::row({std::move(mark), face::field()})},
         {"Hours", face::bar()},
-        {"Cost", face::bar({}, cost)},
-        {"Due", face::row({face::field().by({"status <> 'Done' AND due_on < DATE '2026-11-23'", "buoy", MarkShape::None,
-                                             LineWeight::Medium})})}};
+        {"Cost", face::bar({}, cost)}};
     const std::pair<const char*, const char*> faces[] = {{"vessel", "Vessel"}, {"berth", "Berth"}, {"work", "Work"},
-                                                         {"status", "Status"}, {"hours", "Hours"}, {"labour", "Cost"},
-                                                         {"due_on", "Due"}};
+                                                         {"status", "Status"}, {"hours", "Hours"}, {"labour", "Cost"}};
     for (const auto& [field, face] : faces) design.column(field)->face = face;
     const std::pair<const char*, int> widths[] = {{"vessel", 176}, {"berth", 128}, {"hours", 136}, {"labour", 168}};
     for (const auto& [field, pixels] : widths) {
         design.column(field)->width.mode = WidthMode::Fixed;
         design.column(field)->width.pixels = pixels;
     }
+    StyleDesign overdue, waiting;
+    overdue.name = "Overdue";
+    overdue.where = "status <> 'Done' AND due_on < DATE '2026-11-23'";
+    overdue.columns = {"due_on"};
+    overdue.ink = "buoy";
+    overdue.weight = LineWeight::Medium;
+    waiting.name = "Waiting";
+    waiting.where = "status = 'Waiting for parts'";
+    waiting.background = "brass";
+    design.styles = {overdue, waiting};
     design.column("labour")->heading = "Labour and parts";
     design.column("parts")->shown = false;
     design.column("berth.power")->shown = false;

@@ -13,6 +13,7 @@
 #include "core/columns/sort_key.h"
 #include "core/columns/type.h"
 #include "core/design/face.h"
+#include "core/design/style.h"
 #include "core/formats/format_spec.h"
 
 namespace jollyrow {
@@ -272,7 +273,8 @@ struct Design {
     std::vector<SummaryDesign> summaries;
     std::vector<OperatorDesign> operators;
     std::vector<ParameterDesign> parameters;
-    std::vector<FaceDesign> faces;  ///< that columns name
+    std::vector<FaceDesign> faces;    ///< that columns name
+    std::vector<StyleDesign> styles;  ///< by conditions; of each property the first that sets it applies
     GridDesign grid;
     std::string unknown;
     bool operator==(const Design&) const = default;

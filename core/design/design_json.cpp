@@ -581,6 +581,7 @@ std::string toJson(const Design& design) {
     putList(out, "operators", design.operators);
     putList(out, "parameters", design.parameters);
     putList(out, "faces", design.faces);
+    putList(out, "styles", design.styles);
     if (!design.tiers.empty()) out["tiers"] = Json::array();
     for (const TierDesign& tier : design.tiers) out["tiers"].push_back(jsonOf(tier));
     out["columns"] = Json::array();
@@ -643,6 +644,7 @@ Result<ReadDesign> designFromJson(std::string_view text) {
     readGroups(reader, out.design, out.findings);
     readSummaries(reader, out.design, out.findings);
     readFaces(reader, out.design.faces, out.findings);
+    readStyles(reader, out.design.styles, out.findings);
     out.design.unknown = reader.unknown();
     const std::vector<Finding> settled = settleTiers(out.design);
     out.findings.insert(out.findings.end(), settled.begin(), settled.end());

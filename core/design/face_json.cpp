@@ -206,6 +206,57 @@ Json jsonOf(const FaceDesign& face) {
     return out;
 }
 
+Json jsonOf(const StyleDesign& style) {
+    const StyleDesign usual;
+    Json out = {{"name", style.name}};
+    put(out, "where", style.where, usual.where);
+    put(out, "columns", style.columns, usual.columns);
+    put(out, "ink", style.ink, usual.ink);
+    put(out, "background", style.background, usual.background);
+    put(out, "textWeight", style.weight, usual.weight, kLineWeights);
+    put(out, "strike", style.strike, usual.strike);
+    put(out, "lowest", style.lowest, usual.lowest);
+    put(out, "highest", style.highest, usual.highest);
+    put(out, "last", style.last, usual.last);
+    put(out, "on", style.on, usual.on);
+    addUnknown(out, style.unknown);
+    return out;
+}
+
+void readStyles(ObjectReader& design, std::vector<StyleDesign>& styles, std::vector<Finding>& findings) {
+    constexpr std::size_t kMost = 1000;
+    const Json* list = design.array("styles");
+    for (std::size_t i = 0; list && i < std::min(list->size(), kMost); ++i) {
+        const std::string where = fmt::format("styles/{}", i);
+        if (!(*list)[i].is_object()) {
+            findings.push_back({Severity::Problem, where, where + " is not an object; it is left out.", ""});
+            continue;
+        }
+        StyleDesign style;
+        ObjectReader reader((*list)[i], where, findings);
+        reader.read("name", style.name);
+        reader.read("where", style.where);
+        reader.read("columns", style.columns);
+        readInk(reader, "ink", style.ink, findings);
+        readInk(reader, "background", style.background, findings);
+        reader.read("textWeight", style.weight, kLineWeights);
+        reader.read("strike", style.strike);
+        readInk(reader, "lowest", style.lowest, findings);
+        readInk(reader, "highest", style.highest, findings);
+        reader.read("last", style.last);
+        reader.read("on", style.on);
+        style.unknown = reader.unknown();
+        // A scale has two ends.
+        if (style.lowest.empty() != style.highest.empty()) {
+            findings.push_back({Severity::Warning, where,
+                                fmt::format("The scale of {} has one end; it has no effect.", style.name), ""});
+            style.lowest.clear();
+            style.highest.clear();
+        }
+        styles.push_back(std::move(style));
+    }
+}
+
 void readFaces(ObjectReader& design, std::vector<FaceDesign>& faces, std::vector<Finding>& findings) {
     const Json* list = design.array("faces");
     for (std::size_t i = 0; list && i < list->size(); ++i) {

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// The "faces" of a design file. Inside of the design room.
+// The "faces" and "styles" of a design file. Inside of the design room.
 
 #include <nlohmann/json.hpp>
 #include <vector>
@@ -11,6 +11,8 @@
 namespace jollyrow {
 
 nlohmann::ordered_json jsonOf(const FaceDesign& face);
+nlohmann::ordered_json jsonOf(const StyleDesign& style);
+void readStyles(ObjectReader& design, std::vector<StyleDesign>& styles, std::vector<Finding>& findings);
 /// A face without a name, of a name met before, of too many parts or nested too deep is left out and said.
 void readFaces(ObjectReader& design, std::vector<FaceDesign>& faces, std::vector<Finding>& findings);
 

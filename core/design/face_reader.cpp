@@ -9,20 +9,25 @@
 
 namespace jollyrow {
 
-/// A condition over one record at a time.
-class FaceReader::Condition {
-  public:
-    explicit Condition(std::shared_ptr<const Evaluation> evaluation) : runner_(std::move(evaluation)) {}
-    /// Empty and failed conditions do not hold.
-    bool holds(SourceRow row) {
-        const EvaluatedCell cell = cellOf(runner_.run(raw(row), 1), 0);
-        const bool* holds = cell.state == CellState::Filled ? std::get_if<bool>(&cell.value) : nullptr;
-        return holds && *holds;
-    }
+std::unique_ptr<RecordCondition> RecordCondition::make(const std::shared_ptr<const Program>& program,
+                                                       const Snapshot& snapshot) {
+    if (!program) return nullptr;
+    EvaluationInput input;
+    input.table = snapshot.table;
+    input.edits = snapshot.edits && !snapshot.edits->empty() ? snapshot.edits : nullptr;
+    input.parameters = snapshot.situation.parameters;
+    input.today = snapshot.situation.today;
+    input.now = snapshot.situation.now;
+    input.forFew = true;
+    auto evaluation = Evaluation::prepare(program, input, Cancel());
+    return evaluation ? std::unique_ptr<RecordCondition>(new RecordCondition(std::move(*evaluation))) : nullptr;
+}
 
-  private:
-    Runner runner_;
-};
+bool RecordCondition::holds(SourceRow row) {
+    const EvaluatedCell cell = cellOf(runner_.run(raw(row), 1), 0);
+    const bool* holds = cell.state == CellState::Filled ? std::get_if<bool>(&cell.value) : nullptr;
+    return holds && *holds;
+}
 
 namespace {
 
@@ -51,21 +56,10 @@ std::string longestOf(const PlannedPart& part, const Extent& extent) {
 
 FaceReader::FaceReader(const Snapshot& snapshot, std::shared_ptr<const PlannedFace> face)
     : face_(std::move(face)), table_(snapshot.table), edits_(snapshot.edits) {
-    EvaluationInput input;
-    input.table = table_;
-    input.edits = edits_ && !edits_->empty() ? edits_ : nullptr;
-    input.parameters = snapshot.situation.parameters;
-    input.today = snapshot.situation.today;
-    input.now = snapshot.situation.now;
-    input.forFew = true;
-    const auto made = [&](const std::shared_ptr<const Program>& program) -> std::unique_ptr<Condition> {
-        if (!program) return nullptr;
-        auto evaluation = Evaluation::prepare(program, input, Cancel());
-        if (!evaluation) {
-            isPending_ = true;
-            return nullptr;
-        }
-        return std::make_unique<Condition>(std::move(*evaluation));
+    const auto made = [&](const std::shared_ptr<const Program>& program) {
+        auto condition = RecordCondition::make(program, snapshot);
+        isPending_ = isPending_ || (program && !condition);
+        return condition;
     };
     for (const FieldIndex field : face_->fields)
         if (raw(field) >= table_->columns.size() || !table_->column(field)) isPending_ = true;

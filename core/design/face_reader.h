@@ -29,6 +29,20 @@ struct FaceContent {
     bool isPending = false;          ///< a field is still to come
 };
 
+/// A condition over one record at a time. Confined to one thread.
+class RecordCondition final {
+  public:
+    /// Null for no program, and while a column that it reads is still to come.
+    static std::unique_ptr<RecordCondition> make(const std::shared_ptr<const Program>& program,
+                                                 const Snapshot& snapshot);
+    /// Empty and failed conditions do not hold.
+    bool holds(SourceRow row);
+
+  private:
+    explicit RecordCondition(std::shared_ptr<const Evaluation> evaluation) : runner_(std::move(evaluation)) {}
+    Runner runner_;
+};
+
 /// Confined to one thread. Holds what it reads from.
 class FaceReader final {
   public:
@@ -46,7 +60,6 @@ class FaceReader final {
     const std::string& longest(std::size_t part) const { return longest_[part]; }
 
   private:
-    class Condition;
     std::size_t readPart(SourceRow row, std::size_t index, FaceContent& out);
     void readContent(SourceRow row, const PlannedPart& part, PartContent& out) const;
     void readNumbers(SourceRow row, const PlannedPart& part, PartContent& out) const;
@@ -55,10 +68,10 @@ class FaceReader final {
     std::shared_ptr<const PlannedFace> face_;
     std::shared_ptr<const Table> table_;
     std::shared_ptr<const Edits> edits_;
-    std::vector<Extent> ends_;                                    ///< by part
-    std::vector<std::string> longest_;                            ///< by part
-    std::vector<std::unique_ptr<Condition>> shownWhen_;           ///< by part; null: always
-    std::vector<std::vector<std::unique_ptr<Condition>>> rules_;  ///< by part, by rule; null: always
+    std::vector<Extent> ends_;                                          ///< by part
+    std::vector<std::string> longest_;                                  ///< by part
+    std::vector<std::unique_ptr<RecordCondition>> shownWhen_;           ///< by part; null: always
+    std::vector<std::vector<std::unique_ptr<RecordCondition>>> rules_;  ///< by part, by rule; null: always
     bool isPending_ = false;
 };
 

@@ -50,6 +50,10 @@ class Planner {
         for (const ColumnDesign& column : design_.columns) addColumn(column);
         placeBeneath();
         addTiers();
+        plan_.styles = plannedStyles(design_, schema_, registered_, plan_.findings);
+        for (const PlannedStyle& style : plan_.styles)
+            for (std::size_t i = 0; style.isScale() && i < style.fields.size(); ++i)
+                addExtent(scaleTermOf(style.fields[i]));
         for (std::size_t i = 0; i < design_.sort.size(); ++i) addSort(design_.sort[i], static_cast<int>(i) + 1);
         for (std::size_t i = 0; i < design_.filter.size(); ++i) addFilter(i);
         for (std::size_t i = 0; i < design_.summaries.size(); ++i) addSummary(i);
@@ -180,14 +184,17 @@ class Planner {
         plan_.columns.push_back(std::move(planned));
     }
 
+    void addExtent(const ExtentTerm& term) {
+        if (std::find(plan_.extents.begin(), plan_.extents.end(), term) == plan_.extents.end())
+            plan_.extents.push_back(term);
+    }
+
     void addFace(PlannedColumn& planned) {
         if (planned.design.face.empty()) return;
         if (const FaceDesign* face = design_.findFace(planned.design.face)) {
             planned.face = plannedFace(design_, *face, planned.design, schema_, registered_, plan_.findings);
             for (std::size_t i = 0; planned.face && i < planned.face->parts.size(); ++i)
-                if (const auto& extent = planned.face->parts[i].extent;
-                    extent && std::find(plan_.extents.begin(), plan_.extents.end(), *extent) == plan_.extents.end())
-                    plan_.extents.push_back(*extent);
+                if (const auto& extent = planned.face->parts[i].extent) addExtent(*extent);
             return;
         }
         std::vector<std::string> names;
@@ -479,6 +486,7 @@ std::vector<std::string> relatedFields(const Design& design, const TableSchema& 
                 add(labelOf(design, schema, name));
             }
     }
+    for (const std::string& name : fieldNamesOf(design.styles)) add(name);
     return related;
 }
 
@@ -489,6 +497,13 @@ void addFieldsRead(const ViewPlan& plan, std::vector<bool>& wanted) {
         for (const FieldIndex field : column.formatter->fieldsRead()) wanted[raw(field)] = true;
         if (!column.face) continue;
         for (const FieldIndex field : column.face->fields) wanted[raw(field)] = true;
+    }
+    for (const PlannedStyle& style : plan.styles) {
+        for (const FieldIndex field : style.fields) wanted[raw(field)] = true;
+        if (style.where)
+            for (const FieldIndex field : style.where->fields) wanted[raw(field)] = true;
+        for (const auto& [own, program] : style.byField)
+            for (const FieldIndex field : program->fields) wanted[raw(field)] = true;
     }
     for (const SortTerm& term : plan.sort)
         for (const FieldIndex field : fieldsOf(term)) wanted[raw(field)] = true;

@@ -16,6 +16,7 @@
 #include "core/design/grouping.h"
 #include "core/design/operators.h"
 #include "core/design/planned_face.h"
+#include "core/design/planned_style.h"
 #include "core/formats/formatter.h"
 #include "core/rows/rowline.h"
 
@@ -54,7 +55,8 @@ struct ViewPlan {
     int recordLines = 1;
     std::vector<ComputedTerm> computed;  ///< the computed fields of the schema; each reads only fields before it
     std::vector<SortTerm> sort;
-    std::vector<ExtentTerm> extents;       ///< of the bars in faces, each once
+    std::vector<PlannedStyle> styles;      ///< those that are on, in the order in which they apply
+    std::vector<ExtentTerm> extents;       ///< of the bars in faces and the scales of styles, each once
     std::vector<FilterTerm> filter;        ///< of the parts that are on and make sense
     std::vector<std::size_t> filterParts;  ///< by term: its index in the design's filter
     /// What headings show: the field of each key of the design's sort that is one, with its number and direction.

@@ -69,6 +69,22 @@ Extent extentOf(const Table& table, const Edits* edits, const RowOrder* order, s
     return extent;
 }
 
+Extent spreadOf(const Table& table, const Edits* edits, const RowOrder* order, FieldIndex field, const Cancel& cancel) {
+    const Numbers column(table, edits, field);
+    Extent extent;
+    bool any = false;
+    const std::size_t count = order ? order->size() : table.rows;
+    for (std::size_t i = 0; i < count; ++i) {
+        if (i % kPollEvery == 0 && cancel.requested()) break;
+        const double number = column.at(static_cast<SourceRow>(order ? (*order)[i] : static_cast<std::uint32_t>(i)));
+        if (!std::isfinite(number)) continue;
+        extent.low = any ? std::min(extent.low, number) : number;
+        extent.high = any ? std::max(extent.high, number) : number;
+        any = true;
+    }
+    return extent;
+}
+
 Extent ExtentStage::of(const ExtentTerm& term, const std::shared_ptr<const Table>& table,
                        const std::shared_ptr<const Edits>& edits, const std::shared_ptr<const RowOrder>& order,
                        const Cancel& cancel) {
@@ -86,7 +102,8 @@ Extent ExtentStage::of(const ExtentTerm& term, const std::shared_ptr<const Table
         kept_.splice(kept_.begin(), kept_, same);
         return kept_.front().extent;
     }
-    now.extent = extentOf(*table, edits.get(), now.order.get(), term.fields, cancel);
+    now.extent = term.isSpread ? spreadOf(*table, edits.get(), now.order.get(), term.fields.front(), cancel)
+                               : extentOf(*table, edits.get(), now.order.get(), term.fields, cancel);
     if (cancel.requested()) return now.extent;
     kept_.push_front(std::move(now));
     if (kept_.size() > kKept) kept_.pop_back();

@@ -19,6 +19,7 @@ namespace jollyrow {
 struct ExtentTerm {
     std::vector<FieldIndex> fields;  ///< numbers; several are stacked
     bool filtered = false;           ///< only of the records shown
+    bool isSpread = false;           ///< the least and greatest themselves, 0 among them or not
     bool operator==(const ExtentTerm&) const = default;
 };
 
@@ -37,6 +38,8 @@ double numberOf(const Value& value);
 /// Not finite numbers count for nothing. `order` null: all records. O(records * fields).
 Extent extentOf(const Table& table, const Edits* edits, const RowOrder* order, std::span<const FieldIndex> fields,
                 const Cancel& cancel);
+/// The least and greatest number of a column; both 0 where there is none. O(records).
+Extent spreadOf(const Table& table, const Edits* edits, const RowOrder* order, FieldIndex field, const Cancel& cancel);
 
 /// Keeps the last ones. Confined to one thread.
 class ExtentStage final {

@@ -28,6 +28,12 @@ CellReader& SnapshotRows::readerOf(int column) const {
     return *readers_[at];
 }
 
+CellStyle SnapshotRows::style(ViewLine line, int column) const {
+    if (plan_->styles.empty()) return {};
+    if (!styles_) styles_ = std::make_unique<StyleReader>(*snapshot_, plan_->styles);
+    return styles_->of(rowAt(line), plan_->columns[static_cast<std::size_t>(column)].field);
+}
+
 void SnapshotRows::cell(ViewLine line, int column, CellText& out) const {
     const Line at = snapshot_->line(line);
     if (at.kind == LineKind::Record) return readerOf(column).read(at.row, out);

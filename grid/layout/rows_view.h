@@ -27,6 +27,8 @@ class RowsView {
     virtual CellMark recordMark(ViewLine line) const = 0;
     /// The record on a line, for selections that outlive a sort; kNoRow on other lines.
     virtual SourceRow rowAt(ViewLine line) const = 0;
+    /// What styles give a cell of a record.
+    virtual CellStyle style(ViewLine /*line*/, int /*column*/) const { return {}; }
     /// What reads the composed face of a column; null for one that is shown by its type.
     virtual const FaceReader* face(int /*column*/) const { return nullptr; }
     /// What stands on a line.
@@ -46,6 +48,7 @@ class SnapshotRows final : public RowsView {
     CellMark recordMark(ViewLine line) const override;
     SourceRow rowAt(ViewLine line) const override { return snapshot_->line(line).row; }
     Line lineAt(ViewLine line) const override { return snapshot_->line(line); }
+    CellStyle style(ViewLine line, int column) const override;
     const FaceReader* face(int column) const override { return readerOf(column).face(); }
     const GroupText* groupText() const override { return &groups_; }
     const GroupedLines* groups() const override { return snapshot_->grouped.get(); }
@@ -55,6 +58,7 @@ class SnapshotRows final : public RowsView {
     std::shared_ptr<const ViewPlan> plan_;
     CellReader& readerOf(int column) const;
     GroupText groups_;
+    mutable std::unique_ptr<StyleReader> styles_;               ///< made when first asked for
     mutable std::vector<std::unique_ptr<CellReader>> readers_;  ///< by column, made when first asked for
 };
 

@@ -121,6 +121,7 @@ void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Row
         paintColumnTints(painter, frame, part);
         paintTierLines(painter, frame, rows, part);
         paintCells(painter, frame, rows, part);
+        if (!frame.plan.styles.empty()) paintTierLines(painter, frame, rows, part);  // over their backgrounds
     }
     painter.setClipRect(clip);
     for (const PinnedLine& row : rows) {
@@ -239,6 +240,8 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
     const PlannedColumn& column = frame.plan.columns[static_cast<std::size_t>(place.column)];
     frame.lines->cell(static_cast<ViewLine>(place.line), place.column, cell_);
     const bool refused = cell_.mark == CellMark::Refused;
+    const CellLook look = cellLook(frame, place);
+    if (look.background.isValid()) painter.fillRect(rect.adjusted(0, 0, 0, -1), look.background);
     if (refused) {
         painter.fillRect(rect.adjusted(0, 0, 0, -1), t.buoyPale);
         painter.setPen(QPen(t.buoy, 1));
@@ -265,7 +268,24 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
     if (cell_.isMisfit) {  // a corner, so that it is not told by colour alone
         for (int i = 0; i < 6; ++i) painter.fillRect(rect.right() - 5 + i, rect.top() + 1 + i, 6 - i, 1, t.buoy);
     }
+    if (!look.isPlain() && tone == TextTone::Ink) return paintStyled(painter, frame, cell, look);
     faceOf(column).paint({painter, text_, t}, cell);
+}
+
+void GridPainter::paintStyled(QPainter& painter, const GridFrame& frame, const FaceCell& cell, const CellLook& look) {
+    auto made = styled_.find(look.weight);
+    if (made == styled_.end())
+        made = styled_.emplace(look.weight, GlyphText(weighted(text_.font(), look.fontWeight()))).first;
+    GlyphText& glyphs = made->second;
+    faceOf(cell.column).paint({painter, glyphs, frame.tokens}, cell);
+    glyphs.flush(painter, {look.ink, look.ink, frame.tokens.buoyText, frame.tokens.onTeal});
+    if (!look.strike || cell.text.isComposed) return;
+    const QRectF room = cell.room();
+    const qreal width = std::min(room.width(), glyphs.width(cell.text.text));
+    const qreal left = cell.align() == GlyphText::Align::Right    ? room.right() - width
+                       : cell.align() == GlyphText::Align::Center ? room.center().x() - width / 2
+                                                                  : room.left();
+    painter.fillRect(QRectF(left, std::round(room.center().y()), width, 1), look.ink);
 }
 
 void GridPainter::paintGutter(QPainter& painter, const GridFrame& frame, const PinnedLine& row) {

@@ -5,9 +5,12 @@
 
 #include <QPainter>
 
+#include <map>
 #include <string>
 #include <vector>
 
+#include "grid/faces/cell_face.h"
+#include "grid/paint/cell_looks.h"
 #include "grid/paint/glyph_text.h"
 #include "grid/paint/grid_frame.h"
 #include "grid/paint/group_painter.h"
@@ -41,7 +44,11 @@ class GridPainter final {
 
     void paintSticky(QPainter& painter, const GridFrame& frame, const QRect& clip);
 
+    /// A cell in the look that styles give it.
+    void paintStyled(QPainter& painter, const GridFrame& frame, const FaceCell& cell, const CellLook& look);
+
     GlyphText text_;
+    std::map<LineWeight, GlyphText> styled_;  ///< by weight, made when first asked for
     GroupPainter groups_;
     CellText cell_;
     std::string mergedText_;

@@ -117,6 +117,20 @@ Design randomDesign(std::mt19937& random) {
     }
     for (unsigned i = 0, n = random() % 3; i < n; ++i)
         design.faces.push_back({"face" + std::to_string(i), randomPart(random, 4)});
+    for (unsigned i = 0, n = random() % 3; i < n; ++i) {
+        StyleDesign style;
+        style.name = "S" + std::to_string(i);
+        style.where = random() % 2 ? "value > 3" : "";
+        if (random() % 2) style.columns = {"f1", "f2"};
+        style.ink = random() % 2 ? "buoy" : "";
+        style.background = random() % 2 ? "#aabbcc" : "";
+        style.weight = static_cast<LineWeight>(random() % 4);
+        style.strike = random() % 2;
+        if (random() % 2) style.lowest = "blue", style.highest = "#ff8800";
+        style.last = random() % 2;
+        style.on = random() % 2;
+        design.styles.push_back(style);
+    }
     for (ColumnDesign& c : design.columns) c.face = random() % 3 == 0 ? "face0" : "";
     settleTiers(design);
     for (unsigned i = 0, n = random() % 3; i < n; ++i)

@@ -342,6 +342,27 @@ class RecipesTest : public QObject {
         QVERIFY2(pressed.startsWith("call ") && pressed.endsWith(" notes"), qPrintable(pressed));
     }
 
+    void styles() {
+        Grid& grid = *grid_;
+        // [styles]
+        grid.changeDesign([](jollyrow::Design& design) {
+            jollyrow::StyleDesign open, scale;
+            open.name = "Open";
+            open.where = "NOT paid";
+            open.columns = {"work", "status"};
+            open.ink = "buoy";
+            open.weight = jollyrow::LineWeight::Medium;
+            scale.name = "Hours";
+            scale.columns = {"hours"};
+            scale.lowest = "quiet";
+            scale.highest = "brass";
+            design.styles = {open, scale};
+        });
+        // []
+        QVERIFY(grid.findings().empty());
+        QTRY_COMPARE(grid.snapshot()->extents.size(), std::size_t{1});
+    }
+
   private:
     QTemporaryDir folder_;
     QString path_, page_, source_;

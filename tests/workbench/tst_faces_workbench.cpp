@@ -20,6 +20,7 @@
 #include "workbench/fittings/face_fittings.h"
 #include "workbench/fittings/fittings.h"
 #include "workbench/popovers/face_popover.h"
+#include "workbench/popovers/styles_popover.h"
 
 using namespace jollyrow;
 
@@ -282,6 +283,47 @@ class FacesWorkbenchTest : public QObject {
             if (button->text() == "By type again") QTest::mouseClick(button, Qt::LeftButton);
         QTRY_VERIFY(design().faces.empty());
         QVERIFY(!build().facePopover() || !build().facePopover()->isVisible());
+    }
+
+    void stylesAreSetByRules() {
+        build().selectColumn(std::nullopt);
+        for (QPushButton* button : build().fittings().findChildren<QPushButton*>())
+            if (button->text() == QString("Styles…")) button->click();
+        auto* styles = window_->findChild<StylesPopover*>();
+        QTRY_VERIFY(styles && styles->isVisible());
+        const auto control = [&](const char* name) -> QWidget* {
+            for (QWidget* widget : styles->findChildren<QWidget*>())
+                if (widget->accessibleName() == QString::fromUtf8(name) && widget->isVisible()) return widget;
+            return nullptr;
+        };
+        QTest::mouseClick(styles->findChild<QPushButton*>("addStyle"), Qt::LeftButton);
+        QTRY_COMPARE(design().styles.size(), std::size_t{1});
+        QTRY_VERIFY(control("Where style 1 holds"));
+        auto* where = qobject_cast<QPlainTextEdit*>(control("Where style 1 holds"));
+        where->selectAll();
+        QTest::keyClicks(where, "hours > 20");
+        QTRY_COMPARE(design().styles[0].where, std::string("hours > 20"));
+        QVERIFY(grid().findings().empty());
+        auto* on = qobject_cast<QComboBox*>(control("On what style 1 is"));
+        const int at = on->findData("hours");
+        QVERIFY(at > 0);
+        on->setCurrentIndex(at);
+        Q_EMIT on->activated(at);
+        QTRY_COMPARE(design().styles[0].columns, std::vector<std::string>{"hours"});
+        QTRY_VERIFY(control("Background"));
+        auto* behind = qobject_cast<QComboBox*>(control("Background"));
+        QVERIFY(behind->currentText() == QString("brass"));
+        behind->setCurrentIndex(behind->findData("teal"));
+        Q_EMIT behind->activated(behind->currentIndex());
+        QTRY_COMPARE(design().styles[0].background, std::string("teal"));
+        // Undone outside, the card follows.
+        window_->document().undo();
+        QTRY_COMPARE(design().styles[0].background, std::string("brass"));
+        QTRY_VERIFY(control("Background") && qobject_cast<QComboBox*>(control("Background"))->currentText() == "brass");
+        QTest::mouseClick(control("Take style 1 away"), Qt::LeftButton);
+        QTRY_VERIFY(design().styles.empty());
+        window_->document().undo();
+        QTRY_COMPARE(design().styles.size(), std::size_t{1});
     }
 
     /// Undone from outside while it is open, the column taken away, the table without records: it follows or closes.

@@ -110,7 +110,10 @@ class Shots {
         settle(200);
         window.buildPage().facePopover()->select({0, 0, 1});
         settle(300);
-        return grab(window, "face-editor");
+        if (!grab(window, "face-editor")) return false;
+        window.buildPage().openStyles();
+        settle(300);
+        return grab(window, "styles");
     }
 
     bool run(QApplication& application, Theme theme) {
@@ -268,7 +271,6 @@ class Shots {
             settle(200);
             for (auto* chips : window.findChildren<OrderChips*>(QStringLiteral("levels"))) Q_EMIT chips->chosen(1);
             settle(400);
-            if (!grab(window, "cut-points")) return false;
             window.buildPage().closePopover();
             window.document().undo();
             settle(300);

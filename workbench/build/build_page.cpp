@@ -29,6 +29,7 @@
 #include "workbench/popovers/named_popover.h"
 #include "workbench/popovers/sort_popover.h"
 #include "workbench/popovers/source_popover.h"
+#include "workbench/popovers/styles_popover.h"
 #include "workbench/popovers/summary_popover.h"
 #include "workbench/popovers/summary_table_popover.h"
 #include "workbench/rowline/rowline_bar.h"
@@ -159,6 +160,7 @@ void BuildPage::connectOutline() {
                                   : tr("Take %1 columns out").arg(fields.size()));
     });
     connect(outline_, &ColumnsOutline::computedWanted, this, [this] { openComputed(std::nullopt); });
+    connect(fittings_, &Fittings::stylesWanted, this, &BuildPage::openStyles);
     connect(fittings_, &Fittings::composeWanted, this, &BuildPage::openFace);
     connect(fittings_, &Fittings::ruleWanted, this, [this](const QString& field) { openComputed(field); });
     connect(fittings_, &Fittings::changed, this, [this](const Design& next, const QString& label, Joining joining) {
@@ -713,13 +715,15 @@ void BuildPage::openComputed(const std::optional<QString>& field) {
 void BuildPage::openParameters() { openNamed(new ParametersPopover(this, document_.design(), grid_->session())); }
 void BuildPage::openOperators() { openNamed(new OperatorsPopover(this, document_.design(), grid_->session())); }
 
+void BuildPage::openStyles() { openNamed(new StylesPopover(this, document_.design(), *grid_)); }
+
 void BuildPage::openNamed(NamedPopover* popover) {
     closePopover();
     popover_ = namedPopover_ = popover;
     connect(popover, &NamedPopover::changed, this, &BuildPage::takeChange);
     connect(popover, &Popover::closed, this, [this] { grid_->setFocus(); });
     const QRect top(grid_->width() / 2, 0, 1, 4);
-    popover->openUnder({grid_->mapTo(this, top.topLeft()), top.size()}, 620);
+    popover->openUnder({grid_->mapTo(this, top.topLeft()), top.size()}, 760);
 }
 
 void BuildPage::openSource() {

@@ -78,6 +78,7 @@ class BuildPage final : public QWidget {
     /// The one that is open; null when none is.
     FacePopover* facePopover() const;
     void openOperators();
+    void openStyles();
     /// A new heading over what is selected, to be named at once.
     void tierOverSelected();
     /// Puts a finding right, as a step of its own.

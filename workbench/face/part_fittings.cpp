@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: MIT
 #include "workbench/face/part_fittings.h"
 
-#include <QColorDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
@@ -16,6 +15,7 @@
 #include "grid/faces/parts/mark_part.h"
 #include "workbench/app/look.h"
 #include "workbench/controls/controls.h"
+#include "workbench/controls/ink_box.h"
 #include "workbench/controls/segmented_switch.h"
 #include "workbench/fittings/fitting_section.h"
 #include "workbench/rules/rule_entry.h"
@@ -32,18 +32,6 @@ QIcon shapeIcon(MarkShape shape, const std::string& ink) {
     picture.fill(Qt::transparent);
     QPainter painter(&picture);
     drawMark(painter, shape, {8, 8}, 12, shapeInk(ink, look(), look().teal), look().paper);
-    return picture;
-}
-
-QIcon inkIcon(const std::string& ink) {
-    QPixmap picture(32, 32);
-    picture.setDevicePixelRatio(2);
-    picture.fill(Qt::transparent);
-    QPainter painter(&picture);
-    painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(QPen(look().strongEdge, 1));
-    painter.setBrush(ink.empty() ? QBrush(Qt::NoBrush) : QBrush(textInk(ink, look(), look().ink)));
-    painter.drawRoundedRect(QRectF(2, 2, 12, 12), 3, 3);
     return picture;
 }
 
@@ -208,29 +196,6 @@ void PartFittings::addField(QVBoxLayout& to) {
     row->addWidget(box, 1);
 }
 
-PickBox* PartFittings::inkBox(const std::string& ink, const std::function<void(std::string)>& takeInk) {
-    auto* box = new PickBox(content_);
-    box->setAccessibleName(tr("Colour"));
-    const std::pair<const char*, QString> inks[] = {{"", tr("theme's")},  {"ink", tr("ink")},   {"quiet", tr("quiet")},
-                                                    {"teal", tr("teal")}, {"buoy", tr("buoy")}, {"brass", tr("brass")},
-                                                    {"blue", tr("blue")}};
-    for (const auto& [name, words] : inks) box->addItem(inkIcon(name), words, QString::fromLatin1(name));
-    if (box->findData(QString::fromStdString(ink)) < 0)
-        box->addItem(inkIcon(ink), QString::fromStdString(ink), QString::fromStdString(ink));
-    box->addItem(tr("other…"), QStringLiteral("?"));
-    box->setCurrentIndex(box->findData(QString::fromStdString(ink)));
-    connect(box, &QComboBox::activated, this, [this, box, ink, takeInk](int index) {
-        QString chosen = box->itemData(index).toString();
-        if (chosen == QLatin1String("?")) {
-            const QColor colour = QColorDialog::getColor(QColor(QString::fromStdString(ink)), this);
-            if (!colour.isValid()) return box->setCurrentIndex(box->findData(QString::fromStdString(ink)));
-            chosen = colour.name();
-        }
-        takeInk(chosen.toStdString());
-    });
-    return box;
-}
-
 void PartFittings::addText(QVBoxLayout& to) {
     auto* row = line(to, tr("Letters"));
     auto* larger = new QSpinBox(content_);
@@ -251,11 +216,12 @@ void PartFittings::addText(QVBoxLayout& to) {
         take([index](FacePart& p) { p.weight = static_cast<LineWeight>(index); }, tr("Weight of a part"));
     });
     row->addWidget(weight, 1);
-    row->addWidget(inkBox(part_.colour,
-                          [this](const std::string& ink) {
-                              take([ink](FacePart& p) { p.colour = ink; }, tr("Colour of a part"));
-                          }),
-                   1);
+    row->addWidget(
+        inkBox(
+            part_.colour, false,
+            [this](const std::string& ink) { take([ink](FacePart& p) { p.colour = ink; }, tr("Colour of a part")); },
+            content_),
+        1);
 }
 
 void PartFittings::addBar(QVBoxLayout& to) {
@@ -439,11 +405,13 @@ void PartFittings::addRule(QVBoxLayout& to, std::size_t index) {
         });
         row->addWidget(shape, 1);
     }
-    row->addWidget(inkBox(rule.colour,
-                          [this, index](const std::string& ink) {
-                              changeRule(
-                                  index, [ink](FaceRule& r) { r.colour = ink; }, tr("Colour of a rule"));
-                          }),
+    row->addWidget(inkBox(
+                       rule.colour, false,
+                       [this, index](const std::string& ink) {
+                           changeRule(
+                               index, [ink](FaceRule& r) { r.colour = ink; }, tr("Colour of a rule"));
+                       },
+                       content_),
                    1);
     auto* away = cardButton(Icon::Cross, tr("Take rule %1 out").arg(index + 1), true, content_);
     connect(away, &QToolButton::clicked, this, [this, index] {

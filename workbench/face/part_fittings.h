@@ -45,7 +45,6 @@ class PartFittings final : public QWidget {
     void addCondition(QVBoxLayout& to);
     void addToolTip(QVBoxLayout& to);
     void changeRule(std::size_t index, std::function<void(FaceRule&)> act, const QString& label, bool joins = false);
-    PickBox* inkBox(const std::string& ink, const std::function<void(std::string)>& take);
     PickBox* fieldBox(const QString& first, const std::string& current);
     QHBoxLayout* line(QVBoxLayout& to, const QString& words);
     void take(Change change, const QString& label, bool joins = false);

@@ -44,6 +44,7 @@ Fittings::Fittings(QWidget* parent)
     connect(column_, &ColumnFittings::composeWanted, this, &Fittings::composeWanted);
     connect(tier_, &TierFittings::changed, this, &Fittings::changed);
     connect(grid_, &GridFittings::changed, this, &Fittings::changed);
+    connect(grid_, &GridFittings::stylesWanted, this, &Fittings::stylesWanted);
 }
 
 void Fittings::setContent(const FittingsContent& content) {

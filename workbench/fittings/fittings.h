@@ -46,6 +46,8 @@ class Fittings final : public QWidget {
     void changed(const jollyrow::Design& next, const QString& label, jollyrow::Joining joining);
     /// The rule of a computed column is to be changed.
     void ruleWanted(const QString& field);
+    /// Styles of the whole grid are to be set.
+    void stylesWanted();
     /// The face of a column is to be composed.
     void composeWanted(const QString& field);
 

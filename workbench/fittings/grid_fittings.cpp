@@ -3,6 +3,7 @@
 
 #include <QCompleter>
 #include <QLocale>
+#include <QPushButton>
 
 #include "core/columns/civil.h"
 #include "core/columns/time_zone.h"
@@ -24,6 +25,7 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     auto* order = new Section(tr("Filter and order"), this);
     addSwitches(GridSwitchPlace::Order, order, *order->body());
     layout->addWidget(order);
+    addStyles(*layout);
     addPins(*layout);
     auto* widths = new Section(tr("Widths"), this);
     addSwitches(GridSwitchPlace::Widths, widths, *widths->body());
@@ -137,6 +139,18 @@ void GridFittings::addPins(QVBoxLayout& layout) {
     });
 }
 
+void GridFittings::addStyles(QVBoxLayout& layout) {
+    auto* styles = new Section(tr("Styles by rules"), this);
+    auto* row = styles->row();
+    auto* open = new QPushButton(tr("Styles…"), styles);
+    open->setToolTip(tr("What cells or whole records look like where a condition holds"));
+    connect(open, &QPushButton::clicked, this, &GridFittings::stylesWanted);
+    stylesNote_ = quietLabel({}, styles);
+    row->addWidget(open);
+    row->addWidget(stylesNote_, 1);
+    layout.addWidget(styles);
+}
+
 void GridFittings::addTheme(QVBoxLayout& layout) {
     auto* theme = new Section(tr("Theme"), this);
     theme_ = new SegmentedSwitch({tr("As around it"), tr("Light"), tr("Dark")}, theme);
@@ -215,6 +229,10 @@ void GridFittings::setContent(const FittingsContent& content) {
             : tr("%n record(s), unpinned by their menu", nullptr, static_cast<int>(grid.pinnedRecords.size()))
                   .replace(QStringLiteral("record(s)"), grid.pinnedRecords.size() == 1 ? tr("record") : tr("records")));
     theme_->setCurrent(static_cast<int>(grid.theme));
+    const auto on =
+        std::count_if(design_.styles.begin(), design_.styles.end(), [](const StyleDesign& s) { return s.on; });
+    stylesNote_->setText(design_.styles.empty() ? tr("none yet")
+                                                : tr("%1 of %2 on").arg(on).arg(design_.styles.size()));
     filling_ = false;
 }
 

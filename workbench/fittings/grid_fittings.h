@@ -21,11 +21,13 @@ class GridFittings final : public QWidget {
 
   Q_SIGNALS:
     void changed(const jollyrow::Design& next, const QString& label, jollyrow::Joining joining);
+    void stylesWanted();
 
   private:
     void addTitle(QVBoxLayout& layout);
     void addRows(QVBoxLayout& layout);
     void addPins(QVBoxLayout& layout);
+    void addStyles(QVBoxLayout& layout);
     void addTheme(QVBoxLayout& layout);
     void takeLocale(const QString& tag);
     void addSwitches(GridSwitchPlace place, QWidget* parent, QBoxLayout& layout);
@@ -49,6 +51,7 @@ class GridFittings final : public QWidget {
     QSpinBox* pinnedRight_;
     QLabel* pinnedRecords_;
     SegmentedSwitch* theme_;
+    QLabel* stylesNote_;
     std::vector<std::pair<QCheckBox*, const GridSwitch*>> switches_;
 };
 

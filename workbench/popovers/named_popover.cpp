@@ -123,9 +123,10 @@ void NamedPopover::take(const Design& next, const QString& label) {
     design_ = next;
     showProblem({});
     Q_EMIT changed(
-        [parameters = next.parameters, operators = next.operators](Design& d) {
+        [parameters = next.parameters, operators = next.operators, styles = next.styles](Design& d) {
             d.parameters = parameters;
             d.operators = operators;
+            d.styles = styles;
         },
         label);
 }

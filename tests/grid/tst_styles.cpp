@@ -1,0 +1,171 @@
+// SPDX-License-Identifier: MIT
+// Styles in a real grid: backgrounds and text where conditions hold and nowhere else, in light and dark, under
+// selection, after edits, filters and reloads; text stays legible on any colour.
+#include <QtTest>
+
+#include "grid/paint/cell_looks.h"
+#include "grid/paint/contrast.h"
+#include "tests/grid/grid_fixture.h"
+#include "tests/sources/database.h"
+
+using namespace jollyrow;
+
+class StylesTest : public QObject {
+    Q_OBJECT
+    std::unique_ptr<GridFixture> f_;
+    Grid& grid() { return f_->grid; }
+    QColor behind(std::int64_t line, const char* field) {
+        return grid().viewport()->grab().toImage().pixelColor(grid().cellRect(line, field).topLeft() + QPoint(3, 4));
+    }
+    void style(const std::function<void(std::vector<StyleDesign>&)>& change) {
+        grid().changeDesign([&](Design& d) { change(d.styles); });
+        QVERIFY(grid().findings().empty());
+    }
+    static StyleDesign made(const char* where, std::vector<std::string> columns, const char* background) {
+        StyleDesign one;
+        one.name = where;
+        one.where = where;
+        one.columns = std::move(columns);
+        one.background = background;
+        return one;
+    }
+
+  private Q_SLOTS:
+    void init() {
+        f_ = std::make_unique<GridFixture>();
+        f_->design.grid.stripes = false;
+        QVERIFY(f_->open());
+    }
+    void cleanup() { f_.reset(); }
+
+    void cellsAndRecordsAreColouredWhereTheConditionHolds() {
+        style([](auto& s) { s = {made("hours > 4", {"hours"}, "#ffd080"), made("paid", {}, "teal")}; });
+        const Tokens& t = tokens(Theme::Light);
+        f_->click(grid().cellRect(12, "number").center());
+        QTest::mouseMove(f_->viewport(), QPoint(5, 480));
+        for (std::int64_t line = 0; line < 8; ++line) {
+            const bool isLong = grid().recordAt(line).text("hours").toDouble() > 4;
+            const bool isPaid = grid().recordAt(line).text("number").toInt() % 2 == 1;
+            QCOMPARE(behind(line, "hours"), isLong ? QColor("#ffd080") : isPaid ? t.tealPale : t.paper);
+            QCOMPARE(behind(line, "work"), isPaid ? t.tealPale : t.paper);
+        }
+        // Off, it has no effect; undone by whoever keeps designs.
+        style([](auto& s) { s[0].on = false; });
+        QCOMPARE(behind(4, "hours"), t.tealPale);
+    }
+
+    void aSelectedRecordLooksSelected() {
+        style([](auto& s) { s = {made("", {}, "#ff0000")}; });
+        QCOMPARE(behind(2, "work"), QColor("#ff0000"));
+        f_->click(grid().cellRect(2, "status").center());
+        QCOMPARE(behind(2, "work"), tokens(Theme::Light).tealPale);
+        QCOMPARE(behind(3, "work"), QColor("#ff0000"));
+    }
+
+    /// Whatever colours a builder takes, text stands out from them by 4.5:1, in light and dark.
+    void textStaysLegible() {
+        std::mt19937 random(6);
+        const auto any = [&] { return QColor(random() % 256, random() % 256, random() % 256).name().toStdString(); };
+        for (const GridTheme theme : {GridTheme::Light, GridTheme::Dark}) {
+            const Tokens& t = tokens(theme == GridTheme::Light ? Theme::Light : Theme::Dark);
+            for (int turn = 0; turn < 500; ++turn) {
+                StyleDesign one = made("", {}, any().c_str());
+                one.ink = random() % 2 ? any() : "";
+                const QColor background = styleBackground(one.background, t);
+                const QColor ink =
+                    legible(one.ink.empty() ? t.ink : QColor(QString::fromStdString(one.ink)), background);
+                QVERIFY(contrast(ink, background) >= 4.45);
+            }
+            // On the screen: somewhere in a cell there is a pixel that stands out so.
+            grid().changeDesign([&](Design& d) {
+                d.grid.theme = theme;
+                d.styles = {made("", {}, "#335577")};
+                d.styles.front().ink = "#336688";
+            });
+            const QImage image = grid().viewport()->grab().toImage();
+            const QRect cell = grid().cellRect(1, "work");
+            const QColor background = image.pixelColor(cell.topLeft() + QPoint(3, 4));
+            double most = 0;
+            for (int x = cell.left() + 6; x < cell.right() - 6; ++x)
+                for (int y = cell.top() + 3; y < cell.bottom() - 3; ++y)
+                    most = std::max(most, contrast(image.pixelColor(x, y), background));
+            QVERIFY2(most >= 4.3, qPrintable(QString::number(most)));
+        }
+    }
+
+    void weightAndStrikeAreSeen() {
+        const auto dark = [this](std::int64_t line) {
+            const QImage image = grid().viewport()->grab().toImage();
+            const QRect cell = grid().cellRect(line, "work").adjusted(4, 3, -4, -4);
+            int pixels = 0;
+            for (int y = cell.top(); y <= cell.bottom(); ++y)
+                for (int x = cell.left(); x <= cell.right(); ++x) pixels += image.pixelColor(x, y).lightness() < 120;
+            return pixels;
+        };
+        const int before = dark(1);
+        style([](auto& s) {
+            s = {made("", {"work"}, "")};
+            s[0].weight = LineWeight::Bold;
+        });
+        const int bold = dark(1);
+        QVERIFY2(bold > before, qPrintable(QString("%1 %2").arg(before).arg(bold)));
+        style([](auto& s) {
+            s[0].weight = LineWeight::Theme;
+            s[0].strike = true;
+        });
+        QVERIFY(dark(1) > before + 20);
+    }
+
+    void editsAndReloadsMoveThem() {
+        style([](auto& s) { s = {made("hours > 30", {"hours"}, "#ffd080")}; });
+        QVERIFY(behind(0, "hours") != QColor("#ffd080"));
+        QVERIFY(grid().setValue(grid().recordAt(0), "hours", Decimal{3550, 2}));
+        QTRY_COMPARE(behind(0, "hours"), QColor("#ffd080"));
+        QTRY_VERIFY(grid().snapshot()->edits->count(EditState::Saving) == 0);
+        run(f_->path, "UPDATE jobs SET hours = 2 WHERE number = 1; UPDATE jobs SET hours = 39 WHERE number = 2");
+        grid().reload();
+        QTRY_COMPARE(behind(1, "hours"), QColor("#ffd080"));
+        QVERIFY(behind(0, "hours") != QColor("#ffd080"));
+    }
+
+    void aScaleMixesItsEnds() {
+        style([](auto& s) {
+            s = {made("", {"hours"}, "")};
+            s[0].lowest = "#ffffff";
+            s[0].highest = "#ff0000";
+        });
+        QTRY_VERIFY(!grid().snapshot()->extents.empty());
+        double last = 300;
+        for (std::int64_t line = 0; line < 8; ++line) {  // hours rise from line to line
+            const QColor colour = behind(line, "hours");
+            QCOMPARE(colour.red(), 255);
+            QVERIFY(colour.green() < last);
+            last = colour.green();
+        }
+        // Of what is shown: the least of those is white again.
+        grid().changeDesign([](Design& d) { d.filter = {{"hours > 20", "", "", true}}; });
+        QTRY_VERIFY(grid().lineCount() < 200);
+        QTRY_VERIFY(behind(0, "hours").green() > 240);
+    }
+
+    void groupsAndFacesGoWithThem() {
+        grid().changeDesign([](Design& d) {
+            d.styles = {made("hours > 4", {"work"}, "#ffd080")};
+            d.faces = {{"f", face::row({face::field(), face::text("!")})}};
+            d.column("work")->face = "f";
+            d.groups.emplace_back().key.field = "status";
+        });
+        QTRY_VERIFY(grid().snapshot()->grouped);
+        int coloured = 0;
+        for (std::int64_t line = 0; line < 14; ++line) {
+            if (!grid().recordAt(line).isValid()) continue;
+            const bool holds = grid().recordAt(line).text("hours").toDouble() > 4;
+            QCOMPARE(behind(line, "work") == QColor("#ffd080"), holds);
+            coloured += holds;
+        }
+        QVERIFY(coloured > 2);
+    }
+};
+
+QTEST_MAIN(StylesTest)
+#include "tst_styles.moc"
