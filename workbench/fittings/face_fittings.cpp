@@ -198,7 +198,8 @@ void FaceFittings::build() {
     }
     for (const FaceDesign& face : content.design.faces) {
         const bool isOwn = own && own->name == face.name;
-        if (isOwn ? isReady : made_.size() >= 8 || !showsOwnField(face.root)) continue;
+        const bool isOffered = made_.size() < 8 && showsOwnField(face.root) && schema.use != Use::LookUp;
+        if (isOwn ? isReady : !isOffered) continue;
         Design next = content.design;
         if (!isOwn) {
             dropFace(next, field);
