@@ -31,8 +31,9 @@ void Session::showEdits() {
     auto next = std::make_shared<Snapshot>(*snapshot_);
     next->edits = edits();
     show(std::move(next));
-    // Sums over all records, groups and figures are made on the worker; nobody moves for it but to another group.
-    if (!plan_->grouping->empty() ||
+    // Sums over all records, groups, figures and the ends of bars are made on the worker; nobody moves for it but to
+    // another group.
+    if (!plan_->grouping->empty() || !plan_->extents.empty() ||
         std::any_of(plan_->computed.begin(), plan_->computed.end(),
                     [](const ComputedTerm& term) { return !term.program->windows.empty(); }))
         recompute(Order::Kept);

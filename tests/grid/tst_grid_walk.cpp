@@ -9,6 +9,7 @@
 #include <map>
 #include <random>
 
+#include "core/design/cell_text.h"
 #include "tests/grid/grid_fixture.h"
 
 using namespace jollyrow;
@@ -37,7 +38,22 @@ constexpr const char* kGroups[] = {"status", "paid"};
 
 class Walk {
   public:
-    explicit Walk(unsigned seed) : random(seed) {}
+    /// The hours as bars over those shown, the due day as a composed face, a style by status.
+    explicit Walk(unsigned seed) : random(seed) {
+        BarDesign shown;
+        shown.ends = BarEnds::Filtered;
+        fixture.design.faces = {
+            {"bar", face::bar({}, shown)},
+            {"composed", face::row({face::text("{number}"), face::text("long").when("hours > 20")})}};
+        fixture.design.column("hours")->face = "bar";
+        fixture.design.column("due")->face = "composed";
+        StyleDesign done;
+        done.name = "Done";
+        done.where = "status = 'Done'";
+        done.columns = {"work"};
+        done.ink = "teal";
+        fixture.design.styles = {done};
+    }
 
     std::vector<std::vector<std::string>> ask(const std::string& sql) const {
         std::vector<std::vector<std::string>> rows;
@@ -197,6 +213,31 @@ class Walk {
             if (const std::int64_t line = anyLine(); grid().recordAt(line).isValid()) return line;
         return -1;
     }
+    /// Faces, their ends and styles are those of the records as SQLite has them.
+    QString faceDifference(const std::vector<std::vector<std::string>>& wanted) {
+        const Snapshot& shown = *grid().snapshot();
+        const ViewPlan& plan = grid().session().plan();
+        const auto column = [&](const char* field) -> const PlannedColumn& {
+            return *std::find_if(plan.columns.begin(), plan.columns.end(),
+                                 [&](const PlannedColumn& c) { return c.design.field == field; });
+        };
+        const auto most = ask("SELECT max(0, coalesce(max(hours), 0)) FROM jobs" + where());
+        const Extent ends = shown.extentOf({{column("hours").field}, true});
+        if (ends.low != 0 || ends.high != std::stod(most[0][0])) return QString("bars end at %1").arg(ends.high);
+        CellReader due(shown, column("due"));
+        StyleReader styles(shown, plan.styles);
+        CellText cell;
+        for (std::size_t place = 0; place < wanted.size(); ++place) {
+            const SourceRow row = shown.record(static_cast<std::int64_t>(place));
+            due.read(row, cell);
+            const bool isLong = wanted[place][2] != "(none)" && std::stod(wanted[place][2]) > 20;
+            if (cell.text != wanted[place][0] + (isLong ? " long" : ""))
+                return QString("a face says %1").arg(cell.text.c_str());
+            if ((styles.of(row, column("work").field).ink != nullptr) != (wanted[place][3] == "Done"))
+                return QString("%1 is styled wrongly").arg(wanted[place][0].c_str());
+        }
+        return {};
+    }
     QString difference() {
         const Snapshot& shown = *grid().snapshot();
         const auto wanted = ask("SELECT number, work, hours, status FROM jobs" + where() + orderBy());
@@ -210,6 +251,7 @@ class Walk {
             if (std::get<std::string>(shown.value(row, work)) != wanted[place][1])
                 return QString("%1 shows another work").arg(wanted[place][0].c_str());
         }
+        if (const QString wrong = faceDifference(wanted); !wrong.isEmpty()) return wrong;
         if ((shown.grouped != nullptr) != !group.empty()) return "groups or none";
         if (!shown.grouped) return {};
         const auto counts = ask("SELECT count(*) FROM jobs" + where() + " GROUP BY " + group + " ORDER BY " + group +
