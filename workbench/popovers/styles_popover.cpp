@@ -158,7 +158,7 @@ void StylesPopover::addCondition(QVBoxLayout& card, std::size_t index) {
 
 /// How many of some records spread over those shown; of all where they are few.
 QString StylesPopover::cellsMet(std::size_t index) const {
-    constexpr std::int64_t kMost = 5000;  // some milliseconds
+    constexpr std::int64_t kLookedAt = 5000;  // some milliseconds
     const auto& snapshot = grid_.snapshot();
     if (!snapshot || snapshot->recordCount() == 0 || index >= design_.styles.size()) return {};
     Design one = design_;
@@ -169,7 +169,7 @@ QString StylesPopover::cellsMet(std::size_t index) const {
     if (planned.empty()) return {};
     const FieldIndex field = planned.front().fields.empty() ? FieldIndex{} : planned.front().fields.front();
     StyleReader reader(*snapshot, planned);
-    const std::int64_t step = std::max<std::int64_t>(1, snapshot->recordCount() / kMost);
+    const std::int64_t step = std::max<std::int64_t>(1, snapshot->recordCount() / kLookedAt);
     qint64 met = 0, seen = 0;
     for (std::int64_t place = 0; place < snapshot->recordCount(); place += step, ++seen)
         met += reader.of(snapshot->record(place), field).isPlain() ? 0 : 1;
