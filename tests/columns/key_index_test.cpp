@@ -8,6 +8,7 @@
 
 #include "core/columns/column_builder.h"
 #include "core/columns/key_index.h"
+#include "tests/turns.h"
 
 using namespace jollyrow;
 
@@ -81,7 +82,8 @@ class KeyIndexTest : public QObject {
             if (!rising) std::shuffle(numbers.begin(), numbers.end(), random);
             return keyed(numbers, texts);
         };
-        for (const std::size_t rows : {std::size_t{0}, std::size_t{1}, std::size_t{2}, std::size_t{300}}) {
+        for (const std::size_t rows :
+             {std::size_t{0}, std::size_t{1}, std::size_t{2}, std::size_t{test::kSanitized ? 100 : 300}}) {
             const auto before = made(rows), after = made(rows + rows / 3);
             const KeyIndex from(before), to(after);
             for (std::size_t i = 0; i < before->rows; ++i)
