@@ -134,6 +134,16 @@ void FaceReader::readContent(SourceRow row, const PlannedPart& part, PartContent
         return;
     }
     if (part.field) {
+        // An edited look-up shows the label that came with the choice until its record is read again.
+        const std::string& name = part.design.field;
+        const auto link = name.empty() ? std::optional(face_->own) : table_->schema.find(name);
+        const CellEdit* chosen = edits_ && link && link != part.field ? edits_->find(row, *link) : nullptr;
+        if (chosen && (chosen->state != EditState::Saved || !edits_->find(row, *part.field))) {
+            out.text = chosen->label;
+            if (out.text.empty()) appendDisplay(out.text, chosen->value, {.zone = table_->schema.zone});
+            out.isShown = !out.text.empty();
+            return;
+        }
         const Value value = valueOf(row, *part.field);
         if (const auto* misfit = std::get_if<Unfit>(&value)) {
             out.isMisfit = out.isShown = true;
@@ -168,14 +178,17 @@ void FaceReader::readNumbers(SourceRow row, const PlannedPart& part, PartContent
         if (const std::size_t at = out.numbers.size() - 1; at < part.formatters.size()) {
             if (at > 0) out.text += " + ";
             const std::size_t start = out.text.size();
-            part.formatters[at]->append(out.text, valueOf(row, field));
+            const Value value = valueOf(row, field);
+            // A bar without it would show another sum.
+            out.isMisfit = out.isMisfit || std::holds_alternative<Unfit>(value);
+            part.formatters[at]->append(out.text, value);
             if (out.text.size() == start) out.text += "–";
         }
         if (std::isnan(out.numbers.back())) continue;
         any = true;
         sum += std::abs(out.numbers.back());
     }
-    out.isShown = any;
+    out.isShown = any || out.isMisfit;
     if (!part.design.bar.shares) return;
     for (double& number : out.numbers) number = sum > 0 && std::isfinite(sum) ? std::abs(number) / sum : 0;
 }

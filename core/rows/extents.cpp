@@ -105,6 +105,8 @@ Extent ExtentStage::of(const ExtentTerm& term, const std::shared_ptr<const Table
     now.extent = term.isSpread ? spreadOf(*table, edits.get(), now.order.get(), term.fields.front(), cancel)
                                : extentOf(*table, edits.get(), now.order.get(), term.fields, cancel);
     if (cancel.requested()) return now.extent;
+    // One of each: orders of earlier filters are not held on to.
+    std::erase_if(kept_, [&](const Kept& k) { return k.term == now.term; });
     kept_.push_front(std::move(now));
     if (kept_.size() > kKept) kept_.pop_back();
     return kept_.front().extent;

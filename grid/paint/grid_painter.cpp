@@ -7,6 +7,7 @@
 #include "core/rules/utf8.h"
 #include "grid/faces/cell_face.h"
 #include "grid/paint/axis_painter.h"
+#include "grid/paint/contrast.h"
 #include "grid/paint/line_looks.h"
 
 #include <QPainterPath>
@@ -228,7 +229,8 @@ void GridPainter::paintMerged(QPainter& painter, const GridFrame& frame, const R
         frame.lines->cell(static_cast<ViewLine>(rows[i].line), column, cell_);
         const bool isCurrent = frame.selection.current() == CellPlace{rows[i].line, column} && frame.hasFocus;
         const bool same = i > 0 && rows[i - 1].line + 1 == rows[i].line && isRecord(frame, rows[i - 1].line) &&
-                          cell_.text == mergedText_ && cell_.mark != CellMark::Refused;
+                          cell_.text == mergedText_ && cell_.mark != CellMark::Refused &&
+                          !cell_.isComposed;  // equal texts may stand beside other marks and bars
         if (same) painter.fillRect(rect.left(), rect.top() - 1, rect.width(), 1, rowColour(frame, rows[i - 1].line));
         mergedText_ = cell_.text;
         if (!same || isCurrent) paintCell(painter, frame, {rows[i].line, column}, rect);
@@ -264,11 +266,11 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
     if (cell_.isPending) return drawPending(painter, rect, t, place);
     const TextTone tone = cell_.isEmpty ? TextTone::Quiet : refused || cell_.isMisfit ? TextTone::Error : TextTone::Ink;
     const FaceCell cell{column, cell_, rect, tone, frame.decimalInsets[static_cast<std::size_t>(place.column)]};
+    if (!look.isPlain() && !refused) return paintStyled(painter, frame, cell, look);
     if (cell_.isEmpty) return text_.add(column.design.format.empty, cell.room(), cell.align(), tone);
     if (cell_.isMisfit) {  // a corner, so that it is not told by colour alone
         for (int i = 0; i < 6; ++i) painter.fillRect(rect.right() - 5 + i, rect.top() + 1 + i, 6 - i, 1, t.buoy);
     }
-    if (!look.isPlain() && tone == TextTone::Ink) return paintStyled(painter, frame, cell, look);
     faceOf(column).paint({painter, text_, t}, cell);
 }
 
@@ -277,9 +279,28 @@ void GridPainter::paintStyled(QPainter& painter, const GridFrame& frame, const F
     if (made == styled_.end())
         made = styled_.emplace(look.weight, GlyphText(weighted(text_.font(), look.fontWeight()))).first;
     GlyphText& glyphs = made->second;
-    faceOf(cell.column).paint({painter, glyphs, frame.tokens}, cell);
-    glyphs.flush(painter, {look.ink, look.ink, frame.tokens.buoyText, frame.tokens.onTeal});
-    if (!look.strike || cell.text.isComposed) return;
+    const Tokens& t = frame.tokens;
+    const QColor behind = look.background.isValid() ? look.background : t.paper;
+    if (cell.text.isEmpty) {
+        glyphs.add(cell.column.design.format.empty, cell.room(), cell.align(), TextTone::Quiet);
+    } else if (cell.text.isComposed) {
+        // Its parts have inks of their own: they stand out from what is behind them, too.
+        Tokens on = t;
+        on.paper = behind;
+        on.ink = look.ink;
+        for (QColor Tokens::*ink : {&Tokens::ink2, &Tokens::tealText, &Tokens::buoyText, &Tokens::brassText})
+            on.*ink = legible(t.*ink, behind);
+        for (QColor Tokens::*ink : {&Tokens::ink3, &Tokens::teal, &Tokens::buoy, &Tokens::brass, &Tokens::blue})
+            on.*ink = legible(t.*ink, behind, 3);
+        faceOf(cell.column).paint({painter, glyphs, on}, cell);
+    } else {
+        if (cell.text.isMisfit)
+            for (int i = 0; i < 6; ++i)
+                painter.fillRect(cell.rect.right() - 5 + i, cell.rect.top() + 1 + i, 6 - i, 1, t.buoy);
+        faceOf(cell.column).paint({painter, glyphs, t}, cell);
+    }
+    glyphs.flush(painter, {look.ink, legible(t.ink2, behind), legible(t.buoyText, behind), t.onTeal});
+    if (!look.strike || cell.text.isComposed || cell.text.isEmpty) return;
     const QRectF room = cell.room();
     const qreal width = std::min(room.width(), glyphs.width(cell.text.text));
     const qreal left = cell.align() == GlyphText::Align::Right    ? room.right() - width

@@ -246,6 +246,17 @@ class FaceTest : public QObject {
         QCOMPARE(part(s, 4, 0).numbers, std::vector<double>{3});
     }
 
+    /// A stacked bar without one of its values would show another sum: it is written.
+    void aStackedBarOfAMisfitIsWritten() {
+        Design d = design();
+        BarDesign both;
+        both.fields = {"hours", "parts"};
+        only(d, face::bar({}, both));
+        const PartContent content = part(seen(d), 3, 0);
+        QVERIFY(content.isMisfit && content.isShown);
+        QCOMPARE(content.text, std::string("soon + 3.00"));
+    }
+
     void numbersInLists_data() {
         QTest::addColumn<QString>("list");
         QTest::addColumn<int>("count");  // -1: none

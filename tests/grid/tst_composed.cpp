@@ -267,6 +267,29 @@ class ComposedTest : public QObject {
         QTRY_VERIFY(!isMarked());
     }
 
+    /// Before, during and after a save, and when it is refused: never the label of the record that it pointed to.
+    void anEditedLookUpShowsWhatWasChosen() {
+        open("vessel", face::row({face::field(), face::text("!")}));
+        const QString before = f_->text(0, "vessel");
+        QVERIFY(before.startsWith("Otter's Due"));
+        QVERIFY(grid().setValue(grid().recordAt(0), "vessel", std::int64_t{12}));
+        QVERIFY2(!f_->text(0, "vessel").startsWith("Otter's Due"), qPrintable(f_->text(0, "vessel")));
+        QTRY_COMPARE(f_->text(0, "vessel"), QString("Brisk Molly !"));
+        QVERIFY(grid().setValue(grid().recordAt(1), "vessel", std::int64_t{99}));  // there is none
+        QTRY_COMPARE(grid().snapshot()->edits->count(EditState::Refused), std::size_t{1});
+        QCOMPARE(f_->text(1, "vessel"), QString("99 !"));
+    }
+
+    /// Equal texts beside other marks are not merged away.
+    void composedCellsAreNotMerged() {
+        open("paid", face::row({face::text("x"), face::mark({{"hours > 3", "buoy", MarkShape::Diamond}})}));
+        grid().changeDesign([](Design& d) { d.column("paid")->merge = true; });
+        const QImage image = seen();
+        for (std::int64_t line = 0; line < 6; ++line)
+            QVERIFY2(inked(image, grid().cellRect(line, "paid").adjusted(2, 2, -2, -3)) > 4,
+                     qPrintable(QString::number(line)));
+    }
+
     void theEditorIsThatOfTheColumn() {
         open("work", face::row({face::text("{vessel.name}"), face::field()}));
         QTest::mouseDClick(f_->viewport(), Qt::LeftButton, {}, grid().cellRect(2, "work").center());
