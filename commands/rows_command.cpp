@@ -286,6 +286,7 @@ Result<std::shared_ptr<const Snapshot>> snapshotOf(Reading& reading, const RowWr
                                                    const Cancel& cancel) {
     auto& [opened, wishes, asked, state] = reading;
     LoadRequest request = loadRequest(opened.design, opened.schema, fieldsRead(asked, opened.schema), state);
+    request.binding.readsPictures = true;  // they are written out
     // Where the first records are all that is asked for, the others are not read: there may be no end of them.
     if (isLimited && asked.plan.filter.empty() && asked.plan.sort.empty() && asked.plan.computed.empty() &&
         asked.levels.empty() && asked.summaries.empty())

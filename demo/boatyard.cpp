@@ -343,11 +343,14 @@ Design yardBoardDesign(const std::string& databaseName) {
         face::mark({status("Quoted", MarkShape::Ring, "quiet"), status("Booked", MarkShape::Half, "brass"),
                     status("In hand", MarkShape::Disc, "blue"), status("Waiting for parts", MarkShape::Clock, "buoy"),
                     status("Done", MarkShape::Tick, "teal")});
+    PictureDesign filled;
+    filled.fills = true;
     BarDesign cost;
     cost.fields = {"labour", "parts"};
     design.faces = {
         {"Vessel",
-         face::row({face::column({face::row({face::field("vessel").sized(0, LineWeight::Medium),
+         face::row({face::picture("vessel.picture", filled).fixed(38),
+                    face::column({face::row({face::field("vessel").sized(0, LineWeight::Medium),
                                              face::mark({{"vessel.insured_until < DATE '2026-11-23'", "buoy",
                                                           MarkShape::Diamond, LineWeight::Theme, "insurance run out"},
                                                          {"vessel.insured_until IS NOT NULL", "teal", MarkShape::Tick,
@@ -366,7 +369,7 @@ Design yardBoardDesign(const std::string& databaseName) {
     const std::pair<const char*, const char*> faces[] = {{"vessel", "Vessel"}, {"berth", "Berth"}, {"work", "Work"},
                                                          {"status", "Status"}, {"hours", "Hours"}, {"labour", "Cost"}};
     for (const auto& [field, face] : faces) design.column(field)->face = face;
-    const std::pair<const char*, int> widths[] = {{"vessel", 176}, {"berth", 128}, {"hours", 136}, {"labour", 168}};
+    const std::pair<const char*, int> widths[] = {{"vessel", 214}, {"berth", 128}, {"hours", 136}, {"labour", 168}};
     for (const auto& [field, pixels] : widths) {
         design.column(field)->width.mode = WidthMode::Fixed;
         design.column(field)->width.pixels = pixels;

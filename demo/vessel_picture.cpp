@@ -16,10 +16,9 @@ constexpr std::array<QRgb, 5> kHulls = {0xff1e7f78, 0xffb3402a, 0xff34506b, 0xff
 constexpr std::array<QRgb, 4> kSails = {0xfff7f1e3, 0xffc98a4b, 0xffd9d2c3, 0xffa8503a};
 
 void drawWater(QPainter& painter) {
-    QLinearGradient sky(0, 0, 0, 48);
-    sky.setColorAt(0, QColor(0xd7e5ea));
-    sky.setColorAt(1, QColor(0xf3ede0));
-    painter.fillRect(0, 0, kWidth, 50, sky);
+    // Bands, for a small PNG.
+    constexpr std::array<QRgb, 4> kSky = {0xffd7e5ea, 0xffe0e8e7, 0xffe9ebe3, 0xfff3ede0};
+    for (int band = 0; band < 4; ++band) painter.fillRect(0, band * 13, kWidth, 13, QColor(kSky[band]));
     painter.fillRect(0, 49, kWidth, kHeight - 49, QColor(0x8fb9c4));
     painter.setPen(QPen(QColor(0xb9d6dc), 1.4));
     for (int y = 56; y < kHeight; y += 6) painter.drawLine(8 + y % 12, y, 84 - y % 18, y);
@@ -84,7 +83,7 @@ std::string vesselPicture(int n) {
     QByteArray bytes;
     QBuffer buffer(&bytes);
     buffer.open(QIODevice::WriteOnly);
-    image.convertToFormat(QImage::Format_Indexed8).save(&buffer, "PNG");
+    image.convertToFormat(QImage::Format_RGB888).save(&buffer, "PNG", 10);
     return bytes.toStdString();
 }
 

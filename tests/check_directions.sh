@@ -7,10 +7,10 @@ bad=0
 complain() { printf '%s\n' "$1"; bad=1; }
 # room: the core rooms it may include
 declare -A allowed=(
-  [base]="base" [columns]="base columns" [rules]="base columns rules" [formats]="base columns formats"
-  [rows]="base columns rules rows" [sources]="base columns rules formats sources" [design]="base columns rules formats rows design"
+  [base]="base" [columns]="base columns" [rules]="base columns rules" [pictures]="base pictures" [formats]="base columns pictures formats"
+  [rows]="base columns rules rows" [sources]="base columns rules pictures formats sources" [design]="base columns rules formats rows design"
   [exports]="base columns rules formats rows design exports" [editing]="base columns rules formats rows sources editing"
-  [session]="base columns rules formats rows sources design exports editing session")
+  [session]="base columns rules pictures formats rows sources design exports editing session")
 for room in "${!allowed[@]}"; do
   while read -r file included; do
     [[ " ${allowed[$room]} " == *" $included "* ]] || complain "$file includes core/$included, which room $room may not"

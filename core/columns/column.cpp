@@ -3,6 +3,7 @@
 #include "core/base/require.h"
 
 #include <algorithm>
+#include <charconv>
 
 namespace jollyrow {
 
@@ -45,9 +46,18 @@ Value Column::value(SourceRow row) const {
         case Type::Time: return Time{integer(row)};
         case Type::Timestamp: return Timestamp{integer(row)};
         case Type::Instant: return Instant{integer(row)};
-        case Type::Binary: return Bytes{std::string(text(row))};
+        case Type::Binary:
+            if (unread_) return Unread{unreadBytes(row)};
+            return Bytes{std::string(text(row))};
     }
     return Empty{};
+}
+
+std::uint64_t Column::unreadBytes(SourceRow row) const {
+    const std::string_view digits = text(row);
+    std::uint64_t bytes = 0;
+    std::from_chars(digits.data(), digits.data() + digits.size(), bytes);
+    return bytes;
 }
 
 std::span<const Misfit> Column::misfits(std::size_t begin, std::size_t count) const {

@@ -68,6 +68,10 @@ class Column final {
     double real(SourceRow row) const { return std::get<SharedSpan<double>>(storage_)[raw(row)]; }
     /// Requires: isBytes(type()), not empty. Valid as long as this column.
     std::string_view text(SourceRow row) const;
+    /// True when a Binary column holds how long its values are, which stay in the database (FieldSchema::unread).
+    bool isUnread() const { return unread_; }
+    /// Requires: isUnread(), not empty.
+    std::uint64_t unreadBytes(SourceRow row) const;
     /// Boxed; for edges. O(1) plus the copy of a text.
     Value value(SourceRow row) const;
     /// What is stored when it does not fit the type. O(log misfits).
@@ -96,6 +100,7 @@ class Column final {
     Type type_ = Type::Text;
     int scale_ = 0;
     bool unpadded_ = false;
+    bool unread_ = false;
     std::size_t size_ = 0;
     std::size_t emptyCount_ = 0;
     Storage storage_;

@@ -37,6 +37,7 @@ ColumnBuilder::ColumnBuilder(Type type, int scale) : type_(type), scale_(scale),
 
 ColumnBuilder::ColumnBuilder(const FieldSchema& field) : ColumnBuilder(field.type, field.scale) {
     unpadded_ = field.openScale;
+    unread_ = field.unread;
 }
 
 ColumnBuilder::ColumnBuilder(TextArena distinct) : ColumnBuilder(Type::Text, 0) { given_ = std::move(distinct); }
@@ -218,6 +219,7 @@ std::shared_ptr<const Column> ColumnBuilder::share() const {
     column->type_ = type_;
     column->scale_ = scale_;
     column->unpadded_ = unpadded_;
+    column->unread_ = unread_;
     column->size_ = rows_;
     column->emptyCount_ = emptyCount_;
     column->id_ = nextColumnId();

@@ -24,6 +24,8 @@ class ColumnBuilder final {
     explicit ColumnBuilder(TextArena distinct);
     /// A hint; wrong ones cost a copy, not correctness.
     void reserve(std::size_t rows);
+    /// The column holds how long binary values are, in decimal digits (Column::isUnread).
+    void setUnread(bool unread) { unread_ = unread; }
     /// Requires: chunk.type == the builder's.
     void append(const ColumnChunk& chunk);
     /// The column of all rows appended so far; later appends do not change it. O(rows / 64).
@@ -52,6 +54,7 @@ class ColumnBuilder final {
     Type type_;
     int scale_;
     bool unpadded_ = false;
+    bool unread_ = false;
     std::size_t rows_ = 0;
     std::size_t expectedRows_ = 0;
     std::size_t emptyCount_ = 0;

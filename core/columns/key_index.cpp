@@ -21,6 +21,7 @@ struct HashOf {
     std::size_t operator()(Timestamp v) const { return std::hash<std::int64_t>()(v.micros); }
     std::size_t operator()(Instant v) const { return std::hash<std::int64_t>()(v.micros); }
     std::size_t operator()(const Bytes& v) const { return std::hash<std::string>()(v.data); }
+    std::size_t operator()(const Unread& v) const { return std::hash<std::uint64_t>()(v.bytes); }
     std::size_t operator()(const Unfit& v) const { return std::hash<std::string>()(v.text); }
     // Numbers are equal whatever their scale.
     std::size_t operator()(const Decimal& v) const { return (*this)(WideDecimal{v.mantissa, v.scale}); }

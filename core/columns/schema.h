@@ -34,7 +34,9 @@ struct FieldSchema {
     bool openScale = false;   ///< a Decimal without a stated size: `scale` is what its values need, shown unpadded
     ReadAs stored = {};       ///< how its values stand in the table
     StoredStyle style = {};   ///< how its texts are written there
-    std::string zone = {};    ///< of an Instant: whose clocks show it (TimeZone::named); "" = the machine's
+    /// Of binary data: it stays in the database, records hold how long it is (Unread).
+    bool unread = false;
+    std::string zone = {};  ///< of an Instant: whose clocks show it (TimeZone::named); "" = the machine's
     bool operator==(const FieldSchema&) const = default;
 };
 

@@ -54,8 +54,23 @@ bool isOfType(const Value& value, Type type) {
         bool operator()(Timestamp) const { return type == Type::Timestamp; }
         bool operator()(Instant) const { return type == Type::Instant; }
         bool operator()(const Bytes&) const { return type == Type::Binary; }
+        bool operator()(const Unread&) const { return type == Type::Binary; }
     };
     return std::visit(Holds{type}, value);
+}
+
+std::uint64_t digestOf(std::string_view bytes) {
+    std::uint64_t hash = 0xcbf29ce484222325ULL;
+    for (const char c : bytes) hash = (hash ^ static_cast<unsigned char>(c)) * 0x100000001b3ULL;
+    return hash == 0 ? 1 : hash;
+}
+
+bool isAsBelieved(const Value& stored, const Value& believed) {
+    const auto* unread = std::get_if<Unread>(&believed);
+    if (!unread) return stored == believed;
+    const auto* found = std::get_if<Bytes>(&stored);
+    return found && found->data.size() == unread->bytes &&
+           (unread->digest == 0 || digestOf(found->data) == unread->digest);
 }
 
 }  // namespace jollyrow

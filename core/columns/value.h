@@ -6,6 +6,7 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <variant>
 
 #include "core/columns/decimal.h"
@@ -39,6 +40,14 @@ struct Bytes {
     bool operator==(const Bytes&) const = default;
 };
 
+/// Binary data that stays in the database: only how long it is has been read (FieldSchema::unread). Session::readBytes
+/// brings it. Never written: a store compares it with what it finds.
+struct Unread {
+    std::uint64_t bytes = 0;
+    std::uint64_t digest = 0;  ///< digestOf() what was last read of it; 0 = nothing was
+    bool operator==(const Unread&) const = default;
+};
+
 /// What class of value a database stores where any may stand in any column.
 enum class Stored : std::uint8_t { Text, Integer, Real, Blob };
 
@@ -53,7 +62,7 @@ struct Unfit {
 /// Empty is SQL's NULL. A text of length zero is not Empty. An exact number is a Decimal when it fits one, else a
 /// WideDecimal (narrowest()), so that equal numbers of one scale are equal values.
 using Value = std::variant<Empty, bool, std::int64_t, Decimal, double, std::string, Date, Time, Timestamp, Instant,
-                           Bytes, WideDecimal, Unfit>;
+                           Bytes, WideDecimal, Unfit, Unread>;
 
 inline Value narrowest(const WideDecimal& value) {
     const auto mantissa = static_cast<std::int64_t>(value.mantissa);
@@ -68,9 +77,15 @@ inline std::optional<WideDecimal> exactOf(const Value& value) {
     return std::nullopt;
 }
 
-/// Can a column of this type hold the value as it is? Empty and what stood there as a misfit can stand anywhere, a whole
-/// number in columns of exact numbers and doubles.
+/// Can a column of this type hold the value as it is? Empty and what stood there as a misfit can stand anywhere, a
+/// whole number in columns of exact numbers and doubles.
 bool isOfType(const Value& value, Type type);
+
+/// Of some bytes, to tell whether they have been changed (64-bit FNV-1a); never 0.
+std::uint64_t digestOf(std::string_view bytes);
+/// Is what a store holds what a writer believes it to be? Of what the writer has not read: by length, and by the digest
+/// where there is one.
+bool isAsBelieved(const Value& stored, const Value& believed);
 
 inline bool isEmpty(const Value& value) { return std::holds_alternative<Empty>(value); }
 

@@ -26,8 +26,11 @@ std::string Design::headingOf(std::string_view field) const {
     if (const ColumnDesign* named = column(field); named && !named->heading.empty()) return named->heading;
     const std::size_t dot = field.rfind('.');
     if (dot == std::string_view::npos) return headingFor(field, false);
+    const std::string_view own = field.substr(dot + 1);
     const ColumnDesign* lookUp = column(field.substr(0, dot));
-    return lookUp && !lookUp->heading.empty() ? lookUp->heading : headingFor(field.substr(dot + 1), false);
+    const bool isUsual = own == "name" || own == "title" || own == "label" || own.ends_with("name");
+    const bool isLabel = lookUp && (lookUp->label.empty() ? isUsual : own == lookUp->label);
+    return isLabel && !lookUp->heading.empty() ? lookUp->heading : headingFor(own, false);
 }
 
 ColumnDesign* Design::column(std::string_view field) {

@@ -211,8 +211,9 @@ struct SourceDesign {
     std::string query;  ///< when not empty, instead of `table`
     /// By field, also of other tables ("vessel.built"): how values stand there that no declaration tells.
     std::map<std::string, ReadAs> readAs = {};
-    std::string zone = {};     ///< whose clocks show points of time, "Europe/Berlin"; "" = the machine's
-    std::string unknown = {};  ///< keys of the file that this version does not know; kept
+    std::string zone = {};      ///< whose clocks show points of time, "Europe/Berlin"; "" = the machine's
+    std::string pictures = {};  ///< folder of pictures that values name, from the database's; "" = that one
+    std::string unknown = {};   ///< keys of the file that this version does not know; kept
     bool operator==(const SourceDesign&) const = default;
 };
 
@@ -251,6 +252,7 @@ struct GridDesign {
     bool totalSelected = false;    ///< those of the selected records
     std::string totalColour = {};  ///< behind the totals, "#rrggbb"; "" = the theme's
     LineWeight totalWeight = LineWeight::Theme;
+    int pictureMegabytes = 64;  ///< that drawn pictures may take in memory
     std::vector<PinnedRecord> pinnedRecords;
     std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const GridDesign&) const = default;

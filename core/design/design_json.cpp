@@ -219,6 +219,7 @@ Json jsonOf(const GridDesign& grid) {
     put(out, "lineHeight", grid.lineHeight, usual.lineHeight, kLineHeights);
     put(out, "mostLines", grid.mostLines, usual.mostLines);
     put(out, "theme", grid.theme, usual.theme, kThemes);
+    put(out, "pictureMegabytes", grid.pictureMegabytes, usual.pictureMegabytes);
     put(out, "groupIndent", grid.groupIndent, usual.groupIndent);
     put(out, "totalColour", grid.totalColour, usual.totalColour);
     put(out, "totalTextWeight", grid.totalWeight, usual.totalWeight, kLineWeights);
@@ -502,6 +503,7 @@ void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings
     inner.read("lineHeight", grid.lineHeight, kLineHeights);
     inner.read("mostLines", grid.mostLines, 1, 40);
     inner.read("theme", grid.theme, kThemes);
+    inner.read("pictureMegabytes", grid.pictureMegabytes, 1, 4096);
     inner.read("groupIndent", grid.groupIndent, 0, 200);
     readColour(inner, "totalColour", grid.totalColour, findings);
     inner.read("totalTextWeight", grid.totalWeight, kLineWeights);

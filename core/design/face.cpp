@@ -104,6 +104,11 @@ FacePart rating(std::string name, int most) {
     return part;
 }
 FacePart swatch(std::string name) { return partOf(FacePartKind::Swatch, std::move(name)); }
+FacePart picture(std::string name, PictureDesign picture) {
+    FacePart part = partOf(FacePartKind::Picture, std::move(name));
+    part.picture = std::move(picture);
+    return part;
+}
 FacePart link(std::string name, std::string pattern) {
     FacePart part = text(std::move(pattern));
     part.kind = FacePartKind::Link;
@@ -168,17 +173,25 @@ std::vector<ReadyFace> readyFaces(Type type, Use use) {
         case Type::Integer: return {ReadyFace::Text, ReadyFace::Bar, ReadyFace::Progress, ReadyFace::Rating};
         case Type::Decimal:
         case Type::Real: return {ReadyFace::Text, ReadyFace::Bar, ReadyFace::Progress};
-        case Type::Text: return {ReadyFace::Text, ReadyFace::Status, ReadyFace::Link, ReadyFace::Swatch};
+        case Type::Text:
+            return {ReadyFace::Text, ReadyFace::Status, ReadyFace::Link, ReadyFace::Swatch, ReadyFace::Picture};
         case Type::NumberList: return {ReadyFace::Text, ReadyFace::Trend};
+        case Type::Binary:
+            if (use == Use::Picture) return {ReadyFace::Text};
+            return {ReadyFace::Text, ReadyFace::Picture};
         case Type::Boolean:
         case Type::Date:
         case Type::Time:
         case Type::Timestamp:
-        case Type::Binary:
         case Type::Instant:
         case Type::Interval: break;
     }
     return {ReadyFace::Text};
+}
+
+const FacePart* automaticFace(Type type, Use use) {
+    static const FacePart picture = face::picture();
+    return type == Type::Binary && use == Use::Picture ? &picture : nullptr;
 }
 
 FacePart readyFace(ReadyFace which, const std::vector<std::string>& choices) {
@@ -204,6 +217,7 @@ FacePart readyFace(ReadyFace which, const std::vector<std::string>& choices) {
         case ReadyFace::Rating: return face::rating();
         case ReadyFace::Trend: return face::trend();
         case ReadyFace::Swatch: return face::swatch();
+        case ReadyFace::Picture: return face::picture();
         case ReadyFace::Link: return face::link("open", "");
     }
     return face::field();

@@ -41,17 +41,18 @@ struct Width {
 enum class LineWeight { Theme, Regular, Medium, Bold };
 
 enum class FacePartKind {
-    Row,     ///< its parts side by side
-    Column,  ///< its parts one beneath the other
-    Stack,   ///< its parts over each other, the first at the bottom
-    Text,    ///< `text`, a message pattern over any fields
-    Field,   ///< one field, by `format`
-    Mark,    ///< a shape, the first of `rules` that holds
-    Bar,     ///< a number between two ends; several of them one behind the other
-    Trend,   ///< a list of numbers as a small line
-    Rating,  ///< a whole number as that many of `most` marks
-    Swatch,  ///< a colour that is kept as a text, and the text
-    Link,    ///< as Text; the application is told when it is pressed
+    Row,      ///< its parts side by side
+    Column,   ///< its parts one beneath the other
+    Stack,    ///< its parts over each other, the first at the bottom
+    Text,     ///< `text`, a message pattern over any fields
+    Field,    ///< one field, by `format`
+    Mark,     ///< a shape, the first of `rules` that holds
+    Bar,      ///< a number between two ends; several of them one behind the other
+    Trend,    ///< a list of numbers as a small line
+    Rating,   ///< a whole number as that many of `most` marks
+    Swatch,   ///< a colour that is kept as a text, and the text
+    Picture,  ///< PNG, JPEG or SVG: binary data, or the name of a file (SourceDesign::pictures)
+    Link,     ///< as Text; the application is told when it is pressed
     Button,
     Spacer,  ///< room
 };
@@ -104,6 +105,13 @@ struct BarDesign {
 
 enum class TrendLook { Line, Area, Columns };
 
+struct PictureDesign {
+    bool fills = false;        ///< the whole place, cut at its edges; else all of it is seen
+    bool enlarges = true;      ///< shown larger while the pointer rests on it
+    std::string unknown = {};  ///< keys of the file that this version does not know; kept
+    bool operator==(const PictureDesign&) const = default;
+};
+
 struct FacePart {
     static constexpr std::size_t kMostParts = 200;
     static constexpr int kMostLevels = 12;
@@ -123,6 +131,7 @@ struct FacePart {
     int most = 5;                                ///< of a rating
     BarDesign bar = {};
     TrendLook trend = TrendLook::Line;
+    PictureDesign picture = {};
     std::vector<FacePart> parts = {};  ///< of a row, column or stack
     std::string unknown = {};          ///< keys of the file that this version does not know; kept
     bool operator==(const FacePart&) const = default;
@@ -162,6 +171,7 @@ FacePart bar(std::string field = {}, BarDesign bar = {});
 FacePart trend(std::string field = {}, TrendLook look = TrendLook::Line);
 FacePart rating(std::string field = {}, int most = 5);
 FacePart swatch(std::string field = {});
+FacePart picture(std::string field = {}, PictureDesign picture = {});
 FacePart link(std::string name, std::string pattern);
 FacePart button(std::string name, std::string pattern);
 FacePart spacer(int pixels = 6);
@@ -180,11 +190,13 @@ std::size_t partCount(const FacePart& root);
 int partLevels(const FacePart& root);
 
 /// Fields that a column of this type gets when a builder asks for a ready face.
-enum class ReadyFace { Text, Status, Bar, Progress, Rating, Trend, Swatch, Link };
+enum class ReadyFace { Text, Status, Bar, Progress, Rating, Trend, Swatch, Link, Picture };
 /// The ready ones that suit a type and use, the automatic face (Text) first.
 std::vector<ReadyFace> readyFaces(Type type, Use use);
 /// Does any part show the field of the column, so that other columns can use the face for theirs?
 bool showsOwnField(const FacePart& root);
+/// The face that a column without one has by its type, where that is a composed one: pictures. nullptr else.
+const FacePart* automaticFace(Type type, Use use);
 /// A tree of parts for it. Requires: not Text, which is no face but the one by type.
 FacePart readyFace(ReadyFace face, const std::vector<std::string>& choices = {});
 

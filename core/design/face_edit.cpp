@@ -160,6 +160,7 @@ std::string partWords(const FacePart& part, const Design& design, const std::str
         case FacePartKind::Trend: return "trend of " + field;
         case FacePartKind::Rating: return "rating of " + field;
         case FacePartKind::Swatch: return "colour " + field;
+        case FacePartKind::Picture: return "picture " + field;
         case FacePartKind::Link: return text("link");
         case FacePartKind::Button: return text("button");
         case FacePartKind::Spacer: return "room";

@@ -10,7 +10,7 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-constexpr std::array<EnumName<FacePartKind>, 13> kKinds = {{{FacePartKind::Row, "row"},
+constexpr std::array<EnumName<FacePartKind>, 14> kKinds = {{{FacePartKind::Row, "row"},
                                                             {FacePartKind::Column, "column"},
                                                             {FacePartKind::Stack, "stack"},
                                                             {FacePartKind::Text, "text"},
@@ -20,6 +20,7 @@ constexpr std::array<EnumName<FacePartKind>, 13> kKinds = {{{FacePartKind::Row, 
                                                             {FacePartKind::Trend, "trend"},
                                                             {FacePartKind::Rating, "rating"},
                                                             {FacePartKind::Swatch, "swatch"},
+                                                            {FacePartKind::Picture, "picture"},
                                                             {FacePartKind::Link, "link"},
                                                             {FacePartKind::Button, "button"},
                                                             {FacePartKind::Spacer, "spacer"}}};
@@ -78,6 +79,15 @@ Json jsonOf(const BarDesign& bar) {
     return out;
 }
 
+Json jsonOf(const PictureDesign& picture) {
+    const PictureDesign usual;
+    Json out = Json::object();
+    put(out, "fills", picture.fills, usual.fills);
+    put(out, "enlarges", picture.enlarges, usual.enlarges);
+    addUnknown(out, picture.unknown);
+    return out;
+}
+
 Json jsonOf(const FacePart& part) {
     const FacePart usual;
     Json out = {{"kind", nameOf(kKinds, part.kind)}};
@@ -96,6 +106,7 @@ Json jsonOf(const FacePart& part) {
     put(out, "most", part.most, usual.most);
     if (part.bar != usual.bar) out["bar"] = jsonOf(part.bar);
     put(out, "trend", part.trend, usual.trend, kTrends);
+    if (part.picture != usual.picture) out["picture"] = jsonOf(part.picture);
     for (const FacePart& child : part.parts) out["parts"].push_back(jsonOf(child));
     addUnknown(out, part.unknown);
     return out;
@@ -159,6 +170,15 @@ BarDesign barFrom(const Json& json, const std::string& where, std::vector<Findin
     return bar;
 }
 
+PictureDesign pictureFrom(const Json& json, const std::string& where, std::vector<Finding>& findings) {
+    PictureDesign picture;
+    ObjectReader reader(json, where, findings);
+    reader.read("fills", picture.fills);
+    reader.read("enlarges", picture.enlarges);
+    picture.unknown = reader.unknown();
+    return picture;
+}
+
 /// `parts` counts those of the whole face. What is too much is left out; the caller says so.
 FacePart partFrom(const Json& json, const std::string& where, int level, std::size_t& parts,
                   std::vector<Finding>& findings) {
@@ -180,6 +200,8 @@ FacePart partFrom(const Json& json, const std::string& where, int level, std::si
     reader.read("trend", part.trend, kTrends);
     if (const Json* width = reader.object("width")) part.width = widthFrom(*width, reader.path("width"), findings);
     if (const Json* bar = reader.object("bar")) part.bar = barFrom(*bar, reader.path("bar"), findings);
+    if (const Json* picture = reader.object("picture"))
+        part.picture = pictureFrom(*picture, reader.path("picture"), findings);
     const Json* rules = reader.array("rules");
     for (std::size_t i = 0; rules && i < std::min<std::size_t>(rules->size(), 100); ++i)
         if ((*rules)[i].is_object())

@@ -77,6 +77,7 @@ FaceReader::FaceReader(const Snapshot& snapshot, std::shared_ptr<const PlannedFa
 FaceReader::~FaceReader() = default;
 
 void FaceReader::read(SourceRow row, FaceContent& out) {
+    out.row = row;
     out.isPending = isPending_;
     out.parts.resize(face_->parts.size());
     for (PartContent& part : out.parts) part.isShown = false;

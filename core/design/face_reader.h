@@ -25,6 +25,7 @@ struct PartContent {
 
 /// Reused from cell to cell.
 struct FaceContent {
+    SourceRow row{};                 ///< whose it is
     std::vector<PartContent> parts;  ///< by part of the plan; those within one that is not shown are not
     bool isPending = false;          ///< a field is still to come
 };

@@ -74,7 +74,7 @@ ColumnDesign columnFor(const FieldSchema& field) {
     column.field = field.name;
     column.type = field.type;
     column.heading = headingFor(field.name, field.use == Use::LookUp);
-    column.shown = field.type != Type::Binary;
+    column.shown = field.type != Type::Binary || field.use == Use::Picture;
     column.readOnly = field.generated;
     column.width.mode = WidthMode::Fit;
     column.width.maximum = 320;

@@ -26,6 +26,7 @@ Alignment naturalAlignment(const PlannedColumn& column, Type type) {
     if (column.formatter->isMessage() || column.label) return Alignment::Left;
     if (type == Type::Boolean)
         return column.format.spec.style == FormatStyle::Words ? Alignment::Left : Alignment::Center;
+    if (type == Type::Binary) return Alignment::Center;
     return isNumber(type) ? Alignment::Right : Alignment::Left;
 }
 
@@ -60,6 +61,7 @@ class Planner {
         for (std::size_t i = 0; i < design_.groups.size(); ++i) addGroup(i);
         plan_.grouping = std::make_shared<const Grouping>(std::move(grouping_));
         for (const std::string& name : parametersIn(design_.source.query)) addParameterOfQuery(name);
+        addFieldsRead(plan_, plan_.wanted);  // binary data is loaded only where it is read
         return std::move(plan_);
     }
 
@@ -177,11 +179,18 @@ class Planner {
         planned.formatter = formatter(planned.format, column);
         planned.alignment =
             column.alignment == Alignment::Automatic ? naturalAlignment(planned, found.type) : column.alignment;
-        planned.editable = schema_.writable && !column.readOnly && !found.generated && found.join == 0 &&
-                           found.type != Type::Binary && found.type != Type::NumberList;
         planned.levels = static_cast<int>(pathOf(column.tier).size());
         addFace(planned);
+        planned.editable = schema_.writable && !column.readOnly && !found.generated && found.join == 0 &&
+                           (found.type != Type::Binary || showsPicture(planned)) && found.type != Type::NumberList;
         plan_.columns.push_back(std::move(planned));
+    }
+
+    /// Binary data can be edited where it is seen as what it is.
+    static bool showsPicture(const PlannedColumn& planned) {
+        return planned.face && std::any_of(planned.face->parts.begin(), planned.face->parts.end(), [&](const auto& p) {
+                   return p.design.kind == FacePartKind::Picture && p.field == planned.field;
+               });
     }
 
     void addExtent(const ExtentTerm& term) {
@@ -190,6 +199,11 @@ class Planner {
     }
 
     void addFace(PlannedColumn& planned) {
+        const FieldSchema& field = schema_.field(planned.field);
+        const FacePart* automatic = planned.design.face.empty() ? automaticFace(field.type, field.use) : nullptr;
+        if (automatic)
+            planned.face =
+                plannedFace(design_, {"", *automatic, {}}, planned.design, schema_, registered_, plan_.findings);
         if (planned.design.face.empty()) return;
         if (const FaceDesign* face = design_.findFace(planned.design.face)) {
             planned.face = plannedFace(design_, *face, planned.design, schema_, registered_, plan_.findings);

@@ -112,6 +112,7 @@ class FacePlanner {
             case FacePartKind::Field:
             case FacePartKind::Rating:
             case FacePartKind::Swatch:
+            case FacePartKind::Picture:
             case FacePartKind::Trend: return fieldOf(planned);
             case FacePartKind::Bar: return bar(planned);
             case FacePartKind::Row:
@@ -128,7 +129,9 @@ class FacePlanner {
         if (!field) return false;
         const FieldSchema& known = schema_.field(*field);
         const bool isNumberList = known.type == Type::NumberList || known.type == Type::Text;
-        if ((planned.design.kind == FacePartKind::Rating && !isNumber(known.type)) ||
+        const bool isPicture = known.type == Type::Binary || known.type == Type::Text;
+        if ((planned.design.kind == FacePartKind::Picture && !isPicture) ||
+            (planned.design.kind == FacePartKind::Rating && !isNumber(known.type)) ||
             (planned.design.kind == FacePartKind::Trend && !isNumberList))
             return refuse(known);
         planned.field = *field;

@@ -65,6 +65,7 @@ Json jsonOf(const SourceDesign& source) {
     Json out = {{"kind", source.kind}, {"path", source.path}, {"table", source.table}};
     if (!source.query.empty()) out["query"] = source.query;
     if (!source.zone.empty()) out["zone"] = source.zone;
+    if (!source.pictures.empty()) out["pictures"] = source.pictures;
     for (const auto& [field, how] : source.readAs) out["readAs"][field] = jsonOf(how);
     return out;
 }
@@ -76,6 +77,7 @@ void readSource(const Json& json, SourceDesign& source, std::vector<Finding>& fi
     reader.read("table", source.table);
     reader.read("query", source.query);
     reader.read("zone", source.zone);
+    reader.read("pictures", source.pictures);
     if (const Json* fields = reader.object("readAs"))
         for (const auto& [field, how] : fields->items()) {
             const std::string where = "source/readAs/" + field;

@@ -11,6 +11,7 @@
 #include "core/columns/civil.h"
 #include "core/columns/interval.h"
 #include "core/columns/time_zone.h"
+#include "core/pictures/picture_kind.h"
 
 namespace jollyrow {
 namespace {
@@ -126,13 +127,18 @@ void appendInteger(std::string& out, std::int64_t value, const TextFormat& forma
     }
 }
 
+void appendSize(std::string& out, std::string_view what, std::uint64_t bytes) {
+    out += fmt::format("{}, {:.1f} kB", what, static_cast<double>(bytes) / 1000.0);
+}
+
 void appendBinary(std::string& out, std::string_view bytes) {
-    const bool png = bytes.starts_with("\x89PNG"), jpeg = bytes.starts_with("\xff\xd8\xff");
-    out += fmt::format("{}, {:.1f} kB",
-                       png    ? "PNG"
-                       : jpeg ? "JPEG"
-                              : "data",
-                       static_cast<double>(bytes.size()) / 1000.0);
+    const auto kind = pictureKind(bytes);
+    appendSize(out, kind ? name(*kind) : "data", bytes.size());
+}
+
+/// Of a value that stays in the database.
+void appendUnread(std::string& out, std::uint64_t bytes, Use use) {
+    appendSize(out, use == Use::Picture ? "picture" : "data", bytes);
 }
 
 /// Drops what people type inside numbers: any space, a comma used as a group mark, and turns U+2212 into '-'.
@@ -312,7 +318,10 @@ void appendDisplay(std::string& out, const Column& column, SourceRow row, const 
         case Type::Text:
         case Type::Interval:
         case Type::NumberList: out += column.text(row); return;
-        case Type::Binary: appendBinary(out, column.text(row)); return;
+        case Type::Binary:
+            if (column.isUnread()) return appendUnread(out, column.unreadBytes(row), format.use);
+            appendBinary(out, column.text(row));
+            return;
         case Type::Decimal:
             if (column.isUnpadded()) return appendExact(out, unpadded(column.decimal(row)), format.grouped);
             if (column.isWide()) return appendExact(out, column.decimal(row), format.grouped);
@@ -341,6 +350,7 @@ void appendDisplay(std::string& out, const Value& value, const TextFormat& forma
         void operator()(Timestamp v) const { appendDisplayTimestamp(out, v.micros); }
         void operator()(Instant v) const { appendDisplayInstant(out, v.micros, format.zone); }
         void operator()(const Bytes& v) const { appendBinary(out, v.data); }
+        void operator()(const Unread& v) const { appendUnread(out, v.bytes, format.use); }
         void operator()(const WideDecimal& v) const { appendExact(out, v, format.grouped); }
         void operator()(const Unfit& v) const { out += v.text; }
     };
@@ -364,6 +374,7 @@ void appendPlain(std::string& out, const Value& value) {
             for (const char c : v.data) out += fmt::format("{:02x}", static_cast<unsigned char>(c));
         }
         void operator()(const WideDecimal& v) const { out += toString(v); }
+        void operator()(const Unread& v) const { appendUnread(out, v.bytes, Use::Plain); }
         void operator()(const Unfit& v) const { out += v.text; }
     };
     std::visit(Writer{out}, value);

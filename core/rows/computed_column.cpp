@@ -40,6 +40,7 @@ void addValue(ColumnChunk& chunk, const Value& value) {
             const auto fitted = rescaledExactly(v, chunk.scale);
             fitted ? chunk.addWide(fitted->mantissa) : chunk.addMisfit(toString(v));
         }
+        void operator()(const Unread&) const { chunk.addEmpty(); }  // no rule has such a value
         void operator()(const Unfit& v) const { chunk.addMisfit(v.text, v.stored); }
         void operator()(double v) const { chunk.addReal(v); }
         void operator()(const std::string& v) const { chunk.addText(v); }

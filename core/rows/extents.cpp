@@ -9,7 +9,7 @@ namespace jollyrow {
 namespace {
 
 constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
-constexpr std::size_t kPollEvery = 1 << 16;
+constexpr std::size_t kPollExtentsEvery = 1 << 16;
 
 /// Reads the numbers of one column as doubles.
 class Numbers {
@@ -55,7 +55,7 @@ Extent extentOf(const Table& table, const Edits* edits, const RowOrder* order, s
     Extent extent;
     const std::size_t count = order ? order->size() : table.rows;
     for (std::size_t i = 0; i < count; ++i) {
-        if (i % kPollEvery == 0 && cancel.requested()) break;
+        if (i % kPollExtentsEvery == 0 && cancel.requested()) break;
         const auto row = static_cast<SourceRow>(order ? (*order)[i] : static_cast<std::uint32_t>(i));
         double below = 0, above = 0;
         for (const Numbers& column : columns) {
@@ -75,7 +75,7 @@ Extent spreadOf(const Table& table, const Edits* edits, const RowOrder* order, F
     bool any = false;
     const std::size_t count = order ? order->size() : table.rows;
     for (std::size_t i = 0; i < count; ++i) {
-        if (i % kPollEvery == 0 && cancel.requested()) break;
+        if (i % kPollExtentsEvery == 0 && cancel.requested()) break;
         const double number = column.at(static_cast<SourceRow>(order ? (*order)[i] : static_cast<std::uint32_t>(i)));
         if (!std::isfinite(number)) continue;
         extent.low = any ? std::min(extent.low, number) : number;

@@ -93,6 +93,7 @@ RuleValue ruleValue(const Value& value) {
         RuleValue operator()(Instant v) const { return v; }
         RuleValue operator()(const Bytes&) const { return Empty{}; }
         RuleValue operator()(const WideDecimal& v) const { return v; }
+        RuleValue operator()(const Unread&) const { return Empty{}; }
         RuleValue operator()(const Unfit&) const { return Empty{}; }
     };
     return std::visit(Convert{}, value);

@@ -98,6 +98,7 @@ Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design
     orderEdits_ = edits();
     keys_.reset();
     ++epoch_;
+    digests_.clear();
     tableLoad_ = 0;
     beginWith(isLocked ? TableSchema{} : std::move(*schema));
     isLocked ? awaitSchema() : beginLoad(Loader::Parts::Shown);
@@ -254,6 +255,7 @@ void Session::changeOver(const MadeView& made) {
     orderEdits_ = edits();
     keys_ = made.keys;
     ++epoch_;
+    digests_.clear();
     // What hangs on a link that was saved meanwhile may have been read before.
     edits()->forEach([this](Edits::Place place, const CellEdit& edit) {
         if (edit.state == EditState::Saved) readRelatedAgain(place.first, place.second);

@@ -152,6 +152,12 @@ class Session final {
     /// the worker behind a load; O(rows) before.
     std::optional<SourceRow> rowOf(const RecordKey& key) const;
 
+    /// Reads a binary value, wherever it is: typed, loaded or still in the database. The call may be made on any thread
+    /// and blocks there; it fails when the record is gone. Requires: a row of the snapshot.
+    std::function<Result<Value>()> bytesReader(SourceRow row, FieldIndex field) const;
+    /// What was read of a value that stays in the database, in the snapshot of this epoch: an edit made on it will not
+    /// overwrite another.
+    void noteRead(std::uint32_t epoch, SourceRow row, FieldIndex field, std::uint64_t digest);
     /// Searches the table a look-up points to, by label, on a thread of its own; `done` is called on the owner's. A
     /// newer search takes an older one's place, whose `done` is not called then.
     void lookUp(FieldIndex field, std::string contains,
@@ -215,6 +221,7 @@ class Session final {
     std::shared_ptr<const Snapshot> snapshot_;
     std::shared_ptr<const Edits> orderEdits_;  ///< those that records were filtered and sorted with
     std::set<SourceRow> outOfPlace_;
+    std::map<std::pair<SourceRow, FieldIndex>, std::uint64_t> digests_;  ///< of what was read beside table_
 
     ConfinedToThread owner_;
     RecordJournal journal_;

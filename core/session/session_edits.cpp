@@ -39,6 +39,23 @@ void Session::showEdits() {
         recompute(Order::Kept);
 }
 
+std::function<Result<Value>()> Session::bytesReader(SourceRow row, FieldIndex field) const {
+    const CellEdit* edit = edits()->find(row, field);
+    const Column* column = table_->column(field);
+    Value known = edit ? edit->value : column ? column->value(row) : Value(Empty{});
+    if (!std::holds_alternative<Unread>(known)) return [known = std::move(known)]() -> Result<Value> { return known; };
+    RecordRequest request{schema_, journal_.keyOf(*table_, row), table_->rowIds != nullptr, table_->keyFields, {field}};
+    return [request = std::move(request), source = source_]() -> Result<Value> {
+        auto values = source->valuesOf(request);
+        if (!values) return values.error();
+        return std::move(values->front());
+    };
+}
+
+void Session::noteRead(std::uint32_t epoch, SourceRow row, FieldIndex field, std::uint64_t digest) {
+    if (epoch == epoch_) digests_[{row, field}] = digest;
+}
+
 void Session::resort() { recompute(); }
 
 /// Would a condition leave this record out? One that sums up all records is taken to.
@@ -75,7 +92,10 @@ bool Session::take(const CellWrite& cell) {
     const Value shown = existing ? existing->value : column ? column->value(row) : Value(Empty{});
     if (shown == value && (!existing || existing->state != EditState::Refused)) return false;
     if (!existing && column && column->misfit(row) && isEmpty(value)) return false;
-    auto next = edits()->with(row, field, {value, journal_.stored(*table_, row, field), EditState::Saving, {}, label});
+    Value before = journal_.stored(*table_, row, field);
+    if (auto* unread = std::get_if<Unread>(&before))
+        if (const auto known = digests_.find({row, field}); known != digests_.end()) unread->digest = known->second;
+    auto next = edits()->with(row, field, {value, std::move(before), EditState::Saving, {}, label});
     noteOutOfPlace(row, field, *next);
     setEdits(std::move(next), row);
     return true;

@@ -22,6 +22,7 @@ void Session::beginWith(TableSchema schema) {
     loader_.forget();
     auto snapshot = std::make_shared<Snapshot>();
     snapshot->generation = ++generation_;
+    digests_.clear();  // fields may be counted anew
     snapshot->epoch = epoch_;
     snapshot->table = table_;
     snapshot->edits = edits();

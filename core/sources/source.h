@@ -37,6 +37,8 @@ struct Binding {
     std::map<std::string, ReadAs> readAs = {};
     /// Whose clocks show points of time (TimeZone::named); "" = the machine's, as is a zone that there is not.
     std::string zone = {};
+    /// Pictures are read with their records, as all other binary data is, and not one by one when they are shown.
+    bool readsPictures = false;
     bool operator==(const Binding&) const = default;
 };
 

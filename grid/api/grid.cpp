@@ -23,6 +23,7 @@ Grid::Grid(QWidget* parent) : QAbstractScrollArea(parent), d(std::make_unique<Gr
     setFrameShape(QFrame::NoFrame);
     setAccessibleName(tr("Records"));
     viewport()->setMouseTracking(true);
+    setAcceptDrops(true);
     viewport()->setAttribute(Qt::WA_OpaquePaintEvent);
     viewport()->setAttribute(Qt::WA_AcceptTouchEvents);
     d->relayout();
@@ -324,6 +325,7 @@ bool Grid::setValue(const Record& record, const QString& field, const Value& val
 }
 
 QString Grid::message() const { return d->editors.message(); }
+PictureShelf& Grid::pictures() { return d->shelf; }
 Session& Grid::session() { return d->context.session(); }
 const std::shared_ptr<const Snapshot>& Grid::snapshot() const { return d->context.session().snapshot(); }
 
@@ -378,9 +380,14 @@ void Grid::resizeEvent(QResizeEvent*) { d->relayout(); }
 void Grid::scrollContentsBy(int, int) { d->scroller.followBars(); }
 
 bool Grid::viewportEvent(QEvent* event) {
-    if (event->type() == QEvent::Leave) d->gestures.leave();
+    if (event->type() == QEvent::Leave) {
+        d->gestures.leave();
+        d->pictures.hideCard();
+    }
     if (event->type() != QEvent::ToolTip) return QAbstractScrollArea::viewportEvent(event);
     const auto* help = static_cast<QHelpEvent*>(event);
+    if (const auto place = d->body.placeAt(help->pos()); place && d->pictures.enlarge(*place, help->pos(), d->presses))
+        return QToolTip::hideText(), true;
     const Tip tip = tipAt(help->pos(), d->context, d->rows, d->body, d->headings, d->painters, d->presses);
     if (tip.text.isEmpty()) {
         QToolTip::hideText();
@@ -394,12 +401,35 @@ bool Grid::viewportEvent(QEvent* event) {
 
 void Grid::mousePressEvent(QMouseEvent* event) {
     setFocus(Qt::MouseFocusReason);
+    d->pictures.close();
     d->gestures.press(*event);
 }
-void Grid::mouseMoveEvent(QMouseEvent* event) { d->gestures.move(*event); }
+void Grid::mouseMoveEvent(QMouseEvent* event) {
+    d->gestures.move(*event);
+    d->pictures.pointerAt(event->pos());
+}
 void Grid::mouseReleaseEvent(QMouseEvent* event) { d->gestures.release(*event); }
 void Grid::mouseDoubleClickEvent(QMouseEvent* event) { d->gestures.doubleClick(*event); }
 void Grid::wheelEvent(QWheelEvent* event) { d->scroller.wheel(*event); }
+
+/// Pictures are taken where they can be put.
+void Grid::dragEnterEvent(QDragEnterEvent* event) { event->acceptProposedAction(); }
+
+void Grid::dragMoveEvent(QDragMoveEvent* event) {
+    const auto place = d->body.placeAt(event->position().toPoint());
+    if (!d->pictures.accepts(*event->mimeData(), place)) return event->ignore();
+    event->setDropAction(Qt::CopyAction);
+    event->accept(QRect(event->position().toPoint(), QSize(1, 1)));
+}
+
+void Grid::dropEvent(QDropEvent* event) {
+    const auto place = d->body.placeAt(event->position().toPoint());
+    if (!d->pictures.accepts(*event->mimeData(), place)) return event->ignore();
+    event->setDropAction(Qt::CopyAction);
+    event->accept();
+    setCurrentCell(place->line, place->column);
+    d->pictures.drop(*place, *event->mimeData());
+}
 
 void Grid::keyPressEvent(QKeyEvent* event) {
     if (!d->keys.key(*event)) QAbstractScrollArea::keyPressEvent(event);

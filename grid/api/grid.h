@@ -29,6 +29,7 @@ class QLineEdit;
 
 namespace jollyrow {
 
+class PictureShelf;
 class Session;
 struct LoadProgress;
 struct Table;
@@ -166,6 +167,7 @@ class Grid : public QAbstractScrollArea {
 
     /// For status lines, the workbench and tests.
     Session& session();
+    PictureShelf& pictures();
     const std::shared_ptr<const Snapshot>& snapshot() const;
     /// Paints the visible part once into a paint device of the viewport's size; returns milliseconds. For bench.
     double paintOnce(QPaintDevice& device);
@@ -213,6 +215,8 @@ class Grid : public QAbstractScrollArea {
     /// The database answered: saved, or refused with a message.
     void editAnswered(bool saved, const QString& message);
     void snapshotChanged();
+    /// Pictures that were painted before they had come are here.
+    void picturesArrived();
     void loadProgressed(const jollyrow::LoadProgress& progress);
     void loadEnded(const QString& error);
     void failed(const QString& message);
@@ -232,6 +236,9 @@ class Grid : public QAbstractScrollArea {
     void focusOutEvent(QFocusEvent* event) override;
     void changeEvent(QEvent* event) override;
     void contextMenuEvent(QContextMenuEvent* event) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dragMoveEvent(QDragMoveEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
 
   private:
     std::unique_ptr<class GridPrivate> d;

@@ -17,6 +17,8 @@ bool EditorHost::begin(const QString& typed) {
         faceOf(context_.planned(current->column)).press() == FacePress::Toggles)
         return false;
     scroller_.show(*current);
+    if (context_.schema().field(context_.planned(current->column).field).type == Type::Binary)
+        return typed.isEmpty() && openPicture_ && openPicture_(*current);
     open(*current);
     if (typed.isEmpty())
         editor_->begin(cellAt(place_));
@@ -112,7 +114,7 @@ bool EditorHost::commit() {
     return true;
 }
 
-void EditorHost::write(std::vector<CellWrite> cells) {
+void EditorHost::write(std::vector<CellWrite> cells, const std::optional<Value>& known) {
     const Snapshot& snapshot = context_.snapshot();
     std::erase_if(cells, [&](const CellWrite& cell) { return snapshot.value(cell.row, cell.field) == cell.value; });
     if (cells.empty()) return;
@@ -120,7 +122,7 @@ void EditorHost::write(std::vector<CellWrite> cells) {
     std::vector<Value> before;
     for (const CellWrite& cell : cells) {
         records.push_back(context_.record(cell.row));
-        before.push_back(snapshot.value(cell.row, cell.field));
+        before.push_back(known ? *known : snapshot.value(cell.row, cell.field));
     }
     cursor_.follow(cells.front().row);
     context_.session().edit(cells);

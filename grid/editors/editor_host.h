@@ -35,6 +35,8 @@ class EditorHost final {
     /// True when no editor is in the way, after committing what stands in one.
     bool mayLeave() { return !editor_ || commit(); }
     void end();
+    /// What opens in an editor's place on binary data.
+    void setForPictures(std::function<bool(CellPlace)> open) { openPicture_ = std::move(open); }
     /// Puts the editor where its cell is now, after scrolling or a layout.
     void place();
     /// After other records have come: to its record's line and column; what was typed is said when they are gone.
@@ -47,8 +49,8 @@ class EditorHost final {
     void write(SourceRow row, FieldIndex field, const Entered& entered) {
         write({{row, field, entered.value, entered.label}});
     }
-    /// Many in one step.
-    void write(std::vector<CellWrite> cells);
+    /// Many in one step. `known`: of a single one what stood there, when the snapshot has not read it.
+    void write(std::vector<CellWrite> cells, const std::optional<Value>& known = std::nullopt);
     /// What the database refused in the current record is said beneath its cell, with the ways out.
     void showRefusal();
     /// Another cell was chosen: what was said about the last one goes.
@@ -71,6 +73,7 @@ class EditorHost final {
     Scroller& scroller_;
     Cursor& cursor_;
     std::function<void(int lines, int columns)> moveOn_;
+    std::function<bool(CellPlace)> openPicture_;
     QPointer<Editor> editor_;
     CellPlace place_;
     SourceRow row_{};

@@ -15,6 +15,8 @@
 
 namespace jollyrow {
 
+class PictureShelf;
+
 /// One filled cell to be painted. Borrows; valid for the call.
 struct FaceCell {
     const PlannedColumn& column;
@@ -36,6 +38,7 @@ struct FaceCanvas {
     QPainter& painter;
     GlyphText& glyphs;
     const Tokens& tokens;
+    PictureShelf* pictures = nullptr;  ///< null: pictures are left out
 };
 
 enum class FacePress {

@@ -11,7 +11,7 @@ PartFonts& ComposedFace::fontsFor(const QFont& font) const {
 }
 
 PartLook ComposedFace::lookOf(const PlannedColumn& column, const CellText& text, std::size_t part, PartFonts& fonts,
-                              const Tokens& tokens) const {
+                              const Tokens& tokens, PictureShelf* pictures) const {
     const PlannedPart& planned = column.face->parts[part];
     // A part alone in its cell stands as the column does.
     const Alignment own = planned.design.alignment != Alignment::Automatic ? planned.design.alignment
@@ -20,7 +20,7 @@ PartLook ComposedFace::lookOf(const PlannedColumn& column, const CellText& text,
     const GlyphText::Align align = own == Alignment::Right    ? GlyphText::Align::Right
                                    : own == Alignment::Center ? GlyphText::Align::Center
                                                               : GlyphText::Align::Left;
-    return {planned, text.face.parts[part], fonts, tokens, align};
+    return {planned, text.face.parts[part], fonts, tokens, align, text.face.row, pictures};
 }
 
 void ComposedFace::measureParts(PartFonts& fonts, const PlannedColumn& column, const CellText& text) const {
@@ -48,7 +48,8 @@ void ComposedFace::paint(const FaceCanvas& canvas, const FaceCell& cell) const {
     for (std::size_t part = 0; part < rects.size(); ++part) {
         const FacePartKind kind = cell.column.face->parts[part].design.kind;
         if (!cell.text.face.parts[part].isShown || rects[part].isEmpty() || holdsParts(kind)) continue;
-        partFaceOf(kind).paint(canvas.painter, lookOf(cell.column, cell.text, part, fonts, canvas.tokens), rects[part]);
+        partFaceOf(kind).paint(
+            canvas.painter, lookOf(cell.column, cell.text, part, fonts, canvas.tokens, canvas.pictures), rects[part]);
     }
 }
 

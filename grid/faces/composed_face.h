@@ -25,7 +25,7 @@ class ComposedFace final : public TextFace {
   private:
     PartFonts& fontsFor(const QFont& font) const;
     PartLook lookOf(const PlannedColumn& column, const CellText& text, std::size_t part, PartFonts& fonts,
-                    const Tokens& tokens) const;
+                    const Tokens& tokens, PictureShelf* pictures = nullptr) const;
     void measureParts(PartFonts& fonts, const PlannedColumn& column, const CellText& text) const;
     // Kept between cells; nothing of a cell is.
     mutable std::unique_ptr<PartFonts> fonts_;

@@ -40,6 +40,8 @@ bool KeyControl::carryOut(const KeyStroke& stroke) {
         case GridKey::Menu: return openMenu();
         case GridKey::Edit: return p_.editors.begin({});
         case GridKey::Clear:
+            if (canEditCurrent() && p_.pictures.takes(p_.cursor.current()->column))
+                return p_.pictures.empty(*p_.cursor.current()), true;
             if (!canEditCurrent() || !p_.editors.begin({})) return false;
             p_.editors.editor()->clear();
             return true;
@@ -52,6 +54,7 @@ bool KeyControl::carryOut(const KeyStroke& stroke) {
         case GridKey::Space: return space(stroke);
         case GridKey::SelectAll: return p_.navigator.selectAll(), true;
         case GridKey::Copy: return hooks_.copy(), true;
+        case GridKey::Paste: return p_.cursor.current() && p_.pictures.paste(*p_.cursor.current());
         case GridKey::NextCell: return tab(1);
         case GridKey::PreviousCell: return tab(-1);
         case GridKey::Up: return up(stroke.how);
@@ -112,7 +115,7 @@ bool KeyControl::space(const KeyStroke& stroke) {
     const bool presses = faceOf(p_.context.planned(current->column)).press() == FacePress::Toggles;
     if (!isToggling && presses && p_.rows.isRecord(current->line) && canEditCurrent())
         p_.editors.toggle(*current);
-    else if (isToggling || !p_.presses.pressFirst(*current))
+    else if (isToggling || !(p_.presses.pressFirst(*current) || p_.pictures.open(*current)))
         p_.navigator.choose(*current, isToggling ? SelectHow::Toggle : SelectHow::Replace);
     return true;
 }

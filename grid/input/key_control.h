@@ -13,6 +13,7 @@
 #include "grid/groups/group_control.h"
 #include "grid/headings/heading_control.h"
 #include "grid/input/key_map.h"
+#include "grid/pictures/picture_control.h"
 #include "grid/select/navigator.h"
 
 namespace jollyrow {
@@ -36,6 +37,7 @@ class KeyControl final {
         FilterControl& filters;
         FindControl& find;
         const PartPresses& presses;
+        PictureControl& pictures;
     };
     KeyControl(const Parts& parts, Hooks hooks) : p_(parts), hooks_(std::move(hooks)) {}
 

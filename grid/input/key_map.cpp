@@ -51,6 +51,9 @@ constexpr KeyBinding kBindings[] = {
     {Qt::Key_C, kAll, kControl, GridKey::Copy, KeyTurn::AfterGroups},
     {Qt::Key_Insert, kAll, kControl, GridKey::Copy, KeyTurn::AfterGroups},
     {Qt::Key_Copy, kNone, kNone, GridKey::Copy, KeyTurn::AfterGroups},
+    {Qt::Key_V, kAll, kControl, GridKey::Paste, KeyTurn::AfterGroups},
+    {Qt::Key_Insert, kAll, kShift, GridKey::Paste, KeyTurn::AfterGroups},
+    {Qt::Key_Paste, kNone, kNone, GridKey::Paste, KeyTurn::AfterGroups},
 };
 
 /// Only Up, Down, pages and Space move alone with Ctrl; sideways and to the ends it means something else or nothing.

@@ -38,7 +38,8 @@ enum class GridKey {
     Reload,
     Space,
     SelectAll,
-    Copy
+    Copy,
+    Paste
 };
 
 /// Which part of the grid is asked before.

@@ -85,6 +85,7 @@ void GridPrivate::relayout() {
     if (rows.view() && !rows.areOf(context.plan())) showRows();
     fits.measure(fitInput());
     pinned_.find(context.session());
+    pictures.hideCard();
     body.layout(roomNow());
     headings.fit();
     const std::string& field = cursor.field();
@@ -121,7 +122,7 @@ QString GridPrivate::emptyMessage() const {
     return Grid::tr("There are no records in %1.").arg(things);
 }
 
-GridFrame GridPrivate::frame() const {
+GridFrame GridPrivate::frame() {
     const GridDesign& design = context.design().grid;
     GridFrame f{.tokens = context.look(),
                 .body = body,
@@ -148,6 +149,7 @@ GridFrame GridPrivate::frame() const {
         if (const auto column = context.columnOf(field)) f.designColumns.push_back(*column);
     for (const std::string& field : headings.chosen())
         if (const auto column = context.columnOf(QString::fromStdString(field))) f.selectedColumns.push_back(*column);
+    f.pictures = &shelf;
     f.find = find.query();
     if (context.session().orderIsStale()) f.outOfPlace = &context.session().outOfPlace();
     if (rows.count() == 0 || context.plan().columns.empty()) f.message = emptyMessage();

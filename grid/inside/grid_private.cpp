@@ -28,6 +28,7 @@ GridPrivate::GridPrivate(Grid& owner)
                [this](Scroller::Way way) {
                    editors.place();
                    editors.showRefusal();
+                   pictures.scrolled();
                    if (way == Scroller::Way::Across) filters.layout();
                }),
       editors(context, rows, body, scroller, cursor,
@@ -44,13 +45,22 @@ GridPrivate::GridPrivate(Grid& owner)
             [this](const QString& field) { return headings.layout().columnRect(*context.columnOf(field)); }),
       find(context, rows, body, cursor, [this](CellPlace place) { navigator.choose(place, SelectHow::Replace); }),
       presses(context, rows, body),
+      shelf(*session_, postTo(owner),
+            [this] {
+                context.update();
+                pictures.arrived();
+                Q_EMIT grid.picturesArrived();
+            }),
+      pictures(context, rows, body, cursor, shelf, editors),
       menus{{context, rows, groupMenuHooks()},
             {context, filters, [this](const QString& field) { picks.open(field); }},
             {context, body, scroller, headings, exactFits, menus.filters, menus.groups,
              [this](const QString& field) { filters.focus(field); }},
-            {context, rows, [this] { copySelection(); }}},
+            {context, rows, cursor, pictures, [this] { copySelection(); }}},
       gestures({context, rows, body, scroller, cursor, navigator, editors, groups, presses}, headings, exactFits),
-      keys({context, rows, body, cursor, navigator, editors, headings, groups, filters, find, presses}, keyHooks()) {
+      keys({context, rows, body, cursor, navigator, editors, headings, groups, filters, find, presses, pictures},
+           keyHooks()) {
+    editors.setForPictures([this](CellPlace place) { return pictures.open(place); });
     makeFonts();
 }
 
@@ -117,6 +127,8 @@ bool GridPrivate::cancel() {
 void GridPrivate::begun() {
     fileFindings.clear();
     failure.clear();
+    shelf.clear();
+    shelf.setMost(static_cast<std::size_t>(context.design().grid.pictureMegabytes) * 1'000'000);
     cursor.clear();
     body.setScrollX(0);
     body.setScrollY(0);
@@ -145,8 +157,10 @@ void GridPrivate::openLineMenu(std::int64_t line, const QPoint& global) {
     rows.groupOn(line) ? menus.groups.open(line, global) : menus.records.open(line, global);
 }
 
-void GridPrivate::copySelection() const {
+void GridPrivate::copySelection() {
     if (!rows.view()) return;
+    if (const auto cell = cursor.selection().onlyCell(); cell && pictures.pictureIn(cell->column))
+        return pictures.copy(*cell);
     const QString text = copied(cursor.selection(), rows, context.snapshot(), context.plan(), headings.chosen());
     if (!text.isEmpty()) QApplication::clipboard()->setText(text);
 }
@@ -171,6 +185,7 @@ void GridPrivate::showOutOfPlace() {
 void GridPrivate::rowsMoved(const RowMoves& moves) {
     const bool otherSelection = cursor.moveRows(moves);
     editors.moveRows(moves);
+    shelf.moveRows(moves);
     find.forgetFound();  // found again when the load has ended
     gestures.forgetRecords();
     if (otherSelection) Q_EMIT grid.selectionChanged();
@@ -192,6 +207,7 @@ void GridPrivate::snapshotArrived() {
     if (cursor.lostItsRecord()) navigator.tellCurrent();
     if (arrival == Cursor::Arrival::Moved && cursor.current()) scroller.show(*cursor.current());
     totals.sumUpSelection();
+    pictures.moved();
     Q_EMIT grid.snapshotChanged();
 }
 

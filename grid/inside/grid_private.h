@@ -16,6 +16,7 @@
 #include "grid/inside/grid_context.h"
 #include "grid/inside/pinned_lines.h"
 #include "grid/paint/painters.h"
+#include "grid/pictures/picture_control.h"
 #include "grid/select/order_chip.h"
 #include "grid/select/record_menu.h"
 
@@ -29,12 +30,12 @@ class GridPrivate final {
     void begun();
     void makeFonts();
     void relayout();
-    GridFrame frame() const;
+    GridFrame frame();
     HeadingState headingState() const;
     void paint(QPainter& painter, const QRect& dirty);
     void openMenuAt(const QPoint& position, const QPoint& global);
     void openLineMenu(std::int64_t line, const QPoint& global);
-    void copySelection() const;
+    void copySelection();
     Record recordAt(std::int64_t line) const;
     void announceFocus();
 
@@ -78,6 +79,8 @@ class GridPrivate final {
     PickControl picks;
     FindControl find;
     PartPresses presses;
+    PictureShelf shelf;
+    PictureControl pictures;
     struct Menus {
         GroupMenus groups;
         FilterMenus filters;

@@ -20,6 +20,8 @@
 
 namespace jollyrow {
 
+class PictureShelf;
+
 /// One row of the totals at the foot of the grid, and where.
 struct TotalRow {
     TotalScope scope = TotalScope::Filtered;
@@ -54,6 +56,7 @@ struct GridFrame {
     std::optional<std::uint32_t> dropOn = std::nullopt;  ///< a group that records are being dropped on
     const std::set<SourceRow>* outOfPlace = nullptr;     ///< records marked in the gutter; may be null
     const FindQuery* find = nullptr;                     ///< cells it marks are tinted; may be null
+    PictureShelf* pictures = nullptr;                    ///< null: they are left out
     QString message = {};                                ///< shown when there are no lines
 
     bool isDesigned(int column) const {

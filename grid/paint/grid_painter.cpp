@@ -271,7 +271,7 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
     if (cell_.isMisfit) {  // a corner, so that it is not told by colour alone
         for (int i = 0; i < 6; ++i) painter.fillRect(rect.right() - 5 + i, rect.top() + 1 + i, 6 - i, 1, t.buoy);
     }
-    faceOf(column).paint({painter, text_, t}, cell);
+    faceOf(column).paint({painter, text_, t, frame.pictures}, cell);
 }
 
 void GridPainter::paintStyled(QPainter& painter, const GridFrame& frame, const FaceCell& cell, const CellLook& look) {
@@ -292,12 +292,12 @@ void GridPainter::paintStyled(QPainter& painter, const GridFrame& frame, const F
             on.*ink = legible(t.*ink, behind);
         for (QColor Tokens::*ink : {&Tokens::ink3, &Tokens::teal, &Tokens::buoy, &Tokens::brass, &Tokens::blue})
             on.*ink = legible(t.*ink, behind, 3);
-        faceOf(cell.column).paint({painter, glyphs, on}, cell);
+        faceOf(cell.column).paint({painter, glyphs, on, frame.pictures}, cell);
     } else {
         if (cell.text.isMisfit)
             for (int i = 0; i < 6; ++i)
                 painter.fillRect(cell.rect.right() - 5 + i, cell.rect.top() + 1 + i, 6 - i, 1, t.buoy);
-        faceOf(cell.column).paint({painter, glyphs, t}, cell);
+        faceOf(cell.column).paint({painter, glyphs, t, frame.pictures}, cell);
     }
     glyphs.flush(painter, {look.ink, legible(t.ink2, behind), legible(t.buoyText, behind), t.onTeal});
     if (!look.strike || cell.text.isComposed || cell.text.isEmpty) return;

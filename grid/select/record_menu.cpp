@@ -27,6 +27,17 @@ void RecordMenu::open(std::int64_t line, const QPoint& global) {
     menu->setAttribute(Qt::WA_DeleteOnClose);
     menu->setObjectName(QStringLiteral("recordMenu"));
     menu->addAction(Grid::tr("Copy"), grid, [this] { copy_(); });
+    if (const CellPlace place{line, cursor_.column()}; pictures_.pictureIn(place.column)) {
+        menu->addSeparator();
+        if (pictures_.takes(place.column)) {
+            menu->addAction(Grid::tr("Load a picture…"), grid, [this, place] { pictures_.load(place); });
+            menu->addAction(Grid::tr("Paste a picture"), grid, [this, place] { pictures_.paste(place); });
+        }
+        menu->addAction(Grid::tr("Copy the picture"), grid, [this, place] { pictures_.copy(place); });
+        menu->addAction(Grid::tr("Save the picture…"), grid, [this, place] { pictures_.save(place); });
+        if (pictures_.takes(place.column))
+            menu->addAction(Grid::tr("Take the picture out"), grid, [this, place] { pictures_.empty(place); });
+    }
     menu->addSeparator();
     if (isPinned) {
         menu->addAction(Grid::tr("Unpin this record"), grid, [this, key] { pin(key, std::nullopt); });

@@ -1,18 +1,20 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// RecordMenu: the menu of a record: copying and pinning.
+// RecordMenu: the menu of a record: copying, pinning, and what its current cell offers.
 
 #include <functional>
 
 #include "grid/inside/grid_context.h"
 #include "grid/layout/shown_rows.h"
+#include "grid/pictures/picture_control.h"
 
 namespace jollyrow {
 
 class RecordMenu final {
   public:
-    RecordMenu(GridContext& context, const ShownRows& rows, std::function<void()> copy)
-        : context_(context), rows_(rows), copy_(std::move(copy)) {}
+    RecordMenu(GridContext& context, const ShownRows& rows, const Cursor& cursor, PictureControl& pictures,
+               std::function<void()> copy)
+        : context_(context), rows_(rows), cursor_(cursor), pictures_(pictures), copy_(std::move(copy)) {}
     void open(std::int64_t line, const QPoint& global);
 
   private:
@@ -22,6 +24,8 @@ class RecordMenu final {
 
     GridContext& context_;
     const ShownRows& rows_;
+    const Cursor& cursor_;
+    PictureControl& pictures_;
     std::function<void()> copy_;
 };
 

@@ -81,6 +81,13 @@ class Selection final {
     /// After a reload: the rows that the selected records have now; those that are gone leave. O(records).
     void moveRows(const std::function<std::optional<SourceRow>(SourceRow)>& now);
 
+    /// The cell that alone is selected; Cells mode only.
+    std::optional<CellPlace> onlyCell() const {
+        if (mode_ != SelectionMode::Cells || blocks_.size() != 1) return std::nullopt;
+        const Block& block = blocks_.front();
+        if (block.endLine - block.firstLine != 1 || block.endColumn - block.firstColumn != 1) return std::nullopt;
+        return CellPlace{block.firstLine, block.firstColumn};
+    }
     bool isRowSelected(SourceRow row) const { return mode_ != SelectionMode::Cells && rows_.contains(row); }
     bool isCellSelected(CellPlace place) const;
     const RowSet& rows() const { return rows_; }

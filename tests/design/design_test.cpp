@@ -23,7 +23,7 @@ namespace {
 
 FacePart randomPart(std::mt19937& random, int levels) {
     FacePart part;
-    part.kind = static_cast<FacePartKind>(random() % 13);
+    part.kind = static_cast<FacePartKind>(random() % 14);
     part.field = random() % 2 ? "f" + std::to_string(random() % 12) : "";
     part.text = random() % 2 ? "{f1} · \"" : "";
     part.format.suffix = random() % 3 == 0 ? " m" : "";
@@ -51,6 +51,8 @@ FacePart randomPart(std::mt19937& random, int levels) {
     part.bar.number = static_cast<BarNumber>(random() % 3);
     part.bar.axis = random() % 2;
     part.trend = static_cast<TrendLook>(random() % 3);
+    part.picture.fills = random() % 2;
+    part.picture.enlarges = random() % 2;
     for (unsigned i = 0, n = levels > 1 ? random() % 4 : 0; i < n; ++i)
         part.parts.push_back(randomPart(random, levels - 1));
     return part;
@@ -61,6 +63,7 @@ Design randomDesign(std::mt19937& random) {
     design.title = "Yard \"jobs\" \\ Åse " + std::to_string(random() % 100);
     design.source = {"sqlite", "kelpie.db", "jobs", random() % 4 == 0 ? "SELECT 1" : ""};
     design.locale = random() % 2 ? "de-DE" : "";
+    design.source.pictures = random() % 2 ? "boats/small" : "";
     design.source.zone = random() % 2 ? "Europe/Berlin" : "";
     for (const char* form : {"date dd.MM.yyyy", "seconds", "milliseconds", "number", "number ,", "words J N"})
         if (random() % 3 == 0) design.source.readAs.emplace("f" + std::to_string(random() % 12), *readAsFromText(form));
@@ -72,6 +75,7 @@ Design randomDesign(std::mt19937& random) {
     grid.lines = random() % 2;
     grid.rowHeight = 16 + static_cast<int>(random() % 60);
     grid.lineHeight = static_cast<LineHeight>(random() % 2);
+    grid.pictureMegabytes = 1 + static_cast<int>(random() % 200);
     grid.mostLines = 1 + static_cast<int>(random() % 9);
     grid.theme = static_cast<GridTheme>(random() % 3);
     if (random() % 2) grid.pinnedRecords.push_back({{"4107", "ä"}, PinnedRecord::Edge::Bottom});

@@ -48,8 +48,13 @@ Result<void> Document::rebind(const QString& table, const QString& query) {
     // The zone is the grid's; how fields are read was that of the other table's.
     auto schema = schemaOf(**source, {table.toStdString(), query.toStdString(), {}, {}, design_.source.zone});
     if (!schema) return schema.error();
-    Design next = designFor(
-        *schema, {"sqlite", design_.source.path, table.toStdString(), query.toStdString(), {}, design_.source.zone});
+    Design next = designFor(*schema, {"sqlite",
+                                      design_.source.path,
+                                      table.toStdString(),
+                                      query.toStdString(),
+                                      {},
+                                      design_.source.zone,
+                                      design_.source.pictures});
     next.unknown = design_.unknown;
     apply(next, query.isEmpty() ? tr("Bind to %1").arg(table) : tr("Bind to a SELECT"));
     return {};

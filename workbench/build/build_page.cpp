@@ -101,6 +101,10 @@ void BuildPage::connectGrid() {
     connect(grid_, &Grid::tierClicked, this, &BuildPage::selectTier);
     connect(grid_, &Grid::headingDragged, this, &BuildPage::showDrag);
     connect(grid_, &Grid::headingDropped, this, &BuildPage::takeDrop);
+    connect(grid_, &Grid::picturesArrived, this, [this] {
+        fittings_->update();
+        if (facePopover_) facePopover_->update();
+    });
     connect(grid_, &Grid::snapshotChanged, this, [this] {
         refreshRowline();
         refreshFittings();
@@ -417,6 +421,7 @@ void BuildPage::refreshFittings() {
     if (!document_.isOpen()) return;
     findExtremes();
     FittingsContent content;
+    content.pictures = &grid_->pictures();
     content.design = document_.design();
     content.schema = grid_->session().schema();
     content.fields = selected_;

@@ -5,8 +5,13 @@
 
 namespace jollyrow {
 
-CellDrawing::CellDrawing(std::shared_ptr<const Snapshot> snapshot, const PlannedColumn& column, const QFont& font)
-    : snapshot_(std::move(snapshot)), column_(column), reader_(*snapshot_, column_), glyphs_(font) {}
+CellDrawing::CellDrawing(std::shared_ptr<const Snapshot> snapshot, const PlannedColumn& column, const QFont& font,
+                         PictureShelf* pictures)
+    : snapshot_(std::move(snapshot)),
+      column_(column),
+      reader_(*snapshot_, column_),
+      glyphs_(font),
+      pictures_(pictures) {}
 
 const CellText& CellDrawing::read(SourceRow row) {
     reader_.read(row, cell_);
@@ -22,7 +27,7 @@ void CellDrawing::paint(QPainter& painter, const QRect& rect, const Tokens& look
     if (cell_.isEmpty)
         glyphs_.add(column_.design.format.empty, cell.room(), cell.align(), tone);
     else
-        faceOf(column_).paint({painter, glyphs_, look}, cell);
+        faceOf(column_).paint({painter, glyphs_, look, pictures_}, cell);
     glyphs_.flush(painter, {look.ink, look.ink2, look.buoyText, look.onTeal});
     painter.restore();
 }

@@ -14,7 +14,8 @@ namespace jollyrow {
 /// Holds what it draws from. Used on the window's thread.
 class CellDrawing final {
   public:
-    CellDrawing(std::shared_ptr<const Snapshot> snapshot, const PlannedColumn& column, const QFont& font);
+    CellDrawing(std::shared_ptr<const Snapshot> snapshot, const PlannedColumn& column, const QFont& font,
+                PictureShelf* pictures);
     const CellText& read(SourceRow row);
     const PlannedColumn& column() const { return column_; }
     /// The cell read last.
@@ -31,6 +32,7 @@ class CellDrawing final {
     CellReader reader_;
     CellText cell_;
     GlyphText glyphs_;
+    PictureShelf* pictures_;
 };
 
 }  // namespace jollyrow

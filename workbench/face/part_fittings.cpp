@@ -42,7 +42,8 @@ bool hasText(FacePartKind kind) {
 
 bool hasField(FacePartKind kind) {
     return kind == FacePartKind::Field || kind == FacePartKind::Bar || kind == FacePartKind::Trend ||
-           kind == FacePartKind::Rating || kind == FacePartKind::Swatch || kind == FacePartKind::Mark;
+           kind == FacePartKind::Rating || kind == FacePartKind::Swatch || kind == FacePartKind::Mark ||
+           kind == FacePartKind::Picture;
 }
 
 bool hasSays(FacePartKind kind) {
@@ -90,6 +91,7 @@ void PartFittings::build() {
     if (part_.kind == FacePartKind::Bar) addBar(*column);
     if (part_.kind == FacePartKind::Trend) addTrend(*column);
     if (part_.kind == FacePartKind::Rating) addRating(*column);
+    if (part_.kind == FacePartKind::Picture) addPicture(*column);
     if (part_.kind == FacePartKind::Link || part_.kind == FacePartKind::Button) addName(*column);
     if (hasText(part_.kind)) addText(*column);
     addWidth(*column);
@@ -296,6 +298,23 @@ void PartFittings::addTrend(QVBoxLayout& to) {
         take([index](FacePart& p) { p.trend = static_cast<TrendLook>(index); }, tr("Look of a trend"));
     });
     row->addWidget(looks, 1);
+}
+
+void PartFittings::addPicture(QVBoxLayout& to) {
+    auto* row = line(to, tr("Picture"));
+    auto* fit = new SegmentedSwitch({tr("All of it"), tr("Fills its place")}, content_);
+    fit->setCurrent(part_.picture.fills ? 1 : 0);
+    connect(fit, &SegmentedSwitch::chosen, this, [this](int index) {
+        take([index](FacePart& p) { p.picture.fills = index == 1; }, tr("Fit of a picture"));
+    });
+    row->addWidget(fit, 1);
+    auto* larger = new CheckBox(tr("larger under the pointer"), content_);
+    larger->setChecked(part_.picture.enlarges);
+    connect(larger, &QCheckBox::clicked, this,
+            [this](bool on) { take([on](FacePart& p) { p.picture.enlarges = on; }, tr("Enlarge a picture")); });
+    auto* second = line(to, {});
+    second->addWidget(larger);
+    second->addStretch();
 }
 
 void PartFittings::addRating(QVBoxLayout& to) {

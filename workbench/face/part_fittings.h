@@ -37,6 +37,7 @@ class PartFittings final : public QWidget {
     void addText(QVBoxLayout& to);
     void addBar(QVBoxLayout& to);
     void addTrend(QVBoxLayout& to);
+    void addPicture(QVBoxLayout& to);
     void addRating(QVBoxLayout& to);
     void addName(QVBoxLayout& to);
     void addWidth(QVBoxLayout& to);

@@ -13,7 +13,7 @@
 namespace jollyrow {
 namespace {
 
-constexpr int kTileWidth = 46, kTileHeight = 44, kPictureHeight = 26;
+constexpr int kTileWidth = 44, kTileHeight = 44, kPictureHeight = 26;
 
 struct Kind {
     FacePartKind kind;
@@ -26,6 +26,7 @@ constexpr Kind kKinds[] = {
     {FacePartKind::Bar, QT_TRANSLATE_NOOP("jollyrow::PartTiles", "bar")},
     {FacePartKind::Trend, QT_TRANSLATE_NOOP("jollyrow::PartTiles", "trend")},
     {FacePartKind::Rating, QT_TRANSLATE_NOOP("jollyrow::PartTiles", "rating")},
+    {FacePartKind::Picture, QT_TRANSLATE_NOOP("jollyrow::PartTiles", "picture")},
     {FacePartKind::Swatch, QT_TRANSLATE_NOOP("jollyrow::PartTiles", "colour")},
     {FacePartKind::Link, QT_TRANSLATE_NOOP("jollyrow::PartTiles", "link")},
     {FacePartKind::Button, QT_TRANSLATE_NOOP("jollyrow::PartTiles", "button")},
@@ -68,6 +69,18 @@ void drawKind(QPainter& painter, FacePartKind kind, const QRectF& box, const Tok
                                               at + QPointF(-4.5, 0)});
             }
             return;
+        case FacePartKind::Picture: {
+            const QRectF frame(c.x() - 14, c.y() - 9, 28, 18);
+            painter.setPen(QPen(t.ink3, 1.2));
+            painter.setBrush(t.bluePale);
+            painter.drawRoundedRect(frame, 2.5, 2.5);
+            painter.setPen(Qt::NoPen);
+            painter.setBrush(t.teal);
+            painter.drawPolygon(QPolygonF{c + QPointF(-11, 7), c + QPointF(-4, -3), c + QPointF(0, 3),
+                                          c + QPointF(4, -1), c + QPointF(11, 7)});
+            painter.setBrush(t.brass);
+            return painter.drawEllipse(c + QPointF(7, -4), 2.4, 2.4);
+        }
         case FacePartKind::Swatch:
             painter.setPen(QPen(t.strongEdge, 1));
             painter.setBrush(t.brass);

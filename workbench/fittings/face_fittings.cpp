@@ -68,6 +68,7 @@ QString wordsOf(ReadyFace face) {
         case ReadyFace::Trend: return FaceFittings::tr("Trend");
         case ReadyFace::Swatch: return FaceFittings::tr("Colour");
         case ReadyFace::Link: return FaceFittings::tr("Link");
+        case ReadyFace::Picture: return FaceFittings::tr("Picture");
     }
     return {};
 }
@@ -141,7 +142,7 @@ void FaceFittings::addTile(const QString& words, const Design& with, bool isOn, 
         }
         row = content_.current.value_or(snapshot->record(0));
         if (raw(row) >= snapshot->table->rows) row = snapshot->record(0);
-        drawing = std::make_unique<CellDrawing>(std::move(snapshot), plan.columns.front(), font());
+        drawing = std::make_unique<CellDrawing>(std::move(snapshot), plan.columns.front(), font(), content_.pictures);
     }
     auto* tile = new FaceTile(words, std::move(drawing), row, isOn, tiles_);
     connect(tile, &QToolButton::clicked, this, [this, with, label] { Q_EMIT changed(with, label, Joining::OwnStep); });

@@ -20,6 +20,8 @@ class QStackedWidget;
 
 namespace jollyrow {
 
+class PictureShelf;
+
 class ColumnFittings;
 class TierFittings;
 class GridFittings;
@@ -32,7 +34,8 @@ struct FittingsContent {
     int widthPx = 0;  ///< of the first selected column, just now
     std::shared_ptr<const Snapshot> snapshot;
     std::optional<SourceRow> current;
-    Extremes extremes;  ///< of the only selected column, when known
+    PictureShelf* pictures = nullptr;  ///< of the grid
+    Extremes extremes;                 ///< of the only selected column, when known
 };
 
 class Fittings final : public QWidget {

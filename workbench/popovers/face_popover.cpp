@@ -33,6 +33,7 @@ FacePart newPart(FacePartKind kind) {
         case FacePartKind::Trend: return face::trend();
         case FacePartKind::Rating: return face::rating();
         case FacePartKind::Swatch: return face::swatch();
+        case FacePartKind::Picture: return face::picture();
         case FacePartKind::Link: return face::link("open", {});
         case FacePartKind::Button: return face::button("press", "Press");
         case FacePartKind::Spacer: return face::spacer(16);
@@ -62,16 +63,16 @@ FacePopover::FacePopover(QWidget* window, const Design& design, Grid& grid, cons
     auto* left = new QVBoxLayout;
     left->setSpacing(8);
     addStage(*left);
+    auto* hardTitle = new QLabel(tr("On hard records, in real size"), this);
+    hardTitle->setFont(sized(12, QFont::DemiBold));
+    left->addWidget(hardTitle);
+    left->addWidget(hard_, 1);
     middle->addLayout(left, 1);
     QWidget* page = scrollingPage(fittings_, this);
     page->setFixedWidth(kFittingsWidth);
     page->setMinimumHeight(250);
     middle->addWidget(page);
     body()->addLayout(middle);
-    auto* hardTitle = new QLabel(tr("On hard records, in real size"), this);
-    hardTitle->setFont(sized(12, QFont::DemiBold));
-    body()->addWidget(hardTitle);
-    body()->addWidget(hard_);
     addFootLine();
     connect(fittings_, &PartFittings::changed, this,
             [this](const PartFittings::Change& change, const QString& label, bool joins) {
@@ -100,7 +101,7 @@ void FacePopover::addStage(QVBoxLayout& to) {
     to.addWidget(stage_);
     to.addWidget(quietLabel(tr("Put in"), this));
     to.addWidget(tiles_);
-    to.addStretch();
+    to.addSpacing(6);
     connect(stage_, &FaceStage::selected, this, &FacePopover::select);
     connect(stage_, &FaceStage::moved, this, [this](const FacePath& from, const FaceLanding& landing) {
         FacePart next = root();
@@ -152,7 +153,11 @@ void FacePopover::addFootLine() {
 FacePart FacePopover::root() const {
     const ColumnDesign* column = design_.column(field_);
     const FaceDesign* face = column ? design_.findFace(column->face) : nullptr;
-    return face ? face->root : face::field();
+    if (face) return face->root;
+    const TableSchema& schema = grid_.session().schema();
+    const auto index = schema.find(field_);
+    const FacePart* automatic = index ? automaticFace(schema.field(*index).type, schema.field(*index).use) : nullptr;
+    return automatic ? *automatic : face::field();
 }
 
 void FacePopover::apply(FacePart root, const QString& label, Joining joining) {
@@ -224,11 +229,11 @@ void FacePopover::refresh() {
         faced.face = plannedFace(design_, {{}, face::field()}, faced.design, grid_.session().schema(),
                                  grid_.session().registered(), findings);
     column = &faced;
-    auto drawing = std::make_unique<CellDrawing>(snapshot, *column, grid_.font());
+    auto drawing = std::make_unique<CellDrawing>(snapshot, *column, grid_.font(), &grid_.pictures());
     drawing->read(shownRow());
     stage_->present(drawing.get(), cell, root(), selected_);
     drawing_ = std::move(drawing);
-    auto hard = std::make_unique<CellDrawing>(snapshot, *column, grid_.font());
+    auto hard = std::make_unique<CellDrawing>(snapshot, *column, grid_.font(), &grid_.pictures());
     const int columnWidth = grid_.headingRect(QString::fromStdString(field_)).width();
     hard_->present(hard.get(), *snapshot, {std::min(columnWidth, 240), cell.height()});
     hardDrawing_ = std::move(hard);

@@ -20,6 +20,7 @@ constexpr std::int64_t kNoEnd = std::numeric_limits<std::int64_t>::max();
 /// The first values of a column, in one of their own. O(rows).
 std::shared_ptr<const Column> firstOf(const Column& column, std::size_t rows) {
     ColumnBuilder builder(column.type(), column.scale());
+    builder.setUnread(column.isUnread());
     ColumnChunk chunk;
     chunk.reset(column.type(), column.scale(), true);
     for (std::size_t i = 0; i < rows; ++i) {

@@ -12,6 +12,7 @@
 #include <cstring>
 
 #include "core/columns/column_builder.h"
+#include "core/sources/sqlite/sqlite_related.h"
 #include "core/sources/sqlite/sqlite_values.h"
 
 namespace jollyrow::sqlite {
@@ -263,12 +264,13 @@ Result<void> JoinedTables::readOne(sqlite3* connection, const TableSchema& schem
     own.childOf.resize(own.children.size());
     std::string columns;
     int count = 0;
+    const auto selectSql = [&](const std::string& sql) {
+        columns += (columns.empty() ? "" : ", ") + sql;
+        return count++;
+    };
     const auto select = [&](const std::vector<std::string>& names) {
         std::vector<int> at;
-        for (const std::string& name : names) {
-            columns += (columns.empty() ? "" : ", ") + quotedName(name);
-            at.push_back(count++);
-        }
+        for (const std::string& name : names) at.push_back(selectSql(quotedName(name)));
         return at;
     };
     const std::vector<int> key = select(schema.joins[join].targetFields);
@@ -281,7 +283,7 @@ Result<void> JoinedTables::readOne(sqlite3* connection, const TableSchema& schem
     for (std::size_t i = 0; i < schema.fields.size(); ++i) {
         const FieldSchema& field = schema.fields[i];
         if (!wanted[i] || field.join != static_cast<int>(join) + 1) continue;
-        select({field.column});
+        selectSql(loadedSql(field, quotedName(field.column)));
         fields.push_back(static_cast<FieldIndex>(i));
         builders.emplace_back(field);
         chunks.emplace_back().reset(field.type, field.scale, true);  // texts are told apart once, at the end

@@ -159,7 +159,7 @@ Result<Plan> planOf(sqlite3* connection, const TableSchema& schema, const LoadRe
             continue;
         }
         plan.loaded.push_back(static_cast<FieldIndex>(i));
-        const int at = select(columnSql(schema.fields[i]));
+        const int at = select(loadedSql(schema.fields[i], columnSql(schema.fields[i])));
         if (isRelated) joins.push_back(schema.fields[i].join);
         if (!isRelated) places.emplace(schema.fields[i].name, at);
     }

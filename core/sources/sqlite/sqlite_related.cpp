@@ -28,6 +28,14 @@ std::string columnSql(const FieldSchema& field) {
     return fmt::format("t{}.{}", field.join, quotedName(field.join == 0 ? field.name : field.column));
 }
 
+std::string loadedSql(const FieldSchema& field, const std::string& column) {
+    if (!field.unread) return column;
+    return fmt::format(
+        "CASE typeof({0}) WHEN 'null' THEN NULL WHEN 'blob' THEN CAST(length({0}) AS BLOB) "
+        "ELSE CAST(length(CAST({0} AS BLOB)) AS BLOB) END",
+        column);
+}
+
 std::string fromSql(const TableSchema& schema, const std::vector<int>& joins) {
     std::vector<bool> wanted(schema.joins.size() + 1, false);
     for (const int join : joins)

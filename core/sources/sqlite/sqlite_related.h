@@ -12,6 +12,9 @@ namespace jollyrow::sqlite {
 
 /// The field with its table's alias: t0."due_on", t2."name".
 std::string columnSql(const FieldSchema& field);
+/// The same as records are loaded: of a field that stays in the database (FieldSchema::unread) how long its value is,
+/// in decimal digits. SQLite knows the length of a blob without reading it.
+std::string loadedSql(const FieldSchema& field, const std::string& column);
 /// The table and the joins that are wanted, with those they hang on. All joins are LEFT JOINs to one record at most.
 std::string fromSql(const TableSchema& schema, const std::vector<int>& joins);
 

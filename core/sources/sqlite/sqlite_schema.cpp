@@ -8,6 +8,7 @@
 
 #include "core/base/near_name.h"
 #include "core/columns/time_zone.h"
+#include "core/pictures/picture_kind.h"
 #include "core/rules/lexer.h"
 #include "core/sources/sqlite/sqlite_values.h"
 
@@ -236,6 +237,42 @@ Result<void> inferOpen(sqlite3* connection, TableSchema& schema, const std::stri
     return {};
 }
 
+/// Binary data is pictures when some of the first values are, whatever its name says. Names of pictures are believed.
+Result<void> seePictures(sqlite3* connection, TableSchema& schema) {
+    constexpr std::string_view kSome =
+        "SELECT substr(v, 1, 512) FROM (SELECT {0} AS v FROM {1} LIMIT 200) "
+        "WHERE typeof(v) = 'blob' AND length(v) BETWEEN 8 AND 2000000 LIMIT 4";
+    for (FieldSchema& field : schema.fields) {
+        if (field.type != Type::Binary || field.use == Use::Picture || schema.isView) continue;
+        auto statement =
+            prepare(connection, fmt::format(fmt::runtime(kSome), quotedName(field.name), quotedName(schema.name)));
+        if (!statement) return statement.error();
+        int values = 0, pictures = 0, code = SQLITE_ROW;
+        while ((code = sqlite3_step(statement->get())) == SQLITE_ROW) {
+            ++values;
+            pictures += pictureKind(bytesOf(sqlite3_column_value(statement->get(), 0))) ? 1 : 0;
+        }
+        if (code != SQLITE_DONE) return errorOf(connection, "Reading the first records");
+        if (values > 0 && pictures == values) field.use = Use::Picture;
+    }
+    return {};
+}
+
+/// Pictures are read when they are shown, by the key of their record; parts of keys and links with the record.
+void leavePictures(sqlite3* connection, TableSchema& schema) {
+    const auto isPicture = [](const FieldSchema& f) { return f.use == Use::Picture && f.type == Type::Binary; };
+    if (schema.isView || std::none_of(schema.fields.begin(), schema.fields.end(), isPicture)) return;
+    bool hasKey = hasRowId(connection, schema);
+    for (const FieldSchema& field : schema.fields) hasKey = hasKey || field.primaryKeyRank > 0;
+    const auto isLink = [&](const FieldSchema& field) {
+        return field.join == 0 && std::any_of(schema.foreignKeys.begin(), schema.foreignKeys.end(), [&](const auto& k) {
+                   return std::find(k.fields.begin(), k.fields.end(), field.name) != k.fields.end();
+               });
+    };
+    for (FieldSchema& field : schema.fields)
+        field.unread = hasKey && isPicture(field) && field.primaryKeyRank == 0 && !isLink(field);
+}
+
 }  // namespace
 
 Result<std::vector<TableSummary>> readTables(sqlite3* connection) {
@@ -318,11 +355,16 @@ Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& tabl
     }
     if (auto applied = applyReadAs(schema, readAs); !applied) return applied.error();
     std::string columns;
-    for (const FieldSchema& field : schema.fields) columns += (columns.empty() ? "" : ", ") + quotedName(field.name);
+    for (const FieldSchema& field : schema.fields) {
+        // Any value is declared binary data: there is nothing to learn from it, and it may be large.
+        const bool isSure = field.type == Type::Binary && !field.declaredType.empty();
+        columns += (columns.empty() ? "" : ", ") + (isSure ? "NULL" : quotedName(field.name));
+    }
     auto guessed = inferOpen(
         connection, schema,
         fmt::format("SELECT {} FROM {}", columns.empty() ? "NULL" : columns, quotedName(schema.name)), !schema.isView);
     if (!guessed) return guessed.error();
+    if (auto seen = seePictures(connection, schema); !seen) return seen.error();
     return schema;
 }
 
@@ -448,6 +490,7 @@ Result<TableSchema> readSchema(sqlite3* connection, const Binding& binding) {
             if (const auto said = binding.readAs.find(schema->fields[i].name); said != binding.readAs.end())
                 if (auto done = readFieldAs(schema->fields[i], said->second); !done) return done.error();
     }
+    if (binding.query.empty() && !binding.readsPictures) leavePictures(connection, *schema);
     schema->zone = TimeZone::named(binding.zone) ? binding.zone : std::string();  // a plan says so
     for (FieldSchema& field : schema->fields)
         if (field.type == Type::Instant) field.zone = schema->zone;

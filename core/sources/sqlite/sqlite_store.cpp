@@ -142,6 +142,11 @@ class SqliteStore final : public Store {
                     ErrorCode::Unsupported,
                     {change.field},
                     fmt::format("The binary data that stood in {} before cannot be written back.", field.name)};
+            if (std::holds_alternative<Unread>(change.after))
+                return Problem{
+                    ErrorCode::Unsupported,
+                    {change.field},
+                    fmt::format("What stood in {} before was never read and cannot be written back.", field.name)};
             if (const auto why = whyNotStored(change.after, field); !why.empty())
                 return Problem{ErrorCode::Refused, {change.field}, fmt::format("{}: {}.", shown(change.after), why)};
         }
@@ -191,7 +196,7 @@ class SqliteStore final : public Store {
         if (!*before) return Outcome(Conflict{});
         Conflict conflict;
         for (std::size_t i = 0; i < request.changes.size(); ++i)
-            if (!((**before)[i] == request.changes[i].before))
+            if (!isAsBelieved((**before)[i], request.changes[i].before))
                 conflict.fields.push_back({request.changes[i].field, request.changes[i].before, (**before)[i]});
         if (!conflict.isGone()) return Outcome(std::move(conflict));
         std::string sets;

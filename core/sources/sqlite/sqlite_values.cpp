@@ -24,6 +24,11 @@ std::string_view textOf(sqlite3_value* value) {
     return data ? std::string_view(data, static_cast<std::size_t>(sqlite3_value_bytes(value))) : std::string_view{};
 }
 
+std::string_view bytesOf(sqlite3_value* value) {
+    const auto* data = static_cast<const char*>(sqlite3_value_blob(value));
+    return data ? std::string_view(data, static_cast<std::size_t>(sqlite3_value_bytes(value))) : std::string_view{};
+}
+
 namespace {
 
 /// Decimals of exact numbers whose declaration names no size, unless their values need more.
@@ -48,11 +53,6 @@ void readSizes(std::string_view declared, int& first, int& second) {
     p = std::from_chars(p, end, first).ptr;
     skip();
     std::from_chars(p, end, second);
-}
-
-std::string_view bytesOf(sqlite3_value* value) {
-    const auto* data = static_cast<const char*>(sqlite3_value_blob(value));
-    return data ? std::string_view(data, static_cast<std::size_t>(sqlite3_value_bytes(value))) : std::string_view{};
 }
 
 /// The integer a field of this type stores for a value, or nullopt when it does not fit.
@@ -418,6 +418,8 @@ void bindValue(sqlite3_stmt* statement, int index, const Value& value, const Fie
             sqlite3_bind_blob64(statement, index, v.data.data(), v.data.size(), SQLITE_TRANSIENT);
         }
         void operator()(const WideDecimal& v) const { text(toString(v)); }
+        /// Requires: never written (whyNotTried).
+        void operator()(const Unread&) const { sqlite3_bind_null(statement, index); }
         /// As it was stored. Requires: not a blob, of which only words are kept.
         void operator()(const Unfit& v) const {
             if (v.stored == Stored::Integer)

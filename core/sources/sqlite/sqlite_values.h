@@ -30,6 +30,8 @@ struct SeenValues {
     int spaces = 0, offsets = 0;  ///< of the texts among them
     int decimals = -1;            ///< that all numbers in texts are written with; -1 = there are none
 };
+/// Of any value; valid until the next step.
+std::string_view bytesOf(sqlite3_value* value);
 void see(SeenValues& seen, sqlite3_value* value, const FieldSchema& field);
 /// The same of a column whose type is declared: does it keep to it?
 void seeDeclared(SeenValues& seen, sqlite3_value* value, const FieldSchema& field);

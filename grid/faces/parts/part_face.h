@@ -14,6 +14,8 @@
 
 namespace jollyrow {
 
+class PictureShelf;
+
 /// The grid's font in the sizes and weights that parts ask for; each made once. Confined to the window's thread.
 class PartFonts final {
   public:
@@ -33,6 +35,8 @@ struct PartLook {
     PartFonts& fonts;
     const Tokens& tokens;
     GlyphText::Align align = GlyphText::Align::Left;
+    SourceRow row{};
+    PictureShelf* pictures = nullptr;  ///< null while measuring
 
     const FaceRule* rule() const {
         return content.rule < 0 ? nullptr : &part.design.rules[static_cast<std::size_t>(content.rule)];

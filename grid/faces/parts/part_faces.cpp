@@ -3,6 +3,7 @@
 #include "grid/faces/parts/bar_part.h"
 #include "grid/faces/parts/mark_part.h"
 #include "grid/faces/parts/part_face.h"
+#include "grid/faces/parts/picture_part.h"
 #include "grid/faces/parts/rating_part.h"
 #include "grid/faces/parts/swatch_part.h"
 #include "grid/faces/parts/text_part.h"
@@ -31,6 +32,7 @@ const PartFace& partFaceOf(FacePartKind kind) {
     static const TrendPart trend;
     static const RatingPart rating;
     static const SwatchPart swatch;
+    static const PicturePart picture;
     static const SpacerPart spacer;
     switch (kind) {
         case FacePartKind::Link: return link;
@@ -40,6 +42,7 @@ const PartFace& partFaceOf(FacePartKind kind) {
         case FacePartKind::Trend: return trend;
         case FacePartKind::Rating: return rating;
         case FacePartKind::Swatch: return swatch;
+        case FacePartKind::Picture: return picture;
         case FacePartKind::Spacer: return spacer;
         case FacePartKind::Text:
         case FacePartKind::Field:

@@ -1,0 +1,72 @@
+// SPDX-License-Identifier: MIT
+// Covered by tests/pictures/picture_test.cpp.
+#include "core/pictures/picture_file.h"
+
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <cerrno>
+#include <cstring>
+#include <filesystem>
+
+#include "core/pictures/picture_kind.h"
+
+namespace jollyrow {
+namespace {
+
+Result<std::string> readPlainFile(const std::string& path) {
+    // Without O_NONBLOCK, opening a pipe would wait for a writer.
+    const int file = ::open(path.c_str(), O_RDONLY | O_NONBLOCK | O_CLOEXEC);
+    if (file < 0)
+        return Error{errno == ENOENT ? ErrorCode::NotFound : ErrorCode::Io,
+                     fmt::format("{} cannot be read: {}.", path, std::strerror(errno))};
+    struct Closing {
+        int file;
+        ~Closing() { ::close(file); }
+    } closing{file};
+    struct stat about {};
+    if (::fstat(file, &about) != 0 || !S_ISREG(about.st_mode))
+        return Error{ErrorCode::Refused, fmt::format("{} is no plain file.", path)};
+    if (static_cast<std::size_t>(about.st_size) > kMostPictureBytes)
+        return Error{ErrorCode::Refused,
+                     fmt::format("{} is {:.0f} MB long; more than {} MB are not shown.", path,
+                                 static_cast<double>(about.st_size) / 1e6, kMostPictureBytes / 1'000'000)};
+    std::string bytes(static_cast<std::size_t>(about.st_size), '\0');
+    std::size_t at = 0;
+    while (at < bytes.size()) {
+        const ssize_t got = ::read(file, bytes.data() + at, bytes.size() - at);
+        if (got < 0 && errno == EINTR) continue;
+        if (got < 0) return Error{ErrorCode::Io, fmt::format("{} cannot be read: {}.", path, std::strerror(errno))};
+        if (got == 0) break;  // it has become shorter meanwhile
+        at += static_cast<std::size_t>(got);
+    }
+    bytes.resize(at);
+    return bytes;
+}
+
+}  // namespace
+
+Result<std::string> readPictureFile(const std::string& folder, const std::string& named) {
+    namespace fs = std::filesystem;
+    std::error_code failure;
+    const fs::path root = fs::canonical(folder, failure);
+    if (failure) return Error{ErrorCode::NotFound, fmt::format("The folder of the pictures, {}, is missing.", folder)};
+    const fs::path path = fs::weakly_canonical(root / fs::path(named), failure);
+    const fs::path within = failure ? fs::path() : path.lexically_relative(root);
+    if (within.empty() || *within.begin() == ".." || fs::path(named).is_absolute() ||
+        named.find('\0') != std::string::npos)
+        return Error{ErrorCode::Refused,
+                     fmt::format("\"{}\" leads out of the folder of the pictures, {}.", named, folder)};
+    return readPlainFile(path.string());
+}
+
+Result<std::string> readChosenPicture(const std::string& path) {
+    auto bytes = readPlainFile(path);
+    if (bytes && !pictureKind(*bytes))
+        return Error{ErrorCode::InvalidInput, fmt::format("{} is no picture: it is neither PNG, JPEG nor SVG.", path)};
+    return bytes;
+}
+
+}  // namespace jollyrow
