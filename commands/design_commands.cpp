@@ -73,12 +73,14 @@ int demoData(const QStringList& arguments) {
     QCommandLineParser parser;
     parser.setApplicationDescription("\nMakes Kelpie Quay, a made-up boatyard, as an SQLite database.");
     parser.addPositionalArgument("FILE.db", "The database to write; one that this made before is replaced.");
-    parser.addOptions({{"jobs", "How many jobs (default 5000).", "N", "5000"},
-                       {"seed", "The same seed gives the same content (default 1).", "S", "1"},
-                       {"design", "Also write the design \"Yard jobs\" that comes with it.", "FILE.jrow"},
-                       {"grouped-design", "Also write \"Yard work\": those jobs by status and dock.", "FILE.jrow"},
-                       {"board-design", "Also write \"Yard board\": those jobs with composed faces.", "FILE.jrow"},
-                       {"force", "Replace files even when they are something else."}});
+    parser.addOptions(
+        {{"jobs", "How many jobs (default 5000).", "N", "5000"},
+         {"seed", "The same seed gives the same content (default 1).", "S", "1"},
+         {"design", "Also write the design \"Yard jobs\" that comes with it.", "FILE.jrow"},
+         {"grouped-design", "Also write \"Yard work\": those jobs by status and dock.", "FILE.jrow"},
+         {"board-design", "Also write \"Yard board\": those jobs with composed faces.", "FILE.jrow"},
+         {"lines-design", "Also write \"Job lines\": what each job is made of, beneath a banner row.", "FILE.jrow"},
+         {"force", "Replace files even when they are something else."}});
     if (const auto code = parse(parser, "demo-data", arguments, 1)) return *code;
     bool jobsOk = false, seedOk = false;
     demo::BoatyardSize size;
@@ -92,7 +94,7 @@ int demoData(const QStringList& arguments) {
     const bool force = parser.isSet("force");
     const auto database = outputFile(path, OutputKind::Boatyard, force);
     if (!database) return complain(database.error().message), kFailed;
-    for (const char* option : {"design", "grouped-design", "board-design"}) {
+    for (const char* option : {"design", "grouped-design", "board-design", "lines-design"}) {
         const std::string design = parser.value(option).toStdString();
         if (design.empty()) continue;
         if (!isDesignPath(design))
@@ -103,7 +105,7 @@ int demoData(const QStringList& arguments) {
     if (auto made = demo::makeBoatyard(*database, size, {}); !made) return complain(made.error().message), kFailed;
     for (const auto& [option, design] :
          {std::pair{"design", &demo::yardJobsDesign}, std::pair{"grouped-design", &demo::yardWorkDesign},
-          std::pair{"board-design", &demo::yardBoardDesign}}) {
+          std::pair{"board-design", &demo::yardBoardDesign}, std::pair{"lines-design", &demo::yardLinesDesign}}) {
         if (!parser.isSet(option)) continue;
         const std::string designPath = parser.value(option).toStdString();
         if (auto written = writeDesignFile(designPath, design(storedSourcePath(path, designPath))); !written)

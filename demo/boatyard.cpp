@@ -385,7 +385,16 @@ Design yardBoardDesign(const std::string& databaseName) {
     waiting.background = "brass";
     design.styles = {overdue, waiting};
     design.column("labour")->heading = "Labour and parts";
-    design.column("parts")->shown = false;
+    StyleDesign dear;
+    dear.name = "Parts";
+    dear.columns = {"parts"};
+    dear.lowest = "#fdfaf2";
+    dear.highest = "#dfbb6c";
+    design.styles.push_back(dear);
+    BannerDesign survey;
+    survey.where = "work = 'Survey keel bolts'";
+    survey.caption = "Survey of {vessel}, {due_on}: the slip is hers";
+    design.banners = {survey};
     design.column("berth.power")->shown = false;
     SortDesign due;
     due.field = "due_on";
@@ -394,6 +403,40 @@ Design yardBoardDesign(const std::string& databaseName) {
     hours.column = "hours";
     hours.name = newSummaryName(design, hours);
     design.summaries.push_back(hours);
+    return design;
+}
+
+Design yardLinesDesign(const std::string& databaseName) {
+    Design design;
+    design.title = "Job lines";
+    design.source = {"sqlite", databaseName, "job_lines", ""};
+    const auto add = [&design](const char* field, const char* heading) -> ColumnDesign& {
+        ColumnDesign column;
+        column.field = field;
+        column.heading = heading;
+        design.columns.push_back(column);
+        return design.columns.back();
+    };
+    add("what", "What").width = {WidthMode::Share, 100, 1, 160, 0};
+    add("kind", "Kind");
+    add("quantity", "Quantity");
+    add("price", "Price");
+    ColumnDesign& amount = add("amount", "Amount");
+    amount.rule = "quantity * price";
+    amount.format = formatFor("#,##0.00", false);
+    BannerDesign job;
+    job.where = "position = 1";
+    job.caption = "Job {job} · {job.vessel.name} · {what}, {quantity} h at {price}";
+    job.heads = true;
+    design.banners = {job};
+    SortDesign dearest;
+    dearest.field = "price";
+    dearest.direction = Direction::Descending;
+    design.sort = {dearest};
+    SummaryDesign sum;
+    sum.column = "amount";
+    sum.name = newSummaryName(design, sum);
+    design.summaries = {sum};
     return design;
 }
 

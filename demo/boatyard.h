@@ -25,6 +25,8 @@ Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size,
 Design yardJobsDesign(const std::string& databaseName);
 /// The same jobs with composed faces: marks, bars with their axis, trends.
 Design yardBoardDesign(const std::string& databaseName);
+/// The lines of the jobs, each job's beneath a banner row.
+Design yardLinesDesign(const std::string& databaseName);
 /// The same jobs at work: those not done, by status and dock, summed up.
 Design yardWorkDesign(const std::string& databaseName);
 

@@ -13,7 +13,7 @@ struct Names {
     std::string_view name;
     std::string_view article;
 };
-constexpr std::array<Names, 12> kNames = {{
+constexpr std::array<Names, 12> kTypeNames = {{
     {Type::Boolean, "boolean", "yes or no"},
     {Type::Integer, "integer", "a whole number"},
     {Type::Decimal, "decimal", "an exact number"},
@@ -29,11 +29,11 @@ constexpr std::array<Names, 12> kNames = {{
 }};
 }  // namespace
 
-std::string_view name(Type type) { return kNames[static_cast<std::size_t>(type)].name; }
-std::string_view article(Type type) { return kNames[static_cast<std::size_t>(type)].article; }
+std::string_view name(Type type) { return kTypeNames[static_cast<std::size_t>(type)].name; }
+std::string_view article(Type type) { return kTypeNames[static_cast<std::size_t>(type)].article; }
 
 std::optional<Type> typeFromName(std::string_view text) {
-    for (const Names& entry : kNames)
+    for (const Names& entry : kTypeNames)
         if (entry.name == text) return entry.type;
     return std::nullopt;
 }

@@ -12,7 +12,9 @@
 #include "core/columns/read_as.h"
 #include "core/columns/sort_key.h"
 #include "core/columns/type.h"
+#include "core/design/banner.h"
 #include "core/design/face.h"
+#include "core/design/look.h"
 #include "core/design/style.h"
 #include "core/formats/format_spec.h"
 
@@ -243,6 +245,8 @@ struct GridDesign {
     LineHeight lineHeight = LineHeight::Fixed;
     int mostLines = 6;  ///< lines of text a cell takes at most when the height is automatic
     GridTheme theme = GridTheme::Automatic;
+    std::string look = {};         ///< a ready one (kReadyLooks) or one of `looks`; "" = the application's
+    bool crossLight = true;        ///< record and column under the pointer are tinted
     bool filterRow = false;        ///< entries for conditions stand under the headings
     bool resortAtOnce = false;     ///< records move as soon as an edit is saved, not when asked
     int groupIndent = 14;          ///< pixels that each level of groups stands further in
@@ -275,8 +279,10 @@ struct Design {
     std::vector<SummaryDesign> summaries;
     std::vector<OperatorDesign> operators;
     std::vector<ParameterDesign> parameters;
-    std::vector<FaceDesign> faces;    ///< that columns name
-    std::vector<StyleDesign> styles;  ///< by conditions; of each property the first that sets it applies
+    std::vector<FaceDesign> faces;      ///< that columns name
+    std::vector<StyleDesign> styles;    ///< by conditions; of each property the first that sets it applies
+    std::vector<LookDesign> looks;      ///< of the builder's own
+    std::vector<BannerDesign> banners;  ///< at most BannerDesign::kMost
     GridDesign grid;
     std::string unknown;
     bool operator==(const Design&) const = default;

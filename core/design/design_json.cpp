@@ -7,6 +7,7 @@
 #include "core/design/face_json.h"
 #include "core/design/grid_switches.h"
 #include "core/design/json_parts.h"
+#include "core/design/look_json.h"
 #include "core/design/tier_tree.h"
 #include "core/formats/formatter.h"
 
@@ -219,6 +220,7 @@ Json jsonOf(const GridDesign& grid) {
     put(out, "lineHeight", grid.lineHeight, usual.lineHeight, kLineHeights);
     put(out, "mostLines", grid.mostLines, usual.mostLines);
     put(out, "theme", grid.theme, usual.theme, kThemes);
+    put(out, "look", grid.look, usual.look);
     put(out, "pictureMegabytes", grid.pictureMegabytes, usual.pictureMegabytes);
     put(out, "groupIndent", grid.groupIndent, usual.groupIndent);
     put(out, "totalColour", grid.totalColour, usual.totalColour);
@@ -503,6 +505,7 @@ void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings
     inner.read("lineHeight", grid.lineHeight, kLineHeights);
     inner.read("mostLines", grid.mostLines, 1, 40);
     inner.read("theme", grid.theme, kThemes);
+    inner.read("look", grid.look);
     inner.read("pictureMegabytes", grid.pictureMegabytes, 1, 4096);
     inner.read("groupIndent", grid.groupIndent, 0, 200);
     readColour(inner, "totalColour", grid.totalColour, findings);
@@ -583,7 +586,9 @@ std::string toJson(const Design& design) {
     putList(out, "operators", design.operators);
     putList(out, "parameters", design.parameters);
     putList(out, "faces", design.faces);
+    putList(out, "looks", design.looks);
     putList(out, "styles", design.styles);
+    putList(out, "banners", design.banners);
     if (!design.tiers.empty()) out["tiers"] = Json::array();
     for (const TierDesign& tier : design.tiers) out["tiers"].push_back(jsonOf(tier));
     out["columns"] = Json::array();
@@ -646,7 +651,9 @@ Result<ReadDesign> designFromJson(std::string_view text) {
     readGroups(reader, out.design, out.findings);
     readSummaries(reader, out.design, out.findings);
     readFaces(reader, out.design.faces, out.findings);
+    readLooks(reader, out.design.looks, out.findings);
     readStyles(reader, out.design.styles, out.findings);
+    readBanners(reader, out.design.banners, out.findings);
     out.design.unknown = reader.unknown();
     const std::vector<Finding> settled = settleTiers(out.design);
     out.findings.insert(out.findings.end(), settled.begin(), settled.end());

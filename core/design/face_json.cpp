@@ -279,6 +279,49 @@ void readStyles(ObjectReader& design, std::vector<StyleDesign>& styles, std::vec
     }
 }
 
+Json jsonOf(const BannerDesign& banner) {
+    const BannerDesign usual;
+    Json out = {{"where", banner.where}};
+    put(out, "caption", banner.caption, usual.caption);
+    put(out, "heads", banner.heads, usual.heads);
+    put(out, "ink", banner.ink, usual.ink);
+    put(out, "background", banner.background, usual.background);
+    put(out, "textWeight", banner.weight, usual.weight, kLineWeights);
+    put(out, "alignment", banner.alignment, usual.alignment, kAlignments);
+    addUnknown(out, banner.unknown);
+    return out;
+}
+
+void readBanners(ObjectReader& design, std::vector<BannerDesign>& banners, std::vector<Finding>& findings) {
+    const Json* list = design.array("banners");
+    for (std::size_t i = 0; list && i < list->size(); ++i) {
+        const std::string where = fmt::format("banners/{}", i);
+        const auto leaveOut = [&](const std::string& why) {
+            findings.push_back({Severity::Problem, where, fmt::format("{} {}; it is left out.", where, why), ""});
+        };
+        if (!(*list)[i].is_object()) {
+            leaveOut("is not an object");
+            continue;
+        }
+        BannerDesign banner;
+        ObjectReader reader((*list)[i], where, findings);
+        reader.read("where", banner.where);
+        reader.read("caption", banner.caption);
+        reader.read("heads", banner.heads);
+        readInk(reader, "ink", banner.ink, findings);
+        readInk(reader, "background", banner.background, findings);
+        reader.read("textWeight", banner.weight, kLineWeights);
+        reader.read("alignment", banner.alignment, kAlignments);
+        banner.unknown = reader.unknown();
+        if (banner.where.empty())
+            leaveOut("has no condition");
+        else if (banners.size() == BannerDesign::kMost)
+            leaveOut(fmt::format("is one more than {}", BannerDesign::kMost));
+        else
+            banners.push_back(std::move(banner));
+    }
+}
+
 void readFaces(ObjectReader& design, std::vector<FaceDesign>& faces, std::vector<Finding>& findings) {
     const Json* list = design.array("faces");
     for (std::size_t i = 0; list && i < list->size(); ++i) {

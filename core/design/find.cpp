@@ -8,6 +8,7 @@
 
 #include "core/base/trimmed.h"
 #include "core/design/cell_text.h"
+#include "core/design/planned_banner.h"
 #include "core/rules/utf8.h"
 
 namespace jollyrow {
@@ -61,6 +62,25 @@ bool search(const std::string& text, const PlannedColumn& column, const Snapshot
     return true;
 }
 
+/// A record that is drawn as a heading shows its caption, and nothing else.
+void findBanners(const std::string& text, const Snapshot& snapshot, const ViewPlan& plan,
+                 std::vector<std::uint64_t>& bits) {
+    BannerReader reader(snapshot, plan);
+    std::string caption;
+    for (const auto& banners : snapshot.banners)
+        for (std::size_t w = 0; w < std::min(bits.size(), banners.set->bits.size()); ++w)
+            for (std::uint64_t left = banners.set->bits[w]; left != 0; left &= left - 1) {
+                const auto row = static_cast<SourceRow>(w * 64 + static_cast<std::size_t>(std::countr_zero(left)));
+                const PlannedBanner* banner = reader.of(row);
+                if (!banner) continue;
+                caption.clear();
+                reader.appendCaption(row, *banner, caption);
+                const std::uint64_t bit = std::uint64_t{1} << (raw(row) & 63);
+                const bool found = lowered(caption).find(text) != std::string::npos;
+                bits[w] = found ? bits[w] | bit : bits[w] & ~bit;
+            }
+}
+
 }  // namespace
 
 bool FindQuery::marks(std::size_t column, std::string_view lower) const {
@@ -109,6 +129,7 @@ Result<std::shared_ptr<const RecordSet>> findRecords(const FindQuery& query, con
             if (!search(part.text, plan.columns[i], snapshot, bits, cancel))
                 return Error{ErrorCode::Cancelled, "Finding was cancelled."};
         }
+        if (!part.column) findBanners(part.text, snapshot, plan, bits);
         for (std::size_t w = 0; w < bits.size(); ++w) found->bits[w] &= bits[w];
     }
     for (const std::uint64_t word : found->bits) found->count += static_cast<std::size_t>(std::popcount(word));

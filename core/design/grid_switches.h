@@ -26,6 +26,8 @@ struct GridSwitch {
 inline constexpr GridSwitch kGridSwitches[] = {
     {"stripes", &GridDesign::stripes, GridSwitchPlace::Rows, "Stripes", "Stripes", ""},
     {"lines", &GridDesign::lines, GridSwitchPlace::Rows, "Hairlines", "Hairlines", ""},
+    {"crossLight", &GridDesign::crossLight, GridSwitchPlace::Rows, "Cross-light", "Cross-light",
+     "Record and column under the pointer are tinted"},
     {"filterRow", &GridDesign::filterRow, GridSwitchPlace::Order, "Filter row under the headings", "Filter row", ""},
     {"resortAtOnce", &GridDesign::resortAtOnce, GridSwitchPlace::Order, "Edited records move at once",
      "Move edited records at once",

@@ -14,6 +14,7 @@
 #include "core/base/near_name.h"
 #include "core/design/condition.h"
 #include "core/design/message_arguments.h"
+#include "core/design/planned_banner.h"
 #include "core/design/tier_tree.h"
 #include "core/rules/conversion.h"
 #include "core/rules/query_parameters.h"
@@ -48,6 +49,7 @@ class Planner {
         plan_.computed = computedTerms(design_, schema_, registered_);
         findLeads();
         checkSource();
+        checkLook();
         for (const ColumnDesign& column : design_.columns) addColumn(column);
         placeBeneath();
         addTiers();
@@ -55,6 +57,7 @@ class Planner {
         for (const PlannedStyle& style : plan_.styles)
             for (std::size_t i = 0; style.isScale() && i < style.fields.size(); ++i)
                 addExtent(scaleTermOf(style.fields[i]));
+        plan_.banners = plannedBanners(design_, schema_, registered_, plan_.columns, plan_.findings);
         for (std::size_t i = 0; i < design_.sort.size(); ++i) addSort(design_.sort[i], static_cast<int>(i) + 1);
         for (std::size_t i = 0; i < design_.filter.size(); ++i) addFilter(i);
         for (std::size_t i = 0; i < design_.summaries.size(); ++i) addSummary(i);
@@ -107,6 +110,19 @@ class Planner {
             return false;
         }
         return true;
+    }
+
+    void checkLook() {
+        const std::string& look = design_.grid.look;
+        std::vector<std::string> names(kReadyLooks.begin(), kReadyLooks.end());
+        for (const LookDesign& own : design_.looks) names.push_back(own.name);
+        if (look.empty() || std::find(names.begin(), names.end(), look) != names.end()) return;
+        const auto near = nearestName(look, names);
+        plan_.findings.push_back({Severity::Warning,
+                                  "grid/look",
+                                  fmt::format("There is no look {}; the grid has the usual one.{}", look,
+                                              near ? fmt::format(" Did you mean {}?", *near) : ""),
+                                  {}});
     }
 
     void checkSource() {
@@ -501,6 +517,7 @@ std::vector<std::string> relatedFields(const Design& design, const TableSchema& 
             }
     }
     for (const std::string& name : fieldNamesOf(design.styles)) add(name);
+    for (const std::string& name : fieldNamesOf(design.banners)) add(name);
     return related;
 }
 
@@ -518,6 +535,11 @@ void addFieldsRead(const ViewPlan& plan, std::vector<bool>& wanted) {
             for (const FieldIndex field : style.where->fields) wanted[raw(field)] = true;
         for (const auto& [own, program] : style.byField)
             for (const FieldIndex field : program->fields) wanted[raw(field)] = true;
+    }
+    for (const PlannedBanner& banner : plan.banners) {
+        for (const FieldIndex field : banner.where->fields) wanted[raw(field)] = true;
+        if (!banner.caption) continue;
+        for (const FieldIndex field : banner.caption->fieldsRead()) wanted[raw(field)] = true;
     }
     for (const SortTerm& term : plan.sort)
         for (const FieldIndex field : fieldsOf(term)) wanted[raw(field)] = true;

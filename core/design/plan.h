@@ -47,6 +47,13 @@ struct PlannedTier {
     int foldedAway = 0;  ///< columns that its fold hides
 };
 
+struct PlannedBanner {
+    BannerDesign design;
+    std::shared_ptr<const Program> where;      ///< never null
+    std::shared_ptr<const Formatter> caption;  ///< null: what the column shows
+    int column = -1;                           ///< of the plan: the one that is edited on the banner; -1: none
+};
+
 struct ViewPlan {
     std::vector<PlannedColumn> columns;  ///< the shown ones, in order; those beneath another right behind it
     std::vector<int> places;             ///< by place: the column on its first line
@@ -56,6 +63,7 @@ struct ViewPlan {
     std::vector<ComputedTerm> computed;  ///< the computed fields of the schema; each reads only fields before it
     std::vector<SortTerm> sort;
     std::vector<PlannedStyle> styles;      ///< those that are on, in the order in which they apply
+    std::vector<PlannedBanner> banners;    ///< the first that holds makes a record one
     std::vector<ExtentTerm> extents;       ///< of the bars in faces and the scales of styles, each once
     std::vector<FilterTerm> filter;        ///< of the parts that are on and make sense
     std::vector<std::size_t> filterParts;  ///< by term: its index in the design's filter

@@ -10,6 +10,7 @@
 #include "core/design/cell_text.h"
 #include "core/formats/text_format.h"
 #include "core/rules/conversion.h"
+#include "core/rules/utf8.h"
 
 namespace jollyrow {
 namespace {
@@ -19,10 +20,6 @@ constexpr std::int64_t kMeasured = 200;  // lines looked at for the column width
 constexpr std::size_t kWidest = 40;      // characters of a text column
 using Sink = std::function<Result<void>(std::string_view)>;
 
-std::size_t codePoints(std::string_view text) {
-    return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xc0) != 0x80; }));
-}
-
 /// One line of text: control characters become spaces.
 std::string oneLine(std::string text) {
     for (char& c : text) c = static_cast<unsigned char>(c) < 0x20 || c == 0x7f ? ' ' : c;
@@ -30,7 +27,7 @@ std::string oneLine(std::string text) {
 }
 
 void appendPadded(std::string& out, std::string text, std::size_t width, bool right) {
-    std::size_t length = codePoints(text);
+    std::size_t length = codePointCount(text);
     if (length > width) {
         std::size_t at = 0, seen = 0;
         while (at < text.size() && seen < width - 1) {
@@ -131,10 +128,10 @@ class LineWriter {
     std::vector<std::unique_ptr<CellReader>> readers_;  ///< by column
     void measure() {
         for (std::size_t i = 0; i < columns_.size(); ++i) {
-            std::size_t width = codePoints(columns_[i].design.heading);
+            std::size_t width = codePointCount(columns_[i].design.heading);
             for (std::int64_t line = 0; line < std::min(kMeasured, snapshot_.recordCount()); ++line) {
                 readers_[i]->read(snapshot_.record(line), cell_);
-                width = std::max(width, std::min(codePoints(cell_.text), kWidest));
+                width = std::max(width, std::min(codePointCount(cell_.text), kWidest));
             }
             widths_.push_back(std::max<std::size_t>(width, 1));
         }

@@ -265,7 +265,9 @@ Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format,
         const auto same = std::find_if(engine.arguments.begin(), engine.arguments.end(),
                                        [&](const MessageArgument& a) { return a.name == inside && a.typed == typed; });
         if (same == engine.arguments.end())
-            engine.arguments.push_back({inside, found->field, shown, defaultFormat(schema.field(shown), false), typed});
+            engine.arguments.push_back({inside, found->field, shown,
+                                        defaultFormat(schema.field(shown), schema.field(shown).use == Use::LookUp),
+                                        typed});
         if (!typed) untyped.emplace_back(inside, byteOffset(pattern, name.getIndex() + name.getLength()));
     }
     // {hours} reads as the column writes it also in the branches of {hours, plural, …}, for which ICU has the bare

@@ -254,13 +254,13 @@ Result<Value> parseBoolean(std::string_view typed) {
     return refusal(fmt::format("\"{}\" is neither yes nor no.", typed));
 }
 
-std::size_t codePoints(std::string_view text) {
+std::size_t lengthOf(std::string_view text) {
     return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xc0) != 0x80; }));
 }
 
 Result<Value> parseText(std::string_view typed, const FieldSchema& field) {
-    if (field.maxLength > 0 && codePoints(typed) > static_cast<std::size_t>(field.maxLength))
-        return refusal(fmt::format("At most {} characters fit here; this has {}.", field.maxLength, codePoints(typed)));
+    if (field.maxLength > 0 && lengthOf(typed) > static_cast<std::size_t>(field.maxLength))
+        return refusal(fmt::format("At most {} characters fit here; this has {}.", field.maxLength, lengthOf(typed)));
     return Value(std::string(typed));
 }
 

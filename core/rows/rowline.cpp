@@ -8,6 +8,7 @@
 #include <chrono>
 
 #include "core/base/out_of_memory.h"
+#include "core/rows/sections.h"
 
 namespace jollyrow {
 namespace {
@@ -140,6 +141,8 @@ Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given,
     snapshot->source = {rows, rows, input.loadMilliseconds};
     if (!given.computed.empty()) snapshot->source.computing = computeReport_.milliseconds;
 
+    auto heads = headsFor(ordering, cancel);
+    if (!heads) return heads.error();
     std::shared_ptr<const RecordSet> set;
     snapshot->filter = {rows, rows, 0};
     if (!input.filter.empty() || (input.only && input.only->rows == input.table->rows)) {
@@ -149,6 +152,10 @@ Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given,
         if (!sets) return sets.error();
         // The very same sets as last time give the very same lines.
         set = sets->size() == 1 ? sets->front() : intersection(*sets, input.table->rows);
+        if (*heads) {
+            if (withHeadsFrom_ != set || shownHeads_ != *heads || !withHeads_) withHeads_ = withHeads(*set, **heads);
+            withHeadsFrom_ = std::exchange(set, withHeads_);
+        }
         if (sets->size() > 1 && shownSet_ && shownSet_->bits == set->bits) set = shownSet_;
         snapshot->filter.rowsOut = static_cast<std::int64_t>(set->count);
         snapshot->filter.failed = static_cast<std::int64_t>(set->failed);
@@ -169,16 +176,20 @@ Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given,
         order = std::move(*made);
         sorted = sort_.didWork();
     }
-    if (set) {
-        if (!shown_ || shownSet_ != set || shownFrom_ != order) {
-            shown_ = chosen(order.get(), *set);
+    const bool isSectioned = order && *heads;
+    if (set || isSectioned) {
+        if (!shown_ || shownSet_ != set || shownFrom_ != order || shownHeads_ != *heads) {
+            shown_ = set ? chosen(order.get(), *set) : order;
+            if (isSectioned) shown_ = bySection(*shown_, **heads);
             shownSet_ = set;
             shownFrom_ = order;
+            shownHeads_ = *heads;
         }
         snapshot->order = shown_;
     } else {
         snapshot->order = order;
     }
+    if (auto done = addBanners(input, *snapshot, cancel); !done) return done.error();
     if (!input.sort.empty()) {
         if (sorted) sortReport_.milliseconds = millisecondsSince(begun);
         snapshot->sort.milliseconds = sortReport_.milliseconds;
@@ -190,6 +201,31 @@ Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given,
             term, extents_.of(term, snapshot->table, snapshot->edits, set ? snapshot->order : nullptr, cancel));
     if (cancel.requested() && !input.extents.empty()) return Error{ErrorCode::Cancelled, "Stopped."};
     return std::shared_ptr<const Snapshot>(std::move(snapshot));
+}
+
+Result<std::shared_ptr<const RecordSet>> Rowline::headsFor(const RowlineInput& input, const Cancel& cancel) {
+    std::vector<std::shared_ptr<const RecordSet>> sets;
+    for (const BannerTerm& term : input.banners) {
+        if (!term.heads) continue;
+        auto set = setFor(term.where, input, cancel);
+        if (!set) return set.error();
+        sets.push_back(std::move(*set));
+    }
+    if (sets.empty()) return std::shared_ptr<const RecordSet>();
+    if (sets != headSets_ || !heads_ || heads_->rows != input.table->rows) {
+        headSets_ = std::move(sets);
+        heads_ = unionOf(headSets_, input.table->rows);
+    }
+    return heads_;
+}
+
+Result<void> Rowline::addBanners(const RowlineInput& input, Snapshot& snapshot, const Cancel& cancel) {
+    for (const BannerTerm& term : input.banners) {
+        auto set = setFor(term.where, input, cancel);
+        if (!set) return set.error();
+        snapshot.banners.push_back({term.where.rule, std::move(*set)});
+    }
+    return {};
 }
 
 /// Groups and figures. What cannot be grouped is shown without, and says why.

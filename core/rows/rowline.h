@@ -29,6 +29,12 @@ struct FilterTerm {
     bool operator==(const FilterTerm& other) const { return rule == other.rule && sameMeaning(program, other.program); }
 };
 
+/// Records that are drawn as a heading.
+struct BannerTerm {
+    FilterTerm where;
+    bool heads = false;  ///< the records behind it, up to the next one that does
+};
+
 struct RowlineInput {
     std::shared_ptr<const Table> table;
     std::shared_ptr<const Edits> edits;
@@ -37,10 +43,11 @@ struct RowlineInput {
     std::vector<FilterTerm> filter;                     ///< all must hold
     std::shared_ptr<const RecordSet> only;              ///< besides the filter; may be null
     std::vector<SortTerm> sort;
+    std::vector<BannerTerm> banners;
     std::vector<GroupTerm> groups;  ///< outermost first
     std::vector<SummarySpec> summaries;
     std::vector<ExtentTerm> extents;  ///< each once
-    bool figuresOfAll = false;  ///< also of the records that the filter leaves out
+    bool figuresOfAll = false;        ///< also of the records that the filter leaves out
     OpenGroups open;
     std::vector<bool> footers;                       ///< by level: an open group ends with a line of its own
     std::shared_ptr<const void> grouping = nullptr;  ///< handed on to the snapshot
@@ -85,7 +92,11 @@ class Rowline final {
                                                                   std::optional<std::size_t> leftOut,
                                                                   const Cancel& cancel);
 
-    static constexpr std::size_t kKeptSets = 12;  ///< 1/8 byte a row each
+    /// The records that head sections, as the input's order edits have it; null without sections.
+    Result<std::shared_ptr<const RecordSet>> headsFor(const RowlineInput& input, const Cancel& cancel);
+    Result<void> addBanners(const RowlineInput& input, Snapshot& snapshot, const Cancel& cancel);
+
+    static constexpr std::size_t kKeptSets = 24;  ///< 1/8 byte a row each
     FoldCache folds_;
     ComputeStage compute_;
     StageReport computeReport_;
@@ -99,6 +110,10 @@ class Rowline final {
     Result<void> addGroups(const RowlineInput& input, Snapshot& snapshot, const Cancel& cancel);
     // The last lines made: of these records in this order.
     std::shared_ptr<const RecordSet> shownSet_;
+    std::shared_ptr<const RecordSet> shownHeads_;  ///< null without sections
+    std::vector<std::shared_ptr<const RecordSet>> headSets_;
+    std::shared_ptr<const RecordSet> heads_;  ///< of headSets_
+    std::shared_ptr<const RecordSet> withHeadsFrom_, withHeads_;
     std::shared_ptr<const RowOrder> shownFrom_;
     std::shared_ptr<const RowOrder> shown_;
 };

@@ -16,6 +16,7 @@
 #include "core/rows/extents.h"
 #include "core/rows/group_stage.h"
 #include "core/rows/grouped_lines.h"
+#include "core/rows/record_set.h"
 #include "core/rows/row_order.h"
 #include "core/rules/rule_type.h"
 
@@ -56,6 +57,12 @@ struct Snapshot {
     std::string groupProblem;                     ///< why there are no groups although some are asked for; else ""
     Situation situation;
     std::vector<std::pair<ExtentTerm, Extent>> extents;  ///< that were asked for
+    /// Records that are drawn as headings, by condition, in the order in which they apply.
+    struct Banners {
+        std::string rule;
+        std::shared_ptr<const RecordSet> set;
+    };
+    std::vector<Banners> banners;
     StageReport source, filter, sort, group, summaries;
 
     /// 0 to 0 when it was not asked for.

@@ -129,7 +129,13 @@ void Session::planAgain(bool computesAnew, std::optional<TableSchema> read) {
     for (std::size_t i = 0; i < schema_.storedFields(); ++i)
         missing = missing || (plan->wanted[i] && !table_->columns[i] && table_->rows != 0);
     const bool rowsChanged =
-        plan->sort != plan_->sort || plan->filter != plan_->filter || plan->computed != plan_->computed || computesAnew;
+        plan->sort != plan_->sort || plan->filter != plan_->filter || plan->computed != plan_->computed ||
+        !std::equal(plan->banners.begin(), plan->banners.end(), plan_->banners.begin(), plan_->banners.end(),
+                    [](const PlannedBanner& a, const PlannedBanner& b) {
+                        return a.design.where == b.design.where && a.design.heads == b.design.heads &&
+                               sameMeaning(a.where, b.where);
+                    }) ||
+        computesAnew;
     const bool extentsChanged = plan->extents != plan_->extents;
     plan_ = std::move(plan);
     if (related || (missing && !isLoading())) beginLoad(table_->rows == 0 ? Loader::Parts::Shown : Loader::Parts::Kept);

@@ -33,7 +33,7 @@ void Session::showEdits() {
     show(std::move(next));
     // Sums over all records, groups, figures and the ends of bars are made on the worker; nobody moves for it but to
     // another group.
-    if (!plan_->grouping->empty() || !plan_->extents.empty() ||
+    if (!plan_->grouping->empty() || !plan_->extents.empty() || !plan_->banners.empty() ||
         std::any_of(plan_->computed.begin(), plan_->computed.end(),
                     [](const ComputedTerm& term) { return !term.program->windows.empty(); }))
         recompute(Order::Kept);
@@ -75,6 +75,8 @@ void Session::noteOutOfPlace(SourceRow row, FieldIndex field, const Edits& edite
     };
     for (const SortTerm& term : plan_->sort)
         if (!isBypassed(Stage::Sort) && reads(fieldsOf(term))) outOfPlace_.insert(row);
+    for (const PlannedBanner& banner : plan_->banners)
+        if (banner.design.heads && reads(banner.where->fields)) outOfPlace_.insert(row);
     EvaluationInput input = evaluationInput();
     input.edits = edited.of(row);  // nothing else is read
     const std::uint32_t record[] = {raw(row)};

@@ -62,6 +62,11 @@ RowlineInput viewInput(const ViewPlan& plan, std::shared_ptr<const Table> table,
     for (const FilterTerm& term : plan.filter)
         if (!state.isBypassed(Stage::Filter) && isGiven(term, state.parameters) && loaded.has(term.program->fields))
             input.filter.push_back(term);
+    for (const PlannedBanner& banner : plan.banners) {
+        BannerTerm term{{banner.design.where, banner.where}, banner.design.heads};
+        if (isGiven(term.where, state.parameters) && loaded.has(banner.where->fields))
+            input.banners.push_back(std::move(term));
+    }
     for (const SortTerm& term : plan.sort)
         if (!state.isBypassed(Stage::Sort) && loaded.has(fieldsOf(term))) input.sort.push_back(term);
     for (const ExtentTerm& term : plan.extents)

@@ -231,11 +231,17 @@ class AccessibleCell final : public GridPart, public QAccessibleTableCellInterfa
         const PlannedColumn& column = d().context.planned(place_.column);
         CellText cell;
         d().rows.cell(place_.line, place_.column, cell);
+        std::string caption;
+        const PlannedBanner* banner = d().rows.banner(place_.line);
+        if (banner) d().rows.view()->caption(static_cast<ViewLine>(place_.line), caption);
+        if (banner && banner->column == place_.column && kind == QAccessible::Name)
+            return QString::fromStdString(caption);
         switch (kind) {
             case QAccessible::Name:
             case QAccessible::Value: return cell.isEmpty ? Grid::tr("empty") : QString::fromUtf8(cell.text);
             case QAccessible::Description: {
                 QString said = QString::fromStdString(column.design.heading);
+                if (banner) said = Grid::tr("heading %1, %2").arg(QString::fromStdString(caption), said);
                 if (cell.mark == CellMark::Saving) said += Grid::tr(", saving");
                 if (cell.mark == CellMark::Refused) said += Grid::tr(", not saved");
                 if (cell.isMisfit) said += Grid::tr(", does not fit its column");

@@ -14,7 +14,7 @@
 #include "core/session/session.h"
 #include "grid/api/grid.h"
 #include "grid/paint/grouped.h"
-#include "grid/paint/tokens.h"
+#include "grid/paint/looks.h"
 
 namespace jollyrow {
 namespace {
@@ -157,7 +157,7 @@ void FilterWords::openEarlier(const QPoint& global) {
 
 void FilterWords::paintEvent(QPaintEvent*) {
     if (!grid_) return;
-    const Tokens& t = tokens(themeOf(palette()));
+    const Tokens& t = tokensAt(*this);
     QPainter painter(this);
     painter.fillRect(rect(), t.page);
     painter.fillRect(0, height() - 1, width(), 1, t.hair);

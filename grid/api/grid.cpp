@@ -325,6 +325,7 @@ bool Grid::setValue(const Record& record, const QString& field, const Value& val
 }
 
 QString Grid::message() const { return d->editors.message(); }
+const Tokens& Grid::look() const { return d->context.look(); }
 PictureShelf& Grid::pictures() { return d->shelf; }
 Session& Grid::session() { return d->context.session(); }
 const std::shared_ptr<const Snapshot>& Grid::snapshot() const { return d->context.session().snapshot(); }
@@ -454,7 +455,10 @@ void Grid::changeEvent(QEvent* event) {
         d->makeFonts();
         d->relayout();
     }
-    if (event->type() == QEvent::PaletteChange) viewport()->update();
+    if (event->type() == QEvent::PaletteChange) {
+        d->context.refreshLook();
+        viewport()->update();
+    }
     QAbstractScrollArea::changeEvent(event);
 }
 

@@ -30,6 +30,7 @@ class QLineEdit;
 namespace jollyrow {
 
 class PictureShelf;
+struct Tokens;
 class Session;
 struct LoadProgress;
 struct Table;
@@ -168,6 +169,8 @@ class Grid : public QAbstractScrollArea {
     /// For status lines, the workbench and tests.
     Session& session();
     PictureShelf& pictures();
+    /// Its colours just now (grid/paint/looks.h).
+    const Tokens& look() const;
     const std::shared_ptr<const Snapshot>& snapshot() const;
     /// Paints the visible part once into a paint device of the viewport's size; returns milliseconds. For bench.
     double paintOnce(QPaintDevice& device);

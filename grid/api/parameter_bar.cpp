@@ -12,7 +12,7 @@
 #include "core/rules/conversion.h"
 #include "core/session/session.h"
 #include "grid/api/grid.h"
-#include "grid/paint/tokens.h"
+#include "grid/paint/looks.h"
 
 namespace jollyrow {
 namespace {
@@ -153,7 +153,7 @@ void ParameterBar::clearAll() {
 }
 
 void ParameterBar::showState() {
-    const Tokens& t = tokens(themeOf(palette()));
+    const Tokens& t = tokensAt(*this);
     QString said;
     bool anySet = false;
     for (std::size_t i = 0; i < entries_.size(); ++i) {

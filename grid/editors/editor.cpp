@@ -3,7 +3,7 @@
 
 #include <QPainter>
 
-#include "grid/paint/tokens.h"
+#include "grid/paint/looks.h"
 
 namespace jollyrow {
 
@@ -20,7 +20,7 @@ void Editor::setRefused(bool refused) {
 }
 
 void Editor::paintEvent(QPaintEvent*) {
-    const Tokens& t = tokens(themeOf(palette()));
+    const Tokens& t = tokensAt(*this);
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setPen(QPen(refused_ ? t.buoy : t.teal, 2));

@@ -8,6 +8,9 @@
 #include "grid/faces/cell_face.h"
 
 namespace jollyrow {
+namespace {
+constexpr int kCaptionWidth = 320;  // of the editor of what a banner says
+}
 
 bool EditorHost::begin(const QString& typed) {
     if (!mayLeave()) return false;
@@ -90,14 +93,17 @@ EditedCell EditorHost::cellAt(CellPlace place) const {
 void EditorHost::place() {
     if (!editor_) return;
     QRect rect = body_.cellRect(place_);
+    const PlannedBanner* banner = rows_.banner(place_.line);
+    const bool isCaption = banner && banner->column == place_.column;
+    if (isCaption) rect = QRect(measure::kGutter, rect.top(), std::max(rect.width(), kCaptionWidth), rect.height());
     const int width = std::max(rect.width(), editor_->leastWidth());
     if (rect.right() >= body_.viewport().width() && width > rect.width()) rect.setLeft(rect.right() - width + 1);
     rect.setWidth(width);
     editor_->setGeometry(rect.adjusted(-1, -1, 1, 0));
     // Under the headings or the pinned columns it must not float.
     const auto [from, to] = body_.columns().extent(body_.columns().zoneOf(place_.column));
-    editor_->setVisible(rect.top() >= body_.top() - body_.rowHeight() / 2 && rect.left() >= from - rect.width() / 2 &&
-                        rect.left() < to);
+    editor_->setVisible(rect.top() >= body_.top() - body_.rowHeight() / 2 &&
+                        (isCaption || (rect.left() >= from - rect.width() / 2 && rect.left() < to)));
 }
 
 bool EditorHost::commit() {

@@ -7,7 +7,7 @@
 #include <QPainterPath>
 #include <QPushButton>
 
-#include "grid/paint/tokens.h"
+#include "grid/paint/looks.h"
 
 namespace jollyrow {
 namespace {
@@ -28,7 +28,7 @@ QString MessageStrip::message() const { return label_->text(); }
 
 void MessageStrip::showUnder(const QRect& cell, const QRect& room, const QString& message,
                              const std::vector<Link>& links) {
-    const Tokens& t = tokens(themeOf(palette()));
+    const Tokens& t = tokensAt(*this);
     QPalette colours = label_->palette();
     colours.setColor(QPalette::WindowText, t.buoyText);
     label_->setPalette(colours);
@@ -70,7 +70,7 @@ void MessageStrip::showUnder(const QRect& cell, const QRect& room, const QString
 }
 
 void MessageStrip::paintEvent(QPaintEvent*) {
-    const Tokens& t = tokens(themeOf(palette()));
+    const Tokens& t = tokensAt(*this);
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     QPainterPath shape;

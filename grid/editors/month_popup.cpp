@@ -6,7 +6,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 
-#include "grid/paint/tokens.h"
+#include "grid/paint/looks.h"
 
 namespace jollyrow {
 namespace {
@@ -43,7 +43,7 @@ void MonthPopup::moveTo(QDate day) {
 }
 
 void MonthPopup::paintEvent(QPaintEvent*) {
-    const Tokens& t = tokens(themeOf(palette()));
+    const Tokens& t = tokensAt(*this);
     QPainter painter(this);
     painter.fillRect(rect(), t.page);
     painter.setPen(t.popEdge);

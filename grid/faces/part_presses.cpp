@@ -12,7 +12,7 @@ bool PartPresses::isPressable(int column, std::size_t part) const {
 
 std::optional<std::size_t> PartPresses::partAt(CellPlace place, QPoint position) const {
     const PlannedColumn& column = context_.planned(place.column);
-    if (!column.face || !rows_.isRecord(place.line)) return std::nullopt;
+    if (!column.face || !rows_.isRecord(place.line) || rows_.banner(place.line)) return std::nullopt;
     CellText cell;
     rows_.cell(place.line, place.column, cell);
     return composedFace().partAt(context_.grid().font(), {column, cell, body_.cellRect(place)}, position);
@@ -24,7 +24,8 @@ bool PartPresses::pressAt(CellPlace place, QPoint position) const {
 }
 
 std::optional<std::size_t> PartPresses::first(CellPlace place) const {
-    if (!context_.planned(place.column).face || !rows_.isRecord(place.line)) return std::nullopt;
+    if (!context_.planned(place.column).face || !rows_.isRecord(place.line) || rows_.banner(place.line))
+        return std::nullopt;
     CellText cell;
     rows_.cell(place.line, place.column, cell);
     if (!cell.isComposed) return std::nullopt;

@@ -15,6 +15,8 @@
 #include "grid/headings/heading_landing.h"
 #include "grid/paint/tokens.h"
 
+#include "grid/paint/looks.h"
+
 namespace jollyrow {
 namespace {
 constexpr int kWidth = 250, kMostHeight = 420;
@@ -54,7 +56,7 @@ ColumnList::ColumnList(const Design& design, const TableSchema& schema, bool des
     setAttribute(Qt::WA_DeleteOnClose);
     setObjectName(QStringLiteral("columnList"));
     setAccessibleName(tr("Columns"));
-    const Tokens& t = tokens(themeOf(parent->palette()));
+    const Tokens& t = tokensAt(*parent);
     setStyleSheet(QStringLiteral("QFrame#columnList { background: %1; border: 1px solid %2; }"
                                  "QListWidget { background: transparent; border: none; outline: none; }"
                                  "QListWidget::item { padding: 3px 2px; border-radius: 3px; color: %3; }"

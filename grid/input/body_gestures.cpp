@@ -34,6 +34,7 @@ void BodyGestures::press(const QMouseEvent& event) {
     p_.navigator.choose(*place, howOf(event.modifiers()));
     if (event.modifiers() == Qt::NoModifier && p_.presses.pressAt(*place, event.pos())) return;
     doing_ = SelectCells{};
+    if (p_.rows.banner(place->line)) return;  // its cells are not seen
     const PlannedColumn& column = p_.context.planned(place->column);
     const CellFace& face = faceOf(column);
     if (face.press() == FacePress::Toggles && p_.context.canEdit(place->column) &&
@@ -72,8 +73,11 @@ void BodyGestures::pressGutter(const QMouseEvent& event) {
 }
 
 void BodyGestures::doubleClick(const QMouseEvent& event) {
-    const auto place = p_.body.placeAt(event.pos());
+    auto place = p_.body.placeAt(event.pos());
     if (!place || !p_.editors.mayLeave()) return;
+    // On a heading what it says is edited.
+    if (const PlannedBanner* banner = p_.rows.banner(place->line); banner && banner->column >= 0)
+        place->column = banner->column;
     if (p_.rows.groupOn(place->line)) {
         // On a figure the first click has opened what explains it.
         if (!p_.groups.figureAt(event.pos()) && !p_.groups.isOnMark(place->line, event.pos()))

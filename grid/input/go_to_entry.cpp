@@ -7,7 +7,7 @@
 #include <QLineEdit>
 #include <QPainter>
 
-#include "grid/paint/tokens.h"
+#include "grid/paint/looks.h"
 
 namespace jollyrow {
 
@@ -58,7 +58,7 @@ bool GoToEntry::eventFilter(QObject* watched, QEvent* event) {
 }
 
 void GoToEntry::paintEvent(QPaintEvent*) {
-    const Tokens& t = tokens(themeOf(palette()));
+    const Tokens& t = tokensAt(*this);
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setPen(QPen(wrong_ ? t.buoy : t.popEdge, wrong_ ? 2 : 1));

@@ -113,7 +113,7 @@ bool KeyControl::space(const KeyStroke& stroke) {
     if (!isToggling && p_.navigator.isTypingAhead() && !canEditCurrent())
         return p_.navigator.jumpTo(QStringLiteral(" ")), true;
     const bool presses = faceOf(p_.context.planned(current->column)).press() == FacePress::Toggles;
-    if (!isToggling && presses && p_.rows.isRecord(current->line) && canEditCurrent())
+    if (!isToggling && presses && !p_.rows.banner(current->line) && p_.rows.isRecord(current->line) && canEditCurrent())
         p_.editors.toggle(*current);
     else if (isToggling || !(p_.presses.pressFirst(*current) || p_.pictures.open(*current)))
         p_.navigator.choose(*current, isToggling ? SelectHow::Toggle : SelectHow::Replace);

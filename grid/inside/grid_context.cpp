@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "grid/inside/grid_context.h"
 
+#include "grid/paint/looks.h"
+
 namespace jollyrow {
 
 std::optional<int> GridContext::columnOf(const QString& field) const {
@@ -16,13 +18,11 @@ std::optional<int> GridContext::tierOf(const std::string& name) const {
     return std::nullopt;
 }
 
-const Tokens& GridContext::look() const {
-    switch (design().grid.theme) {
-        case GridTheme::Automatic: return tokens(themeOf(grid_.palette()));
-        case GridTheme::Light: return tokens(Theme::Light);
-        case GridTheme::Dark: return tokens(Theme::Dark);
-    }
-    return tokens(Theme::Light);
+void GridContext::refreshLook() {
+    const GridTheme theme = design().grid.theme;
+    const bool isDark =
+        theme == GridTheme::Automatic ? themeOf(grid_.palette()) == Theme::Dark : theme == GridTheme::Dark;
+    look_ = lookOf(design(), isDark ? Theme::Dark : Theme::Light);
 }
 
 void GridContext::changeDesign(Design next, const QString& label) const {

@@ -37,7 +37,10 @@ class GridContext final {
     int tiers() const { return static_cast<int>(plan().tiers.size()); }
     std::optional<int> columnOf(const QString& field) const;
     std::optional<int> tierOf(const std::string& name) const;
-    const Tokens& look() const;
+    /// The object stays the same, for those who keep it.
+    const Tokens& look() const { return look_; }
+    /// After the design, the palette or the application's look has changed.
+    void refreshLook();
     /// The record of a row of the snapshot.
     Record record(SourceRow row) const { return {session_.snapshot(), session_.refOf(row), session_.sharedPlan()}; }
 
@@ -63,6 +66,7 @@ class GridContext final {
     Grid& grid_;
     Session& session_;
     std::function<void()> relayout_;
+    Tokens look_ = tokens(Theme::Light);
     bool designing_ = false, editable_ = true;
 };
 

@@ -82,6 +82,7 @@ BodyRoom GridPrivate::roomNow() const {
 }
 
 void GridPrivate::relayout() {
+    context.refreshLook();
     if (rows.view() && !rows.areOf(context.plan())) showRows();
     fits.measure(fitInput());
     pinned_.find(context.session());
@@ -134,6 +135,7 @@ GridFrame GridPrivate::frame() {
                 .hairlines = design.lines,
                 .hasFocus = (grid.hasFocus() && !headings.focus()) || editors.isOpen(),
                 .hover = gestures.onBody().hovered()};
+    f.crossLight = design.crossLight;
     f.grouped = rows.groups();
     f.sticky = body.stickyLines();
     f.pinnedTop = body.pinnedTop();

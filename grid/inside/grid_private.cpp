@@ -51,7 +51,7 @@ GridPrivate::GridPrivate(Grid& owner)
                 pictures.arrived();
                 Q_EMIT grid.picturesArrived();
             }),
-      pictures(context, rows, body, cursor, shelf, editors),
+      pictures(context, rows, body, shelf, editors),
       menus{{context, rows, groupMenuHooks()},
             {context, filters, [this](const QString& field) { picks.open(field); }},
             {context, body, scroller, headings, exactFits, menus.filters, menus.groups,

@@ -63,6 +63,14 @@ Tip tipAt(QPoint position, const GridContext& context, const ShownRows& rows, co
     }
     const auto place = body.placeAt(position);
     if (!place || !rows.has(place->line)) return {};
+    if (rows.banner(place->line)) {
+        std::string caption;
+        rows.view()->caption(static_cast<ViewLine>(place->line), caption);
+        const QRect line(0, body.cellRect(*place).top(), body.viewport().width(), body.rowHeight());
+        if (!painters.cells().text().elides(caption, line.width() - measure::kGutter - 2 * measure::kCellPadding))
+            return {};
+        return {QString::fromStdString(caption.substr(0, kMostShownBytes)), line};
+    }
     CellText cell;
     rows.cell(place->line, place->column, cell);
     const QRect area = body.cellRect(*place);

@@ -174,15 +174,17 @@ void ColumnFits::clear() {
 }
 
 bool ColumnFits::isMeasured(const FitInput& input) const {
-    const Table* table = input.snapshot ? input.snapshot->table.get() : nullptr;
-    const bool worthAgain = table != table_ && (rows_ == 0 || (table && table->complete));
+    const std::shared_ptr<const Table> table = input.snapshot ? input.snapshot->table : nullptr;
+    // Not by its address, which the next table may have once this one is gone.
+    const bool isOther = table_.owner_before(table) || table.owner_before(table_);
+    const bool worthAgain = isOther && (rows_ == 0 || (table && table->complete));
     const void* grouping = input.snapshot ? input.snapshot->grouping.get() : nullptr;
     return plan_ == &input.plan && !worthAgain && grouping_ == grouping;
 }
 
 void ColumnFits::measure(const FitInput& input) {
     if (isMeasured(input)) return;
-    const Table* table = input.snapshot ? input.snapshot->table.get() : nullptr;
+    const std::shared_ptr<const Table> table = input.snapshot ? input.snapshot->table : nullptr;
     grouping_ = input.snapshot ? input.snapshot->grouping.get() : nullptr;
     plan_ = &input.plan;
     table_ = table;
@@ -237,7 +239,7 @@ void ColumnFits::measureSample(const FitInput& input, const PlannedColumn& colum
     const bool isMeasured = column.design.width.mode == WidthMode::Fit || isReal;
     for (std::int64_t line = 0; isMeasured && line < std::min(count, sample); ++line) measure(line);
     const std::int64_t step = std::max<std::int64_t>(1, count / sample);
-    const bool complete = table_ && table_->complete;
+    const bool complete = input.snapshot && input.snapshot->table && input.snapshot->table->complete;
     for (std::int64_t line = sample; isMeasured && complete && line < count; line += step) measure(line);
     fit.formatter = isMeasured ? column.formatter : nullptr;
     fit.face = column.face;

@@ -63,7 +63,7 @@ class ColumnFits final {
     const ViewPlan* plan_ = nullptr;
     const void* grouping_ = nullptr;
     std::size_t rows_ = 0;
-    const Table* table_ = nullptr;
+    std::weak_ptr<const Table> table_;
 };
 
 }  // namespace jollyrow

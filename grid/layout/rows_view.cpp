@@ -34,6 +34,17 @@ CellStyle SnapshotRows::style(ViewLine line, int column) const {
     return styles_->of(rowAt(line), plan_->columns[static_cast<std::size_t>(column)].field);
 }
 
+const PlannedBanner* SnapshotRows::banner(ViewLine line) const {
+    if (snapshot_->banners.empty()) return nullptr;
+    if (!banners_) banners_ = std::make_unique<BannerReader>(*snapshot_, *plan_);
+    const SourceRow row = snapshot_->line(line).row;
+    return row == kNoRow ? nullptr : banners_->of(row);
+}
+
+void SnapshotRows::caption(ViewLine line, std::string& out) const {
+    if (const PlannedBanner* found = banner(line)) banners_->appendCaption(rowAt(line), *found, out);
+}
+
 void SnapshotRows::cell(ViewLine line, int column, CellText& out) const {
     const Line at = snapshot_->line(line);
     if (at.kind == LineKind::Record) return readerOf(column).read(at.row, out);

@@ -11,6 +11,7 @@
 #include "core/columns/type.h"
 #include "core/design/cell_text.h"
 #include "core/design/plan.h"
+#include "core/design/planned_banner.h"
 #include "core/rows/snapshot.h"
 #include "grid/groups/group_text.h"
 
@@ -29,6 +30,10 @@ class RowsView {
     virtual SourceRow rowAt(ViewLine line) const = 0;
     /// What styles give a cell of a record.
     virtual CellStyle style(ViewLine /*line*/, int /*column*/) const { return {}; }
+    /// The record on a line is drawn as a heading; null where it is not.
+    virtual const PlannedBanner* banner(ViewLine /*line*/) const { return nullptr; }
+    /// Appends what that says. Requires: it is one.
+    virtual void caption(ViewLine /*line*/, std::string& /*out*/) const {}
     /// What reads the composed face of a column; null for one that is shown by its type.
     virtual const FaceReader* face(int /*column*/) const { return nullptr; }
     /// What stands on a line.
@@ -49,6 +54,8 @@ class SnapshotRows final : public RowsView {
     SourceRow rowAt(ViewLine line) const override { return snapshot_->line(line).row; }
     Line lineAt(ViewLine line) const override { return snapshot_->line(line); }
     CellStyle style(ViewLine line, int column) const override;
+    const PlannedBanner* banner(ViewLine line) const override;
+    void caption(ViewLine line, std::string& out) const override;
     const FaceReader* face(int column) const override { return readerOf(column).face(); }
     const GroupText* groupText() const override { return &groups_; }
     const GroupedLines* groups() const override { return snapshot_->grouped.get(); }
@@ -59,6 +66,7 @@ class SnapshotRows final : public RowsView {
     CellReader& readerOf(int column) const;
     GroupText groups_;
     mutable std::unique_ptr<StyleReader> styles_;               ///< made when first asked for
+    mutable std::unique_ptr<BannerReader> banners_;             ///< the same
     mutable std::vector<std::unique_ptr<CellReader>> readers_;  ///< by column, made when first asked for
 };
 

@@ -29,6 +29,10 @@ class ShownRows final {
     /// kNoRow on lines of groups and those that are not there.
     SourceRow rowAt(std::int64_t line) const { return has(line) ? view_->rowAt(static_cast<ViewLine>(line)) : kNoRow; }
     bool isRecord(std::int64_t line) const { return isKind(line, LineKind::Record); }
+    /// The record on this line is drawn as a heading; null where it is not.
+    const PlannedBanner* banner(std::int64_t line) const {
+        return has(line) ? view_->banner(static_cast<ViewLine>(line)) : nullptr;
+    }
     bool isFooter(std::int64_t line) const { return groups() && isKind(line, LineKind::GroupFooter); }
     /// Requires: has(line).
     Line at(std::int64_t line) const { return view_->lineAt(static_cast<ViewLine>(line)); }

@@ -41,6 +41,7 @@ struct GridFrame {
     bool stripes = true;
     bool hairlines = true;
     bool hasFocus = false;
+    bool crossLight = true;
     std::optional<CellPlace> hover = std::nullopt;
     std::vector<int> designColumns = {};    ///< selected for design: tinted brass
     std::vector<int> selectedColumns = {};  ///< selected by the form's user

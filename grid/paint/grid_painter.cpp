@@ -6,11 +6,14 @@
 
 #include "core/rules/utf8.h"
 #include "grid/faces/cell_face.h"
+#include "grid/faces/parts/part_face.h"
 #include "grid/paint/axis_painter.h"
 #include "grid/paint/contrast.h"
 #include "grid/paint/line_looks.h"
 
 #include <QPainterPath>
+
+#include <limits>
 
 namespace jollyrow {
 namespace {
@@ -29,6 +32,11 @@ void drawPending(QPainter& painter, const QRect& rect, const Tokens& t, CellPlac
     painter.setRenderHint(QPainter::Antialiasing, false);
 }
 
+/// A record drawn as a heading.
+const PlannedBanner* bannerOn(const GridFrame& frame, std::int64_t line) {
+    return frame.plan.banners.empty() ? nullptr : frame.lines->banner(static_cast<ViewLine>(line));
+}
+
 bool isRecord(const GridFrame& frame, std::int64_t line) {
     return !frame.grouped || frame.lines->lineAt(static_cast<ViewLine>(line)).kind == LineKind::Record;
 }
@@ -39,7 +47,9 @@ QColor rowColour(const GridFrame& frame, std::int64_t line) {
     const Line at = frame.grouped ? frame.lines->lineAt(static_cast<ViewLine>(line)) : Line{};
     if (at.kind != LineKind::Record) return groupBackground(frame, at, line);
     if (frame.selection.isRowSelected(frame.lines->rowAt(static_cast<ViewLine>(line)))) return t.tealPale;
-    if (frame.hover && frame.hover->line == line) return t.hoverRow;
+    if (frame.hover && frame.crossLight && frame.hover->line == line) return t.hoverRow;
+    if (const PlannedBanner* banner = bannerOn(frame, line))
+        return banner->design.background.empty() ? t.panel2 : styleBackground(banner->design.background, t);
     return frame.stripes && line % 2 == 1 ? t.stripe : t.paper;
 }
 
@@ -127,6 +137,8 @@ void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Row
     painter.setClipRect(clip);
     for (const PinnedLine& row : rows) {
         if (isRecord(frame, row.line)) {
+            if (const PlannedBanner* banner = bannerOn(frame, row.line))
+                paintBanner(painter, frame, row, *banner, clip);
             paintGutter(painter, frame, row);
             if (frame.grouped && frame.body.columns().pinned().left > 0)
                 painter.fillRect(frame.body.columns().pinnedEnd() - 1, row.y, 1, row.height, frame.tokens.strongEdge);
@@ -165,7 +177,7 @@ void GridPainter::paintColumnTints(QPainter& painter, const GridFrame& frame, co
         painter.fillRect(frame.body.columns().x(column, frame.body.scrollX()), 0, frame.body.columns().width(column),
                          height, colour);
     };
-    if (frame.hover) tint(frame.hover->column, frame.tokens.crossLight);
+    if (frame.hover && frame.crossLight) tint(frame.hover->column, frame.tokens.crossLight);
     QColor chosen = frame.tokens.teal;
     chosen.setAlphaF(0.10F);
     for (const int column : frame.selectedColumns) tint(column, chosen);
@@ -204,7 +216,7 @@ void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, const Ro
     const Tokens& t = frame.tokens;
     const std::array<QColor, kTextTones> colours = {t.ink, t.ink2, t.buoyText, t.onTeal};
     for (const PinnedLine& row : rows) {
-        if (!isRecord(frame, row.line)) continue;
+        if (!isRecord(frame, row.line) || bannerOn(frame, row.line)) continue;
         for (int column = columns.range.begin; column < columns.range.end; ++column) {
             if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge) continue;
             paintCell(painter, frame, {row.line, column}, frame.body.partOf(column, row.y, row.height));
@@ -221,7 +233,7 @@ void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, const Ro
 void GridPainter::paintMerged(QPainter& painter, const GridFrame& frame, const Rows& rows, int column) {
     mergedText_.clear();
     for (std::size_t i = 0; i < rows.size(); ++i) {
-        if (!isRecord(frame, rows[i].line)) {
+        if (!isRecord(frame, rows[i].line) || bannerOn(frame, rows[i].line)) {
             mergedText_.clear();
             continue;
         }
@@ -229,7 +241,8 @@ void GridPainter::paintMerged(QPainter& painter, const GridFrame& frame, const R
         frame.lines->cell(static_cast<ViewLine>(rows[i].line), column, cell_);
         const bool isCurrent = frame.selection.current() == CellPlace{rows[i].line, column} && frame.hasFocus;
         const bool same = i > 0 && rows[i - 1].line + 1 == rows[i].line && isRecord(frame, rows[i - 1].line) &&
-                          cell_.text == mergedText_ && cell_.mark != CellMark::Refused &&
+                          !bannerOn(frame, rows[i - 1].line) && cell_.text == mergedText_ &&
+                          cell_.mark != CellMark::Refused &&
                           !cell_.isComposed;  // equal texts may stand beside other marks and bars
         if (same) painter.fillRect(rect.left(), rect.top() - 1, rect.width(), 1, rowColour(frame, rows[i - 1].line));
         mergedText_ = cell_.text;
@@ -272,6 +285,45 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
         for (int i = 0; i < 6; ++i) painter.fillRect(rect.right() - 5 + i, rect.top() + 1 + i, 6 - i, 1, t.buoy);
     }
     faceOf(column).paint({painter, text_, t, frame.pictures}, cell);
+}
+
+/// One heading across all columns, which stays where it is when they are scrolled.
+void GridPainter::paintBanner(QPainter& painter, const GridFrame& frame, const PinnedLine& row,
+                              const PlannedBanner& banner, const QRect& clip) {
+    const Tokens& t = frame.tokens;
+    const int right = std::min(frame.body.viewport().width(), frame.body.columns().contentWidth());
+    const QColor behind = rowColour(frame, row.line);
+    const QRect area(kGutter, row.y, std::max(0, right - kGutter), row.height - 1);
+    painter.setClipRect(clip);
+    painter.fillRect(area, behind);
+    if (!frame.selection.isRowSelected(frame.lines->rowAt(static_cast<ViewLine>(row.line))))
+        painter.fillRect(0, row.y + row.height - 1, right, 1, t.strongEdge);
+    bannerText_.clear();
+    frame.lines->caption(static_cast<ViewLine>(row.line), bannerText_);
+    CellLook look;
+    look.weight = banner.design.weight == LineWeight::Theme ? LineWeight::Bold : banner.design.weight;
+    auto made = styled_.find(look.weight);
+    if (made == styled_.end())
+        made = styled_.emplace(look.weight, GlyphText(weighted(text_.font(), look.fontWeight()))).first;
+    const QColor ink = legible(banner.design.ink.empty() ? t.ink : textInk(banner.design.ink, t, t.ink), behind);
+    const GlyphText::Align align = banner.design.alignment == Alignment::Right    ? GlyphText::Align::Right
+                                   : banner.design.alignment == Alignment::Center ? GlyphText::Align::Center
+                                                                                  : GlyphText::Align::Left;
+    if (frame.find && frame.find->marks(std::numeric_limits<std::size_t>::max(), lowered(bannerText_)))
+        painter.fillRect(area.adjusted(3, 3, -3, -3), t.tealPale);
+    made->second.add(bannerText_, QRectF(area).adjusted(kCellPadding, 0, -kCellPadding, 0), align, TextTone::Ink);
+    made->second.flush(painter, {ink, ink, ink, t.onTeal});
+    // Which of its cells the keys are on.
+    const auto current = frame.selection.current();
+    if (!current || current->line != row.line || !frame.hasFocus) return;
+    const auto [from, to] = frame.body.columns().extent(frame.body.columns().zoneOf(current->column));
+    painter.setClipRect(clip & QRect(from, 0, to - from, frame.body.viewport().height()));
+    const QRect cell = frame.body.partOf(current->column, row.y, row.height);
+    painter.setPen(QPen(t.teal, 1));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawRect(cell.adjusted(0, 0, -1, -2));
+    painter.drawRect(cell.adjusted(1, 1, -2, -3));
+    painter.setClipRect(clip);
 }
 
 void GridPainter::paintStyled(QPainter& painter, const GridFrame& frame, const FaceCell& cell, const CellLook& look) {

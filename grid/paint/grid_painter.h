@@ -45,13 +45,15 @@ class GridPainter final {
     void paintSticky(QPainter& painter, const GridFrame& frame, const QRect& clip);
 
     /// A cell in the look that styles give it.
+    void paintBanner(QPainter& painter, const GridFrame& frame, const PinnedLine& row, const PlannedBanner& banner,
+                     const QRect& clip);
     void paintStyled(QPainter& painter, const GridFrame& frame, const FaceCell& cell, const CellLook& look);
 
     GlyphText text_;
     std::map<LineWeight, GlyphText> styled_;  ///< by weight, made when first asked for
     GroupPainter groups_;
     CellText cell_;
-    std::string mergedText_;
+    std::string mergedText_, bannerText_;
 };
 
 }  // namespace jollyrow

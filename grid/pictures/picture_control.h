@@ -17,9 +17,8 @@ namespace jollyrow {
 
 class PictureControl final {
   public:
-    PictureControl(GridContext& context, ShownRows& rows, BodyGeometry& body, Cursor& cursor, PictureShelf& shelf,
-                   EditorHost& editors)
-        : context_(context), rows_(rows), body_(body), cursor_(cursor), shelf_(shelf), editors_(editors) {}
+    PictureControl(GridContext& context, ShownRows& rows, BodyGeometry& body, PictureShelf& shelf, EditorHost& editors)
+        : context_(context), rows_(rows), body_(body), shelf_(shelf), editors_(editors) {}
 
     /// The field whose picture a column shows; nullopt without one.
     std::optional<FieldIndex> pictureIn(int column) const;
@@ -74,7 +73,6 @@ class PictureControl final {
     GridContext& context_;
     ShownRows& rows_;
     BodyGeometry& body_;
-    Cursor& cursor_;
     PictureShelf& shelf_;
     EditorHost& editors_;
     QPointer<PicturePanel> panel_;

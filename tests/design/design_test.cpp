@@ -78,6 +78,9 @@ Design randomDesign(std::mt19937& random) {
     grid.pictureMegabytes = 1 + static_cast<int>(random() % 200);
     grid.mostLines = 1 + static_cast<int>(random() % 9);
     grid.theme = static_cast<GridTheme>(random() % 3);
+    grid.look = random() % 2 ? "Own" : random() % 2 ? "slate" : "";
+    grid.crossLight = random() % 2;
+    if (random() % 2) design.looks.push_back({"Own", "chart", {{"paper", "#fefefe"}}, {{"teal", "#012345"}}});
     if (random() % 2) grid.pinnedRecords.push_back({{"4107", "ä"}, PinnedRecord::Edge::Bottom});
     for (unsigned i = 0; i < 2; ++i) {
         TierDesign tier;
@@ -121,6 +124,10 @@ Design randomDesign(std::mt19937& random) {
     }
     for (unsigned i = 0, n = random() % 3; i < n; ++i)
         design.faces.push_back({"face" + std::to_string(i), randomPart(random, 4)});
+    for (unsigned i = 0, n = random() % 3; i < n; ++i)
+        design.banners.push_back({"f1 > " + std::to_string(random() % 9), random() % 2 ? "{f2}" : "", random() % 2 == 0,
+                                  random() % 2 ? "teal" : "", random() % 2 ? "#ddeeff" : "",
+                                  static_cast<LineWeight>(random() % 4), static_cast<Alignment>(random() % 4)});
     for (unsigned i = 0, n = random() % 3; i < n; ++i) {
         StyleDesign style;
         style.name = "S" + std::to_string(i);

@@ -11,6 +11,8 @@
 #include "demo/boatyard.h"
 #include "grid/api/grid.h"
 #include "grid/api/parameter_bar.h"
+#include "grid/paint/looks.h"
+#include "grid/pictures/picture_shelf.h"
 #include "workbench/app/look.h"
 
 using jollyrow::Grid;
@@ -55,6 +57,7 @@ class RecipesTest : public QObject {
             QVERIFY(grid_->grab().save(qEnvironmentVariable("JOLLYROW_PICTURES") + "/" + name + ".png"));
         }
         grid_.reset();
+        jollyrow::setApplicationLook({"yard"});
     }
 
     void heads() {
@@ -361,6 +364,58 @@ class RecipesTest : public QObject {
         // []
         QVERIFY(grid.findings().empty());
         QTRY_COMPARE(grid.snapshot()->extents.size(), std::size_t{1});
+    }
+
+    void pictures() {
+        Grid& grid = *grid_;
+        grid.resize(900, 210);
+        // [pictures]
+        using namespace jollyrow;
+        grid.changeDesign([](Design& design) {
+            PictureDesign fills;
+            fills.fills = true;
+            design.grid.rowHeight = 40;
+            design.grid.pictureMegabytes = 16;
+            design.faces = {{"boat", face::row({face::picture("vessel.picture", fills).fixed(40), face::field("vessel")})}};
+            design.column("vessel")->face = "boat";
+        });
+        // []
+        QTRY_VERIFY(grid.session().schema().find("vessel.picture") && !grid.isLoading());
+        QVERIFY(grid.findings().empty());
+        QSignalSpy arrived(&grid, &Grid::picturesArrived);
+        grid.viewport()->grab();
+        QTRY_VERIFY(arrived.count() > 0 || grid.pictures().held() > 0);
+        QTest::qWait(100);
+    }
+
+    void banners() {
+        Grid& grid = *grid_;
+        // [banners]
+        grid.changeDesign([](jollyrow::Design& design) {
+            jollyrow::BannerDesign banner;
+            banner.where = "hours IS NULL";
+            banner.caption = "{work}, {status}";
+            banner.heads = true;
+            design.banners = {banner};
+        });
+        // []
+        QVERIFY(grid.findings().empty());
+        QTRY_COMPARE(grid.snapshot()->banners.size(), std::size_t{1});
+        QVERIFY(grid.snapshot()->banners[0].set->count > 0);
+    }
+
+    void look() {
+        Grid& grid = *grid_;
+        const QColor before = grid.look().teal;
+        // [look]
+        jollyrow::LookDesign look;
+        look.name = "Harbour office";
+        look.base = "slate";
+        look.light = {{"teal", "#8a3b12"}, {"panel", "#f3ece4"}};
+        look.dark = {{"teal", "#e39a6c"}};
+        jollyrow::setApplicationLook(look);
+        // []
+        QVERIFY(grid.look().teal != before);
     }
 
   private:

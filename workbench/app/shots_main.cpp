@@ -113,7 +113,32 @@ class Shots {
         if (!grab(window, "face-editor")) return false;
         window.buildPage().openStyles();
         settle(300);
-        return grab(window, "styles");
+        if (!grab(window, "styles")) return false;
+        Design own = window.document().design();
+        own.looks = {{"Harbour office", "slate", {{"teal", "#8a3b12"}, {"panel", "#f1ebe4"}}, {{"teal", "#e39a6c"}}}};
+        own.grid.look = "Harbour office";
+        window.document().apply(own, QStringLiteral("Look"));
+        settle(200);
+        window.buildPage().openLooks();
+        settle(400);
+        return grab(window, "look") && banners(application, Theme::Dark);
+    }
+
+    /// Records as headings, in the dark, with the popover that makes them.
+    bool banners(QApplication& application, Theme theme) {
+        applyLook(application, theme);
+        MainWindow window;
+        window.resize(1280, 800);
+        window.show();
+        const QString design = QFileInfo(database_).dir().filePath("job-lines.jrow");
+        if (!writeDesignFile(design.toStdString(), demo::yardLinesDesign(database_.toStdString()))) return false;
+        window.openPath(design);
+        Grid& grid = window.buildPage().grid();
+        if (!untilLoaded(grid)) return false;
+        click(grid, grid.cellRect(4, "what").center());
+        window.buildPage().openBanners();
+        settle(400);
+        return grab(window, "banners-dark");
     }
 
     bool run(QApplication& application, Theme theme) {

@@ -21,11 +21,13 @@
 #include "workbench/build/columns_outline.h"
 #include "workbench/controls/controls.h"
 #include "workbench/fittings/fittings.h"
+#include "workbench/popovers/banners_popover.h"
 #include "workbench/popovers/computed_popover.h"
 #include "workbench/popovers/face_popover.h"
 #include "workbench/popovers/figure_popover.h"
 #include "workbench/popovers/filter_popover.h"
 #include "workbench/popovers/group_popover.h"
+#include "workbench/popovers/looks_popover.h"
 #include "workbench/popovers/named_popover.h"
 #include "workbench/popovers/sort_popover.h"
 #include "workbench/popovers/source_popover.h"
@@ -165,6 +167,8 @@ void BuildPage::connectOutline() {
     });
     connect(outline_, &ColumnsOutline::computedWanted, this, [this] { openComputed(std::nullopt); });
     connect(fittings_, &Fittings::stylesWanted, this, &BuildPage::openStyles);
+    connect(fittings_, &Fittings::bannersWanted, this, &BuildPage::openBanners);
+    connect(fittings_, &Fittings::looksWanted, this, &BuildPage::openLooks);
     connect(fittings_, &Fittings::composeWanted, this, &BuildPage::openFace);
     connect(fittings_, &Fittings::ruleWanted, this, [this](const QString& field) { openComputed(field); });
     connect(fittings_, &Fittings::changed, this, [this](const Design& next, const QString& label, Joining joining) {
@@ -719,6 +723,10 @@ void BuildPage::openComputed(const std::optional<QString>& field) {
 
 void BuildPage::openParameters() { openNamed(new ParametersPopover(this, document_.design(), grid_->session())); }
 void BuildPage::openOperators() { openNamed(new OperatorsPopover(this, document_.design(), grid_->session())); }
+
+void BuildPage::openBanners() { openNamed(new BannersPopover(this, document_.design(), *grid_)); }
+
+void BuildPage::openLooks() { openNamed(new LooksPopover(this, document_.design(), *grid_)); }
 
 void BuildPage::openStyles() { openNamed(new StylesPopover(this, document_.design(), *grid_)); }
 

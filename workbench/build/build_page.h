@@ -79,6 +79,8 @@ class BuildPage final : public QWidget {
     FacePopover* facePopover() const;
     void openOperators();
     void openStyles();
+    void openBanners();
+    void openLooks();
     /// A new heading over what is selected, to be named at once.
     void tierOverSelected();
     /// Puts a finding right, as a step of its own.

@@ -45,6 +45,8 @@ Fittings::Fittings(QWidget* parent)
     connect(tier_, &TierFittings::changed, this, &Fittings::changed);
     connect(grid_, &GridFittings::changed, this, &Fittings::changed);
     connect(grid_, &GridFittings::stylesWanted, this, &Fittings::stylesWanted);
+    connect(grid_, &GridFittings::bannersWanted, this, &Fittings::bannersWanted);
+    connect(grid_, &GridFittings::looksWanted, this, &Fittings::looksWanted);
 }
 
 void Fittings::setContent(const FittingsContent& content) {

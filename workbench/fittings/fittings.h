@@ -51,6 +51,9 @@ class Fittings final : public QWidget {
     void ruleWanted(const QString& field);
     /// Styles of the whole grid are to be set.
     void stylesWanted();
+    /// So are its banner rows.
+    void bannersWanted();
+    void looksWanted();
     /// The face of a column is to be composed.
     void composeWanted(const QString& field);
 

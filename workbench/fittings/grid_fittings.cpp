@@ -145,9 +145,14 @@ void GridFittings::addStyles(QVBoxLayout& layout) {
     auto* open = new QPushButton(tr("Styles…"), styles);
     open->setToolTip(tr("What cells or whole records look like where a condition holds"));
     connect(open, &QPushButton::clicked, this, &GridFittings::stylesWanted);
+    auto* banners = new QPushButton(tr("Banner rows…"), styles);
+    banners->setToolTip(tr("Records drawn as one heading across all columns, where a condition holds"));
+    connect(banners, &QPushButton::clicked, this, &GridFittings::bannersWanted);
     stylesNote_ = quietLabel({}, styles);
     row->addWidget(open);
-    row->addWidget(stylesNote_, 1);
+    row->addWidget(banners);
+    row->addStretch();
+    styles->body()->addWidget(stylesNote_);
     layout.addWidget(styles);
 }
 
@@ -155,6 +160,11 @@ void GridFittings::addTheme(QVBoxLayout& layout) {
     auto* theme = new Section(tr("Theme"), this);
     theme_ = new SegmentedSwitch({tr("As around it"), tr("Light"), tr("Dark")}, theme);
     theme->body()->addWidget(theme_);
+    auto* looks = new QPushButton(tr("Look…"), theme);
+    looks->setToolTip(tr("The colours of the grid: one of four looks, or one of your own"));
+    connect(looks, &QPushButton::clicked, this, &GridFittings::looksWanted);
+    theme->row()->addWidget(looks);
+    theme->row()->addStretch();
     layout.addWidget(theme);
     connect(theme_, &SegmentedSwitch::chosen, this, [this](int index) {
         change(tr("Theme"), [index](Design& d) { d.grid.theme = static_cast<GridTheme>(index); });
@@ -231,8 +241,11 @@ void GridFittings::setContent(const FittingsContent& content) {
     theme_->setCurrent(static_cast<int>(grid.theme));
     const auto on =
         std::count_if(design_.styles.begin(), design_.styles.end(), [](const StyleDesign& s) { return s.on; });
-    stylesNote_->setText(design_.styles.empty() ? tr("none yet")
-                                                : tr("%1 of %2 on").arg(on).arg(design_.styles.size()));
+    const QString styles =
+        design_.styles.empty() ? tr("no styles") : tr("%1 of %2 styles on").arg(on).arg(design_.styles.size());
+    stylesNote_->setText(design_.banners.empty()
+                             ? styles
+                             : tr("%1, %n banner(s)", nullptr, static_cast<int>(design_.banners.size())).arg(styles));
     filling_ = false;
 }
 

@@ -22,6 +22,8 @@ class GridFittings final : public QWidget {
   Q_SIGNALS:
     void changed(const jollyrow::Design& next, const QString& label, jollyrow::Joining joining);
     void stylesWanted();
+    void bannersWanted();
+    void looksWanted();
 
   private:
     void addTitle(QVBoxLayout& layout);
