@@ -18,7 +18,7 @@ class StylePlanner {
   public:
     StylePlanner(const Design& design, const TableSchema& schema, const Registered* registered,
                  std::vector<Finding>& findings)
-        : design_(design), schema_(schema), vocabulary_(vocabularyOf(design, registered)), findings_(findings) {}
+        : schema_(schema), vocabulary_(vocabularyOf(design, registered)), findings_(findings) {}
 
     std::optional<PlannedStyle> plan(const StyleDesign& style) {
         PlannedStyle planned;
@@ -73,7 +73,6 @@ class StylePlanner {
         return false;
     }
 
-    const Design& design_;
     const TableSchema& schema_;
     RuleVocabulary vocabulary_;
     std::vector<Finding>& findings_;

@@ -2,14 +2,19 @@
 // Composing faces with real mouse and key events: a tile gives a ready face, parts are dropped into the enlarged cell,
 // dragged about, moved by keys, set and taken out; each step is in the grid at once, is undone as one, and stays in the
 // file.
+#include <QCheckBox>
 #include <QComboBox>
+#include <QLabel>
 #include <QLineEdit>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QToolButton>
 
 #include "core/design/design_file.h"
 #include "demo/boatyard.h"
 #include "grid/api/grid.h"
+#include "grid/paint/looks.h"
+#include "grid/pictures/picture_shelf.h"
 #include "tests/workbench/open_window.h"
 #include "workbench/build/build_page.h"
 #include "workbench/controls/segmented_switch.h"
@@ -19,7 +24,9 @@
 #include "workbench/face/part_tiles.h"
 #include "workbench/fittings/face_fittings.h"
 #include "workbench/fittings/fittings.h"
+#include "workbench/popovers/banners_popover.h"
 #include "workbench/popovers/face_popover.h"
+#include "workbench/popovers/looks_popover.h"
 #include "workbench/popovers/styles_popover.h"
 
 using namespace jollyrow;
@@ -60,6 +67,20 @@ class FacesWorkbenchTest : public QObject {
         QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
         for (Widget* widget : popover().fittings().findChildren<Widget*>())
             if (widget->accessibleName() == name && widget->isVisibleTo(&popover())) return widget;
+        return nullptr;
+    }
+
+    template <class Popover>
+    Popover* openedBy(const char* words) {
+        build().selectColumn(std::nullopt);
+        for (QPushButton* button : build().fittings().findChildren<QPushButton*>())
+            if (button->text() == QString::fromUtf8(words)) button->click();
+        return window_->findChild<Popover*>();
+    }
+    template <class Widget>
+    Widget* named(QWidget* in, const char* name) {
+        for (Widget* widget : in->findChildren<Widget*>())
+            if (widget->accessibleName() == QString::fromUtf8(name) && widget->isVisible()) return widget;
         return nullptr;
     }
 
@@ -324,6 +345,104 @@ class FacesWorkbenchTest : public QObject {
         QTRY_VERIFY(design().styles.empty());
         window_->document().undo();
         QTRY_COMPARE(design().styles.size(), std::size_t{1});
+    }
+
+    void bannersAreSetByRules() {
+        auto* banners = openedBy<BannersPopover>("Banner rows…");
+        QTRY_VERIFY(banners && banners->isVisible());
+        QTest::mouseClick(banners->findChild<QPushButton*>("addBanner"), Qt::LeftButton);
+        QTRY_COMPARE(design().banners.size(), std::size_t{1});
+        QTRY_VERIFY(named<QPlainTextEdit>(banners, "Where banner 1 holds"));
+        auto* where = named<QPlainTextEdit>(banners, "Where banner 1 holds");
+        where->selectAll();
+        QTest::keyClicks(where, "status = 'Quoted'");
+        QTRY_COMPARE(design().banners[0].where, std::string("status = 'Quoted'"));
+        QTest::keyClicks(named<QLineEdit>(banners, "What banner 1 says"), "{work} of {vessel}");
+        QTRY_COMPARE(design().banners[0].caption, std::string("{work} of {vessel}"));
+        QVERIFY(grid().findings().empty());
+        QTRY_VERIFY(!grid().snapshot()->banners.empty() && grid().snapshot()->banners[0].set->count > 0);
+        for (QCheckBox* box : banners->findChildren<QCheckBox*>())
+            if (box->text() == QString("heads the records behind it")) QTest::mouseClick(box, Qt::LeftButton, {}, {6, box->height() / 2});
+        QTRY_VERIFY(design().banners[0].heads);
+        // In the file, and opened equal.
+        QVERIFY(writeDesignFile(design_.toStdString(), design()).ok());
+        QVERIFY(readDesignFile(design_.toStdString())->design.banners == design().banners);
+        window_->document().undo();
+        QTRY_VERIFY(!design().banners[0].heads);
+        QTest::mouseClick(named<QToolButton>(banners, "Take banner 1 away"), Qt::LeftButton);
+        QTRY_VERIFY(design().banners.empty());
+        window_->document().undo();
+        QTRY_COMPARE(design().banners.size(), std::size_t{1});
+    }
+
+    void aLookIsChosenMadeAndKept() {
+        auto* looks = openedBy<LooksPopover>("Look…");
+        QTRY_VERIFY(looks && looks->isVisible());
+        const QColor before = grid().look().teal;
+        QTest::mouseClick(named<QToolButton>(looks, "Chart"), Qt::LeftButton);
+        QTRY_COMPARE(design().grid.look, std::string("chart"));
+        QTRY_VERIFY(grid().look().teal != before);
+        QVERIFY(!looks->setColour("teal", "#123456"));  // a ready one stays as it is
+        QTest::mouseClick(looks->findChild<QPushButton*>("makeLook"), Qt::LeftButton);
+        QTRY_COMPARE(design().looks.size(), std::size_t{1});
+        QCOMPARE(design().looks[0].base, std::string("chart"));
+        QTRY_VERIFY(looks->findChild<QPushButton*>("teal"));
+        QVERIFY(looks->setColour("teal", "#123456"));
+        QVERIFY(!looks->setColour("teal", "blue-ish"));
+        QTRY_COMPARE(grid().look().teal, QColor("#123456"));
+        window_->document().undo();
+        QTRY_VERIFY(grid().look().teal != QColor("#123456"));
+        window_->document().redo();
+        QTRY_COMPARE(grid().look().teal, QColor("#123456"));
+        // Out to a file and in again, under its name.
+        const QString file = folder_.filePath("own.jlook");
+        QVERIFY(looks->saveTo(file));
+        QVERIFY(looks->setColour("teal", "#654321"));
+        QTRY_COMPARE(grid().look().teal, QColor("#654321"));
+        QVERIFY(looks->loadFrom(file));
+        QTRY_COMPARE(grid().look().teal, QColor("#123456"));
+        QCOMPARE(design().looks.size(), std::size_t{1});
+        QVERIFY(!looks->loadFrom(database_));
+        QVERIFY(!looks->saveTo(folder_.filePath("no/such/own.jlook")));
+        // Text on ever the same colour: it is said that it had to be changed.
+        QVERIFY(looks->setColour("ink", design().looks[0].light.count("paper") ? "#ffffff" : "#fefefe"));
+        const auto says = [looks](const char* word) {
+            for (const QLabel* label : looks->findChildren<QLabel*>())
+                if (label->text().contains(QString::fromUtf8(word))) return true;
+            return false;
+        };
+        QTRY_VERIFY(says("legible: ink"));
+        QTest::mouseClick(named<QToolButton>(looks, "Take the look away"), Qt::LeftButton);
+        QTRY_VERIFY(design().looks.empty() && design().grid.look.empty());
+        QTRY_COMPARE(grid().look().teal, before);
+    }
+
+    void aPictureIsPutIntoACell() {
+        openEditor("vessel");
+        popover().tiles().tile(FacePartKind::Picture)->click();
+        QTRY_VERIFY(!design().faces.empty());
+        auto* field = setting<QComboBox>("Field");
+        QVERIFY(field);
+        const int at = field->findData("vessel.picture");
+        QVERIFY(at > 0);
+        field->setCurrentIndex(at);
+        Q_EMIT field->activated(at);
+        QTRY_VERIFY(grid().session().schema().find("vessel.picture") && !grid().isLoading());
+        QTRY_VERIFY(grid().pictures().held() > 0);
+        QVERIFY(grid().findings().empty());
+        SegmentedSwitch* fit = nullptr;
+        for (SegmentedSwitch* one : popover().fittings().findChildren<SegmentedSwitch*>())
+            if (!fit && one->isVisible()) fit = one;
+        QVERIFY(fit);
+        QTest::mouseClick(fit, Qt::LeftButton, {}, {fit->width() - 10, fit->height() / 2});
+        const auto isFilled = [this] {
+            for (const FacePart& part : root("vessel").parts)
+                if (part.kind == FacePartKind::Picture) return part.picture.fills;
+            return false;
+        };
+        QTRY_VERIFY(isFilled());
+        window_->document().undo();
+        QTRY_VERIFY(!isFilled());
     }
 
     /// Undone from outside while it is open, the column taken away, the table without records: it follows or closes.

@@ -123,10 +123,15 @@ void NamedPopover::take(const Design& next, const QString& label) {
     design_ = next;
     showProblem({});
     Q_EMIT changed(
-        [parameters = next.parameters, operators = next.operators, styles = next.styles](Design& d) {
+        [parameters = next.parameters, operators = next.operators, styles = next.styles, banners = next.banners,
+         looks = next.looks, look = next.grid.look, theme = next.grid.theme](Design& d) {
             d.parameters = parameters;
             d.operators = operators;
             d.styles = styles;
+            d.banners = banners;
+            d.looks = looks;
+            d.grid.look = look;
+            d.grid.theme = theme;
         },
         label);
 }
