@@ -35,19 +35,18 @@ void CheckFace::paint(const FaceCanvas& canvas, const FaceCell& cell) const {
 }
 
 const QPixmap& CheckFace::mark(const Tokens& look, bool checked, qreal pixelRatio) const {
-    if (marksLook_ != &look || marks_[0].devicePixelRatio() != pixelRatio) {
-        marksLook_ = &look;
-        for (const bool on : {false, true}) {
-            QPixmap drawn(QSize(kCheckPx, kCheckPx) * pixelRatio);
-            drawn.setDevicePixelRatio(pixelRatio);
-            drawn.fill(Qt::transparent);
-            QPainter painter(&drawn);
-            drawCheck(painter, look, on);
-            painter.end();
-            marks_[on ? 1 : 0] = drawn;
-        }
-    }
-    return marks_[checked ? 1 : 0];
+    constexpr std::size_t kMostKept = 100;
+    const Key key{checked ? look.teal.rgba() : look.strongEdge.rgba(),
+                  checked ? look.onTeal.rgba() : look.paper.rgba(), checked, qRound(pixelRatio * 64)};
+    if (marks_.size() > kMostKept) marks_.clear();
+    QPixmap& mark = marks_[key];
+    if (!mark.isNull()) return mark;
+    mark = QPixmap(QSize(kCheckPx, kCheckPx) * pixelRatio);
+    mark.setDevicePixelRatio(pixelRatio);
+    mark.fill(Qt::transparent);
+    QPainter painter(&mark);
+    drawCheck(painter, look, checked);
+    return mark;
 }
 
 }  // namespace jollyrow

@@ -4,6 +4,9 @@
 
 #include <QPixmap>
 
+#include <map>
+#include <tuple>
+
 #include "grid/faces/text_face.h"
 
 namespace jollyrow {
@@ -17,8 +20,8 @@ class CheckFace final : public TextFace {
   private:
     const QPixmap& mark(const Tokens& look, bool checked, qreal pixelRatio) const;
 
-    mutable QPixmap marks_[2];  ///< off, on; drawn once a theme and pixel ratio
-    mutable const Tokens* marksLook_ = nullptr;
+    using Key = std::tuple<QRgb, QRgb, bool, int>;  ///< its colours, on or off, 64ths of the pixel ratio
+    mutable std::map<Key, QPixmap> marks_;          ///< each drawn once
 };
 
 }  // namespace jollyrow

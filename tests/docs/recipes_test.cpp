@@ -393,8 +393,8 @@ class RecipesTest : public QObject {
         // [banners]
         grid.changeDesign([](jollyrow::Design& design) {
             jollyrow::BannerDesign banner;
-            banner.where = "hours IS NULL";
-            banner.caption = "{work}, {status}";
+            banner.where = "NOT paid";
+            banner.caption = "{work} of {vessel}, {status}";
             banner.heads = true;
             design.banners = {banner};
         });

@@ -132,6 +132,38 @@ class LooksTest : public QObject {
         QCOMPARE(&tokensAt(*QApplication::focusWidget()), &grid().look());
     }
 
+    /// Whatever is kept between frames: a grid that has changed its look is, pixel by pixel, one that opened with it.
+    void nothingIsLeftOfAnotherLook() {
+        const auto faces = [](Design& d) {
+            d.faces = {{"status", face::row({face::mark({{"value = 'Done'", "teal", MarkShape::Tick},
+                                                         {"", "brass", MarkShape::Half}}),
+                                             face::field()})},
+                       {"hours", face::bar()}};
+            d.column("status")->face = "status";
+            d.column("hours")->face = "hours";
+            d.grid.filterRow = true;
+            d.banners = {{"number = 3", "{work}"}};
+        };
+        for (const char* name : {"contrast", "chart", "slate"})
+            for (const GridTheme theme : {GridTheme::Light, GridTheme::Dark}) {
+                open([&](Design& d) {
+                    faces(d);
+                    d.grid.look = name;
+                    d.grid.theme = theme;
+                });
+                QTest::mouseMove(grid().viewport(), QPoint(2, 2));
+                const QImage fresh = seen();
+                open(faces);
+                QTest::mouseMove(grid().viewport(), QPoint(2, 2));
+                seen();
+                grid().changeDesign([&](Design& d) {
+                    d.grid.look = name;
+                    d.grid.theme = theme;
+                });
+                QVERIFY2(seen() == fresh, qPrintable(QString("%1 %2").arg(name).arg(static_cast<int>(theme))));
+            }
+    }
+
     void theCrossLightIsByChoice() {
         open([](Design& d) { d.grid.stripes = false; });
         const QRect cell = grid().cellRect(4, "work"), above = grid().cellRect(1, "work");
