@@ -7,12 +7,17 @@
 
 #include <random>
 
+#include <fmt/format.h>
+
 #include "bench/measure.h"
+#include "core/design/make_design.h"
 #include "core/rows/snapshot.h"
 #include "core/session/session.h"
+#include "core/sources/source.h"
 #include "demo/boatyard.h"
 #include "grid/api/grid.h"
 #include "grid/paint/grid_painter.h"
+#include "grid/pictures/picture_shelf.h"
 
 #include <QApplication>
 #include <QElapsedTimer>
@@ -47,7 +52,7 @@ bool openWhole(Grid& grid, const Design& design, const Setting& setting) {
     return grid.lineCount() > 0;
 }
 
-/// Twelve columns of composed faces: a text, a mark by a rule, a bar and a trend in each cell.
+/// Twelve columns of composed faces: a text, a mark by a rule, a bar, a picture and a trend in each cell.
 Design composedDesign(const std::string& database) {
     Design design = demo::yardJobsDesign(database);
     design.grid.rowHeight = 26;
@@ -62,13 +67,96 @@ Design composedDesign(const std::string& database) {
         column.width = {WidthMode::Fixed, 104, 1, 32, 0};
         BarDesign bar;
         bar.number = BarNumber::None;
-        design.faces.push_back({field, face::row({face::mark({{"status = 'Done'", "teal", MarkShape::Tick},
-                                                              {"hours > 20", "buoy", MarkShape::Diamond},
-                                                              {"", "quiet", MarkShape::Ring}}),
-                                                  face::field().sized(-1), face::bar("hours", bar).share(),
-                                                  face::trend("berth.power_week").fixed(24)})});
+        design.faces.push_back(
+            {field, face::row({face::mark({{"status = 'Done'", "teal", MarkShape::Tick},
+                                           {"hours > 20", "buoy", MarkShape::Diamond},
+                                           {"", "quiet", MarkShape::Ring}}),
+                               face::picture("vessel.picture").fixed(20), face::field().sized(-1),
+                               face::bar("hours", bar).share(), face::trend("berth.power_week").fixed(24)})});
     }
     return design;
+}
+
+void turn(int milliseconds) {
+    QElapsedTimer timer;
+    timer.start();
+    do QApplication::processEvents(QEventLoop::AllEvents, 5);
+    while (timer.elapsed() < milliseconds);
+}
+
+/// The vessels, each with its picture, scrolled through from the first to the last.
+Figure benchPictures(const Setting& setting) {
+    Grid grid;
+    auto source = openSource(setting.database);
+    Design design = designFor(*(*source)->schema({"vessels", ""}), {"sqlite", setting.database, "vessels", ""});
+    design.grid.rowHeight = 60;
+    design.grid.pictureMegabytes = 4;
+    if (!openWhole(grid, design, setting)) return {};
+    QImage image(1280, 800, QImage::Format_RGB32);
+    std::vector<double> frames;
+    double longest = 0;
+    std::size_t most = 0;
+    const std::int64_t step = std::max<std::int64_t>(12, grid.lineCount() / 400);
+    for (std::int64_t line = 0; line < grid.lineCount(); line += step) {
+        grid.showLine(line);
+        frames.push_back(timed([&] { grid.viewport()->render(&image); }));
+        longest = std::max(longest, frames.back());
+        turn(2);
+        most = std::max(most, grid.pictures().held());
+    }
+    fmt::print(stderr, "{} pictures in {} frames: median {:.2f} ms, longest {:.2f} ms, at most {:.1f} of 4 MB held\n",
+               grid.lineCount(), frames.size(), median(frames), longest, static_cast<double>(most) / 1e6);
+    return {"the longest frame while all pictures are scrolled through",
+            longest / 16,
+            longest,
+            16,
+            "the limit",
+            "at most 16 ms"};
+}
+
+/// Ten conditions over whole records and single columns.
+void addStyles(Design& design) {
+    const char* rules[] = {"hours > 22",
+                           "paid AND hours < 3",
+                           "status = 'Waiting for parts'",
+                           "due_on < DATE '2026-01-01'",
+                           "parts > labour",
+                           "MOD(number, 97) = 0",
+                           "berth IS NULL",
+                           "labour > 1000",
+                           "work LIKE 'F%'",
+                           "hours BETWEEN 7 AND 8"};
+    for (int i = 0; i < 10; ++i) {
+        StyleDesign& style = design.styles.emplace_back();
+        style.name = "S" + std::to_string(i);
+        style.where = rules[i];
+        if (i % 2) style.columns = {"work", "hours"};
+        i % 3 ? style.ink = "teal" : style.background = "brass";
+    }
+}
+
+/// What ten styles add to a frame, in milliseconds.
+Figure benchStyles(const Setting& setting) {
+    Grid grid;
+    if (!openWhole(grid, demo::yardJobsDesign(setting.database), setting)) return {};
+    Design plain = grid.design(), styled = plain;
+    addStyles(styled);
+    std::mt19937_64 random(8);
+    QImage image(1280, 800, QImage::Format_RGB32);
+    const auto frame = [&] { return timed([&] { grid.viewport()->render(&image); }); };
+    std::vector<double> more;
+    for (int round = 0; round < setting.rounds * 20; ++round) {
+        grid.showLine(static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(grid.lineCount())));
+        double ms[2];
+        for (const bool withStyles : {round % 2 == 0, round % 2 != 0}) {
+            grid.setDesign(withStyles ? styled : plain);
+            frame();  // the rules are made ready once
+            ms[withStyles] = frame();
+        }
+        more.push_back(ms[1] - ms[0]);
+    }
+    const double added = median(more);
+    return {"ten styles by rules, what they add to a frame", added / 0.3, added, 0.3, "the limit", "at most 0.3 ms"};
 }
 
 }  // namespace
@@ -93,6 +181,8 @@ std::vector<Figure> benchFaces(const Setting& setting) {
             return timed([&] { extentOf(*grid.snapshot()->table, nullptr, nullptr, fields, Cancel()); }) * 1e6 /
                    static_cast<double>(rows);
         }));
+    figures.push_back(benchStyles(setting));
+    figures.push_back(benchPictures(setting));
     return figures;
 }
 

@@ -124,7 +124,17 @@ StyleReader::StyleReader(const Snapshot& snapshot, const std::vector<PlannedStyl
         if (!style.isScale()) continue;
         for (const FieldIndex field : style.fields) scales_.emplace(field, snapshot.extentOf(scaleTermOf(field)));
     }
-    lastHeld_.resize(styles.size());
+}
+
+const std::vector<bool>& StyleReader::heldBy(SourceRow row) {
+    constexpr std::size_t kKept = 256;
+    held_.resize(kKept);
+    Held& held = held_[raw(row) % kKept];
+    if (held.row == row) return held.is;
+    held.row = row;
+    held.is.assign(styles_.size(), false);
+    for (std::size_t i = 0; i < styles_.size(); ++i) held.is[i] = where_[i] && !isPending_[i] && where_[i]->holds(row);
+    return held.is;
 }
 
 StyleReader::~StyleReader() = default;
@@ -132,7 +142,7 @@ StyleReader::~StyleReader() = default;
 bool StyleReader::holds(std::size_t style, SourceRow row, FieldIndex field) {
     if (isPending_[style]) return false;
     if (const auto own = byField_[style].find(field); own != byField_[style].end()) return own->second->holds(row);
-    return !where_[style] || lastHeld_[style];
+    return !where_[style] || (*lastHeld_)[style];
 }
 
 /// Where a value lies between the least and the greatest; nullopt where there is none.
@@ -144,11 +154,7 @@ std::optional<double> StyleReader::partOf(std::size_t style, SourceRow row, Fiel
 }
 
 CellStyle StyleReader::of(SourceRow row, FieldIndex field) {
-    if (lastRow_ != row) {
-        lastRow_ = row;
-        for (std::size_t i = 0; i < styles_.size(); ++i)
-            lastHeld_[i] = where_[i] && !isPending_[i] && where_[i]->holds(row);
-    }
+    lastHeld_ = &heldBy(row);
     CellStyle out;
     for (std::size_t i = 0; i < styles_.size(); ++i) {
         const PlannedStyle& style = styles_[i];

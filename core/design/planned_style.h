@@ -58,8 +58,14 @@ class StyleReader final {
     std::vector<std::map<FieldIndex, std::unique_ptr<RecordCondition>>> byField_;  ///< by style
     std::vector<bool> isPending_;                                                  ///< by style: a column is to come
     std::map<FieldIndex, Extent> scales_;
-    std::optional<SourceRow> lastRow_;
-    std::vector<bool> lastHeld_;  ///< by style, of the record conditions on lastRow_
+    /// Which record conditions hold, by style, of the records looked at last: they are painted again and again.
+    struct Held {
+        SourceRow row = kNoRow;
+        std::vector<bool> is;
+    };
+    const std::vector<bool>& heldBy(SourceRow row);
+    std::vector<Held> held_;                       ///< by the low bits of the row
+    const std::vector<bool>* lastHeld_ = nullptr;  ///< of the record at work
 };
 
 }  // namespace jollyrow

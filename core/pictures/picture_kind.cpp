@@ -44,7 +44,7 @@ Error broken(std::string_view kind) {
 
 Result<PictureSize> bounded(std::uint32_t width, std::uint32_t height, std::string_view kind) {
     if (width == 0 || height == 0) return broken(kind);
-    if (std::int64_t{width} * height > kMostPicturePixels || width > 60'000 || height > 60'000)
+    if (width > 60'000 || height > 60'000 || std::int64_t{width} * height > kMostPicturePixels)
         return Error{ErrorCode::Refused,
                      fmt::format("The {} has {} × {} pixels; more than {} million are not shown. Make it smaller.",
                                  kind, width, height, kMostPicturePixels / 1'000'000)};

@@ -3,6 +3,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <tuple>
 
 namespace jollyrow {
 
@@ -18,7 +20,9 @@ double contrast(const QColor& a, const QColor& b) {
     return std::max(first, second) / std::min(first, second);
 }
 
-QColor legible(const QColor& colour, const QColor& background, double least) {
+namespace {
+
+QColor found(const QColor& colour, const QColor& background, double least) {
     if (contrast(colour, background) >= least) return colour;
     const QColor end = luminance(background) > 0.18 ? QColor(Qt::black) : QColor(Qt::white);
     const auto mixed = [&](double part) {
@@ -32,6 +36,19 @@ QColor legible(const QColor& colour, const QColor& background, double least) {
         (contrast(mixed(middle), background) >= least ? high : low) = middle;
     }
     return mixed(high);
+}
+
+}  // namespace
+
+QColor legible(const QColor& colour, const QColor& background, double least) {
+    // Painters ask for the same few pairs in every cell.
+    using Key = std::tuple<QRgb, QRgb, int>;
+    constexpr std::size_t kMostKept = 500;
+    thread_local std::map<Key, QColor> known;
+    const Key key{colour.rgba(), background.rgba(), static_cast<int>(least * 100)};
+    if (const auto kept = known.find(key); kept != known.end()) return kept->second;
+    if (known.size() >= kMostKept) known.clear();
+    return known.emplace(key, found(colour, background, least)).first->second;
 }
 
 }  // namespace jollyrow

@@ -222,11 +222,13 @@ void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, const Ro
             paintCell(painter, frame, {row.line, column}, frame.body.partOf(column, row.y, row.height));
         }
         text_.flush(painter, colours);
+        flushStyled(painter);
     }
     for (int column = columns.range.begin; column < columns.range.end; ++column)
         if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge)
             paintMerged(painter, frame, rows, column);
     text_.flush(painter, colours);
+    flushStyled(painter);
 }
 
 /// Equal neighbours show their value once, on the first of them that is in sight, and no line between them.
@@ -302,17 +304,15 @@ void GridPainter::paintBanner(QPainter& painter, const GridFrame& frame, const P
     frame.lines->caption(static_cast<ViewLine>(row.line), bannerText_);
     CellLook look;
     look.weight = banner.design.weight == LineWeight::Theme ? LineWeight::Bold : banner.design.weight;
-    auto made = styled_.find(look.weight);
-    if (made == styled_.end())
-        made = styled_.emplace(look.weight, GlyphText(weighted(text_.font(), look.fontWeight()))).first;
+    GlyphText& glyphs = styledTexts(look).glyphs;
     const QColor ink = legible(banner.design.ink.empty() ? t.ink : textInk(banner.design.ink, t, t.ink), behind);
     const GlyphText::Align align = banner.design.alignment == Alignment::Right    ? GlyphText::Align::Right
                                    : banner.design.alignment == Alignment::Center ? GlyphText::Align::Center
                                                                                   : GlyphText::Align::Left;
     if (frame.find && frame.find->marks(std::numeric_limits<std::size_t>::max(), lowered(bannerText_)))
         painter.fillRect(area.adjusted(3, 3, -3, -3), t.tealPale);
-    made->second.add(bannerText_, QRectF(area).adjusted(kCellPadding, 0, -kCellPadding, 0), align, TextTone::Ink);
-    made->second.flush(painter, {ink, ink, ink, t.onTeal});
+    glyphs.add(bannerText_, QRectF(area).adjusted(kCellPadding, 0, -kCellPadding, 0), align, TextTone::Ink);
+    glyphs.flush(painter, {ink, ink, ink, t.onTeal});
     // Which of its cells the keys are on.
     const auto current = frame.selection.current();
     if (!current || current->line != row.line || !frame.hasFocus) return;
@@ -326,15 +326,43 @@ void GridPainter::paintBanner(QPainter& painter, const GridFrame& frame, const P
     painter.setClipRect(clip);
 }
 
-void GridPainter::paintStyled(QPainter& painter, const GridFrame& frame, const FaceCell& cell, const CellLook& look) {
+GridPainter::StyledTexts& GridPainter::styledTexts(const CellLook& look) {
     auto made = styled_.find(look.weight);
     if (made == styled_.end())
-        made = styled_.emplace(look.weight, GlyphText(weighted(text_.font(), look.fontWeight()))).first;
-    GlyphText& glyphs = made->second;
+        made = styled_.emplace(look.weight, StyledTexts{GlyphText(weighted(text_.font(), look.fontWeight()))}).first;
+    return made->second;
+}
+
+TextTone GridPainter::toneOf(StyledTexts& texts, QPainter& painter, const QColor& ink) {
+    for (std::size_t i = 0; i < texts.used; ++i)
+        if (texts.inks[i] == ink) return static_cast<TextTone>(i);
+    if (texts.used == kTextTones) {
+        texts.glyphs.flush(painter, texts.inks);
+        texts.used = 0;
+    }
+    texts.inks[texts.used] = ink;
+    return static_cast<TextTone>(texts.used++);
+}
+
+void GridPainter::flushStyled(QPainter& painter) {
+    for (auto& [weight, texts] : styled_) {
+        if (texts.used > 0) texts.glyphs.flush(painter, texts.inks);
+        texts.used = 0;
+    }
+}
+
+void GridPainter::paintStyled(QPainter& painter, const GridFrame& frame, const FaceCell& cell, const CellLook& look) {
+    StyledTexts& texts = styledTexts(look);
     const Tokens& t = frame.tokens;
     const QColor behind = look.background.isValid() ? look.background : t.paper;
+    FaceCell styled = cell;
+    if (!cell.text.isComposed || cell.text.isEmpty)
+        styled.tone = toneOf(texts, painter,
+                             cell.text.isEmpty              ? legible(t.ink2, behind)
+                             : cell.tone == TextTone::Error ? legible(t.buoyText, behind)
+                                                            : look.ink);
     if (cell.text.isEmpty) {
-        glyphs.add(cell.column.design.format.empty, cell.room(), cell.align(), TextTone::Quiet);
+        texts.glyphs.add(cell.column.design.format.empty, cell.room(), cell.align(), styled.tone);
     } else if (cell.text.isComposed) {
         // Its parts have inks of their own: they stand out from what is behind them, too.
         Tokens on = t;
@@ -344,17 +372,16 @@ void GridPainter::paintStyled(QPainter& painter, const GridFrame& frame, const F
             on.*ink = legible(t.*ink, behind);
         for (QColor Tokens::*ink : {&Tokens::ink3, &Tokens::teal, &Tokens::buoy, &Tokens::brass, &Tokens::blue})
             on.*ink = legible(t.*ink, behind, 3);
-        faceOf(cell.column).paint({painter, glyphs, on, frame.pictures}, cell);
+        faceOf(cell.column).paint({painter, texts.glyphs, on, frame.pictures}, styled);
     } else {
         if (cell.text.isMisfit)
             for (int i = 0; i < 6; ++i)
                 painter.fillRect(cell.rect.right() - 5 + i, cell.rect.top() + 1 + i, 6 - i, 1, t.buoy);
-        faceOf(cell.column).paint({painter, glyphs, t, frame.pictures}, cell);
+        faceOf(cell.column).paint({painter, texts.glyphs, t, frame.pictures}, styled);
     }
-    glyphs.flush(painter, {look.ink, legible(t.ink2, behind), legible(t.buoyText, behind), t.onTeal});
     if (!look.strike || cell.text.isComposed || cell.text.isEmpty) return;
     const QRectF room = cell.room();
-    const qreal width = std::min(room.width(), glyphs.width(cell.text.text));
+    const qreal width = std::min(room.width(), texts.glyphs.width(cell.text.text));
     const qreal left = cell.align() == GlyphText::Align::Right    ? room.right() - width
                        : cell.align() == GlyphText::Align::Center ? room.center().x() - width / 2
                                                                   : room.left();

@@ -48,9 +48,19 @@ class GridPainter final {
     void paintBanner(QPainter& painter, const GridFrame& frame, const PinnedLine& row, const PlannedBanner& banner,
                      const QRect& clip);
     void paintStyled(QPainter& painter, const GridFrame& frame, const FaceCell& cell, const CellLook& look);
+    /// Texts of one weight in up to four inks, collected over a row of cells.
+    struct StyledTexts {
+        GlyphText glyphs;
+        std::array<QColor, kTextTones> inks{};
+        std::size_t used = 0;
+    };
+    StyledTexts& styledTexts(const CellLook& look);
+    /// The place of an ink; what was collected is drawn first when there is none left.
+    static TextTone toneOf(StyledTexts& texts, QPainter& painter, const QColor& ink);
+    void flushStyled(QPainter& painter);
 
     GlyphText text_;
-    std::map<LineWeight, GlyphText> styled_;  ///< by weight, made when first asked for
+    std::map<LineWeight, StyledTexts> styled_;  ///< by weight, made when first asked for
     GroupPainter groups_;
     CellText cell_;
     std::string mergedText_, bannerText_;

@@ -58,8 +58,11 @@ class PictureTest : public QObject {
 
     /// Refused by what the header says, before anything is decoded; and every prefix has an answer.
     void whatIsTooLargeOrBrokenIsRefusedWithWords() {
-        for (const auto& [width, height] :
-             {std::pair{60'000U, 60'000U}, {0xffffffffU, 1U}, {0x80000000U, 0x80000000U}, {7000U, 7000U}}) {
+        for (const auto& [width, height] : {std::pair{60'000U, 60'000U},
+                                            {0xffffffffU, 1U},
+                                            {0xffffffffU, 0xffff00f4U},
+                                            {0x80000000U, 0x80000000U},
+                                            {7000U, 7000U}}) {
             const auto png = pictureSize(pngHeader(width, height));
             QVERIFY(!png);
             QVERIFY2(png.error().message.find("smaller") != std::string::npos, png.error().message.c_str());
