@@ -137,10 +137,12 @@ void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Row
     painter.setClipRect(clip);
     for (const PinnedLine& row : rows) {
         if (isRecord(frame, row.line)) {
-            if (const PlannedBanner* banner = bannerOn(frame, row.line))
-                paintBanner(painter, frame, row, *banner, clip);
+            const PlannedBanner* banner = bannerOn(frame, row.line);
+            if (banner) paintBanner(painter, frame, row, *banner, clip);
             paintGutter(painter, frame, row);
-            if (frame.grouped && frame.body.columns().pinned().left > 0)
+            // Captions reach over the edge of the pinned columns.
+            const bool drawsEdge = (frame.grouped || !frame.plan.banners.empty()) && !banner;
+            if (drawsEdge && frame.body.columns().pinned().left > 0)
                 painter.fillRect(frame.body.columns().pinnedEnd() - 1, row.y, 1, row.height, frame.tokens.strongEdge);
         } else {
             groups_.paintLine(painter, frame, row, clip);
@@ -437,7 +439,8 @@ void GridPainter::paintPinnedEdge(QPainter& painter, const GridFrame& frame) {
     const QColor dark(40, 32, 16, frame.tokens.dark ? 90 : 26), clear(40, 32, 16, 0);
     if (frame.body.columns().pinned().left > 0) {
         const int x = frame.body.columns().pinnedEnd();
-        if (!frame.grouped) painter.fillRect(x - 1, frame.body.headerHeight(), 1, height, frame.tokens.strongEdge);
+        if (!frame.grouped && frame.plan.banners.empty())
+            painter.fillRect(x - 1, frame.body.headerHeight(), 1, height, frame.tokens.strongEdge);
         if (frame.body.scrollX() > 0) {
             QLinearGradient shadow(x, 0, x + 6, 0);
             shadow.setColorAt(0, dark);

@@ -127,6 +127,7 @@ std::function<Result<std::string>()> PictureShelf::bytesOf(SourceRow row, FieldI
 
 void PictureShelf::ask(const PictureWish& wish, Known& about) {
     about.isAsked = true;
+    ++waiting_;
     const Place place = placeOf(wish.row, wish.field);
     const std::uint32_t epoch = session_.snapshot()->epoch;
     worker_.run({[this, post = post_, wish, epoch, generation = generation_, bytesOf = bytesOf(wish.row, wish.field)] {
@@ -142,10 +143,14 @@ void PictureShelf::ask(const PictureWish& wish, Known& about) {
                          answer.picture = bytes.error();
                      }
                      post([this, wish, epoch, generation, answer = std::move(answer)] {
+                         --waiting_;
                          if (generation == generation_) take(wish, epoch, answer);
                      });
                  },
-                 [this, place] { known(place).isAsked = false; }});
+                 [this, place] {
+                     --waiting_;
+                     known(place).isAsked = false;
+                 }});
 }
 
 void PictureShelf::take(const PictureWish& wish, std::uint32_t epoch, const Answer& answer) {

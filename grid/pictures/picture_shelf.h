@@ -51,6 +51,8 @@ class PictureShelf final {
     /// Bytes of pictures that are kept.
     void setMost(std::size_t bytes) { most_ = bytes; }
     std::size_t held() const { return young_.bytes + old_.bytes; }
+    /// Pictures that were asked for and have not come.
+    bool isBusy() const { return waiting_ > 0; }
 
     /// The bytes of a picture, for copying and saving out: `done` on this thread.
     void read(SourceRow row, FieldIndex field, std::function<void(const Result<std::string>&)> done);
@@ -124,6 +126,7 @@ class PictureShelf final {
     std::weak_ptr<const Table> table_;  ///< whose fields these places count in
     std::vector<std::string> fields_;
     std::uint64_t generation_ = 0;  ///< of places
+    int waiting_ = 0;
     NewestFirst worker_;
     Worker aside_;  ///< for what must not be dropped
 };

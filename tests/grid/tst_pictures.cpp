@@ -193,6 +193,7 @@ class PicturesTest : public QObject {
         open();
         QTRY_VERIFY(isNear(middle(0), kRed));
         QTRY_VERIFY(isNear(middle(3), kGreen));
+        QTRY_VERIFY(!grid().pictures().isBusy());
         // Nothing, and what is no picture, look like neither each other nor a picture.
         QVERIFY(cell(1) != cell(2));
         QVERIFY(!isNear(middle(2), kRed) && !isNear(middle(2), kGreen));
@@ -234,6 +235,7 @@ class PicturesTest : public QObject {
             QTest::qWait(4);
             QVERIFY2(grid().pictures().held() <= 1'000'000, qPrintable(QString::number(grid().pictures().held())));
         }
+        QTRY_VERIFY(!grid().pictures().isBusy());  // also those that were dropped
         QVERIFY(grid().pictures().held() > 100'000);
         for (const int line : {2999, 0, 1500}) {
             grid().showLine(line);

@@ -13,6 +13,7 @@
 #include "commands/output_file.h"
 #include "core/rows/snapshot.h"
 #include "grid/api/grid.h"
+#include "grid/pictures/picture_shelf.h"
 #include "workbench/app/look.h"
 
 namespace jollyrow::commands {
@@ -78,6 +79,12 @@ int picture(const QStringList& arguments) {
     for (int turn = 0; turn < 200 && !plan.sort.empty() &&
                        (!grid.snapshot() || !grid.snapshot()->order || !grid.snapshot()->table->complete);
          ++turn) {
+        QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+        QThread::msleep(5);
+    }
+    // Pictures in cells come after they were painted for the first time.
+    grid.grab();
+    for (int turn = 0; turn < 2000 && grid.pictures().isBusy(); ++turn) {
         QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
         QThread::msleep(5);
     }
