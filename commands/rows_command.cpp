@@ -309,9 +309,11 @@ Result<std::shared_ptr<const Snapshot>> snapshotOf(Reading& reading, const RowWr
 
 Result<void> write(const Snapshot& snapshot, const Reading& reading, const RowWriting& writing, const Cancel& cancel) {
     const auto& asked = reading.asked;
+    RowWriting headed = writing;
+    headed.plan = &asked.plan;
     auto written = snapshot.groups ? writeGroups(snapshot, *snapshot.groups, levelNames(asked, reading.opened.schema),
                                                  asked.summaries, asked.plan.columns, writing, toStdout, cancel)
-                                   : writeRows(snapshot, asked.plan.columns, writing, toStdout, cancel);
+                                   : writeRows(snapshot, asked.plan.columns, headed, toStdout, cancel);
     if (written && std::fflush(stdout) != 0)
         return Error{ErrorCode::Io, fmt::format("Writing the rows failed: {}.", std::strerror(errno))};
     return written;

@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/design/cell_text.h"
+#include "core/design/planned_banner.h"
 #include "core/formats/text_format.h"
 #include "core/rules/conversion.h"
 #include "core/rules/utf8.h"
@@ -74,8 +75,9 @@ nlohmann::json jsonOf(const Value& value) {
 
 class LineWriter {
   public:
-    LineWriter(const Snapshot& snapshot, const std::vector<PlannedColumn>& columns)
+    LineWriter(const Snapshot& snapshot, const std::vector<PlannedColumn>& columns, const ViewPlan* plan = nullptr)
         : snapshot_(snapshot), columns_(columns) {
+        if (plan && !plan->banners.empty()) banners_ = std::make_unique<BannerReader>(snapshot, *plan);
         for (const PlannedColumn& column : columns) readers_.push_back(std::make_unique<CellReader>(snapshot, column));
     }
 
@@ -97,6 +99,10 @@ class LineWriter {
     void record(std::string& out, RowFormat format, SourceRow row) {
         switch (format) {
             case RowFormat::Text:
+                if (const auto caption = captionOf(row)) {
+                    out += oneLine(*caption);
+                    break;
+                }
                 for (std::size_t i = 0; i < columns_.size(); ++i) {
                     readers_[i]->read(row, cell_);
                     out += i == 0 ? "" : "  ";
@@ -115,8 +121,10 @@ class LineWriter {
                 nlohmann::ordered_json values = nlohmann::ordered_json::object();
                 for (const PlannedColumn& column : columns_)
                     values[column.design.field] = jsonOf(snapshot_.value(row, column.field));
-                out += nlohmann::ordered_json{{"kind", "record"}, {"values", std::move(values)}}.dump(
-                    -1, ' ', false, nlohmann::ordered_json::error_handler_t::replace);
+                nlohmann::ordered_json line = {{"kind", "record"}};
+                if (const auto caption = captionOf(row)) line["banner"] = *caption;
+                line["values"] = std::move(values);
+                out += line.dump(-1, ' ', false, nlohmann::ordered_json::error_handler_t::replace);
                 break;
             }
         }
@@ -124,8 +132,17 @@ class LineWriter {
     }
 
   private:
+    /// What a banner row says; nullopt for other records.
+    std::optional<std::string> captionOf(SourceRow row) {
+        const PlannedBanner* banner = banners_ ? banners_->of(row) : nullptr;
+        if (!banner) return std::nullopt;
+        std::string caption;
+        banners_->appendCaption(row, *banner, caption);
+        return caption;
+    }
     CellText cell_;
     std::vector<std::unique_ptr<CellReader>> readers_;  ///< by column
+    std::unique_ptr<BannerReader> banners_;             ///< null where there are none
     void measure() {
         for (std::size_t i = 0; i < columns_.size(); ++i) {
             std::size_t width = codePointCount(columns_[i].design.heading);
@@ -158,7 +175,7 @@ std::optional<RowFormat> rowFormatFromName(std::string_view name) {
 
 Result<void> writeRows(const Snapshot& snapshot, const std::vector<PlannedColumn>& columns, const RowWriting& writing,
                        const Sink& sink, const Cancel& cancel) {
-    LineWriter writer(snapshot, columns);
+    LineWriter writer(snapshot, columns, writing.plan);
     std::string out;
     writer.head(out, writing.format);
     const std::int64_t lines =

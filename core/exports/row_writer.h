@@ -25,6 +25,9 @@ std::optional<RowFormat> rowFormatFromName(std::string_view name);
 struct RowWriting {
     RowFormat format = RowFormat::Text;
     std::int64_t limit = -1;  ///< -1 = all
+    /// Whose banner rows are written as headings: Text has the caption alone, JSON lines a "banner" besides the values,
+    /// CSV has records only. Null: all are records.
+    const ViewPlan* plan = nullptr;
 };
 
 /// Sends pieces of output to `sink`; stops with its error when it fails (a full disk, a closed pipe).

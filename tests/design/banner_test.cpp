@@ -8,6 +8,7 @@
 #include "core/design/find.h"
 #include "core/design/make_design.h"
 #include "core/design/planned_banner.h"
+#include "core/exports/row_writer.h"
 #include "core/session/session.h"
 #include "tests/session/inbox.h"
 #include "tests/sources/database.h"
@@ -241,6 +242,34 @@ class BannerTest : public QObject {
         QCOMPARE(found("head"), std::vector<int>{});  // its kind is not seen
         QCOMPARE(found("hull"), std::vector<int>{2});
         QCOMPARE(found("oil"), std::vector<int>{7});
+    }
+
+    /// For people a heading, for machines a record that says what it is the heading of.
+    void itIsWrittenOut() {
+        Design made = design();
+        made.banners = {{"kind = 'head'", "section {name}"}};
+        open(made);
+        const auto written = [this](RowFormat format, const ViewPlan* plan) {
+            std::string out;
+            const auto done = writeRows(
+                *session_->snapshot(), session_->plan().columns, {format, 3, plan},
+                [&](std::string_view piece) {
+                    out += piece;
+                    return Result<void>();
+                },
+                Cancel());
+            return QString::fromStdString(done ? out : done.error().message);
+        };
+        const ViewPlan* plan = &session_->plan();
+        const QStringList text = written(RowFormat::Text, plan).split(u'\n');
+        QCOMPARE(text[2], QString("section Hull"));
+        QVERIFY(text[1].contains("loose") && text[3].contains("scrape"));
+        QVERIFY(written(RowFormat::Jsonl, plan)
+                    .split(u'\n')[1]
+                    .startsWith("{\"kind\":\"record\",\"banner\":\"section Hull\",\"values\":{"));
+        QVERIFY(!written(RowFormat::Jsonl, plan).split(u'\n')[0].contains("banner"));
+        QCOMPARE(written(RowFormat::Csv, plan), written(RowFormat::Csv, nullptr));
+        QVERIFY(!written(RowFormat::Text, nullptr).contains("section"));
     }
 
     void whatCannotBeHadIsSaid() {
