@@ -127,6 +127,34 @@ Result<std::shared_ptr<const Snapshot>> Rowline::run(const RowlineInput& given, 
     return withinMemory("Computing what is shown", [&] { return made(given, cancel); });
 }
 
+/// Null where nothing is left out.
+Result<std::shared_ptr<const RecordSet>> Rowline::filteredSet(const RowlineInput& input,
+                                                              const std::shared_ptr<const RecordSet>& heads,
+                                                              StageReport& report, const Cancel& cancel) {
+    const auto rows = static_cast<std::int64_t>(input.table->rows);
+    report = {rows, rows, 0};
+    if (input.filter.empty() && !(input.only && input.only->rows == input.table->rows))
+        return std::shared_ptr<const RecordSet>();
+    const auto begun = std::chrono::steady_clock::now();
+    filterDidWork_ = false;
+    auto sets = setsFor(input, std::nullopt, cancel);
+    if (!sets) return sets.error();
+    // The very same sets as last time give the very same lines.
+    std::shared_ptr<const RecordSet> set = sets->size() == 1 ? sets->front() : intersection(*sets, input.table->rows);
+    if (heads) {
+        if (withHeadsFrom_ != set || shownHeads_ != heads || !withHeads_) withHeads_ = withHeads(*set, *heads);
+        withHeadsFrom_ = std::exchange(set, withHeads_);
+    }
+    if (sets->size() > 1 && shownSet_ && shownSet_->bits == set->bits) set = shownSet_;
+    report.rowsOut = static_cast<std::int64_t>(set->count);
+    report.failed = static_cast<std::int64_t>(set->failed);
+    report.firstFailed = set->firstFailed;
+    report.failure = set->failure;
+    if (filterDidWork_) filterReport_.milliseconds = millisecondsSince(begun);
+    report.milliseconds = filterReport_.milliseconds;
+    return set;
+}
+
 Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given, const Cancel& cancel) {
     auto whole = computed(given, cancel);
     if (!whole) return whole.error();
@@ -143,27 +171,9 @@ Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given,
 
     auto heads = headsFor(ordering, cancel);
     if (!heads) return heads.error();
-    std::shared_ptr<const RecordSet> set;
-    snapshot->filter = {rows, rows, 0};
-    if (!input.filter.empty() || (input.only && input.only->rows == input.table->rows)) {
-        const auto begun = std::chrono::steady_clock::now();
-        filterDidWork_ = false;
-        auto sets = setsFor(ordering, std::nullopt, cancel);
-        if (!sets) return sets.error();
-        // The very same sets as last time give the very same lines.
-        set = sets->size() == 1 ? sets->front() : intersection(*sets, input.table->rows);
-        if (*heads) {
-            if (withHeadsFrom_ != set || shownHeads_ != *heads || !withHeads_) withHeads_ = withHeads(*set, **heads);
-            withHeadsFrom_ = std::exchange(set, withHeads_);
-        }
-        if (sets->size() > 1 && shownSet_ && shownSet_->bits == set->bits) set = shownSet_;
-        snapshot->filter.rowsOut = static_cast<std::int64_t>(set->count);
-        snapshot->filter.failed = static_cast<std::int64_t>(set->failed);
-        snapshot->filter.firstFailed = set->firstFailed;
-        snapshot->filter.failure = set->failure;
-        if (filterDidWork_) filterReport_.milliseconds = millisecondsSince(begun);
-        snapshot->filter.milliseconds = filterReport_.milliseconds;
-    }
+    auto filtered = filteredSet(ordering, *heads, snapshot->filter, cancel);
+    if (!filtered) return filtered.error();
+    const std::shared_ptr<const RecordSet> set = std::move(*filtered);
     const std::int64_t left = snapshot->filter.rowsOut;
     snapshot->sort = snapshot->group = snapshot->summaries = {left, left, 0};
 

@@ -94,6 +94,9 @@ class Rowline final {
 
     /// The records that head sections, as the input's order edits have it; null without sections.
     Result<std::shared_ptr<const RecordSet>> headsFor(const RowlineInput& input, const Cancel& cancel);
+    Result<std::shared_ptr<const RecordSet>> filteredSet(const RowlineInput& input,
+                                                         const std::shared_ptr<const RecordSet>& heads,
+                                                         StageReport& report, const Cancel& cancel);
     Result<void> addBanners(const RowlineInput& input, Snapshot& snapshot, const Cancel& cancel);
 
     static constexpr std::size_t kKeptSets = 24;  ///< 1/8 byte a row each

@@ -156,6 +156,12 @@ std::uint64_t dataOf(const FitInput& input, const PlannedColumn& column) {
     return values ? values->id() : 0;
 }
 
+/// Not by its address, which the next one may have once this one is gone.
+template <class A, class B>
+bool isSame(const A& a, const B& b) {
+    return !a.owner_before(b) && !b.owner_before(a);
+}
+
 int paddedWidth(const FitInput& input, const PlannedColumn& column, double widest) {
     return std::max(input.headings.neededWidth(column.design.heading),
                     static_cast<int>(std::ceil(widest)) + 2 * measure::kCellPadding + 2);
@@ -175,17 +181,16 @@ void ColumnFits::clear() {
 
 bool ColumnFits::isMeasured(const FitInput& input) const {
     const std::shared_ptr<const Table> table = input.snapshot ? input.snapshot->table : nullptr;
-    // Not by its address, which the next table may have once this one is gone.
-    const bool isOther = table_.owner_before(table) || table.owner_before(table_);
+    const bool isOther = !isSame(table_, table);
     const bool worthAgain = isOther && (rows_ == 0 || (table && table->complete));
-    const void* grouping = input.snapshot ? input.snapshot->grouping.get() : nullptr;
-    return plan_ == &input.plan && !worthAgain && grouping_ == grouping;
+    return plan_ == &input.plan && !worthAgain &&
+           isSame(grouping_, input.snapshot ? input.snapshot->grouping : std::shared_ptr<const void>());
 }
 
 void ColumnFits::measure(const FitInput& input) {
     if (isMeasured(input)) return;
     const std::shared_ptr<const Table> table = input.snapshot ? input.snapshot->table : nullptr;
-    grouping_ = input.snapshot ? input.snapshot->grouping.get() : nullptr;
+    grouping_ = input.snapshot ? input.snapshot->grouping : std::shared_ptr<const void>();
     plan_ = &input.plan;
     table_ = table;
     rows_ = table ? table->rows : 0;
@@ -209,7 +214,7 @@ void ColumnFits::measure(const FitInput& input) {
 
 /// Figures widen a column once, when they come to it; another filter does not push the grid about.
 void ColumnFits::measureFigures(const FitInput& input, int column, Fit& fit) const {
-    if (!input.groupText || (fit.grouping == grouping_ && fit.figureRows == rows_)) return;
+    if (!input.groupText || (isSame(fit.grouping, grouping_) && fit.figureRows == rows_)) return;
     fit.figuresPx = input.cells.groups().figureWidth(*input.groupText, *input.snapshot, column);
     fit.grouping = grouping_;
     fit.figureRows = rows_;

@@ -48,7 +48,7 @@ class ColumnFits final {
         std::uint64_t data = 0;  ///< of the column measured
         int widthPx = 80;
         int decimalInset = 0;
-        const void* grouping = nullptr;  ///< whose figures were measured; only compared
+        std::weak_ptr<const void> grouping = {};  ///< whose figures were measured; only compared
         std::size_t figureRows = 0;
         int figuresPx = 0;
     };
@@ -61,7 +61,7 @@ class ColumnFits final {
     std::vector<int> decimalInsets_;
     // What was measured last; only compared.
     const ViewPlan* plan_ = nullptr;
-    const void* grouping_ = nullptr;
+    std::weak_ptr<const void> grouping_;
     std::size_t rows_ = 0;
     std::weak_ptr<const Table> table_;
 };
