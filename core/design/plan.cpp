@@ -120,7 +120,7 @@ class Planner {
         const auto near = nearestName(look, names);
         plan_.findings.push_back({Severity::Warning,
                                   "grid/look",
-                                  fmt::format("There is no look {}; the grid has the usual one.{}", look,
+                                  fmt::format("There is no look {}; the grid has the application's.{}", look,
                                               near ? fmt::format(" Did you mean {}?", *near) : ""),
                                   {}});
     }

@@ -101,11 +101,12 @@ BannerReader::BannerReader(const Snapshot& snapshot, const ViewPlan& plan)
 BannerReader::~BannerReader() = default;
 
 const PlannedBanner* BannerReader::of(SourceRow row) const {
-    // A plan that has come since the snapshot was made has others.
-    const std::size_t count = std::min(snapshot_.banners.size(), plan_.banners.size());
-    for (std::size_t i = 0; i < count; ++i)
-        if (snapshot_.banners[i].set->contains(raw(row)) && snapshot_.banners[i].rule == plan_.banners[i].design.where)
-            return &plan_.banners[i];
+    // By its condition: the snapshot leaves out those that a parameter lifts, and a newer plan has others.
+    for (const Snapshot::Banners& banners : snapshot_.banners) {
+        if (!banners.set->contains(raw(row))) continue;
+        for (const PlannedBanner& banner : plan_.banners)
+            if (banner.design.where == banners.rule) return &banner;
+    }
     return nullptr;
 }
 

@@ -413,8 +413,10 @@ void Grid::mouseReleaseEvent(QMouseEvent* event) { d->gestures.release(*event); 
 void Grid::mouseDoubleClickEvent(QMouseEvent* event) { d->gestures.doubleClick(*event); }
 void Grid::wheelEvent(QWheelEvent* event) { d->scroller.wheel(*event); }
 
-/// Pictures are taken where they can be put.
-void Grid::dragEnterEvent(QDragEnterEvent* event) { event->acceptProposedAction(); }
+/// Pictures are taken where they can be put; all else is left to those around the grid.
+void Grid::dragEnterEvent(QDragEnterEvent* event) {
+    d->pictures.mayTake(*event->mimeData()) ? event->acceptProposedAction() : event->ignore();
+}
 
 void Grid::dragMoveEvent(QDragMoveEvent* event) {
     const auto place = d->body.placeAt(event->position().toPoint());

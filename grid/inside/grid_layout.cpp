@@ -83,6 +83,7 @@ BodyRoom GridPrivate::roomNow() const {
 
 void GridPrivate::relayout() {
     context.refreshLook();
+    shelf.setMost(static_cast<std::size_t>(context.design().grid.pictureMegabytes) * 1'000'000);
     if (rows.view() && !rows.areOf(context.plan())) showRows();
     fits.measure(fitInput());
     pinned_.find(context.session());

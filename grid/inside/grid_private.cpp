@@ -128,7 +128,6 @@ void GridPrivate::begun() {
     fileFindings.clear();
     failure.clear();
     shelf.clear();
-    shelf.setMost(static_cast<std::size_t>(context.design().grid.pictureMegabytes) * 1'000'000);
     cursor.clear();
     body.setScrollX(0);
     body.setScrollY(0);

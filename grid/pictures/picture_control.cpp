@@ -167,7 +167,8 @@ void PictureControl::put(const Target& target, Value value) {
     shelf_.read(*row, *field, [this, target, value = std::move(value)](const Result<std::string>& bytes) {
         const auto at = context_.session().now(target.record);
         const auto now = context_.schema().find(target.field);
-        if (!bytes || !at || !now)
+        const auto there = context_.columnOf(QString::fromStdString(target.field));
+        if (!bytes || !at || !now || !there || !takes(*there))
             return context_.say(bytes ? Grid::tr("The record is no longer there. The picture was not put in.")
                                       : QString::fromStdString(bytes.error().message));
         editors_.write({{*at, *now, value, {}}}, Value(Bytes{*bytes}));
@@ -188,8 +189,12 @@ void PictureControl::empty(CellPlace place) {
 
 void PictureControl::loadFrom(CellPlace place, const QString& path) {
     if (!takes(place.column) || !rows_.isRecord(place.line)) return;
+    readInto(targetAt(place), path);
+}
+
+void PictureControl::readInto(const Target& target, const QString& path) {
     shelf_.behind([path = path.toStdString()] { return readChosenPicture(path); },
-                  [this, target = targetAt(place)](const Result<std::string>& bytes) { take(target, bytes); });
+                  [this, target](const Result<std::string>& bytes) { take(target, bytes); });
 }
 
 void PictureControl::load(CellPlace place) {
@@ -199,10 +204,7 @@ void PictureControl::load(CellPlace place) {
     dialog->setFileMode(QFileDialog::ExistingFile);
     dialog->setNameFilter(Grid::tr("Pictures (*.png *.jpg *.jpeg *.svg)"));
     QObject::connect(dialog, &QFileDialog::fileSelected, &context_.grid(),
-                     [this, target = targetAt(place)](const QString& path) {
-                         shelf_.behind([path = path.toStdString()] { return readChosenPicture(path); },
-                                       [this, target](const Result<std::string>& bytes) { take(target, bytes); });
-                     });
+                     [this, target = targetAt(place)](const QString& path) { readInto(target, path); });
     dialog->open();
 }
 
@@ -270,9 +272,15 @@ bool PictureControl::paste(CellPlace place) {
     return data && takeData(place, *data);
 }
 
+bool PictureControl::mayTake(const QMimeData& data) const {
+    if (!data.hasImage() && !fileIn(data) && !bytesIn(data)) return false;
+    for (int column = 0; column < static_cast<int>(context_.plan().columns.size()); ++column)
+        if (takes(column)) return true;
+    return false;
+}
+
 bool PictureControl::accepts(const QMimeData& data, std::optional<CellPlace> place) const {
-    return place && rows_.isRecord(place->line) && takes(place->column) &&
-           (data.hasImage() || fileIn(data) || bytesIn(data));
+    return place && rows_.isRecord(place->line) && takes(place->column) && mayTake(data);
 }
 
 void PictureControl::drop(CellPlace place, const QMimeData& data) { takeData(place, data); }

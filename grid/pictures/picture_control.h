@@ -45,6 +45,8 @@ class PictureControl final {
     void empty(CellPlace place);
     /// Takes what is on the clipboard, or says what is wrong with it. False when it is no picture at all.
     bool paste(CellPlace place);
+    /// Is it a picture, as far as can be told, and can any column take one?
+    bool mayTake(const QMimeData& data) const;
     bool accepts(const QMimeData& data, std::optional<CellPlace> place) const;
     void drop(CellPlace place, const QMimeData& data);
     /// From a file whose name is known.
@@ -64,6 +66,7 @@ class PictureControl final {
     };
     Target targetAt(CellPlace place) const;
     bool hasPicture(CellPlace place) const;
+    void readInto(const Target& target, const QString& path);
     /// Decodes first.
     void take(const Target& target, const Result<std::string>& bytes);
     void put(const Target& target, Value value);

@@ -43,15 +43,18 @@ PictureShelf::~PictureShelf() {
     aside_.finish();  // a picture that is being saved out
 }
 
-/// Fields are counted anew when others are read, and their numbers name others.
-void PictureShelf::forgetOtherFields() {
+/// Fields are counted anew when others are read, and their numbers name others; file names mean others in another
+/// folder.
+void PictureShelf::forgetOthers() {
     const std::shared_ptr<const Table>& now = session_.snapshot()->table;
-    if (!table_.owner_before(now) && !now.owner_before(table_)) return;
+    const std::string& folder = session_.design().source.pictures;
+    if (!table_.owner_before(now) && !now.owner_before(table_) && folder == folder_) return;
     table_ = now;
     std::vector<std::string> fields;
     for (const FieldSchema& field : now->schema.fields) fields.push_back(field.name);
-    if (fields == fields_) return;
+    if (fields == fields_ && folder == folder_) return;
     fields_ = std::move(fields);
+    folder_ = folder;
     youngKnown_.clear();
     oldKnown_.clear();
     ++generation_;
@@ -83,15 +86,9 @@ void PictureShelf::keep(const Key& key, QImage image) {
 }
 
 ShownPicture PictureShelf::shown(const PictureWish& wish) {
-    forgetOtherFields();
+    forgetOthers();
     Known& about = known(placeOf(wish.row, wish.field));
-    const CellEdit* edit = session_.snapshot()->edits->find(wish.row, wish.field);
-    const auto* typed = edit ? std::get_if<Bytes>(&edit->value) : nullptr;
-    // Pictures are large: they are told apart by where they stand, and looked through only when that has changed.
-    if (const char* at = typed ? typed->data.data() : nullptr; at != about.typed) {
-        if (!typed || digestOf(typed->data) != about.digest) about = {};
-        about.typed = at;
-    }
+    noteTyped(wish, about);
     ShownPicture out;
     out.natural = about.natural;
     out.kind = about.kind;
@@ -109,6 +106,24 @@ ShownPicture PictureShelf::shown(const PictureWish& wish) {
     const bool isSettled = (image || !about.why.empty()) && !about.isStale;
     if (!isSettled && !about.isAsked) ask(wish, about);
     return out;
+}
+
+/// What is known is of another picture once something else was typed. Pictures are large: they are looked through only
+/// when some edit has been made.
+void PictureShelf::noteTyped(const PictureWish& wish, Known& about) {
+    const std::shared_ptr<const Edits>& edits = session_.snapshot()->edits;
+    if (edits != edits_) {
+        edits_ = edits;
+        ++editsNumber_;
+    }
+    if (about.editsSeen == editsNumber_) return;
+    const CellEdit* edit = edits->find(wish.row, wish.field);
+    const auto* bytes = edit ? std::get_if<Bytes>(&edit->value) : nullptr;
+    const auto* named = edit ? std::get_if<std::string>(&edit->value) : nullptr;
+    const std::uint64_t typed = bytes ? digestOf(bytes->data) : named ? digestOf(*named) : 0;
+    if (typed != about.typed && !(bytes && typed == about.digest)) about = {};
+    about.typed = typed;
+    about.editsSeen = editsNumber_;
 }
 
 std::function<Result<std::string>()> PictureShelf::bytesOf(SourceRow row, FieldIndex field) const {
@@ -130,7 +145,8 @@ void PictureShelf::ask(const PictureWish& wish, Known& about) {
     ++waiting_;
     const Place place = placeOf(wish.row, wish.field);
     const std::uint32_t epoch = session_.snapshot()->epoch;
-    worker_.run({[this, post = post_, wish, epoch, generation = generation_, bytesOf = bytesOf(wish.row, wish.field)] {
+    worker_.run({[this, post = post_, wish, epoch, typed = about.typed, generation = generation_,
+                  bytesOf = bytesOf(wish.row, wish.field)] {
                      Answer answer;
                      const auto bytes = bytesOf();
                      if (bytes) {
@@ -142,9 +158,9 @@ void PictureShelf::ask(const PictureWish& wish, Known& about) {
                      } else {
                          answer.picture = bytes.error();
                      }
-                     post([this, wish, epoch, generation, answer = std::move(answer)] {
+                     post([this, wish, epoch, typed, generation, answer = std::move(answer)] {
                          --waiting_;
-                         if (generation == generation_) take(wish, epoch, answer);
+                         if (generation == generation_) take(wish, epoch, typed, answer);
                      });
                  },
                  [this, place] {
@@ -153,9 +169,11 @@ void PictureShelf::ask(const PictureWish& wish, Known& about) {
                  }});
 }
 
-void PictureShelf::take(const PictureWish& wish, std::uint32_t epoch, const Answer& answer) {
+void PictureShelf::take(const PictureWish& wish, std::uint32_t epoch, std::uint64_t typed, const Answer& answer) {
     if (epoch != session_.snapshot()->epoch) return;  // moveRows() lets it be asked for again
     Known& about = known(placeOf(wish.row, wish.field));
+    noteTyped(wish, about);
+    if (typed != about.typed) return;  // of what stood there before something was typed
     about.isAsked = about.isStale = false;
     about.digest = answer.digest;
     about.bytes = answer.bytes;
@@ -164,7 +182,7 @@ void PictureShelf::take(const PictureWish& wish, std::uint32_t epoch, const Answ
         about.kind = answer.picture->kind;
     }
     about.why = answer.picture ? std::string() : answer.picture.error().message;
-    if (answer.digest != kNothingRead) session_.noteRead(epoch, wish.row, wish.field, answer.digest);
+    if (answer.digest != kNothingRead && typed == 0) session_.noteRead(epoch, wish.row, wish.field, answer.digest);
     if (answer.picture) keep({answer.digest, wish.box.width(), wish.box.height(), wish.fills}, answer.picture->image);
     arrived_();
 }
@@ -196,6 +214,7 @@ void PictureShelf::clear() {
     oldKnown_.clear();
     young_ = {};
     old_ = {};
+    ++generation_;
 }
 
 }  // namespace jollyrow

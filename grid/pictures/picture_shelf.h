@@ -83,7 +83,8 @@ class PictureShelf final {
         std::string why;  ///< they are no picture
         bool isAsked = false;
         bool isStale = false;         ///< read before a reload
-        const char* typed = nullptr;  ///< where the bytes stand that were typed and read; null: those of the table
+        std::uint64_t typed = 0;      ///< digest of the picture or file name that was typed; 0: the table's stands
+        std::uint64_t editsSeen = 0;  ///< when that was looked at
     };
     struct Key {
         std::uint64_t digest = 0;
@@ -112,8 +113,9 @@ class PictureShelf final {
     const QImage* find(const Key& key);
     void keep(const Key& key, QImage image);
     void ask(const PictureWish& wish, Known& known);
-    void take(const PictureWish& wish, std::uint32_t epoch, const Answer& answer);
-    void forgetOtherFields();
+    void take(const PictureWish& wish, std::uint32_t epoch, std::uint64_t typed, const Answer& answer);
+    void forgetOthers();
+    void noteTyped(const PictureWish& wish, Known& about);
 
     Session& session_;
     std::shared_ptr<bool> alive_ = std::make_shared<bool>(true);
@@ -125,6 +127,9 @@ class PictureShelf final {
     std::unordered_map<Place, Known> youngKnown_, oldKnown_;
     std::weak_ptr<const Table> table_;  ///< whose fields these places count in
     std::vector<std::string> fields_;
+    std::string folder_;                  ///< of pictures that values name
+    std::shared_ptr<const Edits> edits_;  ///< held, so that no other has its address
+    std::uint64_t editsNumber_ = 1;
     std::uint64_t generation_ = 0;  ///< of places
     int waiting_ = 0;
     NewestFirst worker_;

@@ -272,6 +272,24 @@ class BannerTest : public QObject {
         QVERIFY(!written(RowFormat::Text, nullptr).contains("section"));
     }
 
+    /// A condition on an empty parameter is lifted; the banners after it are what they were.
+    void aLiftedBannerLeavesTheOthers() {
+        Design made = design();
+        ParameterDesign kind;
+        kind.name = "kind";
+        made.parameters = {kind};
+        made.banners = {{"kind = :kind", "chosen {name}"}, {"kind = 'head'", "section {name}"}};
+        open(made);
+        QVERIFY(session_->plan().findings.empty());
+        QCOMPARE(caption(2), QString("section Hull"));
+        QCOMPARE(caption(10), QString("none"));
+        session_->setParameter("kind", std::string("note"));
+        QVERIFY(until([this] { return caption(10) == "chosen ask Ines"; }));
+        QCOMPARE(caption(2), QString("section Hull"));
+        session_->setParameter("kind", std::string("head"));
+        QVERIFY(until([this] { return caption(2) == "chosen Hull"; }));
+    }
+
     void whatCannotBeHadIsSaid() {
         Design made = design();
         made.banners = {{"nowhere > 3", ""},

@@ -484,6 +484,45 @@ class PicturesTest : public QObject {
         QVERIFY(QApplication::focusWidget() != grid_.get());
     }
 
+    /// Another name is another picture, and an answer that was on its way when something was typed is of neither.
+    void whatIsTypedIsWhatIsSeen() {
+        make(2, [](int) { return plainPng(kRed); });
+        QVERIFY(QDir().mkpath(folder_->filePath("other")));
+        const auto write = [this](const QString& name, QColor colour) {
+            QFile file(folder_->filePath(name));
+            QVERIFY(file.open(QIODevice::WriteOnly));
+            const std::string bytes = plainPng(colour);
+            file.write(bytes.data(), static_cast<qint64>(bytes.size()));
+        };
+        write("a.png", kRed);
+        write("b.png", kGreen);
+        write("other/a.png", kBlue);
+        run(path_, "UPDATE boats SET file = 'a.png'");
+        open([](Design& d) {
+            d.faces = {{"Boat", face::picture().aligned(Alignment::Center)}};
+            d.column("file")->face = "Boat";
+        });
+        QTRY_VERIFY(isNear(middle(0, "file"), kRed));
+        QVERIFY(grid().setValue(grid().recordAt(0), "file", std::string("b.png")));
+        QTRY_VERIFY(isNear(middle(0, "file"), kGreen));
+        QVERIFY(grid().setValue(grid().recordAt(0), "file", std::string("a.png")));
+        QTRY_VERIFY(isNear(middle(0, "file"), kRed));
+        grid().changeDesign([](Design& d) { d.source.pictures = "other"; });
+        QTRY_VERIFY(isNear(middle(0, "file"), kBlue));
+        // Typed again and again, each before the last has come.
+        for (int round = 0; round < 40; ++round) {
+            const QColor colour = round % 3 == 0 ? kRed : round % 3 == 1 ? kGreen : kBlue;
+            QVERIFY(grid().setValue(grid().recordAt(1), "picture", Bytes{plainPng(colour)}));
+            if (round % 4 != 0) grid().viewport()->grab();
+            if (round % 5 == 0) QCoreApplication::processEvents();
+        }
+        QTRY_VERIFY(!grid().pictures().isBusy() && grid().unsavedEdits() == 0);
+        QTRY_VERIFY(isNear(middle(1), kRed));
+        QTest::qWait(50);
+        QVERIFY(isNear(middle(1), kRed));
+        QCOMPARE(stored(2), plainPng(kRed));
+    }
+
     void aReadOnlyPictureCanOnlyBeSeenAndCopied() {
         make(2, [](int) { return plainPng(kRed); });
         open([](Design& d) { d.column("picture")->readOnly = true; });

@@ -100,6 +100,12 @@ class StoredPicturesTest : public QObject {
         QVERIFY(!isUnread({"keyed", ""}, "photo_id"));
         QVERIFY(!isUnread({"seen", ""}, "picture"));
         QVERIFY(!isUnread({"", "SELECT * FROM boats"}, "picture"));
+        // A name alone is believed only as long as no value speaks against it.
+        run(path_,
+            "CREATE TABLE named (id INTEGER PRIMARY KEY, image_hash BLOB, photo BLOB);"
+            "INSERT INTO named VALUES (1, x'00112233445566778899', NULL), (2, x'ffeeddccbbaa9988', NULL)");
+        QVERIFY(!isUnread({"named", ""}, "image_hash"));
+        QVERIFY(isUnread({"named", ""}, "photo"));
         Binding whole{"boats", ""};
         whole.readsPictures = true;
         QVERIFY(!isUnread(whole, "picture"));

@@ -237,13 +237,14 @@ Result<void> inferOpen(sqlite3* connection, TableSchema& schema, const std::stri
     return {};
 }
 
-/// Binary data is pictures when some of the first values are, whatever its name says. Names of pictures are believed.
+/// Binary data is pictures when the first values are, whatever its name says; a name is believed where there are none,
+/// and where some of them are.
 Result<void> seePictures(sqlite3* connection, TableSchema& schema) {
     constexpr std::string_view kSome =
         "SELECT substr(v, 1, 512) FROM (SELECT {0} AS v FROM {1} LIMIT 200) "
         "WHERE typeof(v) = 'blob' AND length(v) BETWEEN 8 AND 2000000 LIMIT 4";
     for (FieldSchema& field : schema.fields) {
-        if (field.type != Type::Binary || field.use == Use::Picture || schema.isView) continue;
+        if (field.type != Type::Binary || schema.isView) continue;
         auto statement =
             prepare(connection, fmt::format(fmt::runtime(kSome), quotedName(field.name), quotedName(schema.name)));
         if (!statement) return statement.error();
@@ -254,6 +255,7 @@ Result<void> seePictures(sqlite3* connection, TableSchema& schema) {
         }
         if (code != SQLITE_DONE) return errorOf(connection, "Reading the first records");
         if (values > 0 && pictures == values) field.use = Use::Picture;
+        if (values > 0 && pictures == 0 && field.use == Use::Picture) field.use = Use::Plain;
     }
     return {};
 }
