@@ -37,6 +37,7 @@ std::vector<Figure> benchFaces(const Setting& setting);
 std::vector<Figure> benchColumns(const Setting& setting);
 std::vector<Figure> benchRules(const Setting& setting);
 std::vector<Figure> benchGroups(const Setting& setting);
+std::vector<Figure> benchEditing(const Setting& setting);
 std::vector<Figure> benchGroupFrames(const Setting& setting);
 
 }  // namespace jollyrow::bench

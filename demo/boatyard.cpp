@@ -380,6 +380,7 @@ Design yardBoardDesign(const std::string& databaseName) {
     overdue.columns = {"due_on"};
     overdue.ink = "buoy";
     overdue.weight = LineWeight::Medium;
+    overdue.icons = {{MarkShape::Clock, "buoy"}};
     waiting.name = "Waiting";
     waiting.where = "status = 'Waiting for parts'";
     waiting.background = "brass";

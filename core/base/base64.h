@@ -36,4 +36,19 @@ inline std::optional<std::string> fromBase64(std::string_view text) {
     return out;
 }
 
+/// O(length).
+inline std::string toBase64(std::string_view bytes) {
+    constexpr char kDigits[] = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+    std::string out;
+    out.reserve((bytes.size() + 2) / 3 * 4);
+    for (std::size_t i = 0; i < bytes.size(); i += 3) {
+        unsigned three = 0;
+        for (std::size_t k = 0; k < 3; ++k)
+            three = three << 8 | (i + k < bytes.size() ? static_cast<unsigned char>(bytes[i + k]) : 0U);
+        for (std::size_t k = 0; k < 4; ++k)
+            out += i + k > bytes.size() ? '=' : kDigits[three >> (18 - 6 * k) & 63U];
+    }
+    return out;
+}
+
 }  // namespace jollyrow

@@ -7,6 +7,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cerrno>
 #include <cstring>
 #include <filesystem>
@@ -35,9 +36,15 @@ Result<std::string> readWholeFile(const std::string& path, std::size_t mostMiB, 
     std::ifstream file(path, std::ios::binary);
     if (!file) return systemError("Opening", path);
     const std::size_t most = mostMiB << 20;
-    std::string text(most + 1, '\0');
-    file.read(text.data(), static_cast<std::streamsize>(text.size()));
-    text.resize(static_cast<std::size_t>(file.gcount()));
+    // In pieces: room for the most that may be is much for a small file, and a file may grow while it is read.
+    constexpr std::size_t kPiece = std::size_t{1} << 20;
+    std::string text;
+    while (file && text.size() <= most) {
+        const std::size_t before = text.size();
+        text.resize(std::min(most + 1, before + kPiece));
+        file.read(text.data() + before, static_cast<std::streamsize>(text.size() - before));
+        text.resize(before + static_cast<std::size_t>(file.gcount()));
+    }
     if (text.size() > most)
         return Error{ErrorCode::InvalidInput,
                      fmt::format("{} is larger than {} MiB, which is not {}.", path, mostMiB, what)};

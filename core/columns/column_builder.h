@@ -26,6 +26,7 @@ class ColumnBuilder final {
     void reserve(std::size_t rows);
     /// The column holds how long binary values are, in decimal digits (Column::isUnread).
     void setUnread(bool unread) { unread_ = unread; }
+    void setUnpadded(bool unpadded) { unpadded_ = unpadded; }
     /// Requires: chunk.type == the builder's.
     void append(const ColumnChunk& chunk);
     /// The column of all rows appended so far; later appends do not change it. O(rows / 64).

@@ -1,13 +1,16 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 // Edits: the journal of what differs from the frozen Table: typed and not yet saved, refused, or saved since it was
-// loaded; by record, and in it by cell. An immutable overlay: with() makes the next one and shares all other records
-// with it, so that a snapshot keeps the edits it was made with and n edits cost n steps.
+// loaded; by record, and in it by cell; and the records that were inserted and deleted here. An immutable overlay:
+// with() makes the next one and shares all other records with it, so that a snapshot keeps the edits it was made with
+// and n edits cost n steps.
 
 #include <algorithm>
 #include <array>
+#include <cstdint>
 #include <map>
 #include <memory>
+#include <optional>
 #include <string>
 #include <utility>
 #include <vector>
@@ -19,11 +22,15 @@
 namespace jollyrow {
 
 enum class EditState {
-    Saving,   ///< handed to the store, no answer yet
-    Saved,    ///< the store said yes; the table still holds the older value
-    Refused,  ///< the store said no; the value is kept and the message says why
+    Draft,     ///< typed and kept, not handed to the store yet
+    Saving,    ///< handed to the store, no answer yet
+    Saved,     ///< the store said yes; the table still holds the older value
+    Refused,   ///< the store said no; the value is kept and the message says why
+    Conflict,  ///< somebody else has written the cell meanwhile; both values are kept
 };
-inline constexpr std::size_t kEditStates = 3;
+inline constexpr std::size_t kEditStates = 5;
+/// Not in the store, whatever becomes of it.
+inline constexpr bool isUnsaved(EditState state) { return state != EditState::Saved; }
 
 struct CellEdit {
     Value value;     ///< what the cell shows
@@ -31,9 +38,39 @@ struct CellEdit {
     EditState state = EditState::Saving;
     std::string message;
     std::string label = {};  ///< of a look-up: what stands for the record that the value points to
+    /// What was handed to the store and has no answer: it may hold any of them. Null for none.
+    std::shared_ptr<const std::vector<Value>> sent = nullptr;
+    std::shared_ptr<const Value> theirs = nullptr;  ///< of a Conflict: what the store holds now
 };
 
-/// The edited cells of one record, by field in rising order.
+enum class RecordChange : std::uint8_t {
+    Update,  ///< some cells
+    Insert,  ///< a record made here; its values are its edited cells
+    Delete,
+};
+
+/// What happens to a record as a whole, and how far it has come.
+struct RecordFate {
+    RecordChange change = RecordChange::Update;
+    EditState state = EditState::Draft;
+    std::string message = {};     ///< why it was refused
+    std::vector<Value> key = {};  ///< of one that was inserted and saved: what names it at its source
+    std::size_t sinceMoves = 0;   ///< of such a one: how many edits of keys had been saved by then
+    bool operator==(const RecordFate&) const = default;
+};
+
+/// A check that a record fails, or what the store said about it as a whole.
+struct RecordProblem {
+    std::vector<FieldIndex> fields;  ///< at fault; none: the record
+    std::string check;               ///< name of the check
+    std::string message;             ///< for the form user
+    bool isWarning = false;          ///< may be overridden
+    bool isOverridden = false;       ///< and was
+    bool operator==(const RecordProblem&) const = default;
+    bool blocks() const { return !isWarning || !isOverridden; }
+};
+
+/// The edited cells of one record, by field in rising order, and what happens to it as a whole.
 class RecordEdit final {
   public:
     using Cell = std::pair<FieldIndex, CellEdit>;
@@ -52,10 +89,27 @@ class RecordEdit final {
     void erase(FieldIndex field) {
         std::erase_if(cells_, [field](const Cell& cell) { return cell.first == field; });
     }
+    /// Null: only cells are changed.
+    const RecordFate* fate() const { return fate_.get(); }
+    void setFate(std::optional<RecordFate> fate) {
+        fate_ = fate ? std::make_shared<const RecordFate>(std::move(*fate)) : nullptr;
+    }
+    RecordChange change() const { return fate_ ? fate_->change : RecordChange::Update; }
+    const std::vector<RecordProblem>& problems() const {
+        static const std::vector<RecordProblem> kNone;
+        return problems_ ? *problems_ : kNone;
+    }
+    void setProblems(std::vector<RecordProblem> problems) {
+        problems_ =
+            problems.empty() ? nullptr : std::make_shared<const std::vector<RecordProblem>>(std::move(problems));
+    }
+    bool isEmpty() const { return cells_.empty() && !fate_ && !problems_; }
 
   private:
     static bool before(const Cell& cell, FieldIndex field) { return cell.first < field; }
     std::vector<Cell> cells_;
+    std::shared_ptr<const RecordFate> fate_;
+    std::shared_ptr<const std::vector<RecordProblem>> problems_;
 };
 
 class Edits final {
@@ -88,7 +142,25 @@ class Edits final {
             for (const auto& [field, edit] : record.cells()) visit(Place{static_cast<SourceRow>(row), field}, edit);
         });
     }
+    /// Calls visit(row, record edit) for each, in rising order.
+    template <class Visit>
+    void forEachRecord(const Visit& visit) const {
+        records_.forEach(
+            [&](std::uint32_t row, const RecordEdit& record) { visit(static_cast<SourceRow>(row), record); });
+    }
+    /// Cells in a state, and records that are inserted or deleted as a whole and are in it.
     std::size_t count(EditState state) const { return states_[static_cast<std::size_t>(state)]; }
+    std::size_t unsaved() const {
+        std::size_t all = 0;
+        for (std::size_t i = 0; i < kEditStates; ++i) all += isUnsaved(static_cast<EditState>(i)) ? states_[i] : 0;
+        return all;
+    }
+    /// Is any record inserted or deleted here? O(1).
+    bool hasFates() const { return fates_ != 0; }
+    const RecordFate* fate(SourceRow row) const {
+        const RecordEdit* edited = record(row);
+        return edited ? edited->fate() : nullptr;
+    }
     /// Has any record an edit of this field? O(log edited fields).
     bool touches(FieldIndex field) const { return fields_.contains(field); }
 
@@ -114,14 +186,24 @@ class Edits final {
         next->count(field, *before, -1);
         RecordEdit left = *record(row);
         left.erase(field);
-        next->records_ = left.cells().empty() ? records_.without(raw(row)) : records_.with(raw(row), std::move(left));
+        next->records_ = left.isEmpty() ? records_.without(raw(row)) : records_.with(raw(row), std::move(left));
+        return next;
+    }
+    /// One record's edits in the place of its present ones; empty ones end them. In edits that nobody else holds yet.
+    void setRecord(SourceRow row, RecordEdit edit) {
+        if (const RecordEdit* before = record(row)) tally(*before, -1);
+        tally(edit, 1);
+        records_ = edit.isEmpty() ? records_.without(raw(row)) : records_.with(raw(row), std::move(edit));
+    }
+    std::shared_ptr<const Edits> withRecord(SourceRow row, RecordEdit edit) const {
+        auto next = std::make_shared<Edits>(*this);
+        next->setRecord(row, std::move(edit));
         return next;
     }
     /// Those of one record alone, for what is computed of it. O(1).
     std::shared_ptr<const Edits> of(SourceRow row) const {
         auto one = std::make_shared<Edits>();
-        if (const RecordEdit* edited = record(row))
-            for (const auto& [field, edit] : edited->cells()) one->set(row, field, edit);
+        if (const RecordEdit* edited = record(row)) one->setRecord(row, *edited);
         return one;
     }
     /// Calls visit(row, edits of the record here or null, there or null) where the two do not share them. O(what
@@ -138,8 +220,16 @@ class Edits final {
         at->second += static_cast<std::size_t>(by);
         if (at->second == 0) fields_.erase(at);
     }
+    void tally(const RecordEdit& record, int by) {
+        for (const auto& [field, edit] : record.cells()) count(field, edit, by);
+        if (const RecordFate* fate = record.fate()) {
+            states_[static_cast<std::size_t>(fate->state)] += static_cast<std::size_t>(by);
+            fates_ += static_cast<std::size_t>(by);
+        }
+    }
     RowMap<RecordEdit> records_;
     std::array<std::size_t, kEditStates> states_{};
+    std::size_t fates_ = 0;
     std::map<FieldIndex, std::size_t> fields_;  ///< how many cells of each
 };
 

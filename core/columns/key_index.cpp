@@ -53,22 +53,22 @@ const Column* KeyIndex::numbers() const {
     const Column* column = table_->rowIds                  ? table_->rowIds.get()
                            : table_->keyFields.size() == 1 ? table_->column(table_->keyFields[0])
                                                            : nullptr;
-    return column && column->type() == Type::Integer && column->emptyCount() == 0 ? column : nullptr;
+    return column && column->type() == Type::Integer && column->emptyCount() == table_->spare ? column : nullptr;
 }
 
 KeyIndex::KeyIndex(std::shared_ptr<const Table> table) : table_(std::move(table)) {
     if (!table_->hasKeys()) return;
     if (const Column* column = numbers()) {
         rising_ = true;
-        for (std::size_t i = 1; i < table_->rows && rising_; ++i)
+        for (std::size_t i = 1; i < table_->loaded() && rising_; ++i)
             rising_ = column->integer(static_cast<SourceRow>(i - 1)) < column->integer(static_cast<SourceRow>(i));
         if (rising_) return;
     }
     std::size_t size = 64;
-    while (size < table_->rows * 2) size *= 2;
+    while (size < table_->loaded() * 2) size *= 2;
     slots_.assign(size, 0);
     std::vector<std::uint32_t> several;
-    for (std::size_t i = 0; i < table_->rows; ++i) {
+    for (std::size_t i = 0; i < table_->loaded(); ++i) {
         const RecordKey key = table_->key(static_cast<SourceRow>(i));
         if (!isWhole(key)) continue;
         std::size_t at = hashOf(key) & (size - 1);
@@ -85,17 +85,17 @@ KeyIndex::KeyIndex(std::shared_ptr<const Table> table) : table_(std::move(table)
 
 std::optional<SourceRow> KeyIndex::findNumber(std::int64_t key, std::size_t from) const {
     const Column& column = *numbers();
-    std::size_t low = from, high = table_->rows;
+    std::size_t low = from, high = table_->loaded();
     while (low < high) {
         const std::size_t middle = low + (high - low) / 2;
         column.integer(static_cast<SourceRow>(middle)) < key ? low = middle + 1 : high = middle;
     }
-    if (low == table_->rows || column.integer(static_cast<SourceRow>(low)) != key) return std::nullopt;
+    if (low == table_->loaded() || column.integer(static_cast<SourceRow>(low)) != key) return std::nullopt;
     return static_cast<SourceRow>(low);
 }
 
 std::optional<SourceRow> KeyIndex::find(const RecordKey& key) const {
-    if (!isWhole(key) || table_->rows == 0) return std::nullopt;
+    if (!isWhole(key) || table_->loaded() == 0) return std::nullopt;
     if (rising_) {
         const auto* number = key.size() == 1 ? std::get_if<std::int64_t>(&key[0]) : nullptr;
         return number ? findNumber(*number, 0) : std::nullopt;
@@ -112,7 +112,7 @@ std::optional<SourceRow> KeyIndex::find(const RecordKey& key) const {
 
 std::vector<std::uint32_t> movesBetween(const KeyIndex& from, const KeyIndex& to) {
     std::vector<std::uint32_t> moves(from.table_->rows, raw(kNoRow));
-    if (from.table_->rows == to.table_->rows && from.table_->rowsIdentity() == to.table_->rowsIdentity()) {
+    if (from.table_->loaded() == to.table_->loaded() && from.table_->rowsIdentity() == to.table_->rowsIdentity()) {
         std::iota(moves.begin(), moves.end(), 0U);
         return moves;
     }
@@ -120,15 +120,15 @@ std::vector<std::uint32_t> movesBetween(const KeyIndex& from, const KeyIndex& to
     if (from.rising_ && to.rising_) {
         const Column &before = *from.numbers(), &after = *to.numbers();
         std::size_t at = 0;
-        for (std::size_t i = 0; i < moves.size(); ++i) {
+        for (std::size_t i = 0; i < from.table_->loaded(); ++i) {
             const std::int64_t key = before.integer(static_cast<SourceRow>(i));
-            while (at < to.table_->rows && after.integer(static_cast<SourceRow>(at)) < key) ++at;
-            if (at < to.table_->rows && after.integer(static_cast<SourceRow>(at)) == key)
+            while (at < to.table_->loaded() && after.integer(static_cast<SourceRow>(at)) < key) ++at;
+            if (at < to.table_->loaded() && after.integer(static_cast<SourceRow>(at)) == key)
                 moves[i] = static_cast<std::uint32_t>(at);
         }
         return moves;
     }
-    for (std::size_t i = 0; i < moves.size(); ++i)
+    for (std::size_t i = 0; i < from.table_->loaded(); ++i)
         if (const auto row = to.find(from.table_->key(static_cast<SourceRow>(i)))) moves[i] = raw(*row);
     return moves;
 }

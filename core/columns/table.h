@@ -23,9 +23,15 @@ struct Table {
     /// The fields that make the key when rowIds is null; empty when records cannot be named.
     std::vector<FieldIndex> keyFields;
     std::size_t rows = 0;
+    /// How many of the rows, the last ones, are no records: room for those that are inserted here. All empty.
+    std::size_t spare = 0;
+    /// The same with more room, where it was made while loading; shares the values. May be null (withRoom makes one).
+    std::shared_ptr<const Table> roomy = nullptr;
     /// False while more records are still coming.
     bool complete = true;
 
+    /// The records that were loaded.
+    std::size_t loaded() const { return rows - spare; }
     const Column* column(FieldIndex field) const { return columns[raw(field)].get(); }
     /// The same for tables whose records are the same ones with the same numbers; for comparing only.
     const void* rowsIdentity() const;

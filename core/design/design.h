@@ -13,6 +13,7 @@
 #include "core/columns/sort_key.h"
 #include "core/columns/type.h"
 #include "core/design/banner.h"
+#include "core/design/check.h"
 #include "core/design/face.h"
 #include "core/design/look.h"
 #include "core/design/style.h"
@@ -245,9 +246,13 @@ struct GridDesign {
     LineHeight lineHeight = LineHeight::Fixed;
     int mostLines = 6;  ///< lines of text a cell takes at most when the height is automatic
     GridTheme theme = GridTheme::Automatic;
-    std::string look = {};         ///< a ready one (kReadyLooks) or one of `looks`; "" = the application's
-    bool crossLight = true;        ///< record and column under the pointer are tinted
-    bool filterRow = false;        ///< entries for conditions stand under the headings
+    std::string look = {};   ///< a ready one (kReadyLooks) or one of `looks`; "" = the application's
+    bool crossLight = true;  ///< record and column under the pointer are tinted
+    bool filterRow = false;  ///< entries for conditions stand under the headings
+    Saving saving = Saving::EachCell;
+    bool keepsDrafts = false;  ///< cells and records may be left while they break a check; they stay marked
+    bool canInsert = true;     ///< records may be added, where the source takes them
+    bool canDelete = true;
     bool resortAtOnce = false;     ///< records move as soon as an edit is saved, not when asked
     int groupIndent = 14;          ///< pixels that each level of groups stands further in
     bool stickyGroups = true;      ///< the lines of open groups stay at the top while one scrolls in them
@@ -256,6 +261,9 @@ struct GridDesign {
     bool totalSelected = false;    ///< those of the selected records
     std::string totalColour = {};  ///< behind the totals, "#rrggbb"; "" = the theme's
     LineWeight totalWeight = LineWeight::Theme;
+    /// Addresses that links may open by themselves, by their scheme: "https", "mailto"; none = the application alone
+    /// hears of a press.
+    std::vector<std::string> linkSchemes = {};
     int pictureMegabytes = 64;  ///< that drawn pictures may take in memory
     std::vector<PinnedRecord> pinnedRecords;
     std::string unknown = {};  ///< keys of the file that this version does not know; kept
@@ -283,6 +291,7 @@ struct Design {
     std::vector<StyleDesign> styles;    ///< by conditions; of each property the first that sets it applies
     std::vector<LookDesign> looks;      ///< of the builder's own
     std::vector<BannerDesign> banners;  ///< at most BannerDesign::kMost
+    std::vector<CheckDesign> checks;    ///< of what is entered
     GridDesign grid;
     std::string unknown;
     bool operator==(const Design&) const = default;

@@ -29,6 +29,8 @@ constexpr std::array<EnumName<TierLook>, 3> kTierLooks = {
     {{TierLook::Bracket, "bracket"}, {TierLook::Band, "band"}, {TierLook::Plain, "plain"}}};
 constexpr std::array<EnumName<LineHeight>, 2> kLineHeights = {
     {{LineHeight::Fixed, "fixed"}, {LineHeight::Automatic, "automatic"}}};
+constexpr std::array<EnumName<Saving>, 3> kSavings = {
+    {{Saving::EachCell, "eachCell"}, {Saving::EachRecord, "eachRecord"}, {Saving::Together, "together"}}};
 constexpr std::array<EnumName<GridTheme>, 3> kThemes = {
     {{GridTheme::Automatic, "automatic"}, {GridTheme::Light, "light"}, {GridTheme::Dark, "dark"}}};
 constexpr std::array<EnumName<PinnedRecord::Edge>, 2> kEdges = {
@@ -187,6 +189,17 @@ Json jsonOf(const ParameterDesign& parameter) {
     return out;
 }
 
+Json jsonOf(const CheckDesign& check) {
+    const CheckDesign usual;
+    Json out = {{"name", check.name}, {"rule", check.rule}};
+    put(out, "field", check.field, usual.field);
+    put(out, "message", check.message, usual.message);
+    put(out, "warning", check.warning, usual.warning);
+    put(out, "on", check.on, usual.on);
+    addUnknown(out, check.unknown);
+    return out;
+}
+
 /// A list that is written when it holds something.
 template <class T>
 void putList(Json& out, const char* key, const std::vector<T>& list) {
@@ -219,8 +232,10 @@ Json jsonOf(const GridDesign& grid) {
     out["rowHeight"] = grid.rowHeight;
     put(out, "lineHeight", grid.lineHeight, usual.lineHeight, kLineHeights);
     put(out, "mostLines", grid.mostLines, usual.mostLines);
+    put(out, "saving", grid.saving, usual.saving, kSavings);
     put(out, "theme", grid.theme, usual.theme, kThemes);
     put(out, "look", grid.look, usual.look);
+    put(out, "linkSchemes", grid.linkSchemes, usual.linkSchemes);
     put(out, "pictureMegabytes", grid.pictureMegabytes, usual.pictureMegabytes);
     put(out, "groupIndent", grid.groupIndent, usual.groupIndent);
     put(out, "totalColour", grid.totalColour, usual.totalColour);
@@ -400,6 +415,18 @@ void readRules(ObjectReader& reader, Design& design, std::vector<Finding>& findi
         part.unknown = inner.unknown();
         design.filter.push_back(std::move(part));
     });
+    readNamed(reader, "checks", "rule", findings, [&](const Json&, ObjectReader& inner) {
+        CheckDesign check;
+        inner.read("rule", check.rule);
+        check.name = check.rule;
+        inner.read("name", check.name);
+        inner.read("field", check.field);
+        inner.read("message", check.message);
+        inner.read("warning", check.warning);
+        inner.read("on", check.on);
+        check.unknown = inner.unknown();
+        design.checks.push_back(std::move(check));
+    });
     readNamed(reader, "sortRules", "name", findings, [&](const Json&, ObjectReader& inner) {
         SortRuleDesign rule;
         inner.read("name", rule.name);
@@ -496,6 +523,18 @@ void readSummaries(ObjectReader& reader, Design& design, std::vector<Finding>& f
     });
 }
 
+void readSchemes(ObjectReader& grid, std::vector<std::string>& schemes, std::vector<Finding>& findings) {
+    std::vector<std::string> written;
+    grid.read("linkSchemes", written);
+    for (const std::string& one : written) {
+        if (mayOpen(one))
+            schemes.push_back(one);
+        else
+            findings.push_back({Severity::Warning, grid.path("linkSchemes"),
+                                fmt::format("Addresses that begin with \"{}:\" are not opened from a grid.", one), ""});
+    }
+}
+
 void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings) {
     ObjectReader inner(json, "grid", findings);
     inner.read("pinned", grid.pinned, 0, 1000);
@@ -504,8 +543,10 @@ void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings
     inner.read("rowHeight", grid.rowHeight, 16, 400);
     inner.read("lineHeight", grid.lineHeight, kLineHeights);
     inner.read("mostLines", grid.mostLines, 1, 40);
+    inner.read("saving", grid.saving, kSavings);
     inner.read("theme", grid.theme, kThemes);
     inner.read("look", grid.look);
+    readSchemes(inner, grid.linkSchemes, findings);
     inner.read("pictureMegabytes", grid.pictureMegabytes, 1, 4096);
     inner.read("groupIndent", grid.groupIndent, 0, 200);
     readColour(inner, "totalColour", grid.totalColour, findings);
@@ -589,6 +630,7 @@ std::string toJson(const Design& design) {
     putList(out, "looks", design.looks);
     putList(out, "styles", design.styles);
     putList(out, "banners", design.banners);
+    putList(out, "checks", design.checks);
     if (!design.tiers.empty()) out["tiers"] = Json::array();
     for (const TierDesign& tier : design.tiers) out["tiers"].push_back(jsonOf(tier));
     out["columns"] = Json::array();

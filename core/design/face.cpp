@@ -59,6 +59,10 @@ FacePart FacePart::share(double part) && {
     width.weight = part;
     return std::move(*this);
 }
+FacePart FacePart::wrapped(int atMost) && {
+    lines = atMost;
+    return std::move(*this);
+}
 FacePart FacePart::aligned(Alignment to) && {
     alignment = to;
     return std::move(*this);
@@ -94,8 +98,13 @@ FacePart bar(std::string name, BarDesign design) {
     return part;
 }
 FacePart trend(std::string name, TrendLook look) {
+    TrendDesign trend;
+    trend.look = look;
+    return face::trend(std::move(name), std::move(trend));
+}
+FacePart trend(std::string name, TrendDesign trend) {
     FacePart part = partOf(FacePartKind::Trend, std::move(name)).share();
-    part.trend = look;
+    part.trend = std::move(trend);
     return part;
 }
 FacePart rating(std::string name, int most) {
@@ -134,6 +143,15 @@ bool isInk(std::string_view text) {
     return isColour(text) || std::find(std::begin(kNames), std::end(kNames), text) != std::end(kNames);
 }
 
+bool mayOpen(std::string_view scheme) {
+    constexpr std::string_view kNever[] = {"file", "javascript", "data", "vbscript", "qrc", "about", "view-source"};
+    if (scheme.empty() || scheme.size() > 40 || !(scheme[0] >= 'a' && scheme[0] <= 'z')) return false;
+    const bool isWritten = std::all_of(scheme.begin(), scheme.end(), [](char c) {
+        return (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || c == '+' || c == '-' || c == '.';
+    });
+    return isWritten && std::find(std::begin(kNever), std::end(kNever), scheme) == std::end(kNever);
+}
+
 const FacePart* partAt(const FacePart& root, const std::vector<std::size_t>& path) {
     const FacePart* at = &root;
     for (const std::size_t child : path) {
@@ -170,12 +188,16 @@ bool showsOwnField(const FacePart& root) {
 std::vector<ReadyFace> readyFaces(Type type, Use use) {
     if (use == Use::LookUp) return {ReadyFace::Text, ReadyFace::Link};  // its number is a key, which means nothing
     switch (type) {
-        case Type::Integer: return {ReadyFace::Text, ReadyFace::Bar, ReadyFace::Progress, ReadyFace::Rating};
+        case Type::Integer:
+            return {ReadyFace::Text,   ReadyFace::Bar,      ReadyFace::Progress,
+                    ReadyFace::Rating, ReadyFace::Duration, ReadyFace::Trend};
         case Type::Decimal:
-        case Type::Real: return {ReadyFace::Text, ReadyFace::Bar, ReadyFace::Progress};
+        case Type::Real:
+            return {ReadyFace::Text, ReadyFace::Bar, ReadyFace::Progress, ReadyFace::Duration, ReadyFace::Trend};
         case Type::Text:
-            return {ReadyFace::Text, ReadyFace::Status, ReadyFace::Link, ReadyFace::Swatch, ReadyFace::Picture};
-        case Type::NumberList: return {ReadyFace::Text, ReadyFace::Trend};
+            return {ReadyFace::Text, ReadyFace::LongText, ReadyFace::Status,
+                    ReadyFace::Link, ReadyFace::Swatch,   ReadyFace::Picture};
+        case Type::NumberList: return {ReadyFace::Text, ReadyFace::Trend, ReadyFace::Bar};
         case Type::Binary:
             if (use == Use::Picture) return {ReadyFace::Text};
             return {ReadyFace::Text, ReadyFace::Picture};
@@ -196,7 +218,14 @@ const FacePart* automaticFace(Type type, Use use) {
 
 FacePart readyFace(ReadyFace which, const std::vector<std::string>& choices) {
     switch (which) {
-        case ReadyFace::Text: break;
+        case ReadyFace::Text:
+        case ReadyFace::LongText: break;
+        case ReadyFace::Duration: {
+            FormatSpec hours;
+            hours.style = FormatStyle::Duration;
+            hours.pattern = "h:mm";
+            return face::row({face::field({}, hours).share().aligned(Alignment::Right)});
+        }
         case ReadyFace::Status: {
             constexpr std::array<MarkShape, 8> kShapes = {MarkShape::Ring,     MarkShape::Half, MarkShape::Disc,
                                                           MarkShape::Clock,    MarkShape::Tick, MarkShape::Square,

@@ -48,7 +48,7 @@ enum class FacePartKind {
     Field,    ///< one field, by `format`
     Mark,     ///< a shape, the first of `rules` that holds
     Bar,      ///< a number between two ends; several of them one behind the other
-    Trend,    ///< a list of numbers as a small line
+    Trend,    ///< numbers as a small line, area or columns: a list, or what one field held before and holds now
     Rating,   ///< a whole number as that many of `most` marks
     Swatch,   ///< a colour that is kept as a text, and the text
     Picture,  ///< PNG, JPEG or SVG: binary data, or the name of a file (SourceDesign::pictures)
@@ -92,8 +92,9 @@ enum class BarEnds {
 enum class BarNumber { Beside, Within, None };
 
 struct BarDesign {
-    std::vector<std::string> fields = {};  ///< stacked in this order; none = the part's own field
-    bool shares = false;                   ///< each as its share of their sum
+    std::vector<std::string> fields =
+        {};               ///< stacked in this order, lists of numbers by theirs; none = the part's field
+    bool shares = false;  ///< each as its share of their sum
     BarEnds ends = BarEnds::Data;
     double from = 0;
     double to = 100;
@@ -104,6 +105,17 @@ struct BarDesign {
 };
 
 enum class TrendLook { Line, Area, Columns };
+
+struct TrendDesign {
+    TrendLook look = TrendLook::Line;
+    bool marks = false;  ///< of the least and the greatest
+    bool band = false;   ///< from `from` to `to`, behind: what is as it should be
+    double from = 0;
+    double to = 1;
+    int last = 0;              ///< only so many at the end; 0 = all
+    std::string unknown = {};  ///< keys of the file that this version does not know; kept
+    bool operator==(const TrendDesign&) const = default;
+};
 
 struct PictureDesign {
     bool fills = false;        ///< the whole place, cut at its edges; else all of it is seen
@@ -128,9 +140,13 @@ struct FacePart {
     Width width = {.minimum = 0};                ///< in a row
     std::string toolTip = {};                    ///< a message pattern
     std::string name = {};                       ///< of a link or button, by which the application knows it
-    int most = 5;                                ///< of a rating
+    /// Of a link: a message pattern of the address it opens, where the grid allows the scheme
+    /// (GridDesign::linkSchemes).
+    std::string opens = {};
+    int lines = 1;  ///< that a text may take; 0 = as many as there is room for
+    int most = 5;   ///< of a rating
     BarDesign bar = {};
-    TrendLook trend = TrendLook::Line;
+    TrendDesign trend = {};
     PictureDesign picture = {};
     std::vector<FacePart> parts = {};  ///< of a row, column or stack
     std::string unknown = {};          ///< keys of the file that this version does not know; kept
@@ -144,6 +160,7 @@ struct FacePart {
     FacePart sized(int larger, LineWeight weight = LineWeight::Theme) &&;
     FacePart fixed(int pixels) &&;
     FacePart share(double weight = 1) &&;
+    FacePart wrapped(int lines = 0) &&;
     FacePart aligned(Alignment alignment) &&;
     FacePart withToolTip(std::string pattern) &&;
 };
@@ -169,6 +186,7 @@ FacePart field(std::string field = {}, FormatSpec format = {});
 FacePart mark(std::vector<FaceRule> rules);
 FacePart bar(std::string field = {}, BarDesign bar = {});
 FacePart trend(std::string field = {}, TrendLook look = TrendLook::Line);
+FacePart trend(std::string field, TrendDesign trend);
 FacePart rating(std::string field = {}, int most = 5);
 FacePart swatch(std::string field = {});
 FacePart picture(std::string field = {}, PictureDesign picture = {});
@@ -182,6 +200,10 @@ bool isColour(std::string_view text);
 /// The same or one of the theme's names.
 bool isInk(std::string_view text);
 
+/// May a builder let links open addresses of this scheme (RFC 3986, 3.1)? Not files and not code: what stands in a
+/// database would be run by whatever opens it.
+bool mayOpen(std::string_view scheme);
+
 /// The part at a path of child numbers from the root; null where there is none.
 FacePart* partAt(FacePart& root, const std::vector<std::size_t>& path);
 const FacePart* partAt(const FacePart& root, const std::vector<std::size_t>& path);
@@ -190,14 +212,15 @@ std::size_t partCount(const FacePart& root);
 int partLevels(const FacePart& root);
 
 /// Fields that a column of this type gets when a builder asks for a ready face.
-enum class ReadyFace { Text, Status, Bar, Progress, Rating, Trend, Swatch, Link, Picture };
+enum class ReadyFace { Text, LongText, Status, Bar, Progress, Rating, Duration, Trend, Swatch, Link, Picture };
 /// The ready ones that suit a type and use, the automatic face (Text) first.
 std::vector<ReadyFace> readyFaces(Type type, Use use);
 /// Does any part show the field of the column, so that other columns can use the face for theirs?
 bool showsOwnField(const FacePart& root);
 /// The face that a column without one has by its type, where that is a composed one: pictures. nullptr else.
 const FacePart* automaticFace(Type type, Use use);
-/// A tree of parts for it. Requires: not Text, which is no face but the one by type.
+/// A tree of parts for it. Requires: not Text or LongText, which are the face by type, the latter of a column that
+/// wraps.
 FacePart readyFace(ReadyFace face, const std::vector<std::string>& choices = {});
 
 }  // namespace jollyrow

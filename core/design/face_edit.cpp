@@ -179,6 +179,31 @@ int usersOf(const Design& design, const std::string& face) {
                                           [&](const ColumnDesign& c) { return c.face == face; }));
 }
 
+bool renameFace(Design& design, const std::string& from, const std::string& to) {
+    FaceDesign* face = design.findFace(from);
+    if (!face || to.empty() || (to != from && design.findFace(to))) return false;
+    face->name = to;
+    for (ColumnDesign& column : design.columns)
+        if (column.face == from) column.face = to;
+    return true;
+}
+
+bool shareFace(Design& design, const std::string& field, const std::string& face) {
+    ColumnDesign* column = design.column(field);
+    if (!column || !design.findFace(face)) return false;
+    if (column->face == face) return true;
+    dropFace(design, field);
+    column->face = face;
+    return true;
+}
+
+void composeFace(Design& design, const std::string& field, FacePart root) {
+    const ColumnDesign* column = design.column(field);
+    FaceDesign* face = column ? design.findFace(column->face) : nullptr;
+    if (!face) return giveFace(design, field, std::move(root));
+    face->root = std::move(root);
+}
+
 void giveFace(Design& design, const std::string& field, FacePart root) {
     ColumnDesign* column = design.column(field);
     if (!column) return;

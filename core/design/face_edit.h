@@ -39,6 +39,12 @@ std::string partWords(const FacePart& part, const Design& design, const std::str
 
 /// A name that no face has: "status", "status 2".
 std::string freeFaceName(const Design& design, const std::string& wish);
+/// Another name; columns go along. False when it is empty or another face has it.
+bool renameFace(Design& design, const std::string& from, const std::string& to);
+/// Lets a column use a face; the one that it alone had goes. False when there is no such face or column.
+bool shareFace(Design& design, const std::string& field, const std::string& face);
+/// The tree of the face that a column has, for all that share it; one of its own where it has none.
+void composeFace(Design& design, const std::string& field, FacePart root);
 /// Gives a column a face of its own name with this tree; the one that it alone had is replaced.
 void giveFace(Design& design, const std::string& field, FacePart root);
 /// Back to the face by type. Faces that no column names any more go.

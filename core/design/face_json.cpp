@@ -2,6 +2,7 @@
 #include "core/design/face_json.h"
 
 #include <algorithm>
+#include <limits>
 
 #include "core/design/json_parts.h"
 
@@ -79,6 +80,19 @@ Json jsonOf(const BarDesign& bar) {
     return out;
 }
 
+Json jsonOf(const TrendDesign& trend) {
+    const TrendDesign usual;
+    Json out = Json::object();
+    put(out, "look", trend.look, usual.look, kTrends);
+    put(out, "marks", trend.marks, usual.marks);
+    put(out, "band", trend.band, usual.band);
+    put(out, "from", trend.from, usual.from);
+    put(out, "to", trend.to, usual.to);
+    put(out, "last", trend.last, usual.last);
+    addUnknown(out, trend.unknown);
+    return out;
+}
+
 Json jsonOf(const PictureDesign& picture) {
     const PictureDesign usual;
     Json out = Json::object();
@@ -103,9 +117,11 @@ Json jsonOf(const FacePart& part) {
     if (part.width != usual.width) out["width"] = jsonOf(part.width);
     put(out, "toolTip", part.toolTip, usual.toolTip);
     put(out, "name", part.name, usual.name);
+    put(out, "opens", part.opens, usual.opens);
+    put(out, "lines", part.lines, usual.lines);
     put(out, "most", part.most, usual.most);
     if (part.bar != usual.bar) out["bar"] = jsonOf(part.bar);
-    put(out, "trend", part.trend, usual.trend, kTrends);
+    if (part.trend != usual.trend) out["trend"] = jsonOf(part.trend);
     if (part.picture != usual.picture) out["picture"] = jsonOf(part.picture);
     for (const FacePart& child : part.parts) out["parts"].push_back(jsonOf(child));
     addUnknown(out, part.unknown);
@@ -170,6 +186,26 @@ BarDesign barFrom(const Json& json, const std::string& where, std::vector<Findin
     return bar;
 }
 
+TrendDesign trendFrom(const Json& json, const std::string& where, std::vector<Finding>& findings) {
+    constexpr double kFar = 1e300;
+    TrendDesign trend;
+    ObjectReader reader(json, where, findings);
+    reader.read("look", trend.look, kTrends);
+    reader.read("marks", trend.marks);
+    reader.read("band", trend.band);
+    reader.read("from", trend.from, -kFar, kFar);
+    reader.read("to", trend.to, -kFar, kFar);
+    reader.read("last", trend.last, 0, 100'000);
+    trend.unknown = reader.unknown();
+    if (trend.band && !(trend.from < trend.to)) {
+        findings.push_back({Severity::Warning, where + "/to",
+                            fmt::format("A band from {} to {} has no height; it is left out.", trend.from, trend.to),
+                            ""});
+        trend.band = false;
+    }
+    return trend;
+}
+
 PictureDesign pictureFrom(const Json& json, const std::string& where, std::vector<Finding>& findings) {
     PictureDesign picture;
     ObjectReader reader(json, where, findings);
@@ -196,8 +232,14 @@ FacePart partFrom(const Json& json, const std::string& where, int level, std::si
     reader.read("alignment", part.alignment, kAlignments);
     reader.read("toolTip", part.toolTip);
     reader.read("name", part.name);
+    reader.read("opens", part.opens);
+    reader.read("lines", part.lines, 0, 50);
     reader.read("most", part.most, 1, 20);
-    reader.read("trend", part.trend, kTrends);
+    // Files of before have its look alone.
+    if (const auto old = json.find("trend"); old != json.end() && old->is_string())
+        reader.read("trend", part.trend.look, kTrends);
+    else if (const Json* trend = reader.object("trend"))
+        part.trend = trendFrom(*trend, reader.path("trend"), findings);
     if (const Json* width = reader.object("width")) part.width = widthFrom(*width, reader.path("width"), findings);
     if (const Json* bar = reader.object("bar")) part.bar = barFrom(*bar, reader.path("bar"), findings);
     if (const Json* picture = reader.object("picture"))
@@ -228,43 +270,70 @@ Json jsonOf(const FaceDesign& face) {
     return out;
 }
 
+namespace {
+
+constexpr std::array<EnumName<StyledLines>, 3> kStyledLines = {
+    {{StyledLines::Records, "records"}, {StyledLines::Groups, "groups"}, {StyledLines::Totals, "totals"}}};
+
+Json jsonOf(const StyleIcon& icon) {
+    Json out = {{"shape", nameOf(kShapes, icon.shape)}};
+    put(out, "colour", icon.colour, std::string());
+    addUnknown(out, icon.unknown);
+    return out;
+}
+
+}  // namespace
+
 Json jsonOf(const StyleDesign& style) {
     const StyleDesign usual;
     Json out = {{"name", style.name}};
+    put(out, "lines", style.lines, usual.lines, kStyledLines);
     put(out, "where", style.where, usual.where);
     put(out, "columns", style.columns, usual.columns);
     put(out, "ink", style.ink, usual.ink);
     put(out, "background", style.background, usual.background);
     put(out, "textWeight", style.weight, usual.weight, kLineWeights);
+    put(out, "italic", style.italic, usual.italic);
     put(out, "strike", style.strike, usual.strike);
     put(out, "lowest", style.lowest, usual.lowest);
+    put(out, "middle", style.middle, usual.middle);
     put(out, "highest", style.highest, usual.highest);
+    for (const StyleIcon& icon : style.icons) out["icons"].push_back(jsonOf(icon));
     put(out, "last", style.last, usual.last);
     put(out, "on", style.on, usual.on);
     addUnknown(out, style.unknown);
     return out;
 }
 
+static void readIcons(ObjectReader& style, std::vector<StyleIcon>& icons, std::vector<Finding>& findings) {
+    forEachObject(style, "icons", StyleDesign::kMostIcons, findings,
+                  [&](const Json& json, const std::string& where, const auto&) {
+                      ObjectReader reader(json, where, findings);
+                      StyleIcon& icon = icons.emplace_back();
+                      reader.read("shape", icon.shape, kShapes);
+                      readInk(reader, "colour", icon.colour, findings);
+                      icon.unknown = reader.unknown();
+                  });
+}
+
 void readStyles(ObjectReader& design, std::vector<StyleDesign>& styles, std::vector<Finding>& findings) {
     constexpr std::size_t kMost = 1000;
-    const Json* list = design.array("styles");
-    for (std::size_t i = 0; list && i < std::min(list->size(), kMost); ++i) {
-        const std::string where = fmt::format("styles/{}", i);
-        if (!(*list)[i].is_object()) {
-            findings.push_back({Severity::Problem, where, where + " is not an object; it is left out.", ""});
-            continue;
-        }
+    forEachObject(design, "styles", kMost, findings, [&](const Json& json, const std::string& where, const auto&) {
         StyleDesign style;
-        ObjectReader reader((*list)[i], where, findings);
+        ObjectReader reader(json, where, findings);
         reader.read("name", style.name);
+        reader.read("lines", style.lines, kStyledLines);
         reader.read("where", style.where);
         reader.read("columns", style.columns);
         readInk(reader, "ink", style.ink, findings);
         readInk(reader, "background", style.background, findings);
         reader.read("textWeight", style.weight, kLineWeights);
+        reader.read("italic", style.italic);
         reader.read("strike", style.strike);
         readInk(reader, "lowest", style.lowest, findings);
+        readInk(reader, "middle", style.middle, findings);
         readInk(reader, "highest", style.highest, findings);
+        readIcons(reader, style.icons, findings);
         reader.read("last", style.last);
         reader.read("on", style.on);
         style.unknown = reader.unknown();
@@ -276,7 +345,7 @@ void readStyles(ObjectReader& design, std::vector<StyleDesign>& styles, std::vec
             style.highest.clear();
         }
         styles.push_back(std::move(style));
-    }
+    });
 }
 
 Json jsonOf(const BannerDesign& banner) {
@@ -293,62 +362,49 @@ Json jsonOf(const BannerDesign& banner) {
 }
 
 void readBanners(ObjectReader& design, std::vector<BannerDesign>& banners, std::vector<Finding>& findings) {
-    const Json* list = design.array("banners");
-    for (std::size_t i = 0; list && i < list->size(); ++i) {
-        const std::string where = fmt::format("banners/{}", i);
-        const auto leaveOut = [&](const std::string& why) {
-            findings.push_back({Severity::Problem, where, fmt::format("{} {}; it is left out.", where, why), ""});
-        };
-        if (!(*list)[i].is_object()) {
-            leaveOut("is not an object");
-            continue;
-        }
-        BannerDesign banner;
-        ObjectReader reader((*list)[i], where, findings);
-        reader.read("where", banner.where);
-        reader.read("caption", banner.caption);
-        reader.read("heads", banner.heads);
-        readInk(reader, "ink", banner.ink, findings);
-        readInk(reader, "background", banner.background, findings);
-        reader.read("textWeight", banner.weight, kLineWeights);
-        reader.read("alignment", banner.alignment, kAlignments);
-        banner.unknown = reader.unknown();
-        if (banner.where.empty())
-            leaveOut("has no condition");
-        else if (banners.size() == BannerDesign::kMost)
-            leaveOut(fmt::format("is one more than {}", BannerDesign::kMost));
-        else
-            banners.push_back(std::move(banner));
-    }
+    constexpr std::size_t kMost = 1000;  // looked at
+    forEachObject(design, "banners", kMost, findings,
+                  [&](const Json& json, const std::string& where, const auto& leaveOut) {
+                      BannerDesign banner;
+                      ObjectReader reader(json, where, findings);
+                      reader.read("where", banner.where);
+                      reader.read("caption", banner.caption);
+                      reader.read("heads", banner.heads);
+                      readInk(reader, "ink", banner.ink, findings);
+                      readInk(reader, "background", banner.background, findings);
+                      reader.read("textWeight", banner.weight, kLineWeights);
+                      reader.read("alignment", banner.alignment, kAlignments);
+                      banner.unknown = reader.unknown();
+                      if (banner.where.empty())
+                          leaveOut("has no condition");
+                      else if (banners.size() == BannerDesign::kMost)
+                          leaveOut(fmt::format("is one more than {}", BannerDesign::kMost));
+                      else
+                          banners.push_back(std::move(banner));
+                  });
 }
 
 void readFaces(ObjectReader& design, std::vector<FaceDesign>& faces, std::vector<Finding>& findings) {
-    const Json* list = design.array("faces");
-    for (std::size_t i = 0; list && i < list->size(); ++i) {
-        const std::string where = fmt::format("faces/{}", i);
-        const auto leaveOut = [&](const std::string& why) {
-            findings.push_back({Severity::Problem, where, fmt::format("{} {}; it is left out.", where, why), ""});
-        };
-        if (!(*list)[i].is_object()) {
-            leaveOut("is not an object");
-            continue;
-        }
-        FaceDesign face;
-        ObjectReader reader((*list)[i], where, findings);
-        reader.read("name", face.name);
-        std::size_t parts = 0;
-        if (const Json* root = reader.object("root"))
-            face.root = partFrom(*root, reader.path("root"), 1, parts, findings);
-        face.unknown = reader.unknown();
-        const bool known =
-            std::any_of(faces.begin(), faces.end(), [&](const FaceDesign& f) { return f.name == face.name; });
-        if (face.name.empty() || known)
-            leaveOut(face.name.empty() ? "has no name" : fmt::format("has the name {} of another", face.name));
-        else if (parts > FacePart::kMostParts)
-            leaveOut(fmt::format("has more than {} parts or {} levels", FacePart::kMostParts, FacePart::kMostLevels));
-        else
-            faces.push_back(std::move(face));
-    }
+    constexpr std::size_t kAll = std::numeric_limits<std::size_t>::max();
+    forEachObject(
+        design, "faces", kAll, findings, [&](const Json& json, const std::string& where, const auto& leaveOut) {
+            FaceDesign face;
+            ObjectReader reader(json, where, findings);
+            reader.read("name", face.name);
+            std::size_t parts = 0;
+            if (const Json* root = reader.object("root"))
+                face.root = partFrom(*root, reader.path("root"), 1, parts, findings);
+            face.unknown = reader.unknown();
+            const bool known =
+                std::any_of(faces.begin(), faces.end(), [&](const FaceDesign& f) { return f.name == face.name; });
+            if (face.name.empty() || known)
+                leaveOut(face.name.empty() ? "has no name" : fmt::format("has the name {} of another", face.name));
+            else if (parts > FacePart::kMostParts)
+                leaveOut(
+                    fmt::format("has more than {} parts or {} levels", FacePart::kMostParts, FacePart::kMostLevels));
+            else
+                faces.push_back(std::move(face));
+        });
 }
 
 }  // namespace jollyrow

@@ -1,11 +1,12 @@
 // SPDX-License-Identifier: MIT
 #include "core/design/face_reader.h"
 
-#include <charconv>
+#include <fmt/format.h>
+
 #include <cmath>
 #include <limits>
 
-#include "core/base/trimmed.h"
+#include "core/formats/text_format.h"
 
 namespace jollyrow {
 
@@ -52,10 +53,28 @@ std::string longestOf(const PlannedPart& part, const Extent& extent) {
     return longest;
 }
 
+/// RFC 3986, 2.1: all but letters, figures and - . _ ~.
+std::string percentEncoded(std::string_view text) {
+    std::string out;
+    for (const char c : text) {
+        const auto byte = static_cast<unsigned char>(c);
+        const bool isKept = (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '-' ||
+                            c == '.' || c == '_' || c == '~';
+        isKept ? void(out += c) : void(out += fmt::format("%{:02X}", byte));
+    }
+    return out;
+}
+
+/// Parts of 1, by their sizes; gaps stay gaps.
+void makeShares(std::vector<double>& numbers, double sum) {
+    for (double& number : numbers)
+        if (!std::isnan(number)) number = sum > 0 && std::isfinite(sum) ? std::abs(number) / sum : 0;
+}
+
 }  // namespace
 
 FaceReader::FaceReader(const Snapshot& snapshot, std::shared_ptr<const PlannedFace> face)
-    : face_(std::move(face)), table_(snapshot.table), edits_(snapshot.edits) {
+    : face_(std::move(face)), table_(snapshot.table), edits_(snapshot.edits), recorded_(snapshot.recorded) {
     const auto made = [&](const std::shared_ptr<const Program>& program) {
         auto condition = RecordCondition::make(program, snapshot);
         isPending_ = isPending_ || (program && !condition);
@@ -159,6 +178,11 @@ void FaceReader::readContent(SourceRow row, const PlannedPart& part, PartContent
 }
 
 void FaceReader::readNumbers(SourceRow row, const PlannedPart& part, PartContent& out) const {
+    if (part.isRecorded) {
+        if (recorded_) out.numbers = recorded_->before(row, *part.field);
+        out.numbers.push_back(numberIn(*table_, edits_.get(), row, *part.field));
+        return;
+    }
     if (part.design.kind == FacePartKind::Trend) {
         auto numbers = numbersIn(out.text);
         out.isMisfit = out.isShown && !numbers;
@@ -172,6 +196,7 @@ void FaceReader::readNumbers(SourceRow row, const PlannedPart& part, PartContent
         out.isShown = !std::isnan(out.numbers.front());
         return;
     }
+    if (part.isList) return readListed(row, part, out);
     double sum = 0;
     bool any = false;
     for (const FieldIndex field : part.fields) {
@@ -190,8 +215,21 @@ void FaceReader::readNumbers(SourceRow row, const PlannedPart& part, PartContent
         sum += std::abs(out.numbers.back());
     }
     out.isShown = any || out.isMisfit;
-    if (!part.design.bar.shares) return;
-    for (double& number : out.numbers) number = sum > 0 && std::isfinite(sum) ? std::abs(number) / sum : 0;
+    if (part.design.bar.shares) makeShares(out.numbers, sum);
+}
+
+/// A bar stacked from a list of numbers.
+void FaceReader::readListed(SourceRow row, const PlannedPart& part, PartContent& out) const {
+    const Value value = valueOf(row, part.fields.front());
+    const auto* list = std::get_if<std::string>(&value);
+    auto numbers = list ? numbersIn(*list) : std::nullopt;
+    out.isMisfit = !isEmpty(value) && !numbers;
+    out.isShown = out.isMisfit || (numbers && !numbers->empty());
+    if (!numbers) return;
+    out.numbers = std::move(*numbers);
+    double sum = 0;
+    for (const double number : out.numbers) sum += std::isnan(number) ? 0 : std::abs(number);
+    if (part.design.bar.shares) makeShares(out.numbers, sum);
 }
 
 void FaceReader::appendText(const FaceContent& content, std::string& out) const {
@@ -209,34 +247,52 @@ void FaceReader::appendText(const FaceContent& content, std::string& out) const 
     }
 }
 
-std::string FaceReader::toolTip(SourceRow row, std::size_t part) const {
-    const auto& message = face_->parts[part].toolTip;
+std::string FaceReader::said(SourceRow row, const std::shared_ptr<const Formatter>& message) const {
     std::string text;
     if (message && !isPending_) message->appendMessage(text, [&](FieldIndex field) { return valueOf(row, field); });
     return text;
 }
 
-std::optional<std::vector<double>> numbersIn(std::string_view list) {
-    constexpr std::size_t kMost = 10'000;
-    constexpr double kGap = std::numeric_limits<double>::quiet_NaN();
-    list = trimmed(list);
-    if (!list.empty() && list.front() == '[') {
-        if (list.back() != ']') return std::nullopt;
-        list = trimmed(list.substr(1, list.size() - 2));
+std::string FaceReader::toolTip(SourceRow row, std::size_t part) const { return said(row, face_->parts[part].toolTip); }
+
+std::string FaceReader::address(SourceRow row, std::size_t part) const {
+    const PlannedPart& planned = face_->parts[part];
+    if (!planned.opens || isPending_) return {};
+    // One field alone is an address by itself; in all others values are parts of one, and must not change what it
+    // means.
+    const std::string& pattern = planned.design.opens;
+    const bool isWhole = pattern.starts_with('{') && pattern.find('}') == pattern.size() - 1;
+    std::string text;
+    planned.opens->appendMessage(text, [&](FieldIndex field) -> Value {
+        Value value = valueOf(row, field);
+        if (isWhole || isEmpty(value)) return value;
+        std::string plain;
+        appendPlain(plain, value);
+        return Value(percentEncoded(plain));
+    });
+    return text;
+}
+
+std::string FaceReader::stackedText(SourceRow row, std::size_t part, std::size_t index) const {
+    const PlannedPart& planned = face_->parts[part];
+    PartContent content;
+    readContent(row, planned, content);
+    std::string text;
+    if (planned.isList) {
+        text = fmt::format("{}, {} of {}: ", planned.names.front(), index + 1, content.numbers.size());
+        const Value list = valueOf(row, planned.fields.front());
+        const auto* written = std::get_if<std::string>(&list);
+        const auto numbers = written ? numbersIn(*written) : std::nullopt;
+        return numbers && index < numbers->size() ? text + fmt::format("{:.15g}", (*numbers)[index]) : std::string();
     }
-    std::vector<double> numbers;
-    if (list.empty()) return numbers;
-    for (std::size_t start = 0; start <= list.size() && numbers.size() < kMost;) {
-        const std::size_t comma = std::min(list.find(',', start), list.size());
-        const std::string_view one = trimmed(list.substr(start, comma - start));
-        double number = kGap;
-        const auto [end, error] = std::from_chars(one.data(), one.data() + one.size(), number);
-        const bool isGap = one == "null" || one == "NaN" || one.empty();
-        if (!isGap && (error != std::errc() || end != one.data() + one.size())) return std::nullopt;
-        numbers.push_back(isGap || !std::isfinite(number) ? kGap : number);
-        start = comma + 1;
-    }
-    return numbers;
+    text = planned.names[index] + ": ";
+    const auto& formatter = planned.formatters.empty() ? planned.formatter : planned.formatters[index];
+    const std::size_t start = text.size();
+    if (formatter) formatter->append(text, valueOf(row, planned.fields[index]));
+    if (text.size() == start) text += "–";
+    if (planned.design.bar.shares && index < content.numbers.size() && std::isfinite(content.numbers[index]))
+        text += fmt::format(" ({:.1f} %)", content.numbers[index] * 100);
+    return text;
 }
 
 }  // namespace jollyrow

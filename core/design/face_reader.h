@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "core/columns/number_list.h"
 #include "core/design/planned_face.h"
 #include "core/rows/snapshot.h"
 #include "core/rules/evaluator.h"
@@ -55,12 +56,18 @@ class FaceReader final {
     void appendText(const FaceContent& content, std::string& out) const;
     /// Of a part that has one; "" otherwise.
     std::string toolTip(SourceRow row, std::size_t part) const;
+    /// The address that a link opens, values in it percent-encoded unless it is one alone (RFC 3986); "" without one.
+    std::string address(SourceRow row, std::size_t part) const;
+    /// One part of a stacked bar in words: "Hours: 12.50". Requires: index of one of its numbers.
+    std::string stackedText(SourceRow row, std::size_t part, std::size_t index) const;
     const PlannedFace& face() const { return *face_; }
     /// Of a bar: between which ends all records stand, and the longer text of the ends of its numbers.
     const Extent& ends(std::size_t part) const { return ends_[part]; }
     const std::string& longest(std::size_t part) const { return longest_[part]; }
 
   private:
+    std::string said(SourceRow row, const std::shared_ptr<const Formatter>& message) const;
+    void readListed(SourceRow row, const PlannedPart& part, PartContent& out) const;
     std::size_t readPart(SourceRow row, std::size_t index, FaceContent& out);
     void readContent(SourceRow row, const PlannedPart& part, PartContent& out) const;
     void readNumbers(SourceRow row, const PlannedPart& part, PartContent& out) const;
@@ -69,14 +76,12 @@ class FaceReader final {
     std::shared_ptr<const PlannedFace> face_;
     std::shared_ptr<const Table> table_;
     std::shared_ptr<const Edits> edits_;
+    std::shared_ptr<const RecordedValues> recorded_;                    ///< may be null
     std::vector<Extent> ends_;                                          ///< by part
     std::vector<std::string> longest_;                                  ///< by part
     std::vector<std::unique_ptr<RecordCondition>> shownWhen_;           ///< by part; null: always
     std::vector<std::vector<std::unique_ptr<RecordCondition>>> rules_;  ///< by part, by rule; null: always
     bool isPending_ = false;
 };
-
-/// "[1, 2.5, null]" or "1, 2.5, 3" as numbers, a gap as NaN; nullopt when it is none. At most 10 000.
-std::optional<std::vector<double>> numbersIn(std::string_view list);
 
 }  // namespace jollyrow

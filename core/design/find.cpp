@@ -2,6 +2,7 @@
 // Columns are searched one after the other, each giving bits; bits of one part over several columns are joined by OR,
 // parts by AND. Covered by tests/grid/tst_filters.cpp.
 #include "core/design/find.h"
+#include "core/columns/room.h"
 
 #include <algorithm>
 #include <bit>
@@ -132,6 +133,8 @@ Result<std::shared_ptr<const RecordSet>> findRecords(const FindQuery& query, con
         if (!part.column) findBanners(part.text, snapshot, plan, bits);
         for (std::size_t w = 0; w < bits.size(); ++w) found->bits[w] &= bits[w];
     }
+    for (const std::uint32_t row : absentRows(*snapshot.table, snapshot.edits.get()))
+        found->bits[row >> 6] &= ~(std::uint64_t{1} << (row & 63));
     for (const std::uint64_t word : found->bits) found->count += static_cast<std::size_t>(std::popcount(word));
     return std::shared_ptr<const RecordSet>(std::move(found));
 }

@@ -32,10 +32,17 @@ struct PlannedSummary {
     std::shared_ptr<const Caption> caption;      ///< null: the figure alone
 };
 
+/// A style of group lines or totals. Its condition is a figure of each group that nobody sees.
+struct PlannedLineStyle {
+    StyleDesign design;
+    std::optional<SummarySpec> having;  ///< yes or no; nullopt: always
+};
+
 /// What a design groups and sums up by, as far as it can be had. Immutable.
 struct Grouping {
     std::vector<PlannedGroup> groups;  ///< outermost first
     std::vector<PlannedSummary> summaries;
+    std::vector<PlannedLineStyle> styles;  ///< in the order in which they apply; theirs are the figures after `summaries`
     bool empty() const { return groups.empty() && summaries.empty(); }
 };
 /// What the groups and figures of a snapshot were planned as; null for one without. A design changed since may say

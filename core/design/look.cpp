@@ -77,25 +77,17 @@ LookDesign lookFrom(const Json& json, const std::string& where, std::vector<Find
 
 void readLooks(ObjectReader& design, std::vector<LookDesign>& looks, std::vector<Finding>& findings) {
     constexpr std::size_t kMost = 100;
-    const Json* list = design.array("looks");
-    for (std::size_t i = 0; list && i < std::min(list->size(), kMost); ++i) {
-        const std::string where = fmt::format("looks/{}", i);
-        const auto leaveOut = [&](const std::string& why) {
-            findings.push_back({Severity::Problem, where, fmt::format("{} {}; it is left out.", where, why), ""});
-        };
-        if (!(*list)[i].is_object()) {
-            leaveOut("is not an object");
-            continue;
-        }
-        LookDesign look = lookFrom((*list)[i], where, findings);
-        const bool known = isReadyLook(look.name) || std::any_of(looks.begin(), looks.end(), [&](const LookDesign& l) {
-                               return l.name == look.name;
-                           });
-        if (look.name.empty() || known)
-            leaveOut(look.name.empty() ? "has no name" : fmt::format("has the name {} of another", look.name));
-        else
-            looks.push_back(std::move(look));
-    }
+    forEachObject(
+        design, "looks", kMost, findings, [&](const Json& json, const std::string& where, const auto& leaveOut) {
+            LookDesign look = lookFrom(json, where, findings);
+            const bool known =
+                isReadyLook(look.name) ||
+                std::any_of(looks.begin(), looks.end(), [&](const LookDesign& l) { return l.name == look.name; });
+            if (look.name.empty() || known)
+                leaveOut(look.name.empty() ? "has no name" : fmt::format("has the name {} of another", look.name));
+            else
+                looks.push_back(std::move(look));
+        });
 }
 
 Result<ReadLook> lookFromJson(std::string_view text) {

@@ -15,6 +15,7 @@
 #include "core/design/condition.h"
 #include "core/design/message_arguments.h"
 #include "core/design/planned_banner.h"
+#include "core/design/planned_line_style.h"
 #include "core/design/tier_tree.h"
 #include "core/rules/conversion.h"
 #include "core/rules/query_parameters.h"
@@ -53,14 +54,27 @@ class Planner {
         for (const ColumnDesign& column : design_.columns) addColumn(column);
         placeBeneath();
         addTiers();
+        for (const PlannedColumn& column : plan_.columns)
+            for (std::size_t i = 0; column.face && i < column.face->parts.size(); ++i)
+                if (const PlannedPart& part = column.face->parts[i];
+                    part.isRecorded &&
+                    std::find(plan_.recorded.begin(), plan_.recorded.end(), *part.field) == plan_.recorded.end())
+                    plan_.recorded.push_back(*part.field);
         plan_.styles = plannedStyles(design_, schema_, registered_, plan_.findings);
         for (const PlannedStyle& style : plan_.styles)
-            for (std::size_t i = 0; style.isScale() && i < style.fields.size(); ++i)
+            for (std::size_t i = 0; style.design.isByPlace() && i < style.fields.size(); ++i)
                 addExtent(scaleTermOf(style.fields[i]));
+        for (PlannedColumn& column : plan_.columns)
+            column.hasIcons = std::any_of(plan_.styles.begin(), plan_.styles.end(), [&](const PlannedStyle& style) {
+                return !style.design.icons.empty() &&
+                       std::find(style.fields.begin(), style.fields.end(), column.field) != style.fields.end();
+            });
         plan_.banners = plannedBanners(design_, schema_, registered_, plan_.columns, plan_.findings);
+        plan_.checks = plannedChecks(design_, schema_, registered_, plan_.findings);
         for (std::size_t i = 0; i < design_.sort.size(); ++i) addSort(design_.sort[i], static_cast<int>(i) + 1);
         for (std::size_t i = 0; i < design_.filter.size(); ++i) addFilter(i);
         for (std::size_t i = 0; i < design_.summaries.size(); ++i) addSummary(i);
+        grouping_.styles = plannedLineStyles(design_, schema_, registered_, plan_.findings);
         for (std::size_t i = 0; i < design_.groups.size(); ++i) addGroup(i);
         plan_.grouping = std::make_shared<const Grouping>(std::move(grouping_));
         for (const std::string& name : parametersIn(design_.source.query)) addParameterOfQuery(name);
@@ -518,6 +532,7 @@ std::vector<std::string> relatedFields(const Design& design, const TableSchema& 
     }
     for (const std::string& name : fieldNamesOf(design.styles)) add(name);
     for (const std::string& name : fieldNamesOf(design.banners)) add(name);
+    for (const std::string& name : fieldNamesOf(design.checks)) add(name);
     return related;
 }
 
@@ -541,6 +556,11 @@ void addFieldsRead(const ViewPlan& plan, std::vector<bool>& wanted) {
         if (!banner.caption) continue;
         for (const FieldIndex field : banner.caption->fieldsRead()) wanted[raw(field)] = true;
     }
+    for (const PlannedCheck& check : plan.checks) {
+        for (const FieldIndex field : check.fields) wanted[raw(field)] = true;
+        if (!check.message) continue;
+        for (const FieldIndex field : check.message->fieldsRead()) wanted[raw(field)] = true;
+    }
     for (const SortTerm& term : plan.sort)
         for (const FieldIndex field : fieldsOf(term)) wanted[raw(field)] = true;
     for (const FilterTerm& term : plan.filter)
@@ -549,6 +569,9 @@ void addFieldsRead(const ViewPlan& plan, std::vector<bool>& wanted) {
         for (const FieldIndex field : fieldsOf(group.term.key)) wanted[raw(field)] = true;
     for (const PlannedSummary& summary : plan.grouping->summaries)
         for (const FieldIndex field : fieldsOf(summary.spec.rule)) wanted[raw(field)] = true;
+    for (const PlannedLineStyle& style : plan.grouping->styles)
+        for (const FieldIndex field : style.having ? fieldsOf(style.having->rule) : std::vector<FieldIndex>())
+            wanted[raw(field)] = true;
     for (auto term = plan.computed.rbegin(); term != plan.computed.rend(); ++term)
         if (wanted[raw(term->field)])
             for (const FieldIndex field : term->program->fields) wanted[raw(field)] = true;

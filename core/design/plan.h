@@ -15,6 +15,7 @@
 #include "core/design/finding.h"
 #include "core/design/grouping.h"
 #include "core/design/operators.h"
+#include "core/design/planned_check.h"
 #include "core/design/planned_face.h"
 #include "core/design/planned_style.h"
 #include "core/formats/formatter.h"
@@ -32,10 +33,11 @@ struct PlannedColumn {
     std::optional<std::size_t> foreignKey;       ///< of a look-up: index into the schema's foreignKeys
     Alignment alignment = Alignment::Left;       ///< never Automatic
     bool editable = false;
-    int place = 0;   ///< place across, from 0
-    int span = 1;    ///< how many places wide
-    int line = 0;    ///< line of the record, from 0
-    int levels = 0;  ///< tiers over it
+    bool hasIcons = false;  ///< some style has an icon for its cells, which take room for one
+    int place = 0;          ///< place across, from 0
+    int span = 1;           ///< how many places wide
+    int line = 0;           ///< line of the record, from 0
+    int levels = 0;         ///< tiers over it
 };
 
 /// One tier as it is shown: over the columns [first, end) of the plan, which stand side by side.
@@ -63,8 +65,10 @@ struct ViewPlan {
     std::vector<ComputedTerm> computed;  ///< the computed fields of the schema; each reads only fields before it
     std::vector<SortTerm> sort;
     std::vector<PlannedStyle> styles;      ///< those that are on, in the order in which they apply
+    std::vector<PlannedCheck> checks;      ///< the design's, then the database's
     std::vector<PlannedBanner> banners;    ///< the first that holds makes a record one
     std::vector<ExtentTerm> extents;       ///< of the bars in faces and the scales of styles, each once
+    std::vector<FieldIndex> recorded;      ///< those whose earlier values are kept for trends, each once
     std::vector<FilterTerm> filter;        ///< of the parts that are on and make sense
     std::vector<std::size_t> filterParts;  ///< by term: its index in the design's filter
     /// What headings show: the field of each key of the design's sort that is one, with its number and direction.

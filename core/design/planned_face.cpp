@@ -7,6 +7,7 @@
 
 #include "core/base/near_name.h"
 #include "core/design/condition.h"
+#include "core/design/make_design.h"
 #include "core/design/message_arguments.h"
 #include "core/design/plan.h"
 #include "core/rules/syntax.h"
@@ -128,7 +129,7 @@ class FacePlanner {
         const auto field = find(planned.design.field);
         if (!field) return false;
         const FieldSchema& known = schema_.field(*field);
-        const bool isNumberList = known.type == Type::NumberList || known.type == Type::Text;
+        const bool isNumberList = known.type == Type::NumberList || known.type == Type::Text || isNumber(known.type);
         const bool isPicture = known.type == Type::Binary || known.type == Type::Text;
         if ((planned.design.kind == FacePartKind::Picture && !isPicture) ||
             (planned.design.kind == FacePartKind::Rating && !isNumber(known.type)) ||
@@ -137,7 +138,9 @@ class FacePlanner {
         planned.field = *field;
         reads(*field);
         const auto link = foreignKeyOf(schema_, known.name);
-        if (link && planned.design.kind != FacePartKind::Rating) return label(planned, known, *link);
+        planned.isRecorded = planned.design.kind == FacePartKind::Trend && isNumber(known.type);
+        if (link && planned.design.kind != FacePartKind::Rating && !planned.isRecorded)
+            return label(planned, known, *link);
         planned.formatter = formatterOf(known, planned.design.format);
         return true;
     }
@@ -181,11 +184,17 @@ class FacePlanner {
         for (const std::string& name : names) {
             const auto field = find(name);
             if (!field) continue;
-            if (!isNumber(schema_.field(*field).type)) {
+            const bool isList = schema_.field(*field).type == Type::NumberList && names.size() == 1;
+            if (!isNumber(schema_.field(*field).type) && !isList) {
                 refuse(schema_.field(*field));
                 continue;
             }
+            planned.isList = isList;
             planned.fields.push_back(*field);
+            // What the column is called names the whole bar.
+            const std::string& known = schema_.field(*field).name;
+            planned.names.push_back(names.size() > 1 && known == column_.field ? headingFor(known, false)
+                                                                               : design_.headingOf(known));
             reads(*field);
         }
         if (planned.fields.empty()) return false;
@@ -205,6 +214,7 @@ class FacePlanner {
     bool conditions(PlannedPart& planned) {
         const FacePart& part = planned.design;
         if (!part.toolTip.empty()) planned.toolTip = message(part.toolTip);
+        if (!part.opens.empty() && part.kind == FacePartKind::Link) planned.opens = message(part.opens);
         if (!part.shownWhen.empty()) {
             planned.shownWhen = condition(part.shownWhen, part.field);
             if (!planned.shownWhen) return false;  // shown when it should not be would be a wrong answer
@@ -237,7 +247,7 @@ void addNames(const FacePart& part, std::vector<std::string>& names) {
     };
     if (!part.field.empty()) names.push_back(part.field);
     names.insert(names.end(), part.bar.fields.begin(), part.bar.fields.end());
-    for (const std::string* pattern : {&part.text, &part.toolTip})
+    for (const std::string* pattern : {&part.text, &part.toolTip, &part.opens})
         forEachArgument(*pattern, [&](const std::string& name, bool) { names.push_back(name); });
     addRule(part.shownWhen);
     for (const FaceRule& rule : part.rules) addRule(rule.where);

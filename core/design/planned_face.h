@@ -18,14 +18,18 @@
 namespace jollyrow {
 
 struct PlannedPart {
-    FacePart design;                                           ///< without its parts
-    std::vector<std::size_t> path;                             ///< in the design's tree, from the root
-    std::size_t end = 0;                                       ///< its parts are those from the next one up to here
-    std::optional<FieldIndex> field;                           ///< of what shows one
-    std::vector<FieldIndex> fields;                            ///< of a bar: what is stacked
+    FacePart design;                  ///< without its parts
+    std::vector<std::size_t> path;    ///< in the design's tree, from the root
+    std::size_t end = 0;              ///< its parts are those from the next one up to here
+    std::optional<FieldIndex> field;  ///< of what shows one
+    std::vector<FieldIndex> fields;   ///< of a bar: what is stacked
+    bool isList = false;              ///< of a bar: `fields` is one list of numbers
+    bool isRecorded = false;          ///< of a trend: what a field of one number held before, and holds
+    std::vector<std::string> names;   ///< of a bar: what `fields` are called
     std::vector<std::shared_ptr<const Formatter>> formatters;  ///< of `fields`, where they are several
     std::shared_ptr<const Formatter> formatter;         ///< of `field`, or the message; null where there is no text
     std::shared_ptr<const Formatter> toolTip;           ///< null without one
+    std::shared_ptr<const Formatter> opens;             ///< of a link: its address; null without one
     std::shared_ptr<const Program> shownWhen;           ///< null: always
     std::vector<std::shared_ptr<const Program>> rules;  ///< by rule; null: always
     std::optional<ExtentTerm> extent;                   ///< of a bar that is no share

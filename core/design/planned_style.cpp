@@ -9,6 +9,7 @@
 
 #include "core/design/condition.h"
 #include "core/design/operators.h"
+#include "core/rules/summary_list.h"
 #include "core/rules/syntax.h"
 
 namespace jollyrow {
@@ -25,15 +26,16 @@ class StylePlanner {
         planned.design = style;
         for (const std::string& name : style.columns) {
             const auto field = schema_.find(name);
-            if (field && (!planned.isScale() || isNumber(schema_.field(*field).type)))
+            if (field && (!style.isByPlace() || isNumber(schema_.field(*field).type)))
                 planned.fields.push_back(*field);
             else
                 say(style,
                     field ? fmt::format("{} holds {}, which has no scale", name, article(schema_.field(*field).type))
                           : fmt::format("{} has no column {}", schema_.name, name));
         }
-        if (planned.fields.empty() && (!style.columns.empty() || planned.isScale())) {
-            if (style.columns.empty()) say(style, "a scale is of columns, and it names none");
+        const bool needsColumns = style.isByPlace() || !style.icons.empty();
+        if (planned.fields.empty() && (!style.columns.empty() || needsColumns)) {
+            if (style.columns.empty()) say(style, "a scale or an icon is of columns, and it names none");
             return std::nullopt;
         }
         if (!style.where.empty() && !addCondition(planned)) return std::nullopt;
@@ -86,7 +88,7 @@ std::vector<PlannedStyle> plannedStyles(const Design& design, const TableSchema&
     if (design.styles.empty()) return planned;
     StylePlanner planner(design, schema, registered, findings);
     for (const StyleDesign& style : design.styles)
-        if (style.on)
+        if (style.on && style.lines == StyledLines::Records)
             if (auto one = planner.plan(style)) planned.push_back(std::move(*one));
     return planned;
 }
@@ -96,10 +98,28 @@ std::vector<std::string> fieldNamesOf(const std::vector<StyleDesign>& styles) {
     for (const StyleDesign& style : styles) {
         names.insert(names.end(), style.columns.begin(), style.columns.end());
         if (style.where.empty()) continue;
-        const auto read = columnsNamed(style.where);
+        // Of one with aggregates, which is no rule by itself, the words are names enough.
+        const auto read = style.lines == StyledLines::Records ? columnsNamed(style.where) : namesIn(style.where);
         names.insert(names.end(), read.begin(), read.end());
     }
     return names;
+}
+
+void CellStyle::add(const StyleDesign& style, std::optional<double> place) {
+    if (!ink && !style.ink.empty()) ink = &style;
+    if (!background && (style.lowest.empty() ? !style.background.empty() : place.has_value())) {
+        background = &style;
+        part = place.value_or(0);
+    }
+    if (!icon && !style.icons.empty() && (style.icons.size() == 1 || place)) {
+        const auto count = style.icons.size();
+        const std::size_t at = count == 1 ? 0 : static_cast<std::size_t>(*place * static_cast<double>(count));
+        icon = &style.icons[std::min(count - 1, at)];
+        iconOf = &style;
+    }
+    if (weight == LineWeight::Theme) weight = style.weight;
+    italic = italic || style.italic;
+    strike = strike || style.strike;
 }
 
 ExtentTerm scaleTermOf(FieldIndex field) {
@@ -121,20 +141,25 @@ StyleReader::StyleReader(const Snapshot& snapshot, const std::vector<PlannedStyl
         auto& own = byField_.emplace_back();
         for (const auto& [field, program] : style.byField) own.emplace(field, made(program));
         isPending_.push_back(pending);
-        if (!style.isScale()) continue;
+        for (const FieldIndex field : style.fields) {
+            if (raw(field) >= kinds_.size()) kinds_.resize(raw(field) + 1, 0);
+            if (kinds_[raw(field)] == 0) kinds_[raw(field)] = kindCount_++;
+        }
+        if (!style.design.isByPlace()) continue;
         for (const FieldIndex field : style.fields) scales_.emplace(field, snapshot.extentOf(scaleTermOf(field)));
     }
 }
 
-const std::vector<bool>& StyleReader::heldBy(SourceRow row) {
+StyleReader::Held& StyleReader::heldBy(SourceRow row) {
     constexpr std::size_t kKept = 256;
     held_.resize(kKept);
     Held& held = held_[raw(row) % kKept];
-    if (held.row == row) return held.is;
+    if (held.row == row) return held;
     held.row = row;
     held.is.assign(styles_.size(), false);
+    held.styles.assign(kindCount_, std::nullopt);
     for (std::size_t i = 0; i < styles_.size(); ++i) held.is[i] = where_[i] && !isPending_[i] && where_[i]->holds(row);
-    return held.is;
+    return held;
 }
 
 StyleReader::~StyleReader() = default;
@@ -148,27 +173,27 @@ bool StyleReader::holds(std::size_t style, SourceRow row, FieldIndex field) {
 /// Where a value lies between the least and the greatest; nullopt where there is none.
 std::optional<double> StyleReader::partOf(std::size_t style, SourceRow row, FieldIndex field) const {
     const double number = numberIn(*table_, edits_.get(), row, field);
-    if (!styles_[style].isScale() || std::isnan(number)) return std::nullopt;
+    if (!styles_[style].design.isByPlace() || std::isnan(number)) return std::nullopt;
     const Extent& ends = scales_.at(field);
     return ends.low < ends.high ? std::clamp((number - ends.low) / (ends.high - ends.low), 0.0, 1.0) : 0.5;
 }
 
 CellStyle StyleReader::of(SourceRow row, FieldIndex field) {
-    lastHeld_ = &heldBy(row);
+    Held& held = heldBy(row);
+    lastHeld_ = &held.is;
+    auto& kept = held.styles[raw(field) < kinds_.size() ? kinds_[raw(field)] : 0];
+    if (!kept) kept = made(row, field);
+    return *kept;
+}
+
+CellStyle StyleReader::made(SourceRow row, FieldIndex field) {
     CellStyle out;
     for (std::size_t i = 0; i < styles_.size(); ++i) {
         const PlannedStyle& style = styles_[i];
         if (!style.fields.empty() && std::find(style.fields.begin(), style.fields.end(), field) == style.fields.end())
             continue;
         if (!holds(i, row, field)) continue;
-        if (!out.ink && !style.design.ink.empty()) out.ink = &style.design;
-        if (!out.background) {
-            const auto part = partOf(i, row, field);
-            if (part || (!style.isScale() && !style.design.background.empty())) out.background = &style.design;
-            out.part = part.value_or(0);
-        }
-        if (out.weight == LineWeight::Theme) out.weight = style.design.weight;
-        out.strike = out.strike || style.design.strike;
+        out.add(style.design, partOf(i, row, field));
         if (style.design.last) break;
     }
     return out;

@@ -19,10 +19,9 @@ struct PlannedStyle {
     std::vector<FieldIndex> fields;                                ///< of the cells it is for; none: the whole record
     std::shared_ptr<const Program> where;                          ///< of the record; null: always, or by `byField`
     std::map<FieldIndex, std::shared_ptr<const Program>> byField;  ///< of conditions that name `value`
-    bool isScale() const { return !design.lowest.empty(); }
 };
 
-/// Those that are on and can be had; others become findings. O(styles * columns).
+/// The styles of records that are on and can be had; others become findings. O(styles * columns).
 std::vector<PlannedStyle> plannedStyles(const Design& design, const TableSchema& schema, const Registered* registered,
                                         std::vector<Finding>& findings);
 /// The names of fields that styles read.
@@ -35,9 +34,16 @@ struct CellStyle {
     const StyleDesign* ink = nullptr;
     const StyleDesign* background = nullptr;  ///< of one colour, or a scale
     double part = 0;                          ///< of a scale: 0 at the least value, 1 at the greatest
+    const StyleIcon* icon = nullptr;
+    const StyleDesign* iconOf = nullptr;  ///< whose it is
     LineWeight weight = LineWeight::Theme;
+    bool italic = false;
     bool strike = false;
-    bool isPlain() const { return !ink && !background && weight == LineWeight::Theme && !strike; }
+    bool isPlain() const { return !ink && !background && !icon && weight == LineWeight::Theme && !italic && !strike; }
+    bool operator==(const CellStyle&) const = default;
+    /// What a style that holds adds. `place`: where the value lies between the least and the greatest; nullopt:
+    /// nowhere.
+    void add(const StyleDesign& style, std::optional<double> place);
 };
 
 class StyleReader final {
@@ -58,14 +64,19 @@ class StyleReader final {
     std::vector<std::map<FieldIndex, std::unique_ptr<RecordCondition>>> byField_;  ///< by style
     std::vector<bool> isPending_;                                                  ///< by style: a column is to come
     std::map<FieldIndex, Extent> scales_;
-    /// Which record conditions hold, by style, of the records looked at last: they are painted again and again.
+    /// Which record conditions hold, by style, of the records looked at last, and what came of them: they are painted
+    /// again and again.
     struct Held {
         SourceRow row = kNoRow;
         std::vector<bool> is;
+        std::vector<std::optional<CellStyle>> styles;  ///< by `kinds_` of a field
     };
-    const std::vector<bool>& heldBy(SourceRow row);
+    Held& heldBy(SourceRow row);
+    CellStyle made(SourceRow row, FieldIndex field);
     std::vector<Held> held_;                       ///< by the low bits of the row
     const std::vector<bool>* lastHeld_ = nullptr;  ///< of the record at work
+    std::vector<std::size_t> kinds_;  ///< by field: 0 for those that no style names, else a number of its own
+    std::size_t kindCount_ = 1;
 };
 
 }  // namespace jollyrow

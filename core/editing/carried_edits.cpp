@@ -3,15 +3,33 @@
 #include "core/editing/carried_edits.h"
 
 #include <algorithm>
+#include <set>
 
 namespace jollyrow {
 namespace {
 
 /// The load has read the cell before it was saved: the newer value, which the edit knows to be stored, must stand.
 bool readBefore(const Value& loaded, const Edits::Place& place, const CellEdit& edit, const SavedMeanwhile& meanwhile) {
-    const auto saved = meanwhile.find(place);
-    return saved != meanwhile.end() && loaded != edit.original &&
+    const auto saved = meanwhile.cells.find(place);
+    return saved != meanwhile.cells.end() && loaded != edit.original &&
            std::find(saved->second.begin(), saved->second.end(), loaded) != saved->second.end();
+}
+
+/// The table read now holds `loaded` there. What was typed over another value, and is not on its way, must be decided.
+void rebase(CellEdit& edit, const Value& loaded) {
+    if (edit.state == EditState::Conflict && edit.theirs && loaded == edit.original) {  // they took it back
+        edit.state = EditState::Draft;
+        edit.theirs = nullptr;
+        edit.message.clear();
+        return;
+    }
+    const bool waits = edit.state == EditState::Draft || edit.state == EditState::Refused;
+    if (edit.state == EditState::Conflict || (waits && loaded != edit.original)) {
+        edit.state = EditState::Conflict;
+        edit.theirs = std::make_shared<const Value>(loaded);
+    } else {
+        edit.original = loaded;
+    }
 }
 
 std::optional<FieldIndex> sameField(const Table& from, const Table& to, FieldIndex field) {
@@ -28,7 +46,9 @@ std::optional<SourceRow> RowMoves::now(SourceRow before) const {
 }
 
 RecordKey storedKey(const Table& table, const Edits& edits, SourceRow row) {
-    RecordKey key = table.key(row);
+    const RecordFate* fate = edits.fate(row);
+    const bool isMade = fate && fate->change == RecordChange::Insert && !fate->key.empty();
+    RecordKey key = isMade ? fate->key : table.key(row);
     if (table.rowIds) return key;
     for (std::size_t k = 0; k < key.size(); ++k)
         if (const CellEdit* edit = edits.find(row, table.keyFields[k]))
@@ -36,58 +56,109 @@ RecordKey storedKey(const Table& table, const Edits& edits, SourceRow row) {
     return key;
 }
 
+namespace {
+
+/// Where a record whose key was edited stands: the load may have read it before or after any of the saves of its key.
+std::optional<SourceRow> foundByKey(const Table& from, const Edits& edits, Edits::Place place,
+                                    const KeysOnTheirWay& onTheirWay, const KeyIndex& to) {
+    auto row = to.find(storedKey(from, edits, place.first));
+    const auto part = static_cast<std::size_t>(std::find(from.keyFields.begin(), from.keyFields.end(), place.second) -
+                                               from.keyFields.begin());
+    if (const auto tried = onTheirWay.find(place); tried != onTheirWay.end())
+        for (auto value = tried->second.begin(); !row && value != tried->second.end(); ++value) {
+            RecordKey key = storedKey(from, edits, place.first);
+            key[part] = *value;
+            row = to.find(key);
+        }
+    return row ? row : to.find(from.key(place.first));
+}
+
+/// Records that were inserted here: the load has read them, or they stay apart, or they are gone again.
+void addInserted(RowMoves& moves, const Table& from, const Edits& edits, const SavedMeanwhile& meanwhile,
+                 const KeyIndex& to) {
+    if (!edits.hasFates()) return;
+    edits.forEachRecord([&](SourceRow row, const RecordEdit& record) {
+        if (record.change() != RecordChange::Insert) return;
+        const bool isSaved = record.fate()->state == EditState::Saved;
+        auto now = isSaved ? to.find(storedKey(from, edits, row)) : std::nullopt;
+        if (!now && (!isSaved || meanwhile.inserted.contains(row)))
+            now = static_cast<SourceRow>(to.table()->loaded() + (raw(row) - from.loaded()));
+        moves.byEditedKey[row] = now.value_or(kNoRow);
+    });
+}
+
+}  // namespace
+
 RowMoves movesOf(std::shared_ptr<const std::vector<std::uint32_t>> byKey, const Table& from, const Edits& edits,
-                 const KeysOnTheirWay& onTheirWay, const KeyIndex& to) {
+                 const KeysOnTheirWay& onTheirWay, const SavedMeanwhile& meanwhile, const KeyIndex& to) {
     RowMoves moves{std::move(byKey), {}};
     for (const FieldIndex field : from.rowIds ? std::vector<FieldIndex>{} : from.keyFields)
-        for (const auto& [place, edit] : edits.cells()) {
-            if (place.second != field) continue;
-            // The load may have read the record before or after any of the saves of its key.
-            auto row = to.find(storedKey(from, edits, place.first));
-            const auto part = static_cast<std::size_t>(std::find(from.keyFields.begin(), from.keyFields.end(), field) -
-                                                       from.keyFields.begin());
-            if (const auto tried = onTheirWay.find(place); tried != onTheirWay.end())
-                for (auto value = tried->second.begin(); !row && value != tried->second.end(); ++value) {
-                    RecordKey key = storedKey(from, edits, place.first);
-                    key[part] = *value;
-                    row = to.find(key);
-                }
-            if (!row) row = to.find(from.key(place.first));
-            moves.byEditedKey[place.first] = row.value_or(kNoRow);
-        }
+        if (edits.touches(field))
+            edits.forEach([&](Edits::Place place, const CellEdit&) {
+                if (place.second == field && raw(place.first) < from.loaded())
+                    moves.byEditedKey[place.first] = foundByKey(from, edits, place, onTheirWay, to).value_or(kNoRow);
+            });
+    addInserted(moves, from, edits, meanwhile, to);
     // A row that an edited key leads to is that record, not another one that had the key before.
     if (!moves.byEditedKey.empty() && moves.byKey) {
+        std::set<std::uint32_t> taken;
+        for (const auto& [before, after] : moves.byEditedKey)
+            if (after != kNoRow) taken.insert(raw(after));
         auto own = std::make_shared<std::vector<std::uint32_t>>(*moves.byKey);
         for (std::uint32_t& row : *own)
-            for (const auto& [before, after] : moves.byEditedKey)
-                if (row == raw(after) && after != kNoRow) row = raw(kNoRow);
+            if (taken.contains(row)) row = raw(kNoRow);
         moves.byKey = std::move(own);
     }
     return moves;
 }
+
+namespace {
+
+/// What becomes of a record's insertion or deletion; nullopt when the table read says the same by now.
+std::optional<RecordFate> carriedFate(const RecordEdit& record, SourceRow before, SourceRow now, const Table& to,
+                                      const SavedMeanwhile& meanwhile) {
+    const RecordFate* fate = record.fate();
+    if (!fate || fate->change == RecordChange::Update) return std::nullopt;
+    if (fate->change == RecordChange::Insert) return raw(now) >= to.loaded() ? std::optional(*fate) : std::nullopt;
+    const bool isWanted = fate->state != EditState::Saved || meanwhile.deleted.contains(before);
+    return isWanted ? std::optional(*fate) : std::nullopt;
+}
+
+}  // namespace
 
 CarriedEdits carried(const Edits& edits, const Table& from, const Table& to, const RowMoves& moves,
                      const SavedMeanwhile& meanwhile) {
     CarriedEdits out;
     auto kept = std::make_shared<Edits>();
     const std::size_t stored = from.schema.storedFields();
-    for (const auto& [place, edit] : edits.cells()) {
-        if (raw(place.second) >= stored) continue;  // computed cells are made again
-        const auto row = moves.now(place.first);
-        const auto field = sameField(from, to, place.second);
-        if (!row || !field || raw(*field) >= to.columns.size()) {
-            if (edit.state == EditState::Refused) out.lost.push_back(place);
-            continue;
+    edits.forEachRecord([&](SourceRow before, const RecordEdit& record) {
+        const auto row = moves.now(before);
+        RecordEdit next;
+        if (row) next.setFate(carriedFate(record, before, *row, to, meanwhile));
+        const bool isApart = row && raw(*row) >= to.loaded();
+        for (const auto& [oldField, edit] : record.cells()) {
+            if (raw(oldField) >= stored) continue;  // computed cells are made again
+            const Edits::Place place{before, oldField};
+            const auto field = sameField(from, to, oldField);
+            if (!row || !field || raw(*field) >= to.columns.size()) {
+                const bool isNoLoss = record.change() == RecordChange::Delete || edit.state == EditState::Saving;
+                if (isUnsaved(edit.state) && !isNoLoss) out.lost.push_back(place);
+                continue;
+            }
+            const Column* column = to.column(*field);
+            const Value loaded = column && !isApart ? column->value(*row) : Value(Empty{});
+            const bool isNewer = isApart || (column && readBefore(loaded, place, edit, meanwhile));
+            if (edit.state == EditState::Saved && !isNewer) continue;
+            if (edit.state == EditState::Draft && !isNewer && column && loaded == edit.value) continue;
+            CellEdit moved = edit;
+            if (!isNewer && column) rebase(moved, loaded);
+            next.set(*field, std::move(moved));
+            out.places.emplace(place, Edits::Place{*row, *field});
         }
-        const Column* column = to.column(*field);
-        const Value loaded = column ? column->value(*row) : Value(Empty{});
-        const bool isNewer = column && readBefore(loaded, place, edit, meanwhile);
-        if (edit.state == EditState::Saved && !isNewer) continue;
-        CellEdit moved = edit;
-        if (!isNewer && column) moved.original = loaded;
-        kept->set(*row, *field, std::move(moved));
-        out.places.emplace(place, Edits::Place{*row, *field});
-    }
+        if (!row || next.isEmpty()) return;
+        next.setProblems(record.problems());
+        kept->setRecord(*row, std::move(next));
+    });
     out.edits = std::move(kept);
     return out;
 }

@@ -9,13 +9,30 @@
 #include "core/formats/text_format.h"
 
 namespace jollyrow {
+namespace {
+
+/// Fields of the table itself that can be read again with a record.
+std::vector<FieldIndex> ownFields(const Table& table) {
+    std::vector<FieldIndex> fields;
+    for (std::size_t i = 0; i < table.schema.storedFields() && i < table.columns.size(); ++i) {
+        const FieldSchema& field = table.schema.fields[i];
+        if (table.columns[i] && field.join == 0 && !field.unread) fields.push_back(static_cast<FieldIndex>(i));
+    }
+    return fields;
+}
+
+bool isToSave(const CellEdit& edit) { return edit.state == EditState::Draft || edit.state == EditState::Refused; }
+
+}  // namespace
 
 void RecordJournal::begin(StoreOpener store) {
     edits_ = std::make_shared<Edits>();
     newest_.clear();
+    inserting_.clear();
     onTheirWay_.clear();
-    savedMeanwhile_.clear();
+    savedMeanwhile_ = {};
     keyMoves_.clear();
+    sharedSchema_.reset();
     saves_ = std::make_shared<SaveQueue>(std::move(store));
 }
 
@@ -26,57 +43,254 @@ Value RecordJournal::stored(const Table& table, SourceRow row, FieldIndex field)
     return column ? column->value(row) : Value(Empty{});
 }
 
-void RecordJournal::save(const Table& table, const TableSchema& schema, Edits::Place place) {
-    Save save;
-    save.serial = nextSerial_++;
-    if (const auto earlier = newest_.find(place); earlier != newest_.end()) save.after = earlier->second;
-    for (std::size_t k = 0; k < table.keyFields.size() && !table.rowIds; ++k)
-        if (const auto part = newest_.find({place.first, table.keyFields[k]}); part != newest_.end())
-            save.keyAfter.emplace_back(k, part->second);
-    newest_[place] = save.serial;
-    const CellEdit* edit = edits_->find(place.first, place.second);
-    onTheirWay_.emplace(save.serial, OnItsWay{place, edit->value});
-    if (!table.hasKeys())
-        return answered_(save.serial, Error{ErrorCode::Unsupported,
-                                            "These records have no key, so a change cannot be saved to one of them."});
-    save.request = {schema,
-                    keyOf(table, place.first),
-                    table.rowIds != nullptr,
-                    table.keyFields,
-                    {{place.second, edit->original, edit->value}}};
-    worker_.run([this, saves = saves_, save = std::move(save)] {
-        const std::uint64_t serial = save.serial;
-        auto answer = saves->write(save);
-        post_([this, serial, answer = std::move(answer)] { answered_(serial, answer); });
-    });
+bool RecordJournal::isStored(SourceRow row) const {
+    const RecordFate* fate = edits_->fate(row);
+    return !fate || fate->change != RecordChange::Insert || fate->state == EditState::Saved;
 }
 
-std::optional<RecordJournal::Answer> RecordJournal::take(std::uint64_t serial, const Result<StoredRecord>& answer,
+/// What of a record is to be saved, if anything is; marks it as on its way.
+std::optional<RecordSave> RecordJournal::saveOf(const Table& table, SourceRow row, RecordEdit& edit, OnItsWay& way) {
+    const RecordFate* fate = edit.fate();
+    if (fate && fate->state == EditState::Conflict) return std::nullopt;
+    RecordSave save;
+    const bool isWhole = fate && (fate->state == EditState::Draft || fate->state == EditState::Refused);
+    save.request.change = way.change = isWhole ? fate->change : RecordChange::Update;
+    way.row = row;
+    const auto add = [&](FieldIndex field, Value before, Value after) {
+        OnItsWay::Cell cell{field, after, nextSerial_++};
+        const auto earlier = newest_.find({row, field});
+        save.cells.push_back({cell.id, earlier == newest_.end() ? 0 : earlier->second});
+        save.request.changes.push_back({field, std::move(before), std::move(after)});
+        way.cells.push_back(std::move(cell));
+    };
+    std::vector<FieldIndex> own = ownFields(table);
+    if (way.change == RecordChange::Delete) {
+        // As it is believed to stand: a record that somebody else has changed is not deleted unseen.
+        for (const FieldIndex field : own)
+            if (const Value before = stored(table, row, field); !std::holds_alternative<Unfit>(before))
+                add(field, before, {});
+        own.clear();
+    } else {
+        const std::vector<RecordEdit::Cell> cells = edit.cells();
+        const bool hasConflict = std::any_of(cells.begin(), cells.end(), [](const RecordEdit::Cell& cell) {
+            return cell.second.state == EditState::Conflict;
+        });
+        if (hasConflict) return std::nullopt;
+        for (const auto& [field, cell] : cells) {
+            if (!isToSave(cell)) continue;
+            CellEdit sent = cell;
+            sent.state = EditState::Saving;
+            std::vector<Value> all = cell.sent ? *cell.sent : std::vector<Value>{};
+            all.push_back(cell.value);
+            sent.sent = std::make_shared<const std::vector<Value>>(std::move(all));
+            sent.message.clear();
+            edit.set(field, std::move(sent));
+            add(field, cell.original, cell.value);
+        }
+        if (way.change == RecordChange::Update && way.cells.empty()) return std::nullopt;
+    }
+    if (isWhole) {
+        RecordFate sent = *fate;
+        sent.state = EditState::Saving;
+        sent.message.clear();
+        edit.setFate(std::move(sent));
+    }
+    save.id = way.id = nextSerial_++;
+    way.readBack.assign(own.begin(), own.end());
+    save.request.readBack = std::move(own);
+    save.request.keyIsRowId = table.rowIds != nullptr;
+    save.request.keyFields = table.rowIds ? std::vector<FieldIndex>{} : table.keyFields;
+    if (way.change == RecordChange::Insert) return save;
+    if (const auto inserting = inserting_.find(row); inserting != inserting_.end()) save.insertedBy = inserting->second;
+    save.request.key = table.hasKeys() ? keyOf(table, row) : RecordKey{};
+    for (std::size_t k = 0; k < table.keyFields.size() && !table.rowIds; ++k)
+        if (const auto part = newest_.find({row, table.keyFields[k]}); part != newest_.end())
+            save.keyAfter.emplace_back(k, part->second);
+    return save;
+}
+
+std::uint64_t RecordJournal::save(const Table& table, std::span<const SourceRow> rows, Atomicity atomicity) {
+    Save save;
+    save.serial = nextSerial_++;
+    save.atomicity = atomicity;
+    auto next = std::make_shared<Edits>(*edits_);
+    std::vector<OnItsWay> ways;
+    for (const SourceRow row : rows) {
+        const RecordEdit* known = next->record(row);
+        if (!known) continue;
+        RecordEdit edit = *known;
+        OnItsWay way;
+        auto one = saveOf(table, row, edit, way);
+        if (!one) continue;
+        next->setRecord(row, std::move(edit));
+        for (const OnItsWay::Cell& cell : way.cells) newest_[{row, cell.field}] = cell.id;
+        if (way.change == RecordChange::Insert) inserting_[row] = way.id;
+        ways.push_back(std::move(way));
+        save.records.push_back(std::move(*one));
+    }
+    if (ways.empty()) return 0;
+    edits_ = std::move(next);
+    if (!sharedSchema_ || !(*sharedSchema_ == table.schema))
+        sharedSchema_ = std::make_shared<const TableSchema>(table.schema);
+    for (RecordSave& record : save.records) record.request.schema = sharedSchema_;
+    const std::uint64_t serial = save.serial;
+    std::vector<SourceRow> saved;
+    for (const OnItsWay& way : ways) saved.push_back(way.row);
+    if (preparing_) save.notes = preparing_(saved);
+    onTheirWay_.emplace(serial, std::move(ways));
+    save.oldest = onTheirWay_.begin()->first;
+    if (!table.hasKeys()) {
+        answered_(serial, Error{ErrorCode::Unsupported,
+                                "These records have no key, so a change cannot be saved to one of them."});
+        return serial;
+    }
+    worker_.run([this, saves = saves_, save = std::move(save)]() mutable {
+        const std::uint64_t number = save.serial;
+        auto answers = saves->write(std::move(save));
+        post_([this, number, answers = std::move(answers)] { answered_(number, answers); });
+    });
+    return serial;
+}
+
+bool RecordJournal::isNewest(const OnItsWay& way, const OnItsWay::Cell& cell) const {
+    const auto newest = newest_.find({way.row, cell.field});
+    return newest != newest_.end() && newest->second == cell.id;
+}
+
+void RecordJournal::forget(const OnItsWay& way) {
+    for (const OnItsWay::Cell& cell : way.cells)
+        if (isNewest(way, cell)) newest_.erase({way.row, cell.field});
+    if (const auto at = inserting_.find(way.row); at != inserting_.end() && at->second == way.id) inserting_.erase(at);
+}
+
+std::vector<RecordJournal::Answered> RecordJournal::take(std::uint64_t serial, const Answers& answers,
                                                          const Table& table) {
-    // The cell may have moved with a reload, or been typed into again.
+    std::vector<Answered> taken;
     const auto at = onTheirWay_.find(serial);
-    if (at == onTheirWay_.end()) return std::nullopt;
-    const Edits::Place place = at->second.place;
+    if (at == onTheirWay_.end()) return taken;
+    const std::vector<OnItsWay> ways = std::move(at->second);
     onTheirWay_.erase(at);
-    const CellEdit* edit = edits_->find(place.first, place.second);
-    if (!edit) return std::nullopt;
-    if (answer) noteSaved(table, place, *edit, answer->values.front());
-    Answer taken{place, *edit};
-    const auto newest = newest_.find(place);
-    taken.isNewest = newest != newest_.end() && newest->second == serial;
-    if (answer) taken.edit.original = answer->values.front();
-    if (taken.isNewest) {
-        newest_.erase(newest);
-        if (answer) taken.edit.value = taken.edit.original;
-        taken.edit.state = answer ? EditState::Saved : EditState::Refused;
-        taken.edit.message = answer ? std::string() : answer.error().message;
+    for (std::size_t i = 0; i < ways.size(); ++i) {
+        const OnItsWay& way = ways[i];
+        if (way.row == kNoRow) continue;  // gone by a reload
+        Answered answer{way.row, way.change, false, {}, {}};
+        const Outcome outcome =
+            answers ? (*answers)[i] : Outcome(Problem{answers.error().code, {}, answers.error().message});
+        // What was typed into since waits for its own answer.
+        for (const OnItsWay::Cell& cell : way.cells) {
+            const CellEdit* edit = edits_->find(way.row, cell.field);
+            if (isNewest(way, cell) && edit && edit->state == EditState::Saving) answer.fields.push_back(cell.field);
+        }
+        if (const auto* stored = std::get_if<StoredRecord>(&outcome))
+            takeStored(way, *stored, table, answer);
+        else
+            takeRefusal(way, outcome, table.schema, answer);
+        forget(way);
+        taken.push_back(std::move(answer));
     }
     return taken;
 }
 
+void RecordJournal::takeStored(const OnItsWay& way, const StoredRecord& stored, const Table& table, Answered& answer) {
+    answer.isStored = true;
+    const RecordEdit* known = edits_->record(way.row);
+    RecordEdit edit = known ? *known : RecordEdit();
+    if (way.change == RecordChange::Delete) {
+        if (loading_) savedMeanwhile_.deleted.insert(way.row);
+        RecordEdit gone;
+        gone.setFate(RecordFate{RecordChange::Delete, EditState::Saved, {}, {}, 0});
+        auto next = std::make_shared<Edits>(*edits_);
+        next->setRecord(way.row, std::move(gone));
+        edits_ = std::move(next);
+        return;
+    }
+    for (std::size_t i = 0; i < way.cells.size(); ++i) {
+        const FieldIndex field = way.cells[i].field;
+        const CellEdit* now = edit.find(field);
+        if (!now) continue;
+        if (way.change == RecordChange::Update) noteSaved(table, {way.row, field}, *now, stored.values[i]);
+        CellEdit next = *now;
+        next.original = stored.values[i];
+        if (isNewest(way, way.cells[i])) next.sent = nullptr;
+        // Typed into since, and not handed over yet, it is still to be saved.
+        if (isNewest(way, way.cells[i]) && now->state == EditState::Saving) {
+            next.value = next.original;
+            next.state = EditState::Saved;
+            next.message.clear();
+            next.theirs = nullptr;
+        }
+        edit.set(field, std::move(next));
+    }
+    if (way.change == RecordChange::Insert) {
+        if (loading_) savedMeanwhile_.inserted.insert(way.row);
+        edit.setFate(RecordFate{RecordChange::Insert, EditState::Saved, {}, stored.key, keyMoves_.size()});
+    }
+    // What the database made of other fields: triggers, defaults, generated columns.
+    for (std::size_t i = 0; i < stored.readBack.size(); ++i) {
+        if (!way.readBack[i]) continue;
+        const FieldIndex field = *way.readBack[i];
+        const CellEdit* now = edit.find(field);
+        if (now && isUnsaved(now->state)) continue;
+        const Column* column = table.column(field);
+        const Value shown = now ? now->value : column ? column->value(way.row) : Value(Empty{});
+        if (shown == stored.readBack[i]) continue;
+        if (!now && column && column->misfit(way.row)) continue;  // shown as stored
+        edit.set(field, {stored.readBack[i], stored.readBack[i], EditState::Saved, {}, {}});
+    }
+    auto next = std::make_shared<Edits>(*edits_);
+    next->setRecord(way.row, std::move(edit));
+    edits_ = std::move(next);
+}
+
+void RecordJournal::takeRefusal(const OnItsWay& way, const Outcome& outcome, const TableSchema& schema,
+                                Answered& answer) {
+    const RecordEdit* known = edits_->record(way.row);
+    if (!known) return;
+    RecordEdit edit = *known;
+    const auto* conflict = std::get_if<Conflict>(&outcome);
+    const auto* problem = std::get_if<Problem>(&outcome);
+    const bool isAnothers = problem && problem->code == ErrorCode::Cancelled;
+    if (!isAnothers) answer.message = conflict ? words(*conflict, schema) : problem->message;
+    const auto isNamed = [&](FieldIndex field) {
+        if (conflict)
+            return conflict->isGone() || std::any_of(conflict->fields.begin(), conflict->fields.end(),
+                                                     [&](const auto& f) { return f.field == field; });
+        return problem->fields.empty() ||
+               std::find(problem->fields.begin(), problem->fields.end(), field) != problem->fields.end();
+    };
+    const bool namesOne = !isAnothers && std::any_of(way.cells.begin(), way.cells.end(),
+                                                     [&](const OnItsWay::Cell& cell) { return isNamed(cell.field); });
+    for (const OnItsWay::Cell& cell : way.cells) {
+        const CellEdit* now = edit.find(cell.field);
+        if (!now || !isNewest(way, cell)) continue;
+        CellEdit next = *now;
+        next.sent = nullptr;
+        if (now->state != EditState::Saving) {  // typed into since, and not handed over yet
+            edit.set(cell.field, std::move(next));
+            continue;
+        }
+        const bool isAtFault = !isAnothers && (isNamed(cell.field) || !namesOne);
+        next.state = !isAtFault ? EditState::Draft : conflict ? EditState::Conflict : EditState::Refused;
+        next.message = isAtFault ? answer.message : std::string();
+        if (conflict)
+            for (const Conflict::Field& field : conflict->fields)
+                if (field.field == cell.field) next.theirs = std::make_shared<const Value>(field.stored);
+        edit.set(cell.field, std::move(next));
+    }
+    if (edit.fate() && edit.fate()->state == EditState::Saving) {
+        RecordFate fate = *edit.fate();
+        fate.state = isAnothers ? EditState::Draft : conflict ? EditState::Conflict : EditState::Refused;
+        fate.message = answer.message;
+        edit.setFate(std::move(fate));
+    }
+    auto next = std::make_shared<Edits>(*edits_);
+    next->setRecord(way.row, std::move(edit));
+    edits_ = std::move(next);
+}
+
 /// A load under way may have read the cell before; a key that was saved names its record from now on.
 void RecordJournal::noteSaved(const Table& table, Edits::Place place, const CellEdit& before, const Value& stored) {
-    if (loading_) savedMeanwhile_[place].push_back(before.original);
+    if (loading_) savedMeanwhile_.cells[place].push_back(before.original);
     const auto& keys = table.keyFields;
     const auto part = std::find(keys.begin(), keys.end(), place.second);
     if (table.rowIds || part == keys.end()) return;
@@ -88,19 +302,22 @@ void RecordJournal::noteSaved(const Table& table, Edits::Place place, const Cell
 
 void RecordJournal::loadBegun() {
     loading_ = true;
-    savedMeanwhile_.clear();
+    savedMeanwhile_ = {};
 }
 
 KeysOnTheirWay RecordJournal::keysOnTheirWay(const Table& table) const {
     KeysOnTheirWay all;
-    const auto isKey = [&table](const Edits::Place& place) {
-        return std::find(table.keyFields.begin(), table.keyFields.end(), place.second) != table.keyFields.end();
+    const auto isKey = [&table](FieldIndex field) {
+        return std::find(table.keyFields.begin(), table.keyFields.end(), field) != table.keyFields.end();
     };
-    for (const auto& [serial, save] : onTheirWay_)
-        if (isKey(save.place)) all[save.place].push_back(save.value);
+    for (const auto& [serial, ways] : onTheirWay_)
+        for (const OnItsWay& way : ways)
+            for (const OnItsWay::Cell& cell : way.cells)
+                if (way.row != kNoRow && way.change == RecordChange::Update && isKey(cell.field))
+                    all[{way.row, cell.field}].push_back(cell.value);
     // What a key was in between, too: the load may have read it then.
-    for (const auto& [place, values] : savedMeanwhile_)
-        if (isKey(place)) all[place].insert(all[place].end(), values.begin(), values.end());
+    for (const auto& [place, values] : savedMeanwhile_.cells)
+        if (isKey(place.second)) all[place].insert(all[place].end(), values.begin(), values.end());
     return all;
 }
 
@@ -108,19 +325,26 @@ RecordJournal::ChangedOver RecordJournal::changeOver(const Table& from, const Ta
                                                      const std::shared_ptr<const std::vector<std::uint32_t>>& byKey,
                                                      const KeyIndex& keys) {
     ChangedOver out;
-    out.moves = movesOf(byKey, from, *edits_, keysOnTheirWay(from), keys);
+    out.moves = movesOf(byKey, from, *edits_, keysOnTheirWay(from), savedMeanwhile_, keys);
     CarriedEdits over = carried(*edits_, from, to, out.moves, savedMeanwhile_);
     out.lost = wordsOf(over.lost, from.schema);
     std::map<Edits::Place, std::uint64_t> newest;
-    std::map<std::uint64_t, OnItsWay> onTheirWay;
     for (const auto& [place, serial] : newest_)
         if (const auto at = over.places.find(place); at != over.places.end()) newest.emplace(at->second, serial);
-    for (const auto& [serial, save] : onTheirWay_)
-        if (const auto at = over.places.find(save.place); at != over.places.end())
-            onTheirWay.emplace(serial, OnItsWay{at->second, save.value});
     newest_ = std::move(newest);
-    onTheirWay_ = std::move(onTheirWay);
-    savedMeanwhile_.clear();
+    std::map<SourceRow, std::uint64_t> inserting;
+    for (const auto& [row, serial] : inserting_)
+        if (const auto now = out.moves.now(row)) inserting.emplace(*now, serial);
+    inserting_ = std::move(inserting);
+    for (auto& [serial, ways] : onTheirWay_)
+        for (OnItsWay& way : ways) {
+            for (OnItsWay::Cell& cell : way.cells)
+                if (const auto field = to.schema.find(from.schema.field(cell.field).name)) cell.field = *field;
+            for (auto& field : way.readBack)
+                if (field) field = to.schema.find(from.schema.field(*field).name);
+            way.row = way.row == kNoRow ? kNoRow : out.moves.now(way.row).value_or(kNoRow);
+        }
+    savedMeanwhile_ = {};
     edits_ = std::move(over.edits);
     return out;
 }
@@ -129,10 +353,12 @@ std::vector<std::string> RecordJournal::wordsOf(const std::vector<Edits::Place>&
                                                 const TableSchema& schema) const {
     std::vector<std::string> all;
     for (const auto& [row, field] : lost) {
+        const CellEdit& edit = *edits_->find(row, field);
         std::string typed;
-        appendDisplay(typed, edits_->find(row, field)->value, {.zone = schema.zone});
-        all.push_back(fmt::format("\"{}\", typed into {} and refused, lost its place: the record is no longer there.",
-                                  typed, schema.field(field).name));
+        appendDisplay(typed, edit.value, {.zone = schema.zone});
+        all.push_back(fmt::format("\"{}\", typed into {} and {}, lost its place: the record is no longer there.", typed,
+                                  schema.field(field).name,
+                                  edit.state == EditState::Refused ? "refused" : "not saved"));
     }
     return all;
 }
@@ -144,12 +370,18 @@ RecordKey RecordJournal::keyNow(RecordKey key, std::size_t since) const {
 }
 
 std::optional<SourceRow> RecordJournal::editedTo(const Table& table, const RecordKey& key) const {
-    if (table.rowIds) return std::nullopt;
+    std::optional<SourceRow> found;
+    if (edits_->hasFates())
+        edits_->forEachRecord([&](SourceRow row, const RecordEdit& record) {
+            if (record.change() == RecordChange::Insert && isStored(row) && keyOf(table, row) == key) found = row;
+        });
+    if (table.rowIds || found) return found;
     for (const FieldIndex field : table.keyFields)
         if (edits_->touches(field))
-            for (const auto& [place, edit] : edits_->cells())
-                if (place.second == field && keyOf(table, place.first) == key) return place.first;
-    return std::nullopt;
+            edits_->forEach([&](Edits::Place place, const CellEdit&) {
+                if (!found && place.second == field && keyOf(table, place.first) == key) found = place.first;
+            });
+    return found;
 }
 
 }  // namespace jollyrow

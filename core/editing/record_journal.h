@@ -9,6 +9,7 @@
 #include <map>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -22,32 +23,42 @@ namespace jollyrow {
 
 class RecordJournal final {
   public:
+    using Answers = Result<std::vector<Outcome>>;
     /// `answered`: on the owner's thread, once for each save(), with its number.
-    RecordJournal(Post post, std::function<void(std::uint64_t serial, const Result<StoredRecord>&)> answered)
+    RecordJournal(Post post, std::function<void(std::uint64_t serial, const Answers&)> answered)
         : post_(std::move(post)), answered_(std::move(answered)) {}
 
     /// Another source: nothing of the last one is left but saves that were begun.
     void begin(StoreOpener store);
+    /// What keeps a save elsewhere: called on the owner's thread with the rows of the save, when their edits are as
+    /// they are sent; what it returns is called on the store's.
+    using Preparing = std::function<SaveNotes(std::span<const SourceRow>)>;
+    void setPreparing(Preparing preparing) { preparing_ = std::move(preparing); }
     /// Waits for the saves that were begun.
     void finish() { worker_.finish(); }
 
     const std::shared_ptr<const Edits>& edits() const { return edits_; }
     void setEdits(std::shared_ptr<const Edits> edits) { edits_ = std::move(edits); }
-    std::size_t unsaved() const { return edits_->count(EditState::Saving) + edits_->count(EditState::Refused); }
+    std::size_t unsaved() const { return edits_->unsaved(); }
     /// What the store holds in a cell, as far as is known.
     Value stored(const Table& table, SourceRow row, FieldIndex field) const;
     RecordKey keyOf(const Table& table, SourceRow row) const { return storedKey(table, *edits_, row); }
+    /// The record has a key in the store, as far as is known.
+    bool isStored(SourceRow row) const;
 
-    /// Hands an edit to the store.
-    void save(const Table& table, const TableSchema& schema, Edits::Place place);
-    /// What an answer means for the cell that was saved.
-    struct Answer {
-        Edits::Place place;
-        CellEdit edit;          ///< as it is now
-        bool isNewest = false;  ///< nothing was typed into the cell since
+    /// Hands what is not saved of these records to the store: typed and refused cells, insertions and deletions. Those
+    /// that are in conflict stay. Returns the save's number, 0 when there is nothing to save. O(records * fields).
+    std::uint64_t save(const Table& table, std::span<const SourceRow> rows, Atomicity atomicity);
+    /// What became of one record of a save.
+    struct Answered {
+        SourceRow row{};
+        RecordChange change = RecordChange::Update;
+        bool isStored = false;
+        std::vector<FieldIndex> fields;  ///< answered, and nothing was typed into them since
+        std::string message;             ///< why not; "" when stored, or when another record of the save was to blame
     };
-    /// nullopt when the cell is gone, with its record or by a reload.
-    std::optional<Answer> take(std::uint64_t serial, const Result<StoredRecord>& answer, const Table& table);
+    /// Puts an answer into the edits. Records that are gone by now, by a reload, are left out.
+    std::vector<Answered> take(std::uint64_t serial, const Answers& answers, const Table& table);
 
     /// A load begins: what is saved from now on, it may have read before.
     void loadBegun();
@@ -61,7 +72,7 @@ class RecordJournal final {
     /// The rows of `from` are now those of `to`: all that names a row is carried over, in one step.
     struct ChangedOver {
         RowMoves moves;
-        std::vector<std::string> lost;  ///< what was typed and refused, and has no record any more, in words
+        std::vector<std::string> lost;  ///< what was typed and not saved, and has no record any more, in words
     };
     ChangedOver changeOver(const Table& from, const Table& to,
                            const std::shared_ptr<const std::vector<std::uint32_t>>& byKey, const KeyIndex& keys);
@@ -69,28 +80,44 @@ class RecordJournal final {
     /// How many edits of keys have been saved; later ones are followed by keyNow().
     std::size_t keyMoves() const { return keyMoves_.size(); }
     RecordKey keyNow(RecordKey key, std::size_t since) const;
-    /// The record whose edited key is this one, where some key has been edited. O(edits) then.
+    /// The record whose edited key is this one, or that was inserted here with it. O(edits) where there are such.
     std::optional<SourceRow> editedTo(const Table& table, const RecordKey& key) const;
 
   private:
+    struct OnItsWay {
+        SourceRow row{};
+        RecordChange change = RecordChange::Update;
+        std::uint64_t id = 0;
+        struct Cell {
+            FieldIndex field{};
+            Value value;
+            std::uint64_t id = 0;
+        };
+        std::vector<Cell> cells;
+        std::vector<std::optional<FieldIndex>> readBack;  ///< nullopt: the table has it no longer
+    };
     KeysOnTheirWay keysOnTheirWay(const Table& table) const;
     void noteSaved(const Table& table, Edits::Place place, const CellEdit& before, const Value& stored);
     std::vector<std::string> wordsOf(const std::vector<Edits::Place>& lost, const TableSchema& schema) const;
+    std::optional<RecordSave> saveOf(const Table& table, SourceRow row, RecordEdit& edit, OnItsWay& way);
+    void takeStored(const OnItsWay& way, const StoredRecord& stored, const Table& table, Answered& answer);
+    void takeRefusal(const OnItsWay& way, const Outcome& outcome, const TableSchema& schema, Answered& answer);
+    bool isNewest(const OnItsWay& way, const OnItsWay::Cell& cell) const;
+    void forget(const OnItsWay& way);
 
     Post post_;
-    std::function<void(std::uint64_t serial, const Result<StoredRecord>&)> answered_;
+    std::function<void(std::uint64_t serial, const Answers&)> answered_;
     std::shared_ptr<const Edits> edits_ = std::make_shared<Edits>();
-    std::map<Edits::Place, std::uint64_t> newest_;  ///< the newest save of each cell that has no answer
-    struct OnItsWay {
-        Edits::Place place;
-        Value value;
-    };
-    std::map<std::uint64_t, OnItsWay> onTheirWay_;  ///< all saves that have none
-    std::uint64_t nextSerial_ = 1;
+    std::map<Edits::Place, std::uint64_t> newest_;               ///< the newest save of each cell that has no answer
+    std::map<SourceRow, std::uint64_t> inserting_;               ///< the save that inserts a record and has no answer
+    std::map<std::uint64_t, std::vector<OnItsWay>> onTheirWay_;  ///< by serial, all saves that have none
+    std::uint64_t nextSerial_ = 1;                               ///< of saves, their records and their cells
+    std::shared_ptr<const TableSchema> sharedSchema_;            ///< of the table that was saved to last
     bool loading_ = false;
     SavedMeanwhile savedMeanwhile_;                          ///< since the load under way was begun
     std::vector<std::pair<RecordKey, RecordKey>> keyMoves_;  ///< saved edits of keys, in their order
-    std::shared_ptr<SaveQueue> saves_;                       ///< used on the worker only
+    Preparing preparing_;
+    std::shared_ptr<SaveQueue> saves_;  ///< used on the worker only
     Worker worker_;
 };
 

@@ -41,7 +41,7 @@ std::string_view localName(std::string_view name) {
     return colon == std::string_view::npos ? name : name.substr(colon + 1);
 }
 
-std::string lowered(std::string_view text) {
+std::string loweredName(std::string_view text) {
     std::string out(text);
     for (char& c : out) c = c >= 'A' && c <= 'Z' ? static_cast<char>(c + 32) : c;
     return out;
@@ -73,7 +73,7 @@ bool staysInside(std::string_view lower) {
 
 /// Words of a style sheet that may stand; nullopt when it reaches outside. Escapes could hide anything.
 std::optional<std::string> safeStyle(std::string_view css) {
-    std::string lower = lowered(css);
+    std::string lower = loweredName(css);
     if (lower.find('@') != std::string::npos || lower.find('\\') != std::string::npos || !staysInside(lower))
         return std::nullopt;
     std::string out(css);
@@ -101,7 +101,7 @@ bool isMeasured(std::string_view text) {
 /// An embedded PNG or JPEG of a bounded size.
 bool isSafeData(std::string_view href) {
     const std::size_t comma = href.find(',');
-    if (comma == std::string_view::npos || lowered(href.substr(0, comma)).find(";base64") == std::string::npos)
+    if (comma == std::string_view::npos || loweredName(href.substr(0, comma)).find(";base64") == std::string::npos)
         return false;
     const auto bytes = fromBase64(href.substr(comma + 1));
     if (!bytes || pictureKind(*bytes) == PictureKind::Svg) return false;
@@ -198,10 +198,10 @@ class Filter {
 
     void attribute(std::string_view element, std::string_view name, std::string_view value) {
         const std::string_view local = localName(name);
-        const std::string lower = lowered(local);
+        const std::string lower = loweredName(local);
         const bool hasPrefix = local.size() != name.size();
         if (name.starts_with("xmlns") || lower.starts_with("on") || lower.find("dasharray") != std::string::npos ||
-            (hasPrefix && local != "href" && name != "xml:space") || !staysInside(lowered(value)))
+            (hasPrefix && local != "href" && name != "xml:space") || !staysInside(loweredName(value)))
             return;
         std::string kept(value);
         if (local == "href") {

@@ -28,7 +28,7 @@ std::shared_ptr<const Edits> editsOf(const Edits& edits, std::span<const std::ui
     auto some = std::make_shared<Edits>();
     for (const std::uint32_t row : records)
         if (const RecordEdit* edited = edits.record(static_cast<SourceRow>(row)))
-            for (const auto& [field, edit] : edited->cells()) some->set(static_cast<SourceRow>(row), field, edit);
+            some->setRecord(static_cast<SourceRow>(row), *edited);
     return some;
 }
 
@@ -67,8 +67,13 @@ std::shared_ptr<const Edits> withComputedCells(const std::vector<ComputedTerm>& 
 std::shared_ptr<const Edits> withoutComputedCells(const Edits& edits, const TableSchema& schema) {
     const std::size_t stored = schema.storedFields();
     auto next = std::make_shared<Edits>();
-    edits.forEach([&](Edits::Place place, const CellEdit& edit) {
-        if (raw(place.second) < stored) next->set(place.first, place.second, edit);
+    edits.forEachRecord([&](SourceRow row, const RecordEdit& record) {
+        RecordEdit kept;
+        kept.setFate(record.fate() ? std::optional(*record.fate()) : std::nullopt);
+        kept.setProblems(record.problems());
+        for (const auto& [field, edit] : record.cells())
+            if (raw(field) < stored) kept.set(field, edit);
+        if (!kept.isEmpty()) next->setRecord(row, std::move(kept));
     });
     return next;
 }
@@ -89,7 +94,7 @@ ComputeStage::Kept* ComputeStage::keptFor(const ComputedTerm& term, const Evalua
     const auto parameters = parametersUsed(*term.program, input);
     const auto found = std::find_if(kept_.begin(), kept_.end(), [&](const Kept& k) {
         return k.term == term && k.columns == columns && k.parameters == parameters && k.today == input.today &&
-               k.rows == input.table->rows;
+               k.rows == input.table->rows && k.presence == presenceOf(*term.program, input);
     });
     if (found == kept_.end()) return nullptr;
     kept_.splice(kept_.begin(), kept_, found);
@@ -120,7 +125,9 @@ Result<ComputeStage::Product> ComputeStage::run(const std::vector<ComputedTerm>&
         auto column = computedColumn(term.program, input, cancel, OnFailure::Say);
         if (!column) return column.error();
         table->columns[raw(term.field)] = *column;
-        Kept made{term, {}, parametersUsed(*term.program, input), input.today, table->rows, input.edits, *column};
+        Kept made{term,        {},          parametersUsed(*term.program, input),
+                  input.today, table->rows, presenceOf(*term.program, input),
+                  input.edits, *column};
         for (const FieldIndex field : term.program->fields) made.columns.push_back(table->column(field)->id());
         kept_.push_front(std::move(made));
         if (kept_.size() > kMostKept) kept_.pop_back();

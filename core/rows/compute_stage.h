@@ -53,6 +53,7 @@ class ComputeStage final {
         std::map<std::string, RuleValue> parameters;
         std::int32_t today = 0;
         std::size_t rows = 0;
+        std::uint64_t presence = 0;
         std::shared_ptr<const Edits> edits;  ///< those the column has in it
         std::shared_ptr<const Column> column;
     };

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <limits>
 
+#include "core/columns/number_list.h"
+
 namespace jollyrow {
 namespace {
 
@@ -17,6 +19,14 @@ class Numbers {
     Numbers(const Table& table, const Edits* edits, FieldIndex field)
         : column_(table.column(field)), edits_(edits && edits->touches(field) ? edits : nullptr), field_(field) {
         if (column_ && column_->type() == Type::Decimal) unit_ = std::pow(10.0, column_->scale());
+    }
+    bool isList() const { return column_ && column_->type() == Type::NumberList; }
+    std::string listAt(SourceRow row) const {
+        if (const CellEdit* edit = edits_ ? edits_->find(row, field_) : nullptr) {
+            const auto* text = std::get_if<std::string>(&edit->value);
+            return text ? *text : std::string();
+        }
+        return column_->isEmpty(row) || column_->misfit(row) ? std::string() : std::string(column_->text(row));
     }
     double at(SourceRow row) const {
         if (const CellEdit* edit = edits_ ? edits_->find(row, field_) : nullptr) return numberOf(edit->value);
@@ -59,6 +69,11 @@ Extent extentOf(const Table& table, const Edits* edits, const RowOrder* order, s
         const auto row = static_cast<SourceRow>(order ? (*order)[i] : static_cast<std::uint32_t>(i));
         double below = 0, above = 0;
         for (const Numbers& column : columns) {
+            if (column.isList()) {
+                for (const double number : numbersIn(column.listAt(row)).value_or(std::vector<double>()))
+                    if (std::isfinite(number)) (number < 0 ? below : above) += number;
+                continue;
+            }
             const double number = column.at(row);
             if (!std::isfinite(number)) continue;
             (number < 0 ? below : above) += number;

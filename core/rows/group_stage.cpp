@@ -40,6 +40,8 @@ GroupStage::Basis GroupStage::basisOf(const std::vector<const Program*>& program
     Basis basis;
     basis.today = records.today;
     basis.rows = records.table->rows;
+    for (const Program* program : programs)
+        if (program) basis.presence = basis.presence * 31 + presenceOf(*program, records);
     for (const Program* program : programs) {
         if (!program) continue;
         for (const FieldIndex field : program->fields)

@@ -71,6 +71,7 @@ class GroupStage final {
         std::map<std::string, RuleValue> parameters;
         std::int32_t today = 0;
         std::size_t rows = 0;
+        std::uint64_t presence = 0;
         bool operator==(const Basis&) const = default;
     };
     static Basis basisOf(const std::vector<const Program*>& programs, const EvaluationInput& records);

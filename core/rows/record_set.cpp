@@ -133,6 +133,29 @@ std::shared_ptr<const RecordSet> intersection(std::span<const std::shared_ptr<co
     return all;
 }
 
+std::shared_ptr<const RecordSet> allBut(std::span<const std::uint32_t> absent, std::size_t rows) {
+    RecordSet all;
+    all.rows = rows;
+    all.bits.assign((rows + 63) / 64, ~std::uint64_t{0});
+    if (rows % 64 != 0) all.bits.back() = (std::uint64_t{1} << (rows % 64)) - 1;
+    all.count = rows;
+    return without(all, absent);
+}
+
+std::shared_ptr<const RecordSet> with(const RecordSet& set, std::span<const std::uint32_t> records) {
+    auto next = std::make_shared<RecordSet>(set);
+    for (const std::uint32_t row : records) next->bits[row >> 6] |= std::uint64_t{1} << (row & 63);
+    countBits(*next);
+    return next;
+}
+
+std::shared_ptr<const RecordSet> without(const RecordSet& set, std::span<const std::uint32_t> records) {
+    auto next = std::make_shared<RecordSet>(set);
+    for (const std::uint32_t row : records) next->bits[row >> 6] &= ~(std::uint64_t{1} << (row & 63));
+    countBits(*next);
+    return next;
+}
+
 std::shared_ptr<const RowOrder> chosen(const RowOrder* order, const RecordSet& set) {
     auto out = std::make_shared<RowOrder>(set.count);
     const std::size_t threads = threadsFor(set.rows, kParallelFrom);

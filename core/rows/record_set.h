@@ -38,6 +38,11 @@ Result<std::shared_ptr<const RecordSet>> rowsWhereAgain(const RecordSet& before,
                                                         const EvaluationInput& input);
 /// Records of all sets; all records when there is none. O(rows / 64).
 std::shared_ptr<const RecordSet> intersection(std::span<const std::shared_ptr<const RecordSet>> sets, std::size_t rows);
+/// All of `rows` records but these. O(rows / 64).
+std::shared_ptr<const RecordSet> allBut(std::span<const std::uint32_t> absent, std::size_t rows);
+/// The set with these records, and without them. O(rows / 64).
+std::shared_ptr<const RecordSet> with(const RecordSet& set, std::span<const std::uint32_t> records);
+std::shared_ptr<const RecordSet> without(const RecordSet& set, std::span<const std::uint32_t> records);
 /// The records of `order` (null: bound order) that are in the set, in that order. O(rows), on up to four threads.
 std::shared_ptr<const RowOrder> chosen(const RowOrder* order, const RecordSet& set);
 

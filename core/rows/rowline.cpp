@@ -8,6 +8,7 @@
 #include <chrono>
 
 #include "core/base/out_of_memory.h"
+#include "core/columns/room.h"
 #include "core/rows/sections.h"
 
 namespace jollyrow {
@@ -39,9 +40,10 @@ Result<std::shared_ptr<const RecordSet>> Rowline::setFor(const FilterTerm& term,
     for (const auto& parameter : term.program->parameters)
         if (const auto found = input.parameters.find(parameter.name); found != input.parameters.end())
             parameters.insert(*found);
+    const std::uint64_t presence = presenceOf(*term.program, evaluationInput(input));
     const auto kept = std::find_if(sets_.begin(), sets_.end(), [&](const KeptSet& k) {
         return k.term == term && k.columns == columns && k.parameters == parameters && k.today == input.today &&
-               k.rows == input.table->rows;
+               k.rows == input.table->rows && k.presence == presence;
     });
     if (kept != sets_.end()) {
         const auto changed = changedRecords(kept->edits.get(), input.edits.get(), term.program->fields);
@@ -62,8 +64,8 @@ Result<std::shared_ptr<const RecordSet>> Rowline::setFor(const FilterTerm& term,
     filterDidWork_ = true;
     auto made = rowsWhere(term.program, evaluationInput(input), cancel);
     if (!made) return made.error();
-    sets_.push_front(
-        {term, std::move(columns), std::move(parameters), input.today, input.table->rows, input.edits, *made});
+    sets_.push_front({term, std::move(columns), std::move(parameters), input.today, input.table->rows, presence,
+                      input.edits, *made});
     if (sets_.size() > kKeptSets) sets_.pop_back();
     return made;
 }
@@ -79,16 +81,48 @@ Result<std::vector<std::shared_ptr<const RecordSet>>> Rowline::setsFor(const Row
         sets.push_back(std::move(*set));
     }
     if (input.only && input.only->rows == input.table->rows) sets.push_back(input.only);
+    if (input.present) sets.push_back(input.present);
     return sets;
 }
 
-Result<RowlineInput> Rowline::computed(const RowlineInput& input, const Cancel& cancel) {
+/// Records are inserted and deleted by their edits: the table has spare rows, and keeps what is deleted.
+void Rowline::markPresent(RowlineInput& input, const Edits* orderEdits) {
+    input.drafts.clear();
+    input.present = nullptr;
+    std::vector<std::uint32_t> absent = absentRows(*input.table, input.edits.get());
+    for (std::size_t i = input.table->loaded(); orderEdits && i < input.table->rows; ++i) {
+        const auto row = static_cast<std::uint32_t>(i);
+        const RecordFate* fate = orderEdits->fate(static_cast<SourceRow>(i));
+        if (fate && fate->change == RecordChange::Insert && fate->state != EditState::Saved &&
+            !std::binary_search(absent.begin(), absent.end(), row))
+            input.drafts.push_back(row);
+    }
+    if (absent.empty()) return;
+    if (!present_ || present_->rows != input.table->rows || absent != absent_) {
+        present_ = allBut(absent, input.table->rows);
+        absent_ = std::move(absent);
+    }
+    input.present = present_;
+}
+
+/// The records of the set in their order, drafts at the end.
+std::shared_ptr<const RowOrder> Rowline::orderOf(const RowlineInput& input, const std::shared_ptr<const RecordSet>& set,
+                                                 const RowOrder* order) {
+    if (input.drafts.empty()) return chosen(order, *set);
+    auto lines = std::make_shared<RowOrder>(*chosen(order, *without(*set, input.drafts)));
+    lines->insert(lines->end(), input.drafts.begin(), input.drafts.end());
+    return lines;
+}
+
+Result<RowlineInput> Rowline::computed(const RowlineInput& given, const Cancel& cancel) {
+    RowlineInput input = given;
+    markPresent(input, given.orderEdits ? given.orderEdits.get() : given.edits.get());
     if (input.computed.empty()) return input;
     const auto begun = std::chrono::steady_clock::now();
     auto made = compute_.run(input.computed, evaluationInput(input), cancel);
     if (!made) return made.error();
     if (compute_.didWork()) computeReport_.milliseconds = millisecondsSince(begun);
-    RowlineInput out = input;
+    RowlineInput out = std::move(input);
     out.computed.clear();
     out.table = std::move(made->table);
     out.edits = std::move(made->edits);
@@ -113,7 +147,8 @@ Result<std::shared_ptr<const PickList>> Rowline::pickList(const RowlineInput& gi
     const RowlineInput& input = *whole;
     const Column* column = input.table->column(field);
     if (!column) return Error{ErrorCode::NotFound, "This column is not loaded yet."};
-    const bool all = !input.only && (input.filter.empty() || (input.filter.size() == 1 && leftOut == 0));
+    const bool all =
+        !input.only && !input.present && (input.filter.empty() || (input.filter.size() == 1 && leftOut == 0));
     std::shared_ptr<const RecordSet> set;
     if (!all) {
         auto rows = rowsWithout(input, leftOut, cancel);
@@ -132,8 +167,9 @@ Result<std::shared_ptr<const RecordSet>> Rowline::filteredSet(const RowlineInput
                                                               const std::shared_ptr<const RecordSet>& heads,
                                                               StageReport& report, const Cancel& cancel) {
     const auto rows = static_cast<std::int64_t>(input.table->rows);
-    report = {rows, rows, 0};
-    if (input.filter.empty() && !(input.only && input.only->rows == input.table->rows))
+    const std::int64_t records = input.present ? static_cast<std::int64_t>(input.present->count) : rows;
+    report = {records, records, 0};
+    if (input.filter.empty() && !input.present && !(input.only && input.only->rows == input.table->rows))
         return std::shared_ptr<const RecordSet>();
     const auto begun = std::chrono::steady_clock::now();
     filterDidWork_ = false;
@@ -141,6 +177,7 @@ Result<std::shared_ptr<const RecordSet>> Rowline::filteredSet(const RowlineInput
     if (!sets) return sets.error();
     // The very same sets as last time give the very same lines.
     std::shared_ptr<const RecordSet> set = sets->size() == 1 ? sets->front() : intersection(*sets, input.table->rows);
+    if (!input.drafts.empty() && sets->size() > 1) set = with(*set, input.drafts);
     if (heads) {
         if (withHeadsFrom_ != set || shownHeads_ != heads || !withHeads_) withHeads_ = withHeads(*set, *heads);
         withHeadsFrom_ = std::exchange(set, withHeads_);
@@ -165,7 +202,7 @@ Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given,
     snapshot->generation = input.generation;
     snapshot->table = input.table;
     snapshot->edits = input.edits;
-    const auto rows = static_cast<std::int64_t>(input.table->rows);
+    const auto rows = static_cast<std::int64_t>(input.present ? input.present->count : input.table->rows);
     snapshot->source = {rows, rows, input.loadMilliseconds};
     if (!given.computed.empty()) snapshot->source.computing = computeReport_.milliseconds;
 
@@ -188,8 +225,10 @@ Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given,
     }
     const bool isSectioned = order && *heads;
     if (set || isSectioned) {
-        if (!shown_ || shownSet_ != set || shownFrom_ != order || shownHeads_ != *heads) {
-            shown_ = set ? chosen(order.get(), *set) : order;
+        if (!shown_ || shownSet_ != set || shownFrom_ != order || shownHeads_ != *heads ||
+            shownDrafts_ != input.drafts) {
+            shown_ = set ? orderOf(input, set, order.get()) : order;
+            shownDrafts_ = input.drafts;
             if (isSectioned) shown_ = bySection(*shown_, **heads);
             shownSet_ = set;
             shownFrom_ = order;
@@ -270,7 +309,8 @@ Result<void> Rowline::addGroups(const RowlineInput& input, Snapshot& snapshot, c
     if (group_.sumMilliseconds() > 0) summariesReport_.milliseconds = group_.sumMilliseconds();
     snapshot.summaries.milliseconds = summariesReport_.milliseconds;
     if (!input.figuresOfAll) return {};
-    auto all = all_.run({{}, input.summaries, nullptr}, records, sort_.ranks(), cancel);
+    auto all = all_.run({{}, input.summaries, input.present ? chosen(nullptr, *input.present) : nullptr}, records,
+                        sort_.ranks(), cancel);
     if (!all) return all.error();
     for (std::size_t i = 0; i < input.summaries.size(); ++i) snapshot.figuresOfAll.push_back((*all)->total(i));
     return {};

@@ -56,6 +56,10 @@ struct RowlineInput {
     std::int64_t now = 0;
     double loadMilliseconds = 0;
     std::uint64_t generation = 0;
+    /// Made by the Rowline: the rows that are records, null when all are; and those inserted here and not saved, which
+    /// stand at the end, whatever is filtered.
+    std::shared_ptr<const RecordSet> present = nullptr;
+    std::vector<std::uint32_t> drafts = {};
 };
 
 class Rowline final {
@@ -83,6 +87,7 @@ class Rowline final {
         std::map<std::string, RuleValue> parameters;
         std::int32_t today = 0;
         std::size_t rows = 0;
+        std::uint64_t presence = 0;
         std::shared_ptr<const Edits> edits;
         std::shared_ptr<const RecordSet> set;
     };
@@ -97,6 +102,9 @@ class Rowline final {
     Result<std::shared_ptr<const RecordSet>> filteredSet(const RowlineInput& input,
                                                          const std::shared_ptr<const RecordSet>& heads,
                                                          StageReport& report, const Cancel& cancel);
+    void markPresent(RowlineInput& input, const Edits* orderEdits);
+    std::shared_ptr<const RowOrder> orderOf(const RowlineInput& input, const std::shared_ptr<const RecordSet>& set,
+                                            const RowOrder* order);
     Result<void> addBanners(const RowlineInput& input, Snapshot& snapshot, const Cancel& cancel);
 
     static constexpr std::size_t kKeptSets = 24;  ///< 1/8 byte a row each
@@ -118,6 +126,9 @@ class Rowline final {
     std::shared_ptr<const RecordSet> heads_;  ///< of headSets_
     std::shared_ptr<const RecordSet> withHeadsFrom_, withHeads_;
     std::shared_ptr<const RowOrder> shownFrom_;
+    std::vector<std::uint32_t> shownDrafts_;
+    std::shared_ptr<const RecordSet> present_;  ///< the last one made
+    std::vector<std::uint32_t> absent_;         ///< that it leaves out
     std::shared_ptr<const RowOrder> shown_;
 };
 

@@ -17,6 +17,7 @@
 #include "core/rows/group_stage.h"
 #include "core/rows/grouped_lines.h"
 #include "core/rows/record_set.h"
+#include "core/rows/recorded_values.h"
 #include "core/rows/row_order.h"
 #include "core/rules/rule_type.h"
 
@@ -63,6 +64,7 @@ struct Snapshot {
         std::shared_ptr<const RecordSet> set;
     };
     std::vector<Banners> banners;
+    std::shared_ptr<const RecordedValues> recorded;  ///< what cells held before; null where nobody shows it
     StageReport source, filter, sort, group, summaries;
 
     /// 0 to 0 when it was not asked for.

@@ -17,13 +17,13 @@ namespace jollyrow {
 namespace {}  // namespace
 
 bool canConvert(RuleKind from, RuleKind to) {
-    using K = RuleKind;
-    if (from == to || from == K::Null || from == K::Text || to == K::Text) return to != K::Null;
+    using Kind = RuleKind;
+    if (from == to || from == Kind::Null || from == Kind::Text || to == Kind::Text) return to != Kind::Null;
     if (isNumber(from) && isNumber(to)) return true;
-    if ((from == K::Boolean && to == K::Integer) || (from == K::Integer && to == K::Boolean)) return true;
+    if ((from == Kind::Boolean && to == Kind::Integer) || (from == Kind::Integer && to == Kind::Boolean)) return true;
     if (hasDay(from) && hasDay(to)) return true;
-    if (from == K::Timestamp || from == K::Instant) return to == K::Time;
-    return (from == K::Time && to == K::Interval) || (from == K::Interval && to == K::Time);
+    if (from == Kind::Timestamp || from == Kind::Instant) return to == Kind::Time;
+    return (from == Kind::Time && to == Kind::Interval) || (from == Kind::Interval && to == Kind::Time);
 }
 
 std::optional<std::int64_t> integerFromText(std::string_view text) {

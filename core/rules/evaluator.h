@@ -57,6 +57,10 @@ struct EvaluationInput {
     bool forFew = false;  ///< only a few records will be asked for: nothing is made ready for each distinct text
 };
 
+/// For keeping what was made: of a program that sums up records, tells apart which rows are records; else 0.
+/// O(spare rows + edits).
+std::uint64_t presenceOf(const Program& program, const EvaluationInput& input);
+
 class Evaluation final {
   public:
     /// Fails when a column is not loaded, or when cancelled. Aggregates over all records are computed here.

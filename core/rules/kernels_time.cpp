@@ -153,23 +153,23 @@ void runExtract(DatePart part, const Vector& in, std::size_t n, Vector& out) {
 }
 
 void runCalendar(Op op, const Vector& a, const Vector& b, const TimeZone& zone, std::size_t n, Vector& out) {
-    using K = RuleKind;
+    using Kind = RuleKind;
     joinStates(std::array{&a, &b}, n, out);
     const bool back = op == Op::Subtract;
-    if (out.kind == K::Interval) {
+    if (out.kind == Kind::Interval) {
         Interval* result = out.makeIntervals();
         for (std::size_t i = 0; i < n; ++i) {
             result[i] = {};
             if (out.states && out.states[i] != 0) continue;
             std::optional<Interval> value;
-            if (a.kind == K::Interval && b.kind == K::Interval) {
+            if (a.kind == Kind::Interval && b.kind == Kind::Interval) {
                 const auto other = back ? negated(b.intervals[b.at(i)]) : std::optional(b.intervals[b.at(i)]);
                 if (other) value = added(a.intervals[a.at(i)], *other);
-            } else if (a.kind == K::Interval) {
+            } else if (a.kind == Kind::Interval) {
                 value = multiplied(a.intervals[a.at(i)], b.integers[b.at(i)]);
             } else {
                 const std::int64_t micros = a.integers[a.at(i)] - b.integers[b.at(i)];
-                value = a.kind == K::Time
+                value = a.kind == Kind::Time
                             ? Interval{0, 0, micros}
                             : Interval{0, static_cast<std::int32_t>(micros / kMicrosPerDay), micros % kMicrosPerDay};
             }
@@ -181,7 +181,7 @@ void runCalendar(Op op, const Vector& a, const Vector& b, const TimeZone& zone, 
         return;
     }
     std::int64_t* result = out.makeIntegers();
-    if (a.kind == K::Date && b.kind == K::Date) {
+    if (a.kind == Kind::Date && b.kind == Kind::Date) {
         zip(n, a.integers, a.constant, b.integers, b.constant,
             [result](std::size_t i, std::int64_t x, std::int64_t y) { result[i] = x - y; });
         return;
@@ -191,13 +191,13 @@ void runCalendar(Op op, const Vector& a, const Vector& b, const TimeZone& zone, 
         if (out.states && out.states[i] != 0) continue;
         const std::int64_t x = a.integers[a.at(i)];
         Moment moment;
-        if (b.kind == K::Integer)
+        if (b.kind == Kind::Integer)
             moment = shiftedDate(x, b.integers[b.at(i)], back);
-        else if (b.kind == K::Time)
+        else if (b.kind == Kind::Time)
             moment = {x * kMicrosPerDay + b.integers[b.at(i)], CellState::Filled};
-        else if (a.kind == K::Instant)
+        else if (a.kind == Kind::Instant)
             moment = shiftedInstant(x, b.intervals[b.at(i)], back, zone);
-        else if (a.kind == K::Time)
+        else if (a.kind == Kind::Time)
             moment = shiftedTime(x, b.intervals[b.at(i)], back);
         else
             moment = shiftedTimestamp(x, b.intervals[b.at(i)], back);

@@ -54,9 +54,20 @@ constexpr bool hasDay(RuleKind kind) {
     return kind == RuleKind::Date || kind == RuleKind::Timestamp || kind == RuleKind::Instant;
 }
 
-/// One boxed value inside the language: constants, parameters, arguments of registered functions.
-using RuleValue =
-    std::variant<Empty, bool, std::int64_t, WideDecimal, double, std::string, Date, Time, Timestamp, Instant, Interval>;
+/// One boxed value inside the language: constants, parameters, arguments of registered functions. A class of its own as
+/// Value is.
+struct RuleValue : std::variant<Empty, bool, std::int64_t, WideDecimal, double, std::string, Date, Time, Timestamp,
+                                Instant, Interval> {
+    using variant::variant;
+    RuleValue() noexcept;
+    RuleValue(const RuleValue& other);
+    RuleValue(RuleValue&& other) noexcept;
+    RuleValue& operator=(const RuleValue& other);
+    RuleValue& operator=(RuleValue&& other) noexcept;
+    ~RuleValue();
+    friend bool operator==(const RuleValue& a, const RuleValue& b);
+    friend bool operator<(const RuleValue&, const RuleValue&) = delete;  // not all of what it may hold has an order
+};
 RuleKind kindOf(const RuleValue& value);
 /// Empty for what rules have no value of: binary data, and misfits (whose state is CellState::Misfit).
 RuleValue ruleValue(const Value& value);

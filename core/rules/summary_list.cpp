@@ -134,7 +134,7 @@ class SummaryParser {
         bool whole = false;
         for (int depth = 0; peek().kind != TokenKind::End; ++at_) {
             if (depth == 0 && (peek().isSymbol(",") || peek().isWord("AS"))) break;
-            if (whole && (peek().kind == TokenKind::Name || peek().kind == TokenKind::Number))
+            if (whole && !goesOn() && (peek().kind == TokenKind::Name || peek().kind == TokenKind::Number))
                 return fail(peek().range, "A comma stands between summaries.");
             if (peek().isSymbol("(")) ++depth;
             if (peek().isSymbol(")") && --depth < 0) break;
@@ -176,6 +176,12 @@ class SummaryParser {
             ++at_;
         }
         return rule;
+    }
+
+    /// A word that may stand behind a value: "SUM(hours) IS NULL".
+    bool goesOn() const {
+        constexpr std::string_view kWords[] = {"IS", "NOT", "BETWEEN", "IN", "LIKE", "AND", "OR", "COLLATE", "AT"};
+        return std::any_of(std::begin(kWords), std::end(kWords), [&](std::string_view w) { return peek().isWord(w); });
     }
 
     bool looksLikeFunction() const {

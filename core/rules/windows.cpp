@@ -6,6 +6,7 @@
 #include <numeric>
 #include <unordered_map>
 
+#include "core/columns/room.h"
 #include "core/rules/conversion.h"
 #include "core/rules/evaluation_parts.h"
 #include "core/rules/kernels.h"
@@ -15,7 +16,12 @@ namespace jollyrow {
 class WindowMaker final {
   public:
     WindowMaker(const Evaluation& evaluation, const WindowSpec& spec, const Cancel& cancel)
-        : evaluation_(evaluation), spec_(spec), cancel_(cancel), rows_(evaluation.rows()) {}
+        : evaluation_(evaluation), spec_(spec), cancel_(cancel), rows_(evaluation.rows()) {
+        for (const std::uint32_t row : absentRows(*evaluation.input_.table, evaluation.input_.edits.get())) {
+            absent_.resize(rows_);
+            absent_[row] = true;
+        }
+    }
 
     Result<std::unique_ptr<Evaluation::WindowResult>> run() {
         auto result = std::make_unique<Evaluation::WindowResult>();
@@ -97,9 +103,10 @@ class WindowMaker final {
         std::vector<Sum> sums(groups_);
         const auto groupAt = [&](std::size_t row) { return result.groupOf.empty() ? 0 : result.groupOf[row]; };
         if (!spec_.argument) {
-            for (std::size_t row = 0; row < rows_; ++row) ++sums[groupAt(row)].count;
-        } else if (!each(*spec_.argument,
-                         [&](std::size_t row, const Vector& v, std::size_t i) { add(sums[groupAt(row)], v, i); })) {
+            for (std::size_t row = 0; row < rows_; ++row) sums[groupAt(row)].count += isRecord(row) ? 1 : 0;
+        } else if (!each(*spec_.argument, [&](std::size_t row, const Vector& v, std::size_t i) {
+                       if (isRecord(row)) add(sums[groupAt(row)], v, i);
+                   })) {
             return false;
         }
         for (const Sum& sum : sums) result.groups.push_back(settled(sum));
@@ -187,6 +194,7 @@ class WindowMaker final {
         };
         std::vector<std::uint32_t> order(rows_);
         std::iota(order.begin(), order.end(), 0);
+        if (!absent_.empty()) std::erase_if(order, [this](std::uint32_t row) { return absent_[row]; });
         std::stable_sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) {
             if (!result.groupOf.empty() && result.groupOf[a] != result.groupOf[b])
                 return result.groupOf[a] < result.groupOf[b];
@@ -194,7 +202,7 @@ class WindowMaker final {
         });
         std::vector<std::int64_t> ranks(rows_), sizes(groups_);
         std::int64_t number = 0, shared = 0;
-        for (std::size_t i = 0; i < rows_; ++i) {
+        for (std::size_t i = 0; i < order.size(); ++i) {
             const bool first =
                 i == 0 || (!result.groupOf.empty() && result.groupOf[order[i]] != result.groupOf[order[i - 1]]);
             number = first ? 1 : number + 1;
@@ -220,7 +228,17 @@ class WindowMaker final {
     const Cancel& cancel_;
     std::size_t rows_;
     std::size_t groups_ = 1;
+    bool isRecord(std::size_t row) const { return absent_.empty() || !absent_[row]; }
+    std::vector<bool> absent_;  ///< rows that are no records; empty when all are
 };
+
+std::uint64_t presenceOf(const Program& program, const EvaluationInput& input) {
+    if (program.windows.empty()) return 0;
+    std::uint64_t hash = 0;
+    for (const std::uint32_t row : absentRows(*input.table, input.edits.get()))
+        hash = (hash ^ (row + 1)) * 0x9E37'79B9'7F4A'7C15ULL;
+    return hash;
+}
 
 Result<void> Evaluation::makeWindows(const Cancel& cancel) {
     for (const WindowSpec& spec : program_->windows) {

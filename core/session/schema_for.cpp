@@ -27,6 +27,7 @@ Result<TableSchema> schemaFor(const Source& source, const Design& design, Patien
 std::shared_ptr<const Table> withSchema(const Table& loaded, TableSchema schema) {
     auto whole = std::make_shared<Table>(loaded);
     whole->columns.resize(schema.fields.size());
+    if (loaded.roomy) whole->roomy = withSchema(*loaded.roomy, schema);
     whole->schema = std::move(schema);
     return whole;
 }

@@ -4,6 +4,7 @@
 // ThreadSanitizer.
 #include "core/session/session.h"
 
+#include "core/columns/room.h"
 #include "core/columns/time_zone.h"
 #include "core/rules/conversion.h"
 #include "core/rules/query_parameters.h"
@@ -34,19 +35,29 @@ Post whileAlive(Post post, const std::shared_ptr<bool>& alive) {
 Session::Session(Post post, SessionListener listener)
     : listener_(std::move(listener)),
       post_(whileAlive(std::move(post), alive_)),
-      journal_(post_, [this](std::uint64_t serial, const Result<StoredRecord>& answer) { answered(serial, answer); }),
+      journal_(post_,
+               [this](std::uint64_t serial, const RecordJournal::Answers& answers) { answered(serial, answers); }),
+      drafts_(post_, draftHooks()),
       loader_(post_, loaderHooks()),
       computer_(post_,
                 [this](const std::shared_ptr<const KeyIndex>& keys) {
                     if (keys->table()->rowsIdentity() == table_->rowsIdentity()) keys_ = keys;
                 }),
-      enquiries_(post_) {}
+      enquiries_(post_) {
+    journal_.setPreparing([this](std::span<const SourceRow> rows) {
+        syncDrafts();  // the records are kept before their keys are
+        return drafts_.preparing(rows);
+    });
+}
+
+void Session::syncDrafts() { draftNumber_ = drafts_.sync(*table_, edits()); }
 
 Session::~Session() {
     loader_.stop();
     computer_.stop();
     enquiries_.stop();
     journal_.finish();
+    drafts_.finish();
 }
 
 Loader::Hooks Session::loaderHooks() {
@@ -59,6 +70,7 @@ Loader::Hooks Session::loaderHooks() {
     hooks.onEnd = [this](const Result<void>& result) {
         journal_.loadEnded();
         if (listener_.onLoaded) listener_.onLoaded(result);
+        tellLeftDrafts();
     };
     return hooks;
 }
@@ -95,22 +107,36 @@ Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design
     state_.open = openAtFirst(design_);
     outOfPlace_.clear();
     journal_.begin(std::move(store));
+    history_.clear();
+    recorded_->clear();
     orderEdits_ = edits();
     keys_.reset();
     ++epoch_;
     digests_.clear();
     tableLoad_ = 0;
     beginWith(isLocked ? TableSchema{} : std::move(*schema));
+    beginDrafts();
     isLocked ? awaitSchema() : beginLoad(Loader::Parts::Shown);
     return {};
 }
+
+namespace {
+/// They are planned with groups and figures, and shown as those were planned.
+std::vector<StyleDesign> lineStylesOf(const Design& design) {
+    std::vector<StyleDesign> styles;
+    for (const StyleDesign& style : design.styles)
+        if (style.lines != StyledLines::Records) styles.push_back(style);
+    return styles;
+}
+}  // namespace
 
 void Session::setDesign(Design design) {
     JOLLYROW_REQUIRE(owner_.isHere());
     if (design == design_) return;
     const bool parametersChanged = design.parameters != design_.parameters;
     const bool groupsChanged = design.groups != design_.groups || design.summaries != design_.summaries ||
-                               design.grid.totalAll != design_.grid.totalAll;
+                               design.grid.totalAll != design_.grid.totalAll ||
+                               lineStylesOf(design) != lineStylesOf(design_);
     const bool levelsChanged = openAtFirst(design).levels != openAtFirst(design_).levels;
     design_ = std::move(design);
     if (parametersChanged) state_.parameters = parametersOf(design_);
@@ -137,7 +163,12 @@ void Session::planAgain(bool computesAnew, std::optional<TableSchema> read) {
                     }) ||
         computesAnew;
     const bool extentsChanged = plan->extents != plan_->extents;
+    if (plan->computed != plan_->computed)  // what they were by other rules tells nothing
+        recorded_->move([this](Edits::Place place) {
+            return raw(place.second) < schema_.storedFields() ? std::optional(place) : std::nullopt;
+        });
     plan_ = std::move(plan);
+    findAllProblems();
     if (related || (missing && !isLoading())) beginLoad(table_->rows == 0 ? Loader::Parts::Shown : Loader::Parts::Kept);
     if (rowsChanged)
         recompute();
@@ -194,7 +225,7 @@ void Session::take(std::shared_ptr<const Table> table, const LoadProgress& progr
     // snapshot: rows and edits of two tables must never meet.
     // The table may have been altered since; the plan goes with its fields.
     if (table_->rows != 0 && tableLoad_ != load) {
-        incoming_ = std::move(table);
+        incoming_ = edits()->hasFates() && table_->spare != 0 ? withRoom(*table, table_->spare) : std::move(table);
     } else {
         table_ = std::move(table);
         tableLoad_ = load;
@@ -212,8 +243,18 @@ RowRef Session::refOf(SourceRow row) const {
     return {epoch_, row, table_->hasKeys() ? journal_.keyOf(*table_, row) : RecordKey{}, journal_.keyMoves()};
 }
 
+namespace {
+/// False for spare rows that nobody inserted, and for records whose deletion was saved.
+bool isRecord(const Table& table, const Edits& edits, SourceRow row) {
+    const RecordFate* fate = edits.fate(row);
+    if (fate && fate->change == RecordChange::Insert) return raw(row) < table.rows;
+    return raw(row) < table.loaded() &&
+           !(fate && fate->change == RecordChange::Delete && fate->state == EditState::Saved);
+}
+}  // namespace
+
 std::optional<SourceRow> Session::now(const RowRef& ref) const {
-    if (ref.epoch == epoch_) return raw(ref.row) < table_->rows ? std::optional(ref.row) : std::nullopt;
+    if (ref.epoch == epoch_) return isRecord(*table_, *edits(), ref.row) ? std::optional(ref.row) : std::nullopt;
     return rowOf(journal_.keyNow(ref.key, ref.keyMoves));
 }
 
@@ -222,7 +263,7 @@ std::optional<SourceRow> Session::rowOf(const RecordKey& key) const {
     if (const auto edited = journal_.editedTo(*table_, key)) return edited;
     if (!keys_ || keys_->table()->rows != table_->rows) keys_ = std::make_shared<const KeyIndex>(table_);
     const auto row = keys_->find(key);
-    return row && journal_.keyOf(*table_, *row) == key ? row : std::nullopt;
+    return row && isRecord(*table_, *edits(), *row) && journal_.keyOf(*table_, *row) == key ? row : std::nullopt;
 }
 
 void Session::recompute(Order order) {
@@ -244,7 +285,10 @@ void Session::recompute(Order order) {
     }
     input.generation = ++generation_;
     std::optional<ViewComputer::Reload> reload;
-    if (incoming_) reload = {table_, journal_.carriage(*table_)};
+    if (incoming_) {
+        const bool isWhole = snapshot_ && snapshot_->table->rows == table_->rows;
+        reload = {table_, journal_.carriage(*table_), isWhole ? snapshot_->table : table_, plan_->recorded};
+    }
     computer_.compute(std::move(input), std::move(reload), [this](const MadeView& made) { computed(made); });
 }
 
@@ -254,8 +298,11 @@ void Session::changeOver(const MadeView& made) {
     for (const std::string& lost : over.lost)
         if (listener_.onFailure) listener_.onFailure({ErrorCode::NotFound, lost});
     state_.only.reset();
+    moveRecorded(made, over.moves);
     table_ = std::exchange(incoming_, nullptr);
     tableLoad_ = loader_.number();
+    history_.moveRows(over.moves, schema_, table_->schema);
+    drafts_.moveRows(over.moves);
     plan_ = std::exchange(incomingPlan_, nullptr);
     schema_ = table_->schema;
     orderEdits_ = edits();
@@ -264,9 +311,22 @@ void Session::changeOver(const MadeView& made) {
     digests_.clear();
     // What hangs on a link that was saved meanwhile may have been read before.
     edits()->forEach([this](Edits::Place place, const CellEdit& edit) {
-        if (edit.state == EditState::Saved) readRelatedAgain(place.first, place.second);
+        if (edit.state == EditState::Saved) readRelatedAgain(place.first, {&place.second, 1});
     });
     if (listener_.onRowsMoved) listener_.onRowsMoved(over.moves);
+}
+
+/// Earlier values go with their records; what the reload changed joins them.
+void Session::moveRecorded(const MadeView& made, const RowMoves& moves) {
+    const auto now = [&](Edits::Place place) -> std::optional<Edits::Place> {
+        const auto row = moves.now(place.first);
+        const auto field = incoming_->schema.find(table_->schema.field(place.second).name);
+        if (!row || !field || raw(*row) >= incoming_->rows) return std::nullopt;
+        return Edits::Place(*row, *field);
+    };
+    recorded_->move(now);
+    for (const RecordedChange& change : made.changes)
+        if (const auto place = now(change.before)) recorded_->note(place->first, place->second, change.number);
 }
 
 void Session::computed(const MadeView& made) {
@@ -279,7 +339,12 @@ void Session::computed(const MadeView& made) {
     auto snapshot = std::make_shared<Snapshot>(**made.snapshot);
     if (incoming_) changeOver(made);
     snapshot->epoch = epoch_;
+    const bool isOther = !snapshot_ || snapshot_->table->rows != snapshot->table->rows;
     journal_.setEdits(withComputedOf(*snapshot));  // edits made meanwhile show at once
+    if (isOther && !edits()->empty()) {            // records in new room, and those of a reload
+        snapshot_ = snapshot;
+        findAllProblems();
+    }
     snapshot->edits = edits();
     if (snapshot->grouped && !(snapshot->grouped->open() == state_.open))
         snapshot->grouped = std::make_shared<const GroupedLines>(*snapshot->grouped, state_.open);
@@ -287,8 +352,10 @@ void Session::computed(const MadeView& made) {
     if (loader_.isWhole()) loader_.end({});
 }
 
-void Session::show(std::shared_ptr<const Snapshot> snapshot) {
+void Session::show(std::shared_ptr<Snapshot> snapshot) {
+    if (!plan_->recorded.empty()) snapshot->recorded = recorded_;
     snapshot_ = std::move(snapshot);
+    syncDrafts();
     if (listener_.onSnapshot) listener_.onSnapshot();
 }
 

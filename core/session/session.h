@@ -13,6 +13,7 @@
 #include <memory>
 #include <optional>
 #include <set>
+#include <span>
 #include <string>
 
 #include "core/base/post.h"
@@ -22,6 +23,8 @@
 #include "core/design/find.h"
 #include "core/design/plan.h"
 #include "core/design/summary_table.h"
+#include "core/editing/draft_keeper.h"
+#include "core/editing/edit_history.h"
 #include "core/editing/record_journal.h"
 #include "core/rows/figure_origin.h"
 #include "core/rows/rowline.h"
@@ -41,6 +44,12 @@ struct SessionListener {
     std::function<void(const LoadProgress&)> onProgress;  ///< while loading
     std::function<void(const Result<void>&)> onLoaded;    ///< loading ended: whole, cancelled or failed
     std::function<void(SourceRow, FieldIndex, const CellEdit&)> onEditAnswered;  ///< saved or refused
+    /// A record was saved, inserted, deleted, or not; after the snapshot shows it.
+    std::function<void(const RecordJournal::Answered&)> onRecordAnswered;
+    /// An earlier session on the same records ended without saving these: takeUpDrafts() or dropDrafts().
+    std::function<void()> onDraftsLeft;
+    /// What is unsaved is on disk (setDraftFolder), or is not any more for the reason that onFailure has said.
+    std::function<void()> onDraftsKept;
     std::function<void(const Error&)> onFailure;  ///< a stage could not run, or an edit lost its record
     /// The next snapshot's rows are those of another table: where the records of the last one stand in it.
     std::function<void(const RowMoves&)> onRowsMoved;
@@ -88,16 +97,87 @@ class Session final {
     /// Reads all records again; the present ones stay in sight until the new ones are whole. Unsaved edits are kept.
     void reload();
 
-    /// Shows the value at once and saves it behind. Ignored when it is what the cell shows already. `label` is what a
-    /// look-up shows for the value until the related fields have been read again; may be empty.
+    /// Shows the value at once, and saves it behind when the design says so (Saving) and the record breaks no check.
+    /// Ignored when it is what the cell shows already, and on deleted records. `label` is what a look-up shows for the
+    /// value until the related fields have been read again; may be empty.
     /// Requires: the plan says the column is editable.
     void edit(SourceRow row, FieldIndex field, Value value, std::string label = {});
-    /// Many at once, as a paste makes them: shown in one step. O(cells).
+    /// Many at once, as a paste makes them: shown in one step, and saved in one transaction. O(cells).
     void edit(const std::vector<CellWrite>& cells);
-    /// Takes back a refused edit.
+    /// Takes back what was typed into a cell and is not saved.
     void putBack(SourceRow row, FieldIndex field);
-    /// Saves a refused edit again.
+    /// Saves the record of a refused edit again; after a conflict what was typed here goes over what is there now.
     void retry(SourceRow row, FieldIndex field);
+
+    /// What a check would say to this value in the cell: the first problem of the field; nullopt when there is none.
+    std::optional<RecordProblem> problemWith(SourceRow row, FieldIndex field, const Value& value) const {
+        return problemsWith({{row, field, value}}).front();
+    }
+    /// The same of many that come together, in their order. O(cells + records * checks).
+    std::vector<std::optional<RecordProblem>> problemsWith(const std::vector<CellWrite>& cells) const;
+
+    // ---- Records (session_records.cpp)
+    /// A new record with these values, a draft until it is saved, behind all others. Fails in words while records are
+    /// still being read, and where the source takes none.
+    Result<SourceRow> insert(const std::vector<std::pair<FieldIndex, Value>>& values = {});
+    /// A new record with the values of another one, but for keys, unique fields and what the database makes.
+    Result<SourceRow> duplicate(SourceRow row);
+    /// Deletes records; those that are not saved yet are dropped. With Saving::Together they stay as drafts until
+    /// saved.
+    void remove(const std::vector<SourceRow>& rows);
+    /// Hands what is typed, refused, inserted and deleted of these records to the database, in one transaction, but for
+    /// records that break a check or are in conflict. Returns how many records are on their way.
+    std::size_t save(const std::vector<SourceRow>& rows);
+    std::size_t saveAll();
+    /// The person has gone on to another record: it is saved when the design says so.
+    void leave(SourceRow row);
+    /// What was typed into the record is taken back, a new one let go, a deleted one brought back; what is being saved
+    /// stays.
+    void revert(SourceRow row);
+    void revertAll();
+    enum class Keep { Mine, Theirs };
+    /// Decides a conflict, field by field; fields that are not named keep what was typed here. Then the record is
+    /// saved.
+    void resolve(SourceRow row, const std::map<FieldIndex, Keep>& choices);
+    /// A record that was deleted elsewhere while it was edited here is made again, with the values known of it.
+    Result<SourceRow> makeAgain(SourceRow row);
+    /// Overrides a warning; the record keeps it as overridden.
+    void overrideWarning(SourceRow row, const std::string& check);
+    /// What points to these records in other tables, and what deleting them does to it.
+    void dependentsOf(const std::vector<SourceRow>& rows,
+                      std::function<void(const Result<std::vector<Dependents>>&)> done);
+    /// Takes the last change back, also when it is saved: by another change, which is checked for conflicts. Of what
+    /// somebody has changed since, nothing. False when there is none.
+    bool undo();
+    bool redo();
+    const EditHistory& history() const { return history_; }
+    // ---- Drafts that outlive a crash (session_drafts.cpp)
+    /// Keeps what is typed and not saved in files in this folder, flushed to disk before onDraftsKept; "" = not. Call
+    /// before open(). Sources without a path are not kept.
+    void setDraftFolder(std::string folder);
+    enum class LeftState {
+        Ready,    ///< the record stands as it did when this was typed
+        Changed,  ///< somebody has written the same cells since
+        Stored,   ///< the database has it already
+        Gone,     ///< the record is no longer there
+    };
+    struct LeftDraft {
+        KeptRecord record;
+        std::optional<SourceRow> row;
+        LeftState state = LeftState::Ready;
+    };
+    /// What earlier sessions have left, with what has become of each. Meant when all records are there. O(drafts).
+    std::vector<LeftDraft> leftDrafts() const;
+    /// Puts them into the records, as drafts; those whose cells somebody has changed are in conflict. Those whose
+    /// record is gone stay where they are. Returns how many records have drafts now.
+    std::size_t takeUpDrafts();
+    void dropDrafts();
+    /// Everything typed until now is on disk.
+    bool isKept() const { return drafts_.isReady() && drafts_.keptNumber() == draftNumber_; }
+
+    /// What begins now is one step until endStep(), named so.
+    void beginStep(std::string label) { history_.begin(std::move(label)); }
+    void endStep() { history_.end(); }
     /// True when edits have moved records out of the sort order or the filter; they stay until resort().
     bool orderIsStale() const { return !outOfPlace_.empty(); }
     /// The records that edits have moved so: those whose sort keys were edited, and those the filter now leaves out.
@@ -175,16 +255,36 @@ class Session final {
     /// Kept: records stay on their lines whatever has been edited.
     void recompute(Order order = Order::Anew);
     void computed(const MadeView& made);
-    void show(std::shared_ptr<const Snapshot> snapshot);
-    void showEdits();
-    /// Makes the computed cells of a record again, and its edits the present ones.
-    void setEdits(std::shared_ptr<const Edits> edits, SourceRow changed);
+    void show(std::shared_ptr<Snapshot> snapshot);
+    void moveRecorded(const MadeView& made, const RowMoves& moves);
+    /// Runs an edit of a record and notes which of the recorded numbers it changes.
+    template <class Edit>
+    void recording(std::span<const SourceRow> rows, bool takesBack, const Edit& edit);
+    enum class Lines { Same, Changed };
+    void showEdits(Lines lines = Lines::Same);
+    /// Makes the computed cells and the problems of records again, and their edits the present ones.
+    void setEdits(std::shared_ptr<const Edits> edits, std::span<const SourceRow> changed);
+    void setEdits(std::shared_ptr<const Edits> edits, SourceRow changed) { setEdits(std::move(edits), {&changed, 1}); }
+    void findProblems(std::span<const SourceRow> rows);
+    void findAllProblems();
+    void beginDrafts();
+    void syncDrafts();
+    void tellLeftDrafts();
+    bool isMade(const KeptRecord& record, SourceRow row) const;
+    LeftState stateOf(const KeptRecord& record, SourceRow row) const;
+    RecordEdit takenUp(const LeftDraft& left, RecordEdit edit) const;
+    DraftKeeper::Hooks draftHooks();
     std::shared_ptr<const Edits> withComputedOf(const Snapshot& made) const;
-    bool take(const CellWrite& cell);
-    void noteOutOfPlace(SourceRow row, FieldIndex field, const Edits& edited);
-    void answered(std::uint64_t serial, const Result<StoredRecord>& answer);
+    bool take(const CellWrite& cell, Edits& next);
+    void noteOutOfPlace(const std::map<SourceRow, std::set<FieldIndex>>& edited);
+    void answered(std::uint64_t serial, const RecordJournal::Answers& answers);
+    void saveAsDesigned(const std::vector<SourceRow>& rows);
+    std::vector<SourceRow> savable(const std::vector<SourceRow>& rows) const;
     void changeOver(const MadeView& made);
-    bool leavesOut(const FilterTerm& term, const EvaluationInput& input, SourceRow row) const;
+    Result<void> makeRoom();
+    std::vector<std::pair<FieldIndex, Value>> valuesToInsert(SourceRow row, bool withKeys) const;
+    std::optional<RecordEdit> reverted(SourceRow row, const RecordEdit& record) const;
+    bool apply(const EditStep& step, bool back);
     void beginWith(TableSchema schema);
     void awaitSchema();
     /// `read`: the schema with the related fields, when it was read behind; else it is read here, if nobody locks it.
@@ -192,7 +292,7 @@ class Session final {
     void readFieldsLater(Binding binding);
     void planAgain(bool computesAnew, std::optional<TableSchema> read = std::nullopt);
     void takeSchema(TableSchema schema);
-    void readRelatedAgain(SourceRow row, FieldIndex changed);
+    void readRelatedAgain(SourceRow row, std::span<const FieldIndex> changed);
     void showOpen(OpenGroups open);
     Binding binding() const;
     Loader::Hooks loaderHooks();
@@ -225,6 +325,11 @@ class Session final {
 
     ConfinedToThread owner_;
     RecordJournal journal_;
+    EditHistory history_;
+    std::string draftFolder_;
+    std::uint64_t draftNumber_ = 0;
+    DraftKeeper drafts_;
+    std::shared_ptr<RecordedValues> recorded_ = std::make_shared<RecordedValues>();
     Loader loader_;
     ViewComputer computer_;
     Enquiries enquiries_;

@@ -3,6 +3,10 @@
 // Covered by tests/session/session_test.cpp and session_model_test.cpp.
 #include "core/session/session.h"
 
+#include <algorithm>
+#include <cmath>
+#include <memory>
+
 namespace jollyrow {
 
 /// The edits of now, with the computed cells of `made` where nothing was edited since it was begun.
@@ -20,20 +24,86 @@ std::shared_ptr<const Edits> Session::withComputedOf(const Snapshot& made) const
     return withComputedCells(plan_->computed, jollyrow::evaluationInput(made.table, std::move(next), state_), since);
 }
 
-void Session::setEdits(std::shared_ptr<const Edits> edits, SourceRow changed) {
+void Session::setEdits(std::shared_ptr<const Edits> edits, std::span<const SourceRow> changed) {
     journal_.setEdits(std::move(edits));
-    if (plan_->computed.empty()) return;
-    const std::uint32_t record[] = {raw(changed)};
-    journal_.setEdits(withComputedCells(plan_->computed, evaluationInput(), record));
+    // A table that has just got more room is shown a moment later; then these are made, too.
+    const EvaluationInput input = evaluationInput();
+    std::vector<std::uint32_t> records;
+    std::vector<SourceRow> rows;
+    for (const SourceRow row : changed) {
+        if (raw(row) >= input.table->rows) continue;
+        records.push_back(raw(row));
+        rows.push_back(row);
+    }
+    if (!plan_->computed.empty()) journal_.setEdits(withComputedCells(plan_->computed, input, records));
+    if (!plan_->checks.empty()) findProblems(rows);
 }
 
-void Session::showEdits() {
+void Session::findProblems(std::span<const SourceRow> rows) {
+    const auto problems = problemsOf(plan_->checks, evaluationInput(), rows);
+    std::shared_ptr<Edits> next;
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+        const RecordEdit* record = edits()->record(rows[i]);
+        if (!record || record->problems() == problems[i]) continue;
+        RecordEdit checked = *record;
+        checked.setProblems(problems[i]);
+        if (!next) next = std::make_shared<Edits>(*edits());
+        next->setRecord(rows[i], std::move(checked));
+    }
+    if (next) journal_.setEdits(std::move(next));
+}
+
+std::vector<std::optional<RecordProblem>> Session::problemsWith(const std::vector<CellWrite>& cells) const {
+    std::vector<std::optional<RecordProblem>> all(cells.size());
+    EvaluationInput input = evaluationInput();
+    if (plan_->checks.empty()) return all;
+    auto some = std::make_shared<Edits>();
+    std::vector<SourceRow> rows;
+    std::vector<std::uint32_t> records;
+    std::map<SourceRow, std::size_t> places;
+    for (const CellWrite& cell : cells) {
+        if (raw(cell.row) >= input.table->rows) continue;
+        if (places.try_emplace(cell.row, rows.size()).second) {
+            rows.push_back(cell.row);
+            records.push_back(raw(cell.row));
+            if (const RecordEdit* record = edits()->record(cell.row)) some->setRecord(cell.row, *record);
+        }
+        some->set(cell.row, cell.field,
+                  {cell.value, journal_.stored(*table_, cell.row, cell.field), EditState::Draft, {}, {}});
+    }
+    input.edits = some;
+    if (!plan_->computed.empty()) input.edits = withComputedCells(plan_->computed, input, records);
+    const auto problems = problemsOf(plan_->checks, input, rows);
+    for (std::size_t i = 0; i < cells.size(); ++i) {
+        const auto place = places.find(cells[i].row);
+        if (place == places.end()) continue;
+        for (const RecordProblem& problem : problems[place->second])
+            if (!all[i] &&
+                std::find(problem.fields.begin(), problem.fields.end(), cells[i].field) != problem.fields.end())
+                all[i] = problem;
+    }
+    return all;
+}
+
+/// The checks, or the fields that they read, are others now.
+void Session::findAllProblems() {
+    std::vector<SourceRow> rows;
+    // With other fields it is done when they are there.
+    const bool isMeant = snapshot_ && snapshot_->table->schema.fields == schema_.fields;
+    const std::size_t shown = isMeant ? snapshot_->table->rows : 0;
+    edits()->forEachRecord([&](SourceRow row, const RecordEdit&) {
+        if (raw(row) < shown) rows.push_back(row);
+    });
+    if (!rows.empty()) findProblems(rows);
+}
+
+void Session::showEdits(Lines lines) {
     auto next = std::make_shared<Snapshot>(*snapshot_);
     next->edits = edits();
     show(std::move(next));
     // Sums over all records, groups, figures and the ends of bars are made on the worker; nobody moves for it but to
     // another group.
-    if (!plan_->grouping->empty() || !plan_->extents.empty() || !plan_->banners.empty() ||
+    if (lines == Lines::Changed || !plan_->grouping->empty() || !plan_->extents.empty() || !plan_->banners.empty() ||
         std::any_of(plan_->computed.begin(), plan_->computed.end(),
                     [](const ComputedTerm& term) { return !term.program->windows.empty(); }))
         recompute(Order::Kept);
@@ -58,49 +128,100 @@ void Session::noteRead(std::uint32_t epoch, SourceRow row, FieldIndex field, std
 
 void Session::resort() { recompute(); }
 
-/// Would a condition leave this record out? One that sums up all records is taken to.
-bool Session::leavesOut(const FilterTerm& term, const EvaluationInput& input, SourceRow row) const {
-    for (const auto& used : term.program->parameters)
-        if (!state_.parameters.contains(used.name)) return false;
-    if (!term.program->windows.empty()) return true;
-    const auto cell = evaluateOne(term.program, input, row);
-    return cell && !(cell->state == CellState::Filled && cell->value == RuleValue(true));
-}
-
-/// Notes a record that an edit of this field moves out of the sort order or the filter.
-void Session::noteOutOfPlace(SourceRow row, FieldIndex field, const Edits& edited) {
-    const std::vector<FieldIndex> touched = fieldsTouched(plan_->computed, field);
-    const auto reads = [&touched](const std::vector<FieldIndex>& fields) {
-        return std::find_first_of(fields.begin(), fields.end(), touched.begin(), touched.end()) != fields.end();
-    };
-    for (const SortTerm& term : plan_->sort)
-        if (!isBypassed(Stage::Sort) && reads(fieldsOf(term))) outOfPlace_.insert(row);
-    for (const PlannedBanner& banner : plan_->banners)
-        if (banner.design.heads && reads(banner.where->fields)) outOfPlace_.insert(row);
+/// Notes records that edits of these fields move out of the sort order or the filter.
+void Session::noteOutOfPlace(const std::map<SourceRow, std::set<FieldIndex>>& edited) {
+    auto some = std::make_shared<Edits>();  // nothing else is read
+    std::map<FieldIndex, std::vector<FieldIndex>> touchedBy;
+    std::map<SourceRow, std::vector<FieldIndex>> touched;
     EvaluationInput input = evaluationInput();
-    input.edits = edited.of(row);  // nothing else is read
-    const std::uint32_t record[] = {raw(row)};
-    input.edits = withComputedCells(plan_->computed, input, record);
-    for (const FilterTerm& term : plan_->filter)
-        if (!isBypassed(Stage::Filter) && reads(term.program->fields) && leavesOut(term, input, row))
-            outOfPlace_.insert(row);
+    for (const auto& [row, fields] : edited) {
+        if (raw(row) >= input.table->rows) continue;
+        if (const RecordEdit* record = edits()->record(row)) some->setRecord(row, *record);
+        for (const FieldIndex field : fields) {
+            const auto known = touchedBy.try_emplace(field);
+            if (known.second) known.first->second = fieldsTouched(plan_->computed, field);
+            touched[row].insert(touched[row].end(), known.first->second.begin(), known.first->second.end());
+        }
+    }
+    const auto reads = [](const std::vector<FieldIndex>& fields, const std::vector<FieldIndex>& changed) {
+        return std::find_first_of(fields.begin(), fields.end(), changed.begin(), changed.end()) != fields.end();
+    };
+    for (const auto& [row, changed] : touched) {
+        for (const SortTerm& term : plan_->sort)
+            if (!isBypassed(Stage::Sort) && reads(fieldsOf(term), changed)) outOfPlace_.insert(row);
+        for (const PlannedBanner& banner : plan_->banners)
+            if (banner.design.heads && reads(banner.where->fields, changed)) outOfPlace_.insert(row);
+    }
+    input.edits = some;
+    input.forFew = true;
+    for (const FilterTerm& term : plan_->filter) {
+        const auto& used = term.program->parameters;
+        const bool isLifted = isBypassed(Stage::Filter) || std::any_of(used.begin(), used.end(), [this](const auto& p) {
+                                  return !state_.parameters.contains(p.name);
+                              });
+        std::unique_ptr<Runner> runner;
+        for (const auto& [row, changed] : touched) {
+            if (isLifted || !reads(term.program->fields, changed)) continue;
+            if (!term.program->windows.empty()) {  // one that sums up all records is taken to leave it out
+                outOfPlace_.insert(row);
+                continue;
+            }
+            if (!runner) {
+                auto evaluation = Evaluation::prepare(term.program, input, Cancel());
+                if (!evaluation) break;
+                runner = std::make_unique<Runner>(*evaluation);
+            }
+            const EvaluatedCell cell = cellOf(runner->run(raw(row), 1), 0);
+            if (!(cell.state == CellState::Filled && cell.value == RuleValue(true))) outOfPlace_.insert(row);
+        }
+    }
 }
 
-/// False when it is what the cell shows already.
-bool Session::take(const CellWrite& cell) {
+/// False when it is what the cell shows already, or the record is being deleted.
+bool Session::take(const CellWrite& cell, Edits& next) {
     const auto [row, field, value, label] = cell;
-    const CellEdit* existing = edits()->find(row, field);
+    if (const RecordFate* fate = next.fate(row); fate && fate->change == RecordChange::Delete) return false;
+    if (raw(row) >= table_->loaded() && !next.fate(row)) return false;  // no record
+    const CellEdit* existing = next.find(row, field);
     const Column* column = table_->column(field);
     const Value shown = existing ? existing->value : column ? column->value(row) : Value(Empty{});
-    if (shown == value && (!existing || existing->state != EditState::Refused)) return false;
+    const bool isSettled =
+        !existing || (existing->state != EditState::Refused && existing->state != EditState::Conflict);
+    if (shown == value && isSettled) return false;
     if (!existing && column && column->misfit(row) && isEmpty(value)) return false;
-    Value before = journal_.stored(*table_, row, field);
-    if (auto* unread = std::get_if<Unread>(&before))
+    CellEdit typed{value, {}, EditState::Draft, {}, label};
+    typed.original = existing ? existing->state == EditState::Saved ? existing->value : existing->original : shown;
+    if (existing) typed.sent = existing->sent;
+    if (existing && existing->state == EditState::Conflict) {  // typed over, it is still to be decided
+        typed.state = EditState::Conflict;
+        typed.theirs = existing->theirs;
+        typed.message = existing->message;
+    }
+    if (auto* unread = std::get_if<Unread>(&typed.original))
         if (const auto known = digests_.find({row, field}); known != digests_.end()) unread->digest = known->second;
-    auto next = edits()->with(row, field, {value, std::move(before), EditState::Saving, {}, label});
-    noteOutOfPlace(row, field, *next);
-    setEdits(std::move(next), row);
+    next.set(row, field, std::move(typed));
     return true;
+}
+
+template <class Edit>
+void Session::recording(std::span<const SourceRow> rows, bool takesBack, const Edit& edit) {
+    if (plan_->recorded.empty()) return edit();
+    // The computed ones stand in the snapshot's table.
+    const auto number = [&](SourceRow row, FieldIndex field) {
+        const Table& shown = snapshot_ && snapshot_->table->rows == table_->rows ? *snapshot_->table : *table_;
+        return numberIn(shown, edits().get(), row, field);
+    };
+    std::vector<double> before;
+    for (const SourceRow row : rows)
+        for (const FieldIndex field : plan_->recorded) before.push_back(number(row, field));
+    edit();
+    std::size_t at = 0;
+    for (const SourceRow row : rows)
+        for (const FieldIndex field : plan_->recorded) {
+            const double was = before[at++], now = number(row, field);
+            if (now == was || (std::isnan(now) && std::isnan(was))) continue;
+            takesBack ? recorded_->takeBack(row, field, was, now) : recorded_->note(row, field, was);
+        }
 }
 
 void Session::edit(SourceRow row, FieldIndex field, Value value, std::string label) {
@@ -109,57 +230,98 @@ void Session::edit(SourceRow row, FieldIndex field, Value value, std::string lab
 
 void Session::edit(const std::vector<CellWrite>& cells) {
     JOLLYROW_REQUIRE(owner_.isHere());
-    std::vector<Edits::Place> taken;
-    for (const CellWrite& cell : cells)
-        if (take(cell)) taken.emplace_back(cell.row, cell.field);
+    auto next = std::make_shared<Edits>(*edits());
+    std::map<SourceRow, std::set<FieldIndex>> taken;
+    EditStep step;
+    for (const CellWrite& cell : cells) {
+        const CellEdit* before = next->find(cell.row, cell.field);
+        const Column* column = table_->column(cell.field);
+        EditStep::Cell undone{cell.row,
+                              cell.field,
+                              before   ? before->value
+                              : column ? column->value(cell.row)
+                                       : Value(Empty{}),
+                              cell.value,
+                              before ? before->label : std::string(),
+                              cell.label};
+        if (!take(cell, *next)) continue;
+        taken[cell.row].insert(cell.field);
+        step.cells.push_back(std::move(undone));
+    }
     if (taken.empty()) return;
+    std::vector<SourceRow> rows;
+    for (const auto& [row, fields] : taken) rows.push_back(row);
+    recording(rows, false, [&] { setEdits(std::move(next), rows); });
+    noteOutOfPlace(taken);
+    history_.note(std::move(step));
+    saveAsDesigned(rows);
     showEdits();
-    for (const Edits::Place& place : taken) journal_.save(*table_, schema_, place);
 }
 
 void Session::retry(SourceRow row, FieldIndex field) {
     const CellEdit* existing = edits()->find(row, field);
-    if (!existing || existing->state != EditState::Refused) return;
+    if (!existing || (existing->state != EditState::Refused && existing->state != EditState::Conflict)) return;
+    if (existing->state == EditState::Conflict && existing->theirs) return resolve(row, {});
     CellEdit again = *existing;
-    again.state = EditState::Saving;
-    again.message.clear();
+    again.state = EditState::Draft;
     setEdits(edits()->with(row, field, std::move(again)), row);
-    showEdits();
-    journal_.save(*table_, schema_, {row, field});
+    save({row});
 }
 
 void Session::putBack(SourceRow row, FieldIndex field) {
     const CellEdit* existing = edits()->find(row, field);
-    if (!existing || existing->state != EditState::Refused) return;
+    if (!existing || existing->state == EditState::Saved || existing->state == EditState::Saving) return;
     const Column* column = table_->column(field);
-    if (column && column->value(row) == existing->original)
-        setEdits(edits()->without(row, field), row);
-    else
-        setEdits(edits()->with(row, field, {existing->original, existing->original, EditState::Saved, {}, {}}), row);
+    const Value stored = existing->theirs ? *existing->theirs : existing->original;
+    const bool asLoaded = column && column->value(row) == stored;
+    const bool isNew = !journal_.isStored(row);
+    recording({&row, 1}, true, [&] {
+        if (asLoaded || isNew)
+            setEdits(edits()->without(row, field), row);
+        else
+            setEdits(edits()->with(row, field, {stored, stored, EditState::Saved, {}, {}}), row);
+    });
     showEdits();
 }
 
-void Session::answered(std::uint64_t serial, const Result<StoredRecord>& answer) {
-    const auto taken = journal_.take(serial, answer, *table_);
-    if (!taken) return;
-    const auto [row, field] = taken->place;
-    setEdits(edits()->with(row, field, taken->edit), row);
-    showEdits();
-    if (!taken->isNewest) return;
-    if (answer) readRelatedAgain(row, field);
-    if (answer && design_.grid.resortAtOnce && orderIsStale()) resort();
-    if (listener_.onEditAnswered) listener_.onEditAnswered(row, field, taken->edit);
+void Session::answered(std::uint64_t serial, const RecordJournal::Answers& answers) {
+    const auto taken = journal_.take(serial, answers, *table_);
+    if (taken.empty()) return;
+    std::vector<SourceRow> rows;
+    bool linesChanged = false, isStored = false;
+    for (const auto& answer : taken) {
+        rows.push_back(answer.row);
+        linesChanged = linesChanged || (answer.isStored && answer.change != RecordChange::Update);
+        isStored = isStored || answer.isStored;
+        if (answer.isStored && answer.change == RecordChange::Insert) outOfPlace_.insert(answer.row);
+        if (answer.isStored && answer.change == RecordChange::Delete) outOfPlace_.erase(answer.row);
+    }
+    setEdits(edits(), rows);
+    showEdits(linesChanged ? Lines::Changed : Lines::Same);
+    for (const auto& answer : taken)
+        if (answer.isStored && answer.change != RecordChange::Delete) readRelatedAgain(answer.row, answer.fields);
+    if (isStored && design_.grid.resortAtOnce && orderIsStale()) resort();
+    const auto shown = edits();  // a listener may edit again
+    for (const auto& answer : taken) {
+        for (const FieldIndex field : answer.fields)
+            if (const CellEdit* edit = shown->find(answer.row, field); edit && listener_.onEditAnswered)
+                listener_.onEditAnswered(answer.row, field, *edit);
+        if (listener_.onRecordAnswered) listener_.onRecordAnswered(answer);
+    }
 }
 
 /// After a foreign key was saved, the record's related fields are other ones.
-void Session::readRelatedAgain(SourceRow row, FieldIndex changed) {
+void Session::readRelatedAgain(SourceRow row, std::span<const FieldIndex> changed) {
     std::vector<bool> touched(schema_.joins.size() + 1, false);
     RecordRequest request;
+    const auto isChanged = [&](const std::string& name) {
+        return std::any_of(changed.begin(), changed.end(),
+                           [&](FieldIndex field) { return schema_.field(field).name == name; });
+    };
     for (std::size_t n = 1; n < touched.size(); ++n) {
         const Join& join = schema_.joins[n - 1];
         touched[n] = join.parent != 0 ? touched[static_cast<std::size_t>(join.parent)]
-                                      : std::find(join.fields.begin(), join.fields.end(),
-                                                  schema_.field(changed).name) != join.fields.end();
+                                      : std::any_of(join.fields.begin(), join.fields.end(), isChanged);
     }
     for (std::size_t i = 0; i < schema_.fields.size(); ++i)
         if (touched[static_cast<std::size_t>(schema_.fields[i].join)])

@@ -80,9 +80,12 @@ void Session::figuresOf(std::vector<SourceRow> rows,
     auto order = std::make_shared<RowOrder>();
     for (const SourceRow row : rows) order->push_back(raw(row));
     std::vector<SummarySpec> summaries;
-    if (const Grouping* grouping = groupingOf(*snapshot_))
-        for (const PlannedSummary& summary : grouping->summaries)
-            if (summaries.size() < snapshot_->groups->figures.size()) summaries.push_back(summary.spec);
+    const Grouping* grouping = groupingOf(*snapshot_);
+    if (grouping && snapshot_->groups && !snapshot_->groups->figures.empty()) {
+        for (const PlannedSummary& summary : grouping->summaries) summaries.push_back(summary.spec);
+        for (const PlannedLineStyle& style : grouping->styles)
+            if (style.having) summaries.push_back(*style.having);
+    }
     enquiries_.ask(
         Ask::Figures,
         [summaries = std::move(summaries), order = std::move(order),
@@ -125,7 +128,9 @@ void Session::summaryTable(const SummaryTableWanted& wanted, std::function<void(
 
 void Session::originOf(std::size_t summary, std::uint32_t node, std::function<void(const Result<FigureOrigin>&)> done) {
     const Grouping* grouping = groupingOf(*snapshot_);
-    if (!grouping || !snapshot_->groups || summary >= snapshot_->groups->figures.size()) return;
+    if (!grouping || !snapshot_->groups || summary >= grouping->summaries.size() ||
+        summary >= snapshot_->groups->figures.size())
+        return;
     enquiries_.ask(
         Ask::Origin,
         [rule = grouping->summaries[summary].spec.rule, tree = snapshot_->groups->tree, node,

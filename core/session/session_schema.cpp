@@ -35,6 +35,7 @@ void Session::awaitSchema() {
                    registered = registered_] { return schemaFor(*source, design, Patience::Stated, registered.get()); },
                   [this](const TableSchema& schema) {
                       beginWith(schema);
+                      beginDrafts();
                       beginLoad(Loader::Parts::Shown);
                   });
 }
@@ -76,7 +77,7 @@ void Session::readFieldsLater(Binding binding) {
 
 /// Another list of fields behind the same ones of the table: what is loaded and computed of them stays.
 void Session::takeSchema(TableSchema schema) {
-    const auto fitted = [&](const Table& from) {
+    const std::function<std::shared_ptr<const Table>(const Table&)> fitted = [&](const Table& from) {
         auto table = std::make_shared<Table>(from);
         table->schema = schema;
         table->columns.assign(schema.fields.size(), nullptr);
@@ -84,12 +85,19 @@ void Session::takeSchema(TableSchema schema) {
             if (const auto known = from.schema.find(schema.fields[i].name);
                 known && from.schema.field(*known) == schema.fields[i])
                 table->columns[i] = from.columns[raw(*known)];
+        if (from.roomy) table->roomy = fitted(*from.roomy);
         return table;
     };
     table_ = fitted(*table_);
     auto snapshot = std::make_shared<Snapshot>(*snapshot_);
     snapshot->table = fitted(*snapshot_->table);
     journal_.setEdits(withoutComputedCells(*edits(), schema_));
+    recorded_->move([&](Edits::Place place) -> std::optional<Edits::Place> {
+        const FieldSchema& field = schema_.field(place.second);
+        const auto known = schema.find(field.name);
+        if (!known || !(schema.field(*known) == field)) return std::nullopt;
+        return Edits::Place(place.first, *known);
+    });
     orderEdits_ = edits();
     snapshot->edits = edits();
     snapshot_ = std::move(snapshot);

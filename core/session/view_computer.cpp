@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "core/session/view_computer.h"
 
+#include <cmath>
+
 namespace jollyrow {
 
 std::shared_ptr<const KeyIndex> TableKeys::of(const std::shared_ptr<const Table>& table) {
@@ -21,6 +23,30 @@ std::shared_ptr<const std::vector<std::uint32_t>> TableKeys::moves(const std::sh
     return moves_;
 }
 
+namespace {
+
+struct ShownTable {
+    const Table& table;
+    const Edits& edits;
+};
+
+/// The numbers of a field that are others in the next table. O(records).
+void addChanges(FieldIndex field, const ShownTable& from, const ShownTable& to, const RowMoves& moves,
+                std::vector<RecordedChange>& changes) {
+    const auto now = to.table.schema.find(from.table.schema.field(field).name);
+    if (!now || !from.table.column(field) || !to.table.column(*now)) return;
+    for (std::size_t i = 0; i < from.table.rows && changes.size() < RecordedValues::kMostCells; ++i) {
+        const auto row = static_cast<SourceRow>(i);
+        const auto next = moves.now(row);
+        if (!next || raw(*next) >= to.table.rows) continue;
+        const double was = numberIn(from.table, &from.edits, row, field);
+        const double is = numberIn(to.table, &to.edits, *next, *now);
+        if (!(was == is) && !(std::isnan(was) && std::isnan(is))) changes.push_back({{row, field}, was});
+    }
+}
+
+}  // namespace
+
 void ViewComputer::stop() {
     newest_.cancel();
     pick_.cancel();
@@ -29,15 +55,22 @@ void ViewComputer::stop() {
 
 MadeView ViewComputer::made(RowlineInput input, const std::optional<Reload>& reload, const Cancel& cancel) {
     MadeView made;
+    RowMoves moves;
+    std::shared_ptr<const Edits> shownEdits;
     if (reload) {
         made.keys = keys_.of(input.table);
         made.byKey = keys_.moves(keys_.of(reload->before), made.keys);
-        const RowMoves moves =
-            movesOf(made.byKey, *reload->before, *input.edits, reload->carriage.keysOnTheirWay, *made.keys);
+        moves = movesOf(made.byKey, *reload->before, *input.edits, reload->carriage.keysOnTheirWay,
+                        reload->carriage.savedMeanwhile, *made.keys);
+        shownEdits = input.edits;
         input.edits =
             carried(*input.edits, *reload->before, *input.table, moves, reload->carriage.savedMeanwhile).edits;
     }
     made.snapshot = rowline_.run(input, cancel);
+    if (reload && reload->shown && made.snapshot)
+        for (const FieldIndex field : reload->recorded)
+            addChanges(field, {*reload->shown, *shownEdits}, {*(*made.snapshot)->table, *(*made.snapshot)->edits},
+                       moves, made.changes);
     return made;
 }
 

@@ -30,11 +30,18 @@ class TableKeys final {
     std::shared_ptr<const std::vector<std::uint32_t>> moves_;
 };
 
+/// A number that a reload changed, of a field whose earlier values are kept.
+struct RecordedChange {
+    Edits::Place before;  ///< where it stood in the older table
+    double number = 0;    ///< what was shown there
+};
+
 /// What the worker made.
 struct MadeView {
     Result<std::shared_ptr<const Snapshot>> snapshot = Error{};
     std::shared_ptr<const KeyIndex> keys;                     ///< of a reload
     std::shared_ptr<const std::vector<std::uint32_t>> byKey;  ///< of a reload: by older row
+    std::vector<RecordedChange> changes;                      ///< of a reload
 };
 
 class ViewComputer final {
@@ -50,6 +57,8 @@ class ViewComputer final {
     struct Reload {
         std::shared_ptr<const Table> before;
         RecordJournal::Carriage carriage;
+        std::shared_ptr<const Table> shown = nullptr;  ///< the same with its computed columns
+        std::vector<FieldIndex> recorded = {};         ///< of the older table, whose changes are wanted
     };
     /// `done` on the owner's thread, unless a newer view was asked for meanwhile.
     void compute(RowlineInput input, std::optional<Reload> reload, std::function<void(const MadeView&)> done);

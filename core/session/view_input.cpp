@@ -41,6 +41,8 @@ void addGroups(const Grouping& grouping, const Loaded& loaded, const ViewState& 
     for (const PlannedGroup& group : grouping.groups) levels = levels && loaded.has(fieldsOf(group.term.key));
     for (const PlannedSummary& summary : grouping.summaries)
         figures = figures && loaded.has(fieldsOf(summary.spec.rule));
+    for (const PlannedLineStyle& style : grouping.styles)
+        figures = figures && (!style.having || loaded.has(fieldsOf(style.having->rule)));
     for (const PlannedGroup& group : grouping.groups) {
         if (!levels) break;
         input.groups.push_back(group.term);
@@ -49,6 +51,8 @@ void addGroups(const Grouping& grouping, const Loaded& loaded, const ViewState& 
     }
     for (const PlannedSummary& summary : grouping.summaries)
         if (figures) input.summaries.push_back(summary.spec);
+    for (const PlannedLineStyle& style : grouping.styles)
+        if (figures && style.having && !grouping.empty()) input.summaries.push_back(*style.having);
 }
 
 }  // namespace

@@ -14,6 +14,7 @@
 
 #include "core/base/cancel.h"
 #include "core/base/result.h"
+#include "core/columns/edits.h"
 #include "core/columns/look_up.h"
 #include "core/columns/table.h"
 
@@ -86,6 +87,20 @@ struct RecordRequest {
     std::vector<FieldIndex> fields;
 };
 
+/// Records of other tables that point to some records, and what becomes of them when these are deleted.
+struct Dependents {
+    enum class Then {
+        Refuse,   ///< the database refuses to delete while there are such records
+        Delete,   ///< they are deleted, too
+        Unlink,   ///< their link becomes empty
+        Default,  ///< their link becomes its default
+    };
+    std::string table;
+    std::int64_t records = 0;
+    Then then = Then::Refuse;
+    bool operator==(const Dependents&) const = default;
+};
+
 /// Thread-safe: each call opens what it needs. Lives as long as the shared_ptr.
 class Source {
   public:
@@ -98,6 +113,23 @@ class Source {
     virtual Result<std::vector<LookUpEntry>> lookUp(const LookUpRequest& request, const Cancel& cancel) const = 0;
     /// The values of request.fields, in that order. NotFound when the record is gone.
     virtual Result<std::vector<Value>> valuesOf(const RecordRequest& request) const = 0;
+    /// What points to these records of one table, of tables that have some. Blocks; polls `cancel`.
+    virtual Result<std::vector<Dependents>> dependentsOf(const std::vector<RecordRequest>&, const Cancel&) const {
+        return std::vector<Dependents>{};
+    }
+};
+
+/// A schema that many writes share; made of one, it keeps a copy.
+class SharedSchema final {
+  public:
+    SharedSchema() : schema_(std::make_shared<const TableSchema>()) {}
+    SharedSchema(TableSchema schema) : schema_(std::make_shared<const TableSchema>(std::move(schema))) {}
+    SharedSchema(std::shared_ptr<const TableSchema> schema) : schema_(std::move(schema)) {}
+    operator const TableSchema&() const { return *schema_; }
+    const TableSchema* operator->() const { return schema_.get(); }
+
+  private:
+    std::shared_ptr<const TableSchema> schema_;  ///< never null
 };
 
 struct FieldChange {
@@ -106,19 +138,25 @@ struct FieldChange {
     Value after;
 };
 
-/// Changes to one record.
+/// Changes to one record, a new one, or the end of one.
 struct RecordWrite {
-    TableSchema schema;
-    RecordKey key;
+    SharedSchema schema;
+    RecordKey key;  ///< empty for a new one
     bool keyIsRowId = false;
     std::vector<FieldIndex> keyFields;
+    /// Of an insert only `after` is meant: fields that are left out get what the database gives them. Of a delete only
+    /// `before`: the record is deleted as it is believed to be.
     std::vector<FieldChange> changes;
+    RecordChange change = RecordChange::Update;
+    /// Read again after writing, for values that the database makes (keys, defaults, triggers, generated ones).
+    std::vector<FieldIndex> readBack = {};
 };
 
 /// The record was written: its key now, and the values as stored, in the order of the changes.
 struct StoredRecord {
     RecordKey key;
     std::vector<Value> values;
+    std::vector<Value> readBack = {};  ///< in the order of RecordWrite::readBack; none of a deleted record
 };
 
 /// Somebody else has written meanwhile; nothing was changed.
@@ -127,7 +165,8 @@ struct Conflict {
         FieldIndex field{};
         Value believed, stored;
     };
-    std::vector<Field> fields;  ///< empty when the record is gone
+    std::vector<Field> fields;         ///< empty when the record is gone
+    std::vector<Value> readBack = {};  ///< as the record stands now, in the order of RecordWrite::readBack
     bool isGone() const { return fields.empty(); }
 };
 
@@ -153,6 +192,10 @@ class Store {
     /// store (Locked, ReadOnly, DiskFull, Io, Cancelled): nothing was changed then.
     virtual Result<std::vector<Outcome>> write(std::span<const RecordWrite> records, Atomicity atomicity,
                                                const Cancel& cancel) = 0;
+    /// Told on write()'s thread, right before the transaction that inserts it is committed, which key a record of that
+    /// write will have: after a crash in between, whoever noted it can tell whether the record is there.
+    using Prepared = std::function<void(std::size_t record, const RecordKey& key)>;
+    virtual void setPrepared(const Prepared& /*prepared*/) {}
 };
 
 /// One record, its trouble as an error with a message for the form user: Conflict, Refused and those of the store.

@@ -7,12 +7,12 @@
 namespace jollyrow {
 
 std::string words(const Conflict& conflict, const TableSchema& schema) {
-    if (conflict.isGone()) return "This record was deleted meanwhile. Reload to see the present records.";
+    if (conflict.isGone()) return "This record was deleted meanwhile.";
     const Conflict::Field& first = conflict.fields.front();
     std::string stored;
     appendDisplay(stored, first.stored, {});
-    return fmt::format("Somebody changed {} to {} meanwhile. Reload to see the present values, or put back yours.",
-                       schema.field(first.field).name, stored.empty() ? "empty" : stored);
+    return fmt::format("Somebody changed {} to {} meanwhile.", schema.field(first.field).name,
+                       stored.empty() ? "empty" : stored);
 }
 
 Result<StoredRecord> writeOne(Store& store, const RecordWrite& record) {

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "core/sources/table_builder.h"
 
+#include "core/columns/room.h"
+
 namespace jollyrow {
 namespace {
 constexpr auto kShowEvery = std::chrono::milliseconds(200);
@@ -19,7 +21,7 @@ TableBuilder::TableBuilder(TableSchema schema, std::vector<bool> wanted, bool wi
 
 void TableBuilder::reserve(std::size_t rows) {
     expectedRows_ = rows;
-    for (ColumnBuilder& builder : builders_) builder.reserve(rows);
+    for (ColumnBuilder& builder : builders_) builder.reserve(rows + kRoom);
 }
 
 void TableBuilder::giveTexts(FieldIndex field, TextArena texts) {
@@ -56,6 +58,21 @@ std::shared_ptr<const Table> TableBuilder::share(bool complete) const {
     table->rows = rows_;
     table->complete = complete;
     return table;
+}
+
+std::shared_ptr<const Table> TableBuilder::finish() {
+    if (!schema_.writable) return share(true);
+    auto whole = std::const_pointer_cast<Table>(share(true));
+    ChunkSet room;
+    prepare(room);
+    for (ColumnChunk& chunk : room.chunks)
+        for (std::size_t i = 0; i < kRoom; ++i) chunk.addEmpty();
+    room.rows = kRoom;
+    append(room);
+    auto roomy = std::const_pointer_cast<Table>(share(true));
+    roomy->spare = kRoom;
+    whole->roomy = std::move(roomy);
+    return whole;
 }
 
 void TableBuilder::settle() {

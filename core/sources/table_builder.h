@@ -33,6 +33,8 @@ class TableBuilder final {
     /// Once, when all rows are there (ColumnBuilder::settle).
     void settle();
     std::shared_ptr<const Table> share(bool complete) const;
+    /// The whole table, with a twin that has room for more records where the schema can be written. The last call.
+    std::shared_ptr<const Table> finish();
     /// Calls request.onPart when it is time: at once for the first rows, then at most every 200 ms.
     void show(const LoadRequest& request, std::optional<std::int64_t> total);
     double millisecondsSoFar() const;

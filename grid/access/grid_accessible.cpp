@@ -7,6 +7,7 @@
 #include <QAccessibleWidget>
 
 #include "grid/faces/cell_face.h"
+#include "grid/paint/edit_marks.h"
 #include "grid/inside/grid_private.h"
 
 namespace jollyrow {
@@ -242,9 +243,17 @@ class AccessibleCell final : public GridPart, public QAccessibleTableCellInterfa
             case QAccessible::Description: {
                 QString said = QString::fromStdString(column.design.heading);
                 if (banner) said = Grid::tr("heading %1, %2").arg(QString::fromStdString(caption), said);
-                if (cell.mark == CellMark::Saving) said += Grid::tr(", saving");
-                if (cell.mark == CellMark::Refused) said += Grid::tr(", not saved");
+                if (cell.mark > CellMark::Saved) said += QStringLiteral(", ") + words(cell.mark);
+                if (const QString problem = d().problemAt(place_); !problem.isEmpty())
+                    said += QStringLiteral(": ") + problem;
+                if (cell.isDeleted) said += Grid::tr(", deleted");
                 if (cell.isMisfit) said += Grid::tr(", does not fit its column");
+                // What an icon tells those who see it.
+                if (d().rows.isRecord(place_.line) && !d().context.plan().styles.empty())
+                    if (const CellStyle style =
+                            d().rows.view()->style(static_cast<ViewLine>(place_.line), place_.column);
+                        style.iconOf && style.icon->shape != MarkShape::None)
+                        said += QStringLiteral(", ") + QString::fromStdString(style.iconOf->name);
                 return said;
             }
             default: return {};
@@ -263,7 +272,7 @@ class AccessibleCell final : public GridPart, public QAccessibleTableCellInterfa
         state.readOnly = !state.editable;
         state.checkable = faceOf(d().context.planned(place_.column)).press() == FacePress::Toggles;
         state.checked = cell.isChecked;
-        state.invalid = cell.mark == CellMark::Refused || cell.isMisfit;
+        state.invalid = cell.mark >= CellMark::Invalid || cell.isMisfit;
         state.busy = cell.isPending || cell.mark == CellMark::Saving;
         return state;
     }

@@ -26,6 +26,7 @@ Grid::Grid(QWidget* parent) : QAbstractScrollArea(parent), d(std::make_unique<Gr
     setAcceptDrops(true);
     viewport()->setAttribute(Qt::WA_OpaquePaintEvent);
     viewport()->setAttribute(Qt::WA_AcceptTouchEvents);
+    d->context.session().setDraftFolder(stateFolder());
     d->relayout();
 }
 
@@ -313,6 +314,13 @@ void Grid::setEditable(bool editable) {
     if (!editable) d->editors.end();
 }
 
+bool Grid::isEditable() const { return d->context.isEditable(); }
+bool Grid::beginRecord() { return d->records.insert(); }
+
+void Grid::write(SourceRow row, FieldIndex field, const Value& value, const std::string& label) {
+    d->editors.write(row, field, {value, label});
+}
+
 bool Grid::editCurrentCell() { return d->editors.begin({}); }
 std::size_t Grid::unsavedEdits() const { return d->context.session().unsavedEdits(); }
 
@@ -323,6 +331,74 @@ bool Grid::setValue(const Record& record, const QString& field, const Value& val
     d->context.session().edit(*row, *index, value);
     return true;
 }
+
+namespace {
+std::optional<SourceRow> rowNow(const Session& session, const Record& record) {
+    return record.isValid() ? session.now(record.ref()) : std::nullopt;
+}
+}  // namespace
+
+Result<Record> Grid::insertRecord(const std::map<QString, Value>& values) {
+    Session& session = d->context.session();
+    std::vector<std::pair<FieldIndex, Value>> given;
+    for (const auto& [name, value] : values) {
+        const auto field = session.schema().find(name.toStdString());
+        if (!field || !isOfType(value, session.schema().field(*field).type))
+            return Error{ErrorCode::InvalidInput,
+                         (field ? tr("The value for %1 is not of its type.") : tr("There is no field %1."))
+                             .arg(name)
+                             .toStdString()};
+        given.emplace_back(*field, value);
+    }
+    const auto row = session.insert(given);
+    if (!row) return row.error();
+    return d->context.record(*row);
+}
+
+Result<Record> Grid::duplicateRecord(const Record& record) {
+    const auto row = rowNow(d->context.session(), record);
+    if (!row) return Error{ErrorCode::NotFound, tr("The record is no longer there.").toStdString()};
+    const auto made = d->context.session().duplicate(*row);
+    if (!made) return made.error();
+    return d->context.record(*made);
+}
+
+bool Grid::deleteRecords(const std::vector<Record>& records) {
+    std::vector<SourceRow> rows;
+    for (const Record& record : records)
+        if (const auto row = rowNow(d->context.session(), record)) rows.push_back(*row);
+    if (!rows.empty()) d->context.session().remove(rows);
+    return !rows.empty();
+}
+
+int Grid::save(const Record& record) {
+    const auto row = rowNow(d->context.session(), record);
+    return row ? static_cast<int>(d->context.session().save({*row})) : 0;
+}
+
+int Grid::saveAll() {
+    if (!d->editors.mayLeave()) return 0;
+    return static_cast<int>(d->context.session().saveAll());
+}
+
+void Grid::revert(const Record& record) {
+    if (const auto row = rowNow(d->context.session(), record)) d->context.session().revert(*row);
+    d->editors.showRefusal();
+}
+
+void Grid::revertAll() {
+    d->editors.end();
+    d->context.session().revertAll();
+}
+
+std::vector<RecordChanges> Grid::changes() const { return changesOf(d->context); }
+bool Grid::undo() { return d->records.undo(false); }
+bool Grid::redo() { return d->records.undo(true); }
+bool Grid::canUndo() const { return d->context.session().history().canUndo(); }
+bool Grid::canRedo() const { return d->context.session().history().canRedo(); }
+void Grid::setDraftFolder(const QString& folder) { d->context.session().setDraftFolder(folder.toStdString()); }
+int Grid::takeUpDrafts() { return static_cast<int>(d->context.session().takeUpDrafts()); }
+void Grid::dropDrafts() { d->context.session().dropDrafts(); }
 
 QString Grid::message() const { return d->editors.message(); }
 const Tokens& Grid::look() const { return d->context.look(); }

@@ -12,6 +12,7 @@
 #include <QAbstractScrollArea>
 
 #include <functional>
+#include <map>
 #include <memory>
 #include <optional>
 #include <vector>
@@ -22,6 +23,7 @@
 #include "core/design/tier_tree.h"
 #include "grid/api/grid_column.h"
 #include "grid/api/record.h"
+#include "grid/api/record_changes.h"
 #include "grid/select/selection.h"
 
 class QComboBox;
@@ -155,6 +157,9 @@ class Grid : public QAbstractScrollArea {
     // ---- Editing
     /// Allows or forbids editing for all columns. Default: allowed where the source can be written.
     void setEditable(bool editable);
+    bool isEditable() const;
+    /// Begins a new record in the grid, as Insert does: it is shown, and its first cell edited.
+    bool beginRecord();
     /// Opens the editor of the current cell; false when it cannot be edited.
     bool editCurrentCell();
     /// Edits not in the database yet: being saved or refused.
@@ -163,6 +168,34 @@ class Grid : public QAbstractScrollArea {
     /// nothing is written, when the record is gone, has no such field, or the value is not of the field's type (a
     /// Timestamp is no Instant: TimeZone converts). Requires: the record is of this grid.
     bool setValue(const Record& record, const QString& field, const Value& value);
+    /// A new record with these values, by field name; a draft until it is left or saved. Fails in words while records
+    /// are still being read, and where the source takes none.
+    Result<Record> insertRecord(const std::map<QString, Value>& values = {});
+    /// One like it, but for keys and unique fields.
+    Result<Record> duplicateRecord(const Record& record);
+    /// Deletes them without asking; false when none of them is there any more.
+    bool deleteRecords(const std::vector<Record>& records);
+    /// Hands what is unsaved to the database in one transaction: of one record, or of all. Returns how many records are
+    /// on their way; those that break a check, or are in conflict, are not.
+    int save(const Record& record);
+    int saveAll();
+    /// Takes back what is not saved.
+    void revert(const Record& record);
+    void revertAll();
+    /// What is not saved, record by record, in words and values.
+    std::vector<RecordChanges> changes() const;
+    /// Takes the last change of records back, also when it is saved; false when there is none, or it has been changed
+    /// elsewhere since.
+    bool undo();
+    bool redo();
+    bool canUndo() const;
+    bool canRedo() const;
+    /// Where drafts are kept from crashes; "" = nowhere. Default: $XDG_STATE_HOME/jollyrow. Call before open().
+    void setDraftFolder(const QString& folder);
+    /// What an earlier session has left unsaved (draftsLeft) is put into the records, or dropped. Returns how many
+    /// records have drafts now.
+    int takeUpDrafts();
+    void dropDrafts();
     /// What the person at the grid is told just now about a cell, e.g. why an entry was refused; empty when nothing.
     QString message() const;
 
@@ -215,9 +248,15 @@ class Grid : public QAbstractScrollArea {
     /// A figure was clicked: of the plan's summary with this index, of a node of the snapshot's groups or, for their
     /// number, of all records. `where` is in the viewport.
     void figureClicked(int summary, quint32 node, const QRect& where);
+    /// A record was saved, inserted or deleted, or not and why; invalid for one that is deleted.
+    void recordAnswered(const jollyrow::Record& record, bool saved, const QString& message);
+    /// An earlier session ended before these were saved: takeUpDrafts() or dropDrafts().
+    void draftsLeft(int records);
     /// The database answered: saved, or refused with a message.
     void editAnswered(bool saved, const QString& message);
     void snapshotChanged();
+    /// The columns shown, or how they are shown, are others: after a change of the design or the table.
+    void columnsChanged();
     /// Pictures that were painted before they had come are here.
     void picturesArrived();
     void loadProgressed(const jollyrow::LoadProgress& progress);
@@ -247,6 +286,9 @@ class Grid : public QAbstractScrollArea {
     std::unique_ptr<class GridPrivate> d;
     friend class GridPrivate;
     friend class GridAccessible;
+    friend class FieldBox;
+    /// Writes a cell of the snapshot as if it had been typed in the grid.
+    void write(SourceRow row, FieldIndex field, const Value& value, const std::string& label);
     void announceFocus();
 };
 

@@ -5,6 +5,9 @@
 #include <QApplication>
 #include <QClipboard>
 
+#include "core/columns/civil.h"
+#include "core/formats/loose_date.h"
+#include "grid/editors/editor_task.h"
 #include "grid/faces/cell_face.h"
 
 namespace jollyrow {
@@ -24,7 +27,7 @@ bool EditorHost::begin(const QString& typed) {
         return typed.isEmpty() && openPicture_ && openPicture_(*current);
     open(*current);
     if (typed.isEmpty())
-        editor_->begin(cellAt(place_));
+        editor_->begin(editedCellAt(context_.session(), context_.planned(place_.column), row_));
     else
         editor_->beginWith(typed);
     return true;
@@ -37,7 +40,7 @@ void EditorHost::open(CellPlace place) {
     field_ = column.field;
     fieldName_ = column.design.field;
     recordGone_ = false;
-    editor_ = makeEditor(taskFor(place), &context_.viewport());
+    editor_ = makeEditor(editorTaskFor(context_.session(), column), &context_.viewport());
     editor_->setFont(context_.grid().font());
     Grid* grid = &context_.grid();
     QObject::connect(editor_, &Editor::committed, grid, [this](int byLines, int byColumns) {
@@ -51,43 +54,14 @@ void EditorHost::open(CellPlace place) {
     QObject::connect(editor_, &Editor::abandoned, grid, [this] { end(); });
     QObject::connect(editor_, &Editor::failed, grid, [this](const QString& message) { refuse(message); });
     QObject::connect(editor_, &Editor::edited, grid, [this] {
+        overridden_.clear();
         if (strip_) strip_->hide();
     });
+    overridden_.clear();
     if (strip_) strip_->hide();
     this->place();
     editor_->show();
     editor_->setFocus();
-}
-
-EditorTask EditorHost::taskFor(CellPlace place) const {
-    const PlannedColumn& column = context_.planned(place.column);
-    EditorTask task;
-    task.field = context_.schema().field(column.field);
-    task.formatter = column.formatter;
-    task.alignment = column.alignment;
-    task.heading = QString::fromStdString(column.design.heading);
-    task.hint = QString::fromStdString(column.design.hint);
-    if (!column.label || !column.foreignKey) return task;
-    task.linkedTable = context_.schema().foreignKeys[*column.foreignKey].table;
-    task.search = [&session = context_.session(), field = column.field](const QString& contains,
-                                                                        const EditorTask::Found& found) {
-        session.lookUp(field, contains.toStdString(), found);
-    };
-    return task;
-}
-
-EditedCell EditorHost::cellAt(CellPlace place) const {
-    const Snapshot& snapshot = context_.snapshot();
-    const PlannedColumn& column = context_.planned(place.column);
-    EditedCell edited;
-    edited.value = snapshot.value(row_, column.field);
-    CellText cell;
-    rows_.cell(place.line, place.column, cell);
-    edited.shown = QString::fromStdString(cell.text);
-    const Column* stored = snapshot.table->column(column.field);
-    const auto misfit = stored ? stored->misfit(row_) : std::nullopt;
-    if (misfit && !snapshot.edits->find(row_, column.field)) edited.misfit = QString::fromUtf8(*misfit);
-    return edited;
 }
 
 void EditorHost::place() {
@@ -115,8 +89,26 @@ bool EditorHost::commit() {
         refuse(QString::fromStdString(entered.error().message));
         return false;
     }
+    if (isForbidden(*entered)) return false;
+    const std::string overridden = std::exchange(overridden_, {});
     end();
     write(row_, field_, *entered);
+    if (!overridden.empty()) context_.session().overrideWarning(row_, overridden);
+    return true;
+}
+
+/// What a check forbids is said before the cell is left; a warning is passed over the second time.
+bool EditorHost::isForbidden(const Entered& entered) {
+    const auto problem = context_.session().problemWith(row_, field_, entered.value);
+    if (!problem || (!problem->isWarning && context_.design().grid.keepsDrafts)) return false;
+    if (problem->isWarning && overridden_ == problem->check) return false;
+    refuse(QString::fromStdString(problem->message));
+    if (problem->isWarning) {
+        overridden_ = problem->check;
+        say(body_.cellRect(place_),
+            Grid::tr("%1 Enter keeps it all the same.").arg(QString::fromStdString(problem->message)),
+            {{Grid::tr("Keep it"), [this] { commit(); }}, {Grid::tr("Put it back"), [this] { end(); }}});
+    }
     return true;
 }
 
@@ -206,10 +198,25 @@ void EditorHost::refuse(const QString& message) {
     editor_->setRefused(true);
     editor_->setFocus();
     std::string was;
-    context_.planned(place_.column).formatter->append(was, context_.snapshot().value(row_, field_));
-    say(body_.cellRect(place_), message,
-        {{was.empty() ? Grid::tr("Leave it empty") : Grid::tr("Put back %1").arg(QString::fromStdString(was)),
-          [this] { end(); }}});
+    const Formatter& formatter = *context_.planned(place_.column).formatter;
+    formatter.append(was, context_.snapshot().value(row_, field_));
+    std::vector<MessageStrip::Link> links;
+    // A day that there is not: the nearest that there are.
+    if (context_.schema().field(field_).type == Type::Date)
+        for (const std::int32_t days : datesNear(editor_->typed().toStdString(), today())) {
+            std::string near;
+            formatter.append(near, Value(Date{days}));
+            links.push_back({Grid::tr("Use %1").arg(QString::fromStdString(near)), [this, days] {
+                                 const SourceRow row = row_;
+                                 const FieldIndex field = field_;
+                                 end();
+                                 write(row, field, {Value(Date{days})});
+                             }});
+        }
+    links.push_back(
+        {was.empty() ? Grid::tr("Leave it empty") : Grid::tr("Put back %1").arg(QString::fromStdString(was)),
+         [this] { end(); }});
+    say(body_.cellRect(place_), message, links);
 }
 
 void EditorHost::chosen() {
@@ -221,22 +228,96 @@ void EditorHost::showRefusal() {
     if (editor_ || keepsTyped_) return;
     const auto current = cursor_.current();
     const SourceRow row = current ? rows_.rowAt(current->line) : kNoRow;
-    for (int i = 0; row != kNoRow && i < static_cast<int>(context_.plan().columns.size()); ++i) {
-        const PlannedColumn& column = context_.planned(i);
-        const CellEdit* edit = context_.snapshot().edits->find(row, column.field);
-        if (!edit || edit->state != EditState::Refused) continue;
-        const QRect cell = body_.cellRect({current->line, i});
-        if (cell.top() < body_.headerHeight() - body_.rowHeight() || cell.top() > body_.viewport().height()) break;
-        std::string was;
-        column.formatter->append(was, edit->original);
-        const QString back =
-            was.empty() ? Grid::tr("Make it empty again") : Grid::tr("Put back %1").arg(QString::fromStdString(was));
-        Session& session = context_.session();
-        return say(cell, QString::fromStdString(edit->message),
-                   {{back, [&session, row, field = column.field] { session.putBack(row, field); }},
-                    {Grid::tr("Try again"), [&session, row, field = column.field] { session.retry(row, field); }}});
-    }
+    const RecordEdit* record = row == kNoRow ? nullptr : context_.snapshot().edits->record(row);
+    if (record && sayOf(*record, row, current->line)) return;
     if (strip_) strip_->hide();
+}
+
+/// What is to be put right in a record, the gravest first: what the database said, then what checks say.
+bool EditorHost::sayOf(const RecordEdit& record, SourceRow row, std::int64_t line) {
+    for (int i = 0; i < static_cast<int>(context_.plan().columns.size()); ++i)
+        if (sayCell(record, row, {line, i})) return true;
+    if (record.fate() && sayWhole(*record.fate(), row, line)) return true;
+    if (record.change() == RecordChange::Delete) return false;
+    return std::any_of(record.problems().begin(), record.problems().end(), [&](const RecordProblem& problem) {
+        return problem.blocks() && sayProblem(problem, row, line);
+    });
+}
+
+bool EditorHost::isInSight(const QRect& cell) const {
+    return cell.top() >= body_.headerHeight() - body_.rowHeight() && cell.top() <= body_.viewport().height();
+}
+
+QString EditorHost::putBackWords(int column, const Value& value) const {
+    std::string was;
+    context_.planned(column).formatter->append(was, value);
+    return was.empty() ? Grid::tr("Make it empty again") : Grid::tr("Put back %1").arg(QString::fromStdString(was));
+}
+
+bool EditorHost::sayCell(const RecordEdit& record, SourceRow row, CellPlace place) {
+    const FieldIndex field = context_.planned(place.column).field;
+    const CellEdit* edit = record.find(field);
+    const bool isConflict = edit && edit->state == EditState::Conflict;
+    if (!edit || (!isConflict && edit->state != EditState::Refused) || !isInSight(body_.cellRect(place))) return false;
+    Session& session = context_.session();
+    std::vector<MessageStrip::Link> links;
+    if (isConflict && edit->theirs) {
+        if (decide_) links.push_back({Grid::tr("Compare"), [this] { decide_(); }});
+        std::string theirs;
+        context_.planned(place.column).formatter->append(theirs, *edit->theirs);
+        links.push_back({theirs.empty() ? Grid::tr("Leave it empty") : Grid::tr("Take %1").arg(theirs.c_str()),
+                         [&session, row, field] { session.putBack(row, field); }});
+        links.push_back({Grid::tr("Keep mine"), [&session, row] { session.resolve(row, {}); }});
+    } else if (isConflict) {
+        links.push_back({Grid::tr("Make it again"), [this, row] {
+                             const auto made = context_.session().makeAgain(row);
+                             if (!made) context_.say(QString::fromStdString(made.error().message));
+                         }});
+        links.push_back({Grid::tr("Let it go"), [&session, row] { session.revert(row); }});
+    } else {
+        links.push_back(
+            {putBackWords(place.column, edit->original), [&session, row, field] { session.putBack(row, field); }});
+        links.push_back({Grid::tr("Try again"), [&session, row, field] { session.retry(row, field); }});
+    }
+    say(body_.cellRect(place), QString::fromStdString(edit->message), links);
+    return true;
+}
+
+/// A record that could not be inserted or deleted.
+bool EditorHost::sayWhole(const RecordFate& fate, SourceRow row, std::int64_t line) {
+    const QRect cell = body_.cellRect({line, 0});
+    if ((fate.state != EditState::Refused && fate.state != EditState::Conflict) || !isInSight(cell)) return false;
+    Session& session = context_.session();
+    const bool isNew = fate.change == RecordChange::Insert;
+    say(cell, QString::fromStdString(fate.message),
+        {{isNew ? Grid::tr("Leave it out") : Grid::tr("Keep the record"), [&session, row] { session.revert(row); }},
+         {isNew ? Grid::tr("Try again") : Grid::tr("Delete it all the same"), [&session, row, state = fate.state] {
+              state == EditState::Conflict ? session.resolve(row, {}) : void(session.save({row}));
+          }}});
+    return true;
+}
+
+bool EditorHost::sayProblem(const RecordProblem& problem, SourceRow row, std::int64_t line) {
+    int column = 0;
+    if (!problem.fields.empty())
+        column =
+            context_.columnOf(QString::fromStdString(context_.schema().field(problem.fields.front()).name)).value_or(0);
+    const QRect cell = body_.cellRect({line, column});
+    if (!isInSight(cell)) return false;
+    Session& session = context_.session();
+    std::vector<MessageStrip::Link> links;
+    const CellEdit* edit =
+        problem.fields.empty() ? nullptr : context_.snapshot().edits->find(row, problem.fields.front());
+    if (problem.isWarning)
+        links.push_back({Grid::tr("Keep it all the same"),
+                         [&session, row, check = problem.check] { session.overrideWarning(row, check); }});
+    if (edit && isUnsaved(edit->state))
+        links.push_back({putBackWords(column, edit->original),
+                         [&session, row, field = problem.fields.front()] { session.putBack(row, field); }});
+    else
+        links.push_back({Grid::tr("Put the record back"), [&session, row] { session.revert(row); }});
+    say(cell, QString::fromStdString(problem.message), links);
+    return true;
 }
 
 QString EditorHost::message() const {

@@ -37,6 +37,8 @@ class EditorHost final {
     void end();
     /// What opens in an editor's place on binary data.
     void setForPictures(std::function<bool(CellPlace)> open) { openPicture_ = std::move(open); }
+    /// What decides a conflict of the current record.
+    void setForConflicts(std::function<void()> decide) { decide_ = std::move(decide); }
     /// Puts the editor where its cell is now, after scrolling or a layout.
     void place();
     /// After other records have come: to its record's line and column; what was typed is said when they are gone.
@@ -60,10 +62,15 @@ class EditorHost final {
 
   private:
     void open(CellPlace place);
-    EditorTask taskFor(CellPlace place) const;
-    EditedCell cellAt(CellPlace place) const;
     void lose(const QString& why);
     void refuse(const QString& message);
+    bool sayOf(const RecordEdit& record, SourceRow row, std::int64_t line);
+    bool sayCell(const RecordEdit& record, SourceRow row, CellPlace place);
+    bool sayProblem(const RecordProblem& problem, SourceRow row, std::int64_t line);
+    bool sayWhole(const RecordFate& fate, SourceRow row, std::int64_t line);
+    QString putBackWords(int column, const Value& value) const;
+    bool isInSight(const QRect& cell) const;
+    bool isForbidden(const Entered& entered);
     void say(const QRect& cell, const QString& message, const std::vector<MessageStrip::Link>& links);
     QRect messageRoom() const { return context_.viewport().rect().adjusted(0, body_.headerHeight(), 0, 0); }
 
@@ -74,6 +81,8 @@ class EditorHost final {
     Cursor& cursor_;
     std::function<void(int lines, int columns)> moveOn_;
     std::function<bool(CellPlace)> openPicture_;
+    std::function<void()> decide_;
+    std::string overridden_;  ///< the warning that the next commit passes over
     QPointer<Editor> editor_;
     CellPlace place_;
     SourceRow row_{};

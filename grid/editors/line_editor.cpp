@@ -6,6 +6,8 @@
 #include <QKeyEvent>
 #include <QToolButton>
 
+#include "core/columns/civil.h"
+#include "core/formats/loose_date.h"
 #include "core/formats/text_format.h"
 #include "grid/paint/tokens.h"
 
@@ -54,6 +56,8 @@ void LineEditor::beginWith(const QString& typed) {
 Result<Entered> LineEditor::entered() const {
     const std::string text = line_->text().toStdString();
     auto value = task().formatter ? task().formatter->parse(text, task().field) : parseTyped(text, task().field);
+    if (!value && task().field.type == Type::Date)
+        if (const auto days = looseDate(text, today())) return Entered{Value(Date{*days})};
     if (!value) return value.error();
     return Entered{std::move(*value)};
 }

@@ -26,6 +26,10 @@ MessageStrip::MessageStrip(QWidget* parent) : QWidget(parent), label_(new QLabel
 
 QString MessageStrip::message() const { return label_->text(); }
 
+void MessageStrip::focusFirst() {
+    if (!links_.empty()) links_.front()->setFocus();
+}
+
 void MessageStrip::showUnder(const QRect& cell, const QRect& room, const QString& message,
                              const std::vector<Link>& links) {
     const Tokens& t = tokensAt(*this);
@@ -33,7 +37,11 @@ void MessageStrip::showUnder(const QRect& cell, const QRect& room, const QString
     colours.setColor(QPalette::WindowText, t.buoyText);
     label_->setPalette(colours);
     label_->setText(message);
-    for (QWidget* link : links_) delete link;
+    for (QWidget* link : links_) {  // one of them may be at work just now
+        link->hide();
+        row_->removeWidget(link);
+        link->deleteLater();
+    }
     links_.clear();
     int linksWidth = 0;
     for (const Link& link : links) {

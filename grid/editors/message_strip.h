@@ -23,6 +23,8 @@ class MessageStrip final : public QWidget {
     /// Shows under `cell`, inside `room`, its tooth at the cell.
     void showUnder(const QRect& cell, const QRect& room, const QString& message, const std::vector<Link>& links);
     QString message() const;
+    /// The keys go to the first link.
+    void focusFirst();
 
   protected:
     void paintEvent(QPaintEvent* event) override;

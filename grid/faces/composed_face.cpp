@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "grid/faces/composed_face.h"
 
+#include "grid/faces/parts/bar_part.h"
+
 #include <cmath>
 
 namespace jollyrow {
@@ -58,6 +60,16 @@ std::optional<int> ComposedFace::measure(const GlyphText& glyphs, const PlannedC
     if (!text.isComposed) return std::nullopt;
     measureParts(fontsFor(glyphs.font()), column, text);
     return static_cast<int>(std::ceil(layout_.needed().width()));
+}
+
+std::optional<std::size_t> ComposedFace::stackedAt(const FaceCell& cell, std::size_t part, QPoint position) const {
+    const PlannedPart& planned = cell.column.face->parts[part];
+    const bool isStacked = planned.design.kind == FacePartKind::Bar && (planned.fields.size() > 1 || planned.isList);
+    if (!isStacked || !fonts_ || cell.text.face.parts[part].isMisfit) return std::nullopt;
+    const PartLook look = lookOf(cell.column, cell.text, part, *fonts_, tokens(Theme::Light));
+    for (const BarStretch& stretch : BarPart::stretches(look, BarPart::lengths(look, rects()[part])))
+        if (position.x() >= stretch.rect.left() && position.x() < stretch.rect.right()) return stretch.index;
+    return std::nullopt;
 }
 
 }  // namespace jollyrow

@@ -19,6 +19,9 @@ class ComposedFace final : public TextFace {
     const std::vector<QRectF>& arranged(const QFont& font, const FaceCell& cell) const;
     std::optional<std::size_t> partAt(const QFont& font, const FaceCell& cell, QPoint position) const;
 
+    /// The number of a stacked bar whose part is at a point of the cell arranged last; nullopt beside all.
+    std::optional<std::size_t> stackedAt(const FaceCell& cell, std::size_t part, QPoint position) const;
+
     /// Of the cell arranged last.
     const std::vector<QRectF>& rects() const { return layout_.rects(); }
 

@@ -1,6 +1,11 @@
 // SPDX-License-Identifier: MIT
 #include "grid/faces/part_presses.h"
 
+#include <QDesktopServices>
+#include <QUrl>
+
+#include <algorithm>
+
 #include "grid/faces/composed_face.h"
 
 namespace jollyrow {
@@ -44,7 +49,22 @@ bool PartPresses::press(CellPlace place, std::size_t part) const {
     Q_EMIT context_.grid().partPressed(context_.record(rows_.rowAt(place.line)),
                                        QString::fromStdString(column.design.field),
                                        QString::fromStdString(column.face->parts[part].design.name));
+    openAddress(place, part);
     return true;
+}
+
+/// What the builder allows and nothing else: the address comes from the database.
+void PartPresses::openAddress(CellPlace place, std::size_t part) const {
+    constexpr qsizetype kLongest = 2000;
+    const FaceReader* reader = rows_.view()->face(place.column);
+    if (!reader || !context_.planned(place.column).face->parts[part].opens) return;
+    const QString written = QString::fromStdString(reader->address(rows_.rowAt(place.line), part)).trimmed();
+    const QUrl url(written, QUrl::StrictMode);
+    const std::string scheme = url.scheme().toLower().toStdString();
+    const auto& allowed = context_.design().grid.linkSchemes;
+    const bool isAllowed = mayOpen(scheme) && std::find(allowed.begin(), allowed.end(), scheme) != allowed.end();
+    if (!isAllowed || !url.isValid() || written.size() > kLongest) return;
+    QDesktopServices::openUrl(url);
 }
 
 }  // namespace jollyrow

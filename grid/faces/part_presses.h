@@ -28,6 +28,7 @@ class PartPresses final {
   private:
     std::optional<std::size_t> first(CellPlace place) const;
     bool press(CellPlace place, std::size_t part) const;
+    void openAddress(CellPlace place, std::size_t part) const;
     bool isPressable(int column, std::size_t part) const;
 
     const GridContext& context_;

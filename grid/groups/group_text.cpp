@@ -8,7 +8,7 @@
 namespace jollyrow {
 
 GroupText::GroupText(std::shared_ptr<const Snapshot> snapshot, std::shared_ptr<const ViewPlan> plan)
-    : snapshot_(std::move(snapshot)), plan_(std::move(plan)), grouping_(groupingOf(*snapshot_)) {
+    : snapshot_(std::move(snapshot)), plan_(std::move(plan)), grouping_(groupingOf(*snapshot_)), styles_(snapshot_) {
     groups_ = placesFor(&SummaryDesign::onGroups);
     footers_ = placesFor(&SummaryDesign::onFooters);
     totals_ = placesFor(&SummaryDesign::onTotal);
@@ -52,6 +52,15 @@ GroupText::Places GroupText::placesFor(bool SummaryDesign::*where) const {
         }
     }
     return places;
+}
+
+bool GroupText::hasIcons(int column) const {
+    if (!grouping_) return false;
+    const std::string& field = plan_->columns[static_cast<std::size_t>(column)].design.field;
+    return std::any_of(grouping_->styles.begin(), grouping_->styles.end(), [&](const PlannedLineStyle& style) {
+        const auto& columns = style.design.columns;
+        return !style.design.icons.empty() && std::find(columns.begin(), columns.end(), field) != columns.end();
+    });
 }
 
 const PlannedGroup* GroupText::groupOf(const Line& line) const {

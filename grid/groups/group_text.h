@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "core/design/plan.h"
+#include "core/design/planned_line_style.h"
 #include "core/rows/snapshot.h"
 
 namespace jollyrow {
@@ -39,6 +40,16 @@ class GroupText final {
     /// Is a summary the number of records?
     bool countsRecords(std::size_t summary) const;
 
+    /// What styles give the lines.
+    const LineStyleReader& styles() const { return styles_; }
+    /// What they give the totals of all records.
+    CellStyle styleOfAll(std::optional<std::size_t> summary) const {
+        return snapshot_->figuresOfAll.empty() ? CellStyle{} : styles_.ofTotal(snapshot_->figuresOfAll, summary);
+    }
+
+    /// Does some style put icons before the figures of a column?
+    bool hasIcons(int column) const;
+
     const PlannedGroup* groupOf(const Line& line) const;
     /// "North pontoon"; of a footer its own caption.
     void caption(const Line& line, std::string& out) const;
@@ -63,6 +74,7 @@ class GroupText final {
     std::shared_ptr<const Snapshot> snapshot_;
     std::shared_ptr<const ViewPlan> plan_;
     const Grouping* grouping_;
+    LineStyleReader styles_;
     Places groups_, footers_, totals_;
     bool showsCount_ = false;
 };

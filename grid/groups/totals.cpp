@@ -33,9 +33,7 @@ int Totals::height() const {
     return axisHeight() + (rows == 0 ? 0 : rows * rowHeight() + kStrongLine);
 }
 
-int Totals::axisHeight() const {
-    return rows_.view() && AxisPainter::hasAny(context_.plan()) ? AxisPainter::kHeight : 0;
-}
+int Totals::axisHeight() const { return rows_.view() ? AxisPainter::height(context_.plan()) : 0; }
 
 std::optional<int> Totals::axisTop(int viewportHeight) const {
     return axisHeight() == 0 ? std::nullopt : std::optional(viewportHeight - height());

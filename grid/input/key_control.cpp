@@ -36,12 +36,13 @@ bool KeyControl::carryOut(const KeyStroke& stroke) {
         case GridKey::Back: return p_.navigator.revisit(false), true;
         case GridKey::Forward: return p_.navigator.revisit(true), true;
         case GridKey::GoToLine: return p_.navigator.openGoTo(), true;
-        case GridKey::Escape: return hooks_.cancel();
+        case GridKey::Escape: return hooks_.cancel() || p_.records.revert();
         case GridKey::Menu: return openMenu();
         case GridKey::Edit: return p_.editors.begin({});
         case GridKey::Clear:
             if (canEditCurrent() && p_.pictures.takes(p_.cursor.current()->column))
                 return p_.pictures.empty(*p_.cursor.current()), true;
+            if (p_.records.clear()) return true;
             if (!canEditCurrent() || !p_.editors.begin({})) return false;
             p_.editors.editor()->clear();
             return true;
@@ -54,7 +55,16 @@ bool KeyControl::carryOut(const KeyStroke& stroke) {
         case GridKey::Space: return space(stroke);
         case GridKey::SelectAll: return p_.navigator.selectAll(), true;
         case GridKey::Copy: return hooks_.copy(), true;
-        case GridKey::Paste: return p_.cursor.current() && p_.pictures.paste(*p_.cursor.current());
+        case GridKey::Paste:
+            return p_.cursor.current() && (p_.pictures.paste(*p_.cursor.current()) || p_.records.paste());
+        case GridKey::Insert: return p_.records.insert();
+        case GridKey::Duplicate: return p_.records.duplicate();
+        case GridKey::Remove: return p_.records.remove();
+        case GridKey::Save: return p_.records.save();
+        case GridKey::Undo: return p_.records.undo(false);
+        case GridKey::Redo: return p_.records.undo(true);
+        case GridKey::FillDown: return p_.records.fill(RecordControl::Fill::Down);
+        case GridKey::FillSeries: return p_.records.fill(RecordControl::Fill::Series);
         case GridKey::NextCell: return tab(1);
         case GridKey::PreviousCell: return tab(-1);
         case GridKey::Up: return up(stroke.how);

@@ -14,6 +14,7 @@
 #include "grid/headings/heading_control.h"
 #include "grid/input/key_map.h"
 #include "grid/pictures/picture_control.h"
+#include "grid/records/record_control.h"
 #include "grid/select/navigator.h"
 
 namespace jollyrow {
@@ -38,6 +39,7 @@ class KeyControl final {
         FindControl& find;
         const PartPresses& presses;
         PictureControl& pictures;
+        RecordControl& records;
     };
     KeyControl(const Parts& parts, Hooks hooks) : p_(parts), hooks_(std::move(hooks)) {}
 

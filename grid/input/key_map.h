@@ -39,7 +39,15 @@ enum class GridKey {
     Space,
     SelectAll,
     Copy,
-    Paste
+    Paste,
+    Insert,
+    Duplicate,
+    Remove,
+    Save,
+    Undo,
+    Redo,
+    FillDown,
+    FillSeries
 };
 
 /// Which part of the grid is asked before.

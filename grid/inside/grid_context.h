@@ -47,6 +47,7 @@ class GridContext final {
     bool isDesigning() const { return designing_; }
     void setDesigning(bool designing) { designing_ = designing; }
     void setEditable(bool editable) { editable_ = editable; }
+    bool isEditable() const { return editable_; }
     bool canEdit(int column) const { return editable_ && planned(column).editable; }
 
     /// One step of the design: computed, laid out and told, with the name it has in an undo list.

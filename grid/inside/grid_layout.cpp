@@ -84,7 +84,8 @@ BodyRoom GridPrivate::roomNow() const {
 void GridPrivate::relayout() {
     context.refreshLook();
     shelf.setMost(static_cast<std::size_t>(context.design().grid.pictureMegabytes) * 1'000'000);
-    if (rows.view() && !rows.areOf(context.plan())) showRows();
+    const bool areOthers = rows.view() && !rows.areOf(context.plan());
+    if (areOthers) showRows();
     fits.measure(fitInput());
     pinned_.find(context.session());
     pictures.hideCard();
@@ -99,6 +100,7 @@ void GridPrivate::relayout() {
     context.update();
     filters.layout();
     showOutOfPlace();
+    if (areOthers) Q_EMIT grid.columnsChanged();
 }
 
 QString GridPrivate::emptyMessage() const {

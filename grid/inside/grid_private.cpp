@@ -52,15 +52,19 @@ GridPrivate::GridPrivate(Grid& owner)
                 Q_EMIT grid.picturesArrived();
             }),
       pictures(context, rows, body, shelf, editors),
+      records({context, rows, body, scroller, cursor, editors},
+              [this](CellPlace place) { navigator.choose(place, SelectHow::Replace); }),
       menus{{context, rows, groupMenuHooks()},
             {context, filters, [this](const QString& field) { picks.open(field); }},
             {context, body, scroller, headings, exactFits, menus.filters, menus.groups,
              [this](const QString& field) { filters.focus(field); }},
-            {context, rows, cursor, pictures, [this] { copySelection(); }}},
+            {context, rows, cursor, pictures, records, [this] { copySelection(); }}},
       gestures({context, rows, body, scroller, cursor, navigator, editors, groups, presses}, headings, exactFits),
-      keys({context, rows, body, cursor, navigator, editors, headings, groups, filters, find, presses, pictures},
+      keys({context, rows, body, cursor, navigator, editors, headings, groups, filters, find, presses, pictures,
+            records},
            keyHooks()) {
     editors.setForPictures([this](CellPlace place) { return pictures.open(place); });
+    editors.setForConflicts([this] { records.decide(); });
     makeFonts();
 }
 
@@ -73,14 +77,16 @@ SessionListener GridPrivate::listener() {
         editors.showRefusal();
         Q_EMIT grid.editAnswered(edit.state == EditState::Saved, QString::fromStdString(edit.message));
     };
+    listener.onRecordAnswered = [this](const RecordJournal::Answered& answer) { recordAnswered(answer); };
+    listener.onDraftsLeft = [this] { Q_EMIT grid.draftsLeft(static_cast<int>(context.session().leftDrafts().size())); };
     listener.onRowsMoved = [this](const RowMoves& moves) { rowsMoved(moves); };
     listener.onFailure = [this](const Error& error) { context.say(QString::fromStdString(error.message)); };
     return listener;
 }
 
 Navigator::Hooks GridPrivate::navigatorHooks() {
-    return {[this] { return editors.mayLeave(); }, [this] { editors.chosen(); }, [this] { totals.sumUpSelection(); },
-            [this] { announceFocus(); }};
+    return {[this] { return editors.mayLeave(); }, [this](SourceRow next) { return records.mayLeave(next); },
+            [this] { editors.chosen(); }, [this] { totals.sumUpSelection(); }, [this] { announceFocus(); }};
 }
 
 GroupControl::Hooks GridPrivate::groupHooks() {
@@ -139,6 +145,25 @@ void GridPrivate::makeFonts() {
     fits.clear();
 }
 
+QString GridPrivate::problemAt(CellPlace place) const {
+    const SourceRow row = rows.rowAt(place.line);
+    const RecordEdit* record = row == kNoRow ? nullptr : context.snapshot().edits->record(row);
+    if (!record) return {};
+    const FieldIndex field = context.planned(place.column).field;
+    const CellEdit* edit = record->find(field);
+    if (edit && !edit->message.empty() && context.planned(place.column).design.rule.empty())
+        return QString::fromStdString(edit->message);
+    const RecordProblem* problem = jollyrow::problemAt(*record, field);
+    return problem ? QString::fromStdString(problem->message) : QString();
+}
+
+void GridPrivate::recordAnswered(const RecordJournal::Answered& answer) {
+    editors.showRefusal();
+    const bool isThere = answer.change != RecordChange::Delete || !answer.isStored;
+    Q_EMIT grid.recordAnswered(isThere ? context.record(answer.row) : Record(), answer.isStored,
+                               QString::fromStdString(answer.message));
+}
+
 Record GridPrivate::recordAt(std::int64_t line) const {
     return rows.isRecord(line) ? context.record(rows.rowAt(line)) : Record();
 }
@@ -184,6 +209,7 @@ void GridPrivate::showOutOfPlace() {
 void GridPrivate::rowsMoved(const RowMoves& moves) {
     const bool otherSelection = cursor.moveRows(moves);
     editors.moveRows(moves);
+    records.moveRows(moves);
     shelf.moveRows(moves);
     find.forgetFound();  // found again when the load has ended
     gestures.forgetRecords();
@@ -207,6 +233,7 @@ void GridPrivate::snapshotArrived() {
     if (arrival == Cursor::Arrival::Moved && cursor.current()) scroller.show(*cursor.current());
     totals.sumUpSelection();
     pictures.moved();
+    records.snapshotArrived();
     Q_EMIT grid.snapshotChanged();
 }
 

@@ -17,6 +17,7 @@
 #include "grid/inside/pinned_lines.h"
 #include "grid/paint/painters.h"
 #include "grid/pictures/picture_control.h"
+#include "grid/records/record_control.h"
 #include "grid/select/order_chip.h"
 #include "grid/select/record_menu.h"
 
@@ -37,10 +38,13 @@ class GridPrivate final {
     void openLineMenu(std::int64_t line, const QPoint& global);
     void copySelection();
     Record recordAt(std::int64_t line) const;
+    /// What a check says about the cell's value; empty when nothing.
+    QString problemAt(CellPlace place) const;
     void announceFocus();
 
   private:
     SessionListener listener();
+    void recordAnswered(const RecordJournal::Answered& answer);
     Navigator::Hooks navigatorHooks();
     GroupControl::Hooks groupHooks();
     FilterControl::Hooks filterHooks();
@@ -81,6 +85,7 @@ class GridPrivate final {
     PartPresses presses;
     PictureShelf shelf;
     PictureControl pictures;
+    RecordControl records;
     struct Menus {
         GroupMenus groups;
         FilterMenus filters;

@@ -34,8 +34,8 @@ Tip tipOfColumn(const PlannedColumn& column, const TableSchema& schema, const QR
 namespace {
 
 /// What the part under the pointer says of itself; else its text where that may be cut or is a length only.
-QString tipOfParts(const CellText& cell, CellPlace place, QPoint position, const ShownRows& rows,
-                   const PartPresses& presses, const Painters& painters) {
+QString tipOfParts(const CellText& cell, CellPlace place, QPoint position, const GridContext& context,
+                   const ShownRows& rows, const PartPresses& presses, const Painters& painters) {
     const auto part = presses.partAt(place, position);
     const FaceReader* reader = rows.view()->face(place.column);
     if (!part || !reader) return {};
@@ -43,9 +43,19 @@ QString tipOfParts(const CellText& cell, CellPlace place, QPoint position, const
     if (!said.empty()) return QString::fromStdString(said);
     const PartContent& content = cell.face.parts[*part];
     const FacePartKind kind = reader->face().parts[*part].design.kind;
+    const PlannedColumn& column = context.planned(place.column);
+    if (const auto stacked = composedFace().stackedAt({column, cell, {}}, *part, position))
+        return QString::fromStdString(reader->stackedText(rows.rowAt(place.line), *part, *stacked));
+    if (kind == FacePartKind::Link)
+        if (const std::string address = reader->address(rows.rowAt(place.line), *part); !address.empty())
+            return QString::fromStdString(address.substr(0, kMostShownBytes));
     const bool isText = kind == FacePartKind::Text || kind == FacePartKind::Field || kind == FacePartKind::Link;
     const QRectF at = composedFace().rects()[*part];
-    if (isText && !painters.cells().text().elides(content.text, at.width())) return {};
+    const GlyphText& glyphs = painters.cells().text();
+    const int lines =
+        reader->face().parts[*part].design.lines == 1 ? 1 : static_cast<int>(at.height() / glyphs.lineHeight());
+    if (isText && lines > 1 && glyphs.wrappedLines(content.text, at.width(), lines + 1) <= lines) return {};
+    if (isText && lines <= 1 && !glyphs.elides(content.text, at.width())) return {};
     return QString::fromUtf8(content.text.substr(0, kMostShownBytes));
 }
 
@@ -78,7 +88,7 @@ Tip tipAt(QPoint position, const GridContext& context, const ShownRows& rows, co
         return {Grid::tr("Stored as \"%1\", which is not %2.")
                     .arg(QString::fromUtf8(cell.text), withArticle(context.planned(place->column).format.type)),
                 area};
-    if (cell.isComposed) return {tipOfParts(cell, *place, position, rows, presses, painters), area};
+    if (cell.isComposed) return {tipOfParts(cell, *place, position, context, rows, presses, painters), area};
     const int room = body.columns().width(place->column) - 2 * measure::kCellPadding;
     if (!painters.cells().text().elides(cell.text, room)) return {};
     return {QString::fromUtf8(cell.text.substr(0, kMostShownBytes)), area};

@@ -163,8 +163,9 @@ bool isSame(const A& a, const B& b) {
 }
 
 int paddedWidth(const FitInput& input, const PlannedColumn& column, double widest) {
-    return std::max(input.headings.neededWidth(column.design.heading),
-                    static_cast<int>(std::ceil(widest)) + 2 * measure::kCellPadding + 2);
+    return std::max(input.headings.neededWidth(column.design.heading), static_cast<int>(std::ceil(widest)) +
+                                                                           2 * measure::kCellPadding + 2 +
+                                                                           (column.hasIcons ? measure::kIconRoom : 0));
 }
 
 }  // namespace
@@ -204,8 +205,8 @@ void ColumnFits::measure(const FitInput& input) {
         Fit& fit = known_[column.design.field];
         measureFigures(input, static_cast<int>(i), fit);
         const bool isKnown = fit.formatter == column.formatter && fit.face == column.face &&
-                             fit.heading == column.design.heading && fit.rows == rows_ &&
-                             fit.data == dataOf(input, column);
+                             fit.hasIcons == column.hasIcons && fit.heading == column.design.heading &&
+                             fit.rows == rows_ && fit.data == dataOf(input, column);
         if (!isKnown) measureSample(input, column, sample, fit);
         widths_[i] = std::max(fit.widthPx, fit.figuresPx);
         decimalInsets_[i] = fit.decimalInset;
@@ -248,6 +249,7 @@ void ColumnFits::measureSample(const FitInput& input, const PlannedColumn& colum
     for (std::int64_t line = sample; isMeasured && complete && line < count; line += step) measure(line);
     fit.formatter = isMeasured ? column.formatter : nullptr;
     fit.face = column.face;
+    fit.hasIcons = column.hasIcons;
     fit.heading = column.design.heading;
     fit.rows = rows_;
     fit.data = dataOf(input, column);
@@ -260,6 +262,7 @@ void ColumnFits::keep(const FitInput& input, int index, int widthPx) {
     Fit& fit = known_[column.design.field];
     fit.formatter = column.formatter;
     fit.face = column.face;
+    fit.hasIcons = column.hasIcons;
     fit.heading = column.design.heading;
     fit.rows = rows_;
     fit.data = dataOf(input, column);

@@ -48,6 +48,7 @@ class ColumnFits final {
         std::uint64_t data = 0;  ///< of the column measured
         int widthPx = 80;
         int decimalInset = 0;
+        bool hasIcons = false;
         std::weak_ptr<const void> grouping = {};  ///< whose figures were measured; only compared
         std::size_t figureRows = 0;
         int figuresPx = 0;

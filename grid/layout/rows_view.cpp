@@ -2,20 +2,6 @@
 #include "grid/layout/rows_view.h"
 
 namespace jollyrow {
-namespace {
-
-int gravity(CellMark mark) {
-    switch (mark) {
-        case CellMark::None: return 0;
-        case CellMark::Saved: return 1;
-        case CellMark::Saving: return 2;
-        case CellMark::Refused: return 3;
-    }
-    return 0;
-}
-
-}  // namespace
-
 SnapshotRows::SnapshotRows(std::shared_ptr<const Snapshot> snapshot, std::shared_ptr<const ViewPlan> plan)
     : snapshot_(std::move(snapshot)), plan_(std::move(plan)), groups_(snapshot_, plan_) {}
 
@@ -61,12 +47,8 @@ void SnapshotRows::cell(ViewLine line, int column, CellText& out) const {
 CellMark SnapshotRows::recordMark(ViewLine line) const {
     if (snapshot_->edits->empty()) return CellMark::None;
     const SourceRow row = snapshot_->line(line).row;
-    if (row == kNoRow) return CellMark::None;
-    CellMark gravest = CellMark::None;
-    if (const RecordEdit* edited = snapshot_->edits->record(row))
-        for (const auto& [field, edit] : edited->cells())
-            if (gravity(markOf(edit.state)) > gravity(gravest)) gravest = markOf(edit.state);
-    return gravest;
+    const RecordEdit* edited = row == kNoRow ? nullptr : snapshot_->edits->record(row);
+    return edited ? recordMarkOf(*edited) : CellMark::None;
 }
 
 }  // namespace jollyrow

@@ -86,7 +86,29 @@ bool AxisPainter::has(const PlannedColumn& column) {
     return root.kind == FacePartKind::Bar && root.bar.axis;
 }
 
-bool AxisPainter::hasAny(const ViewPlan& plan) { return std::any_of(plan.columns.begin(), plan.columns.end(), has); }
+int AxisPainter::height(const ViewPlan& plan) {
+    const auto isStacked = [](const PlannedColumn& c) { return has(c) && c.face->parts.front().names.size() > 1; };
+    if (std::none_of(plan.columns.begin(), plan.columns.end(), has)) return 0;
+    return kHeight + (std::any_of(plan.columns.begin(), plan.columns.end(), isStacked) ? kLegend : 0);
+}
+
+/// What the colours of a stacked bar stand for, from the left on; names are cut where there is no room for them.
+void AxisPainter::paintLegend(QPainter& painter, const PlannedPart& bar, const QRectF& room, GlyphText& glyphs,
+                              const Tokens& t) {
+    constexpr qreal kSwatch = 8, kGap = 4, kBetween = 10;
+    const qreal each = room.width() / static_cast<qreal>(bar.names.size());
+    qreal x = room.left(), spare = room.width();
+    for (const std::string& name : bar.names) spare -= std::min(each, glyphs.width(name) + kSwatch + kGap + kBetween);
+    for (std::size_t i = 0; i < bar.names.size(); ++i) {
+        const qreal wanted = glyphs.width(bar.names[i]) + kSwatch + kGap + kBetween;
+        const qreal given = std::min(wanted, each + std::max<qreal>(0, spare));
+        spare -= std::max<qreal>(0, given - each);
+        painter.fillRect(QRectF(x, room.center().y() - kSwatch / 2, kSwatch, kSwatch), stackedInk(i, t));
+        glyphs.add(bar.names[i], QRectF(x + kSwatch + kGap, room.top(), given - kSwatch - kGap - 2, room.height()),
+                   GlyphText::Align::Left, TextTone::Quiet);
+        x += given;
+    }
+}
 
 QRectF AxisPainter::lengths(const GridFrame& frame, int column, const QFont& font) {
     PartFonts fonts(font);
@@ -95,7 +117,8 @@ QRectF AxisPainter::lengths(const GridFrame& frame, int column, const QFont& fon
 
 void AxisPainter::paint(QPainter& painter, const GridFrame& frame, int top, const QFont& font, const QRect& clip) {
     const Tokens& t = frame.tokens;
-    const QRect band = clip & QRect(0, top, frame.body.viewport().width(), kHeight);
+    const int high = height(frame.plan);
+    const QRect band = clip & QRect(0, top, frame.body.viewport().width(), high);
     if (band.isEmpty()) return;
     painter.setClipRect(band);
     painter.fillRect(band, t.panel);
@@ -104,7 +127,7 @@ void AxisPainter::paint(QPainter& painter, const GridFrame& frame, int top, cons
     GlyphText& glyphs = fonts.text(-3, LineWeight::Regular);
     for (const Zone zone : {Zone::Scrolled, Zone::Right, Zone::Left}) {
         const auto [from, to] = frame.body.columns().extent(zone);
-        const QRect part = band & QRect(from, top, to - from, kHeight);
+        const QRect part = band & QRect(from, top, to - from, high);
         const ColumnRange range = frame.body.columns().visible(zone, frame.body.scrollX());
         if (part.isEmpty()) continue;
         painter.setClipRect(part);
@@ -129,6 +152,9 @@ void AxisPainter::paint(QPainter& painter, const GridFrame& frame, int top, cons
                 glyphs.add(text, QRectF(at, top + kMajorTick, width + 1, kHeight - kMajorTick), GlyphText::Align::Left,
                            TextTone::Quiet);
             }
+            if (planned.face->parts.front().names.size() > 1)
+                paintLegend(painter, planned.face->parts.front(),
+                            QRectF(scale.area.left(), top + kHeight - 2, scale.area.width(), kLegend), glyphs, t);
             glyphs.flush(painter, {t.ink, t.ink2, t.buoyText, t.onTeal});
         }
     }

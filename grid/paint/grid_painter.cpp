@@ -3,6 +3,7 @@
 // columns (clipped beside the pinned ones) and once for the pinned ones. Hairlines are filled rectangles, which the
 // raster engine draws ten times faster than lines. Bench: bench/paint_bench.cpp.
 #include "grid/paint/grid_painter.h"
+#include "grid/paint/edit_marks.h"
 
 #include "core/rules/utf8.h"
 #include "grid/faces/cell_face.h"
@@ -62,6 +63,7 @@ void GridPainter::paint(QPainter& painter, const GridFrame& frame, const QRect& 
                             frame.body.viewport().height() - frame.body.headerHeight()) &
                       dirty;
     if (all.isEmpty()) return;
+    looks_.clear();
     painter.save();
     painter.setClipRect(all);
     painter.fillRect(all, frame.tokens.paper);
@@ -246,7 +248,7 @@ void GridPainter::paintMerged(QPainter& painter, const GridFrame& frame, const R
         const bool isCurrent = frame.selection.current() == CellPlace{rows[i].line, column} && frame.hasFocus;
         const bool same = i > 0 && rows[i - 1].line + 1 == rows[i].line && isRecord(frame, rows[i - 1].line) &&
                           !bannerOn(frame, rows[i - 1].line) && cell_.text == mergedText_ &&
-                          cell_.mark != CellMark::Refused &&
+                          cell_.mark < CellMark::Invalid &&
                           !cell_.isComposed;  // equal texts may stand beside other marks and bars
         if (same) painter.fillRect(rect.left(), rect.top() - 1, rect.width(), 1, rowColour(frame, rows[i - 1].line));
         mergedText_ = cell_.text;
@@ -258,8 +260,8 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
     const Tokens& t = frame.tokens;
     const PlannedColumn& column = frame.plan.columns[static_cast<std::size_t>(place.column)];
     frame.lines->cell(static_cast<ViewLine>(place.line), place.column, cell_);
-    const bool refused = cell_.mark == CellMark::Refused;
-    const CellLook look = cellLook(frame, place);
+    const bool refused = cell_.mark == CellMark::Refused || cell_.mark == CellMark::Invalid;
+    const CellLook look = cellLook(frame, place, looks_);
     if (look.background.isValid()) painter.fillRect(rect.adjusted(0, 0, 0, -1), look.background);
     if (refused) {
         painter.fillRect(rect.adjusted(0, 0, 0, -1), t.buoyPale);
@@ -281,7 +283,11 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
         painter.drawRect(rect.adjusted(1, 1, -2, -3));
     }
     if (cell_.isPending) return drawPending(painter, rect, t, place);
-    const TextTone tone = cell_.isEmpty ? TextTone::Quiet : refused || cell_.isMisfit ? TextTone::Error : TextTone::Ink;
+    if (cell_.mark == CellMark::Draft) drawPennant(painter, rect, t, column.alignment == Alignment::Right);
+    if (cell_.mark == CellMark::Conflict) drawFacingBrackets(painter, rect, t);
+    const TextTone tone = cell_.isEmpty || cell_.isDeleted ? TextTone::Quiet
+                          : refused || cell_.isMisfit      ? TextTone::Error
+                                                           : TextTone::Ink;
     const FaceCell cell{column, cell_, rect, tone, frame.decimalInsets[static_cast<std::size_t>(place.column)]};
     if (!look.isPlain() && !refused) return paintStyled(painter, frame, cell, look);
     if (cell_.isEmpty) return text_.add(column.design.format.empty, cell.room(), cell.align(), tone);
@@ -289,6 +295,7 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
         for (int i = 0; i < 6; ++i) painter.fillRect(rect.right() - 5 + i, rect.top() + 1 + i, 6 - i, 1, t.buoy);
     }
     faceOf(column).paint({painter, text_, t, frame.pictures}, cell);
+    if (cell_.isDeleted && !cell_.isComposed) strike(painter, cell, text_);
 }
 
 /// One heading across all columns, which stays where it is when they are scrolled.
@@ -329,9 +336,13 @@ void GridPainter::paintBanner(QPainter& painter, const GridFrame& frame, const P
 }
 
 GridPainter::StyledTexts& GridPainter::styledTexts(const CellLook& look) {
-    auto made = styled_.find(look.weight);
-    if (made == styled_.end())
-        made = styled_.emplace(look.weight, StyledTexts{GlyphText(weighted(text_.font(), look.fontWeight()))}).first;
+    const auto key = std::pair(look.weight, look.italic);
+    auto made = styled_.find(key);
+    if (made == styled_.end()) {
+        QFont font = weighted(text_.font(), look.fontWeight());
+        font.setItalic(look.italic);
+        made = styled_.emplace(key, StyledTexts{GlyphText(font)}).first;
+    }
     return made->second;
 }
 
@@ -358,13 +369,14 @@ void GridPainter::paintStyled(QPainter& painter, const GridFrame& frame, const F
     const Tokens& t = frame.tokens;
     const QColor behind = look.background.isValid() ? look.background : t.paper;
     FaceCell styled = cell;
+    styled.rect = paintIcon(painter, look, cell.rect);
     if (!cell.text.isComposed || cell.text.isEmpty)
         styled.tone = toneOf(texts, painter,
                              cell.text.isEmpty              ? legible(t.ink2, behind)
                              : cell.tone == TextTone::Error ? legible(t.buoyText, behind)
                                                             : look.ink);
     if (cell.text.isEmpty) {
-        texts.glyphs.add(cell.column.design.format.empty, cell.room(), cell.align(), styled.tone);
+        texts.glyphs.add(cell.column.design.format.empty, styled.room(), cell.align(), styled.tone);
     } else if (cell.text.isComposed) {
         // Its parts have inks of their own: they stand out from what is behind them, too.
         Tokens on = t;
@@ -381,8 +393,9 @@ void GridPainter::paintStyled(QPainter& painter, const GridFrame& frame, const F
                 painter.fillRect(cell.rect.right() - 5 + i, cell.rect.top() + 1 + i, 6 - i, 1, t.buoy);
         faceOf(cell.column).paint({painter, texts.glyphs, t, frame.pictures}, styled);
     }
+    if (cell.text.isDeleted && !cell.text.isComposed) return strike(painter, styled, texts.glyphs);
     if (!look.strike || cell.text.isComposed || cell.text.isEmpty) return;
-    const QRectF room = cell.room();
+    const QRectF room = styled.room();
     const qreal width = std::min(room.width(), texts.glyphs.width(cell.text.text));
     const qreal left = cell.align() == GlyphText::Align::Right    ? room.right() - width
                        : cell.align() == GlyphText::Align::Center ? room.center().x() - width / 2
@@ -390,46 +403,29 @@ void GridPainter::paintStyled(QPainter& painter, const GridFrame& frame, const F
     painter.fillRect(QRectF(left, std::round(room.center().y()), width, 1), look.ink);
 }
 
+void GridPainter::strike(QPainter& painter, const FaceCell& cell, const GlyphText& glyphs) {
+    const QRectF room = cell.room();
+    const qreal width = std::min(room.width(), glyphs.width(cell.text.text));
+    const qreal left = cell.align() == GlyphText::Align::Right    ? room.right() - width
+                       : cell.align() == GlyphText::Align::Center ? room.center().x() - width / 2
+                                                                  : room.left();
+    painter.fillRect(QRectF(left, std::round(room.center().y()), width, 1), QColor(QStringLiteral("#9AA2A3")));
+}
+
 void GridPainter::paintGutter(QPainter& painter, const GridFrame& frame, const PinnedLine& row) {
-    const Tokens& t = frame.tokens;
-    const std::int64_t line = row.line;
     const QPointF centre(kGutter / 2.0 + 1, row.y + row.height / 2.0 - 0.5);
-    switch (frame.lines->recordMark(static_cast<ViewLine>(line))) {
-        case CellMark::None:
-        case CellMark::Saved:
-            if (!frame.outOfPlace || !frame.outOfPlace->contains(frame.lines->rowAt(static_cast<ViewLine>(line))))
-                return;
-            // Up and down: it belongs elsewhere.
-            painter.setRenderHint(QPainter::Antialiasing, true);
-            painter.setPen(QPen(t.brass, 1.6, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-            for (const int way : {-1, 1}) {
-                const QPointF tip = centre + QPointF(0, way * 6.0);
-                painter.drawLine(centre + QPointF(0, way * 1.5), tip);
-                painter.drawLine(tip, tip + QPointF(-3, -way * 3.0));
-                painter.drawLine(tip, tip + QPointF(3, -way * 3.0));
-            }
-            break;
-        case CellMark::Saving:
-            painter.setRenderHint(QPainter::Antialiasing, true);
-            painter.setBrush(Qt::NoBrush);
-            painter.setPen(QPen(t.hair, 2));
-            painter.drawEllipse(centre, 5, 5);
-            painter.setPen(QPen(t.teal, 2, Qt::SolidLine, Qt::RoundCap));
-            painter.drawArc(QRectF(centre.x() - 5, centre.y() - 5, 10, 10), 30 * 16, 110 * 16);
-            break;
-        case CellMark::Refused: {
-            painter.setRenderHint(QPainter::Antialiasing, true);
-            QPainterPath triangle(centre + QPointF(0, -5.5));
-            triangle.lineTo(centre + QPointF(6, 5));
-            triangle.lineTo(centre + QPointF(-6, 5));
-            triangle.closeSubpath();
-            painter.setPen(QPen(t.buoy, 1.4, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-            painter.setBrush(t.buoyPale);
-            painter.drawPath(triangle);
-            painter.drawLine(centre + QPointF(0, -1.5), centre + QPointF(0, 1.2));
-            painter.drawPoint(centre + QPointF(0, 3.1));
-            break;
-        }
+    const auto line = static_cast<ViewLine>(row.line);
+    const CellMark mark = frame.lines->recordMark(line);
+    if (mark > CellMark::Saved) return drawRecordMark(painter, centre, frame.tokens, mark);
+    if (!frame.outOfPlace || !frame.outOfPlace->contains(frame.lines->rowAt(line))) return;
+    // Up and down: it belongs elsewhere.
+    painter.setRenderHint(QPainter::Antialiasing, true);
+    painter.setPen(QPen(frame.tokens.brass, 1.6, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    for (const int way : {-1, 1}) {
+        const QPointF tip = centre + QPointF(0, way * 6.0);
+        painter.drawLine(centre + QPointF(0, way * 1.5), tip);
+        painter.drawLine(tip, tip + QPointF(-3, -way * 3.0));
+        painter.drawLine(tip, tip + QPointF(3, -way * 3.0));
     }
     painter.setRenderHint(QPainter::Antialiasing, false);
 }

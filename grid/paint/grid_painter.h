@@ -37,6 +37,7 @@ class GridPainter final {
     void paintMerged(QPainter& painter, const GridFrame& frame, const Rows& rows, int column);
     void paintTierLines(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns);
     void paintCell(QPainter& painter, const GridFrame& frame, CellPlace place, const QRect& rect);
+    static void strike(QPainter& painter, const FaceCell& cell, const GlyphText& glyphs);
     void paintGutter(QPainter& painter, const GridFrame& frame, const PinnedLine& row);
     void paintColumnTints(QPainter& painter, const GridFrame& frame, const Columns& columns);
     void paintPinnedEdge(QPainter& painter, const GridFrame& frame);
@@ -60,8 +61,9 @@ class GridPainter final {
     void flushStyled(QPainter& painter);
 
     GlyphText text_;
-    std::map<LineWeight, StyledTexts> styled_;  ///< by weight, made when first asked for
+    std::map<std::pair<LineWeight, bool>, StyledTexts> styled_;  ///< by weight and italic, made when first asked for
     GroupPainter groups_;
+    LookCache looks_;
     CellText cell_;
     std::string mergedText_, bannerText_;
 };

@@ -60,7 +60,9 @@ int GroupPainter::figureWidth(const GroupText& groups, const Snapshot& snapshot,
                 groups.figures({kind, kNoRow, n}, column, figures);
                 measure();
             }
-    return widest == 0 ? 0 : static_cast<int>(std::ceil(widest)) + 2 * kCellPadding + 2;
+    return widest == 0 ? 0
+                       : static_cast<int>(std::ceil(widest)) + 2 * kCellPadding + 2 +
+                             (groups.hasIcons(column) ? measure::kIconRoom : 0);
 }
 
 void GroupPainter::flush(QPainter& painter, const GridFrame& frame) {
@@ -194,6 +196,64 @@ std::optional<GroupPainter::Hit> GroupPainter::figureAt(const GridFrame& frame, 
     return std::nullopt;
 }
 
+CellLook GroupPainter::styled(const GridFrame& frame, const Look& look, std::optional<std::size_t> summary) const {
+    if (!look.styleOf) return {};
+    const Tokens& t = frame.tokens;
+    CellLook own = lookOf(look.styleOf(summary), look.behind,
+                          look.tone == TextTone::OnDark  ? t.onTeal
+                          : look.tone == TextTone::Quiet ? t.ink2
+                                                         : t.ink,
+                          t);
+    if (own.weight == LineWeight::Theme) own.weight = look.weight;
+    return own;
+}
+
+void GroupPainter::paintStyledText(QPainter& painter, const CellLook& own, std::string_view text, const QRectF& room,
+                                   GlyphText::Align align) {
+    const auto key = std::pair(own.weight, own.italic);
+    auto made = styled_.find(key);
+    if (made == styled_.end()) {
+        QFont font = textOf(own.weight).font();
+        font.setItalic(own.italic);
+        made = styled_.emplace(key, GlyphText(font)).first;
+    }
+    GlyphText& glyphs = made->second;
+    glyphs.add(text, room, align, TextTone::Ink);
+    glyphs.flush(painter, {own.ink, own.ink, own.ink, own.ink});
+    if (!own.strike) return;
+    const qreal width = std::min(room.width(), glyphs.width(text));
+    const qreal left = align == GlyphText::Align::Right ? room.right() - width : room.left();
+    painter.fillRect(QRectF(left, std::round(room.center().y()), width, 1), own.ink);
+}
+
+void GroupPainter::paintFigure(QPainter& painter, const GridFrame& frame, const Look& look, std::size_t index) {
+    const Placed& placed = placed_[index];
+    const Alignment alignment = frame.plan.columns[static_cast<std::size_t>(placed.column)].alignment;
+    const bool right = alignment == Alignment::Right;
+    const GlyphText::Align align = right                            ? GlyphText::Align::Right
+                                   : alignment == Alignment::Center ? GlyphText::Align::Center
+                                                                    : GlyphText::Align::Left;
+    const CellLook own = styled(frame, look, placed.figure.summary);
+    if (own.background.isValid() || own.icon != MarkShape::None) {
+        const bool isAlone = std::count_if(placed_.begin(), placed_.end(),
+                                           [&](const Placed& other) { return other.column == placed.column; }) == 1;
+        const QRect room = placed.room.toAlignedRect();
+        const QRect cell(frame.body.columns().x(placed.column, frame.body.scrollX()), isAlone ? look.y : room.top(),
+                         frame.body.columns().width(placed.column), isAlone ? look.height - 1 : room.height());
+        if (own.background.isValid()) painter.fillRect(cell, own.background);
+        if (placed.text.left() >= cell.left() + kCellPadding + measure::kIconRoom) paintIcon(painter, own, cell);
+    }
+    if (own.isPlain() || placed.figure.isError)
+        look.text->add(placed.figure.text, placed.room, align, placed.figure.isError ? TextTone::Error : look.tone);
+    else
+        paintStyledText(painter, own, placed.figure.text, placed.room, align);
+    const double labelRoom = placed.text.left() - placed.room.left() - 6;
+    if (!placed.figure.label.empty() && right && own.icon == MarkShape::None &&
+        plain_.width(placed.figure.label) <= labelRoom)
+        plain_.add(placed.figure.label, QRectF(placed.room.left(), placed.room.top(), labelRoom, placed.room.height()),
+                   GlyphText::Align::Left, look.quiet);
+}
+
 void GroupPainter::paintPlaced(QPainter& painter, const GridFrame& frame, const Look& look, const QRect& clip) {
     for (const Zone zone : {Zone::Scrolled, Zone::Right, Zone::Left}) {
         const auto [from, to] = frame.body.columns().extent(zone);
@@ -202,18 +262,7 @@ void GroupPainter::paintPlaced(QPainter& painter, const GridFrame& frame, const 
         painter.setClipRect(part);
         for (const Placed& placed : placed_) {
             if (placed.zone != zone) continue;
-            const Alignment alignment = frame.plan.columns[static_cast<std::size_t>(placed.column)].alignment;
-            const bool right = alignment == Alignment::Right;
-            look.text->add(placed.figure.text, placed.room,
-                           right                            ? GlyphText::Align::Right
-                           : alignment == Alignment::Center ? GlyphText::Align::Center
-                                                            : GlyphText::Align::Left,
-                           placed.figure.isError ? TextTone::Error : look.tone);
-            const double labelRoom = placed.text.left() - placed.room.left() - 6;
-            if (!placed.figure.label.empty() && right && plain_.width(placed.figure.label) <= labelRoom)
-                plain_.add(placed.figure.label,
-                           QRectF(placed.room.left(), placed.room.top(), labelRoom, placed.room.height()),
-                           GlyphText::Align::Left, look.quiet);
+            paintFigure(painter, frame, look, static_cast<std::size_t>(&placed - placed_.data()));
         }
         flush(painter, frame);
     }
@@ -227,19 +276,31 @@ void GroupPainter::paintLine(QPainter& painter, const GridFrame& frame, const Pi
     const GroupNode& node = frame.grouped->tree().nodes[line.group];
     const bool isFooter = line.kind == LineKind::GroupFooter;
     const bool light = groupWantsLightText(frame, line, row.line);
-    const Look look{&textOf(groupWeight(frame, line)),
-                    light      ? TextTone::OnDark
-                    : isFooter ? TextTone::Quiet
-                               : TextTone::Ink,
-                    light ? TextTone::OnDark : TextTone::Quiet};
+    const LineWeight weight = groupWeight(frame, line);
+    Look look{&textOf(weight),
+              weight,
+              light      ? TextTone::OnDark
+              : isFooter ? TextTone::Quiet
+                         : TextTone::Ink,
+              light ? TextTone::OnDark : TextTone::Quiet,
+              groupBackground(frame, line, row.line),
+              row.y,
+              row.height};
+    if (!frame.lines->groupText()->styles().isEmpty())
+        look.styleOf = [&](std::optional<std::size_t> summary) { return groupStyle(frame, line, summary); };
     paintPlaced(painter, frame, look, clip);
     if (!isFooter)
         drawChevron(painter, chevronRect(frame, node.level, row.y, row.height), frame.grouped->isOpen(line.group),
                     light             ? frame.tokens.onTeal
                     : node.level == 0 ? frame.tokens.ink
                                       : frame.tokens.ink2);
-    look.text->add(caption_, QRectF(captionX_, row.y, captionWidth_ + 1, row.height - 1), GlyphText::Align::Left,
-                   isError(frame.grouped->tree().keyState(node)) ? TextTone::Error : look.tone);
+    const QRectF captionRoom(captionX_, row.y, captionWidth_ + 1, row.height - 1);
+    const bool hasError = isError(frame.grouped->tree().keyState(node));
+    const CellLook own = styled(frame, look, std::nullopt);
+    if (own.isPlain() || hasError)
+        look.text->add(caption_, captionRoom, GlyphText::Align::Left, hasError ? TextTone::Error : look.tone);
+    else
+        paintStyledText(painter, own, caption_, captionRoom, GlyphText::Align::Left);
     if (!count_.empty())
         plain_.add(count_, QRectF(captionX_ + captionWidth_, row.y, countWidth_ + 1, row.height - 1),
                    GlyphText::Align::Left, look.quiet);
@@ -264,14 +325,31 @@ void GroupPainter::paintTotals(QPainter& painter, const GridFrame& frame, const 
     painter.fillRect(band, totalBackground(frame));
     painter.fillRect(0, top - 2, frame.body.viewport().width(), 2, t.ink);
     const bool light = totalWantsLightText(frame);
-    const Look look{&textOf(totalWeight(frame)), light ? TextTone::OnDark : TextTone::Ink,
-                    light ? TextTone::OnDark : TextTone::Quiet};
+    const LineStyleReader* styles =
+        frame.lines && frame.lines->groupText() ? &frame.lines->groupText()->styles() : nullptr;
     for (const TotalRow& row : frame.totals) {
+        Look look{&textOf(totalWeight(frame)),
+                  totalWeight(frame),
+                  light ? TextTone::OnDark : TextTone::Ink,
+                  light ? TextTone::OnDark : TextTone::Quiet,
+                  totalBackground(frame),
+                  row.y,
+                  row.height};
+        if (styles && !styles->isEmpty())
+            look.styleOf = [&](std::optional<std::size_t> summary) { return totalStyle(frame, row, summary); };
+        const CellLook own = styled(frame, look, std::nullopt);
+        if (own.background.isValid()) {
+            look.behind = own.background;
+            painter.fillRect(QRect(0, row.y, frame.body.viewport().width(), row.height) & band, own.background);
+        }
         if (row.y > top) painter.fillRect(0, row.y - 1, frame.body.viewport().width(), 1, t.hair);
         placeTotals(frame, row);
         paintPlaced(painter, frame, look, band);
-        look.text->add(caption_, QRectF(captionX_, row.y, captionWidth_ + 1, row.height - 1), GlyphText::Align::Left,
-                       look.tone);
+        const QRectF captionRoom(captionX_, row.y, captionWidth_ + 1, row.height - 1);
+        if (own.isPlain())
+            look.text->add(caption_, captionRoom, GlyphText::Align::Left, look.tone);
+        else
+            paintStyledText(painter, own, caption_, captionRoom, GlyphText::Align::Left);
         if (!count_.empty())
             plain_.add(count_, QRectF(captionX_ + captionWidth_, row.y, countWidth_ + 1, row.height - 1),
                        GlyphText::Align::Left, look.quiet);

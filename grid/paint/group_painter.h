@@ -5,6 +5,8 @@
 
 #include <QPainter>
 
+#include <functional>
+#include <map>
 #include <optional>
 #include <string>
 #include <utility>
@@ -13,6 +15,7 @@
 #include "grid/groups/group_text.h"
 #include "grid/layout/column_layout.h"
 #include "grid/layout/rows_view.h"
+#include "grid/paint/cell_looks.h"
 #include "grid/paint/glyph_text.h"
 #include "grid/paint/line_looks.h"
 
@@ -42,11 +45,22 @@ class GroupPainter final {
     std::optional<Hit> figureAt(const GridFrame& frame, const TotalRow& row, QPoint position) const;
 
   private:
+    /// How the texts of a line are drawn, but for what styles say.
     struct Look {
         GlyphText* text = nullptr;
+        LineWeight weight = LineWeight::Regular;
         TextTone tone = TextTone::Ink;
         TextTone quiet = TextTone::Quiet;
+        QColor behind;
+        int y = 0, height = 0;
+        /// What styles give a figure, or the line as a whole; null where there are none.
+        std::function<CellStyle(std::optional<std::size_t>)> styleOf = nullptr;
     };
+    CellLook styled(const GridFrame& frame, const Look& look, std::optional<std::size_t> summary) const;
+    /// A text in a style of its own, drawn at once.
+    void paintStyledText(QPainter& painter, const CellLook& own, std::string_view text, const QRectF& room,
+                         GlyphText::Align align);
+    void paintFigure(QPainter& painter, const GridFrame& frame, const Look& look, std::size_t index);
     void flush(QPainter& painter, const GridFrame& frame);
     /// Where the figures of one line are painted, but for those that the caption stands over.
     template <class Read>
@@ -62,6 +76,7 @@ class GroupPainter final {
     GlyphText& textOf(LineWeight weight) { return const_cast<GlyphText&>(std::as_const(*this).textOf(weight)); }
 
     GlyphText plain_, medium_, bold_;
+    std::map<std::pair<LineWeight, bool>, GlyphText> styled_;  ///< by weight and italic, made when first asked for
     /// What the last line came to.
     struct Placed {
         FigureText figure;

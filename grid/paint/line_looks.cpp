@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "grid/groups/group_text.h"
+#include "grid/paint/cell_looks.h"
 #include "grid/paint/contrast.h"
 #include "grid/paint/grid_painter.h"
 
@@ -43,18 +44,40 @@ constexpr double kAlikeToBoth = 0.179;
 
 }  // namespace
 
+CellStyle groupStyle(const GridFrame& frame, const Line& at, std::optional<std::size_t> summary) {
+    const GroupText* groups = frame.lines ? frame.lines->groupText() : nullptr;
+    return groups && !groups->styles().isEmpty() ? groups->styles().ofGroup(at.group, summary) : CellStyle{};
+}
+
+CellStyle totalStyle(const GridFrame& frame, const TotalRow& row, std::optional<std::size_t> summary) {
+    const GroupText* groups = frame.lines ? frame.lines->groupText() : nullptr;
+    if (!groups) return {};
+    static const std::vector<EvaluatedCell> kShown;
+    switch (row.scope) {
+        case TotalScope::Filtered: return groups->styles().ofTotal(kShown, summary);
+        case TotalScope::Selected:
+            return frame.selectedFigures.empty() ? CellStyle{}
+                                                 : groups->styles().ofTotal(frame.selectedFigures, summary);
+        case TotalScope::All: return groups->styleOfAll(summary);
+    }
+    return {};
+}
+
 QColor groupBackground(const GridFrame& frame, const Line& at, std::int64_t line) {
     const Tokens& t = frame.tokens;
     const GroupNode& node = frame.grouped->tree().nodes[at.group];
     const GroupDesign* design = designOf(frame, at);
-    if (at.kind == LineKind::GroupFooter) return built(design ? design->footerColour : std::string(), t.page, t.dark);
+    const QColor styled = lookOf(groupStyle(frame, at, std::nullopt), t.page, t.ink, t).background;
+    if (at.kind == LineKind::GroupFooter)
+        return styled.isValid() ? styled : built(design ? design->footerColour : std::string(), t.page, t.dark);
     if (frame.dropOn == at.group) return t.brassPale;
     if (isGroupSelected(frame, node)) return t.tealPale;
-    const QColor colour = built(design ? design->colour : std::string(),
-                                node.level == 0   ? t.panel2
-                                : node.level == 1 ? t.group2
-                                                  : t.page,
-                                t.dark);
+    const QColor colour = styled.isValid() ? styled
+                                           : built(design ? design->colour : std::string(),
+                                                   node.level == 0   ? t.panel2
+                                                   : node.level == 1 ? t.group2
+                                                                     : t.page,
+                                                   t.dark);
     if (!frame.hover || frame.hover->line != line) return colour;
     return t.dark ? colour.lighter(112) : colour.darker(103);
 }

@@ -6,13 +6,19 @@
 #include <QColor>
 
 #include "core/design/design.h"
+#include "core/design/planned_style.h"
 #include "core/rows/grouped_lines.h"
 #include "grid/paint/tokens.h"
 
 namespace jollyrow {
 
 struct GridFrame;
+struct TotalRow;
 
+/// What styles give a group's line or footer, or a figure on it.
+CellStyle groupStyle(const GridFrame& frame, const Line& at, std::optional<std::size_t> summary);
+/// What styles give a line of totals, or a figure on it.
+CellStyle totalStyle(const GridFrame& frame, const TotalRow& row, std::optional<std::size_t> summary);
 /// What shows behind a group's line or footer, selected, hovered or dropped on as it may be.
 QColor groupBackground(const GridFrame& frame, const Line& at, std::int64_t line);
 QColor totalBackground(const GridFrame& frame);

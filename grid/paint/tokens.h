@@ -36,6 +36,7 @@ QPalette paletteFor(Theme theme);
 namespace measure {
 inline constexpr int kGutter = 22;
 inline constexpr int kCellPadding = 8;
+inline constexpr int kIconRoom = 17;   ///< of a style's icon before the value
 inline constexpr int kBorderGrip = 4;  ///< how near a heading's border the pointer resizes
 }  // namespace measure
 

@@ -61,7 +61,8 @@ std::optional<FieldIndex> PictureControl::pictureIn(int column) const {
 
 bool PictureControl::takes(int column) const {
     const PlannedColumn& planned = context_.planned(column);
-    return context_.canEdit(column) && context_.schema().field(planned.field).type == Type::Binary &&
+    const Type type = context_.schema().field(planned.field).type;
+    return context_.canEdit(column) && (type == Type::Binary || type == Type::Text) &&
            pictureIn(column) == planned.field;
 }
 
@@ -179,7 +180,14 @@ void PictureControl::take(const Target& target, const Result<std::string>& bytes
     if (!bytes) return context_.say(QString::fromStdString(bytes.error().message));
     shelf_.decode(*bytes, kLookedAt, [this, target, bytes = *bytes](const Result<DecodedPicture>& picture) {
         if (!picture) return context_.say(QString::fromStdString(picture.error().message));
-        put(target, Bytes{bytes});
+        const auto field = context_.schema().find(target.field);
+        if (!field || context_.schema().field(*field).type == Type::Binary) return put(target, Bytes{bytes});
+        // Of a column that names files: kept beside the others, and named.
+        shelf_.behind(
+            [folder = shelf_.folder(), wished = target.file, bytes] { return keepPictureFile(folder, wished, bytes); },
+            [this, target](const Result<std::string>& kept) {
+                kept ? put(target, *kept) : context_.say(QString::fromStdString(kept.error().message));
+            });
     });
 }
 
@@ -194,7 +202,11 @@ void PictureControl::loadFrom(CellPlace place, const QString& path) {
 
 void PictureControl::readInto(const Target& target, const QString& path) {
     shelf_.behind([path = path.toStdString()] { return readChosenPicture(path); },
-                  [this, target](const Result<std::string>& bytes) { take(target, bytes); });
+                  [this, target, path](const Result<std::string>& bytes) {
+                      Target named = target;
+                      named.file = path.toStdString();
+                      take(named, bytes);
+                  });
 }
 
 void PictureControl::load(CellPlace place) {

@@ -63,6 +63,7 @@ class PictureControl final {
     struct Target {
         RowRef record;
         std::string field;
+        std::string file = {};  ///< that it comes from, which a column of file names takes over
     };
     Target targetAt(CellPlace place) const;
     bool hasPicture(CellPlace place) const;

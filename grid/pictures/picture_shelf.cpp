@@ -2,7 +2,9 @@
 // Covered by tests/grid/tst_pictures.cpp.
 #include "grid/pictures/picture_shelf.h"
 
+#include <QApplication>
 #include <QPainter>
+#include <QTimer>
 
 #include <filesystem>
 
@@ -103,7 +105,7 @@ ShownPicture PictureShelf::shown(const PictureWish& wish) {
         out.state = ShownPicture::State::There;
         out.image = *image;
     }
-    const bool isSettled = (image || !about.why.empty()) && !about.isStale;
+    const bool isSettled = (image || (!about.why.empty() && !about.isPassing)) && !about.isStale;
     if (!isSettled && !about.isAsked) ask(wish, about);
     return out;
 }
@@ -126,12 +128,15 @@ void PictureShelf::noteTyped(const PictureWish& wish, Known& about) {
     about.editsSeen = editsNumber_;
 }
 
-std::function<Result<std::string>()> PictureShelf::bytesOf(SourceRow row, FieldIndex field) const {
-    auto reader = session_.bytesReader(row, field);
+std::string PictureShelf::folder() const {
     std::filesystem::path folder = std::filesystem::path(session_.sourcePath()).parent_path();
     if (folder.empty()) folder = ".";
-    folder /= session_.design().source.pictures;
-    return [reader = std::move(reader), folder = folder.string()]() -> Result<std::string> {
+    return (folder / session_.design().source.pictures).string();
+}
+
+std::function<Result<std::string>()> PictureShelf::bytesOf(SourceRow row, FieldIndex field) const {
+    auto reader = session_.bytesReader(row, field);
+    return [reader = std::move(reader), folder = folder()]() -> Result<std::string> {
         auto value = reader();
         if (!value) return value.error();
         if (auto* bytes = std::get_if<Bytes>(&*value)) return std::move(bytes->data);
@@ -174,7 +179,7 @@ void PictureShelf::take(const PictureWish& wish, std::uint32_t epoch, std::uint6
     Known& about = known(placeOf(wish.row, wish.field));
     noteTyped(wish, about);
     if (typed != about.typed) return;  // of what stood there before something was typed
-    about.isAsked = about.isStale = false;
+    about.isAsked = about.isStale = about.isPassing = false;
     about.digest = answer.digest;
     about.bytes = answer.bytes;
     if (answer.picture) {
@@ -182,9 +187,33 @@ void PictureShelf::take(const PictureWish& wish, std::uint32_t epoch, std::uint6
         about.kind = answer.picture->kind;
     }
     about.why = answer.picture ? std::string() : answer.picture.error().message;
+    const bool mayPass =
+        !answer.picture && answer.digest == kNothingRead &&
+        (answer.picture.error().code == ErrorCode::Locked || answer.picture.error().code == ErrorCode::Io);
+    if (mayPass) {
+        about.isAsked = true;  // until then
+        waitingAgain_.push_back(placeOf(wish.row, wish.field));
+        tryAgainLater();
+    }
     if (answer.digest != kNothingRead && typed == 0) session_.noteRead(epoch, wish.row, wish.field, answer.digest);
     if (answer.picture) keep({answer.digest, wish.box.width(), wish.box.height(), wish.fills}, answer.picture->image);
     arrived_();
+}
+
+/// What was in the way may be gone: those in sight are asked for anew.
+void PictureShelf::tryAgainLater() {
+    constexpr int kAfterMs = 2000;
+    if (std::exchange(isTryingAgain_, true)) return;
+    QTimer::singleShot(kAfterMs, qApp, [this, alive = std::weak_ptr(alive_)] {
+        if (alive.expired()) return;
+        isTryingAgain_ = false;
+        for (const Place place : std::exchange(waitingAgain_, {})) {
+            Known& about = known(place);
+            about.isPassing = !about.why.empty();
+            about.isAsked = false;
+        }
+        arrived_();
+    });
 }
 
 void PictureShelf::read(SourceRow row, FieldIndex field, std::function<void(const Result<std::string>&)> done) {

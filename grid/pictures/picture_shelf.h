@@ -54,6 +54,8 @@ class PictureShelf final {
     /// Pictures that were asked for and have not come.
     bool isBusy() const { return waiting_ > 0; }
 
+    /// The folder of pictures that values name.
+    std::string folder() const;
     /// The bytes of a picture, for copying and saving out: `done` on this thread.
     void read(SourceRow row, FieldIndex field, std::function<void(const Result<std::string>&)> done);
     /// Decodes bytes that came from elsewhere, as read() does.
@@ -83,6 +85,7 @@ class PictureShelf final {
         std::string why;  ///< they are no picture
         bool isAsked = false;
         bool isStale = false;         ///< read before a reload
+        bool isPassing = false;       ///< `why` may be over by and by: the database was locked, a disk away
         std::uint64_t typed = 0;      ///< digest of the picture or file name that was typed; 0: the table's stands
         std::uint64_t editsSeen = 0;  ///< when that was looked at
     };
@@ -116,6 +119,7 @@ class PictureShelf final {
     void take(const PictureWish& wish, std::uint32_t epoch, std::uint64_t typed, const Answer& answer);
     void forgetOthers();
     void noteTyped(const PictureWish& wish, Known& about);
+    void tryAgainLater();
 
     Session& session_;
     std::shared_ptr<bool> alive_ = std::make_shared<bool>(true);
@@ -132,6 +136,8 @@ class PictureShelf final {
     std::uint64_t editsNumber_ = 1;
     std::uint64_t generation_ = 0;  ///< of places
     int waiting_ = 0;
+    bool isTryingAgain_ = false;
+    std::vector<Place> waitingAgain_;  ///< whose reading failed in a way that may pass
     NewestFirst worker_;
     Worker aside_;  ///< for what must not be dropped
 };

@@ -8,7 +8,7 @@ constexpr std::int64_t kMostSearched = 200'000;  // lines a typed jump looks at:
 }  // namespace
 
 void Navigator::choose(CellPlace place, SelectHow how, Cursor::Way way) {
-    if (!rows_.view()) return;
+    if (!rows_.view() || !hooks_.mayGoTo(rows_.rowAt(place.line))) return;
     const Cursor::Moved moved = cursor_.choose(place, how, context_.planned(place.column).design.field, way);
     scroller_.show(place);
     Grid& grid = context_.grid();

@@ -16,10 +16,11 @@ namespace jollyrow {
 class Navigator final {
   public:
     struct Hooks {
-        std::function<bool()> mayLeave;       ///< false while what stands in an editor is wrong
-        std::function<void()> chosen;         ///< another cell is current
-        std::function<void()> selected;       ///< other records are selected
-        std::function<void()> announceFocus;  ///< to assistive technology
+        std::function<bool()> mayLeave;               ///< false while what stands in an editor is wrong
+        std::function<bool(SourceRow next)> mayGoTo;  ///< false while the record that would be left is wrong
+        std::function<void()> chosen;                 ///< another cell is current
+        std::function<void()> selected;               ///< other records are selected
+        std::function<void()> announceFocus;          ///< to assistive technology
     };
     Navigator(GridContext& context, ShownRows& rows, BodyGeometry& body, Scroller& scroller, Cursor& cursor,
               Hooks hooks)

@@ -26,7 +26,26 @@ void RecordMenu::open(std::int64_t line, const QPoint& global) {
     auto* menu = new QMenu(grid);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     menu->setObjectName(QStringLiteral("recordMenu"));
-    menu->addAction(Grid::tr("Copy"), grid, [this] { copy_(); });
+    const auto add = [&](const QString& words, const QKeySequence& keys, auto act) {
+        menu->addAction(words, grid, act)->setShortcut(keys);
+    };
+    add(Grid::tr("Copy"), QKeySequence::Copy, [this] { copy_(); });
+    if (context_.isEditable() && context_.schema().writable) {
+        add(Grid::tr("Paste"), QKeySequence::Paste, [this] { records_.paste(); });
+        add(Grid::tr("Fill down"), QKeySequence(QStringLiteral("Ctrl+D")),
+            [this] { records_.fill(RecordControl::Fill::Down); });
+        add(Grid::tr("Fill on by the first two"), QKeySequence(QStringLiteral("Ctrl+E")),
+            [this] { records_.fill(RecordControl::Fill::Series); });
+        menu->addSeparator();
+    }
+    if (records_.canInsert()) {
+        add(Grid::tr("New record"), QKeySequence(Qt::Key_Insert), [this] { records_.insert(); });
+        add(Grid::tr("Duplicate this record"), QKeySequence(QStringLiteral("Ctrl+Shift+D")),
+            [this] { records_.duplicate(); });
+    }
+    if (records_.canDelete())
+        add(Grid::tr("Delete the selected records"), QKeySequence(QStringLiteral("Ctrl+Del")),
+            [this] { records_.remove(); });
     if (const CellPlace place{line, cursor_.column()}; pictures_.pictureIn(place.column)) {
         menu->addSeparator();
         if (pictures_.takes(place.column)) {

@@ -7,14 +7,20 @@
 #include "grid/inside/grid_context.h"
 #include "grid/layout/shown_rows.h"
 #include "grid/pictures/picture_control.h"
+#include "grid/records/record_control.h"
 
 namespace jollyrow {
 
 class RecordMenu final {
   public:
     RecordMenu(GridContext& context, const ShownRows& rows, const Cursor& cursor, PictureControl& pictures,
-               std::function<void()> copy)
-        : context_(context), rows_(rows), cursor_(cursor), pictures_(pictures), copy_(std::move(copy)) {}
+               RecordControl& records, std::function<void()> copy)
+        : context_(context),
+          rows_(rows),
+          cursor_(cursor),
+          pictures_(pictures),
+          records_(records),
+          copy_(std::move(copy)) {}
     void open(std::int64_t line, const QPoint& global);
 
   private:
@@ -26,6 +32,7 @@ class RecordMenu final {
     const ShownRows& rows_;
     const Cursor& cursor_;
     PictureControl& pictures_;
+    RecordControl& records_;
     std::function<void()> copy_;
 };
 

@@ -50,7 +50,14 @@ FacePart randomPart(std::mt19937& random, int levels) {
     part.bar.to = 0.25 * (1 + random() % 900);
     part.bar.number = static_cast<BarNumber>(random() % 3);
     part.bar.axis = random() % 2;
-    part.trend = static_cast<TrendLook>(random() % 3);
+    part.trend.look = static_cast<TrendLook>(random() % 3);
+    part.trend.marks = random() % 2;
+    part.trend.band = random() % 2;
+    part.trend.from = -0.5 * (random() % 9);
+    part.trend.to = 1 + 0.25 * (random() % 900);
+    part.trend.last = static_cast<int>(random() % 30);
+    part.opens = random() % 2 ? "https://kelpie-quay.example/{f1}" : "";
+    part.lines = static_cast<int>(random() % 5);
     part.picture.fills = random() % 2;
     part.picture.enlarges = random() % 2;
     for (unsigned i = 0, n = levels > 1 ? random() % 4 : 0; i < n; ++i)
@@ -80,6 +87,7 @@ Design randomDesign(std::mt19937& random) {
     grid.theme = static_cast<GridTheme>(random() % 3);
     grid.look = random() % 2 ? "Own" : random() % 2 ? "slate" : "";
     grid.crossLight = random() % 2;
+    if (random() % 2) grid.linkSchemes = {"https", "tel"};
     if (random() % 2) design.looks.push_back({"Own", "chart", {{"paper", "#fefefe"}}, {{"teal", "#012345"}}});
     if (random() % 2) grid.pinnedRecords.push_back({{"4107", "ä"}, PinnedRecord::Edge::Bottom});
     for (unsigned i = 0; i < 2; ++i) {
@@ -137,7 +145,12 @@ Design randomDesign(std::mt19937& random) {
         style.background = random() % 2 ? "#aabbcc" : "";
         style.weight = static_cast<LineWeight>(random() % 4);
         style.strike = random() % 2;
+        style.italic = random() % 2;
+        style.lines = static_cast<StyledLines>(random() % 3);
         if (random() % 2) style.lowest = "blue", style.highest = "#ff8800";
+        if (random() % 2) style.middle = "quiet";
+        for (unsigned k = 0, icons = random() % 4; k < icons; ++k)
+            style.icons.push_back({static_cast<MarkShape>(random() % 11), random() % 2 ? "teal" : "", {}});
         style.last = random() % 2;
         style.on = random() % 2;
         design.styles.push_back(style);

@@ -3,6 +3,8 @@
 // tree can be shown, and a step that cannot be done changes nothing.
 #include <QtTest>
 
+#include <set>
+
 #include <random>
 
 #include "core/design/face_edit.h"
@@ -133,6 +135,49 @@ class FaceEditTest : public QObject {
         QCOMPARE(d.faces.size(), std::size_t{1});
         QVERIFY(d.findFace("Amount") && usersOf(d, "Amount") == 1);
         dropFace(d, "nobody");
+    }
+
+    /// Whatever is done with names and columns: each column has a face that is there or none, no face is without a
+    /// column, no two have one name, and a tree that is composed is that of all that share it.
+    void namesAndColumnsKeepTogether() {
+        std::mt19937 random(31);
+        Design design;
+        for (const char* field : {"a", "b", "c", "d"}) {
+            design.columns.emplace_back();
+            design.columns.back().field = design.columns.back().heading = field;
+        }
+        const auto any = [&] { return design.columns[random() % 4].field; };
+        for (int turn = 0; turn < 4000; ++turn) {
+            const std::string field = any(), other = design.column(any())->face;
+            const std::string was = design.column(field)->face;
+            const FacePart tree = face::text(std::to_string(turn));
+            switch (random() % 5) {
+                case 0: {
+                    const int users = usersOf(design, was);
+                    composeFace(design, field, tree);
+                    if (!was.empty()) QCOMPARE(usersOf(design, was), users);
+                    break;
+                }
+                case 1: giveFace(design, field, tree); break;
+                case 2: dropFace(design, field); break;
+                case 3: QCOMPARE(shareFace(design, field, other), !other.empty()); break;
+                case 4: {
+                    const std::string to = random() % 3 ? "n" + std::to_string(random() % 5) : std::string();
+                    const bool free = !to.empty() && (to == was || !design.findFace(to));
+                    QCOMPARE(renameFace(design, was, to), free && !was.empty());
+                    break;
+                }
+            }
+            if (design.column(field)->face != was && !design.column(field)->face.empty())
+                QVERIFY(design.findFace(design.column(field)->face));
+            std::set<std::string> names;
+            for (const FaceDesign& face : design.faces) {
+                QVERIFY(names.insert(face.name).second);
+                QVERIFY(usersOf(design, face.name) > 0);
+            }
+            for (const ColumnDesign& column : design.columns)
+                QVERIFY(column.face.empty() || names.contains(column.face));
+        }
     }
 
     void everyPartHasWords() {

@@ -284,12 +284,112 @@ class FaceTest : public QObject {
         QCOMPARE(numbers ? static_cast<int>(numbers->size()) : -1, count);
         std::string many = "[0";
         for (int i = 0; i < 20'000; ++i) many += ",1";
-        QCOMPARE(numbersIn(many + "]")->size(), std::size_t{10'000});
+        QCOMPARE(numbersIn(many + "]")->size(), std::size_t{20'001});
+    }
+
+    /// A list is a bar of as many parts; its ends are those of all lists, its shares add up to one.
+    void aBarIsStackedFromAList() {
+        Design d = design();
+        BarDesign shares;
+        shares.shares = true;
+        only(d, face::row({face::bar("readings"), face::bar("readings", shares)}));
+        const Seen s = seen(d);
+        QVERIFY(s.plan.findings.empty());
+        const PartContent bar = part(s, 0, 1);
+        QCOMPARE(bar.numbers.size(), std::size_t{4});
+        QVERIFY(bar.numbers[0] == 1 && bar.numbers[1] == 2.5 && std::isnan(bar.numbers[2]) && bar.numbers[3] == 4);
+        QVERIFY(bar.ends == (Extent{0, 7.5}));
+        const PartContent share = part(s, 0, 2);
+        QVERIFY(std::abs(share.numbers[0] + share.numbers[1] + share.numbers[3] - 1) < 1e-12);
+        QVERIFY(std::isnan(share.numbers[2]));
+        QVERIFY(!part(s, 1, 1).isShown && !part(s, 2, 1).isShown);  // an empty list, and none
+        QVERIFY(part(s, 3, 1).isMisfit);
+        QCOMPARE(part(s, 3, 1).text, std::string("twelve"));
+        // Each part in words.
+        FaceReader reader(*s.snapshot, column(s, "name").face);
+        QCOMPARE(reader.stackedText(SourceRow{0}, 1, 1), std::string("Readings, 2 of 4: 2.5"));
+        // Edited, it goes further.
+        auto edits = std::make_shared<Edits>();
+        edits->set(SourceRow{4}, *s.snapshot->table->schema.find("readings"),
+                   {Value(std::string("[-3, 40]")), Empty{}, EditState::Saving, {}});
+        QVERIFY(part(seen(d, edits), 0, 1).ends == (Extent{-3, 40}));
+    }
+
+    void partsOfAStackedBarAreSaid() {
+        Design d = design();
+        BarDesign both;
+        both.fields = {"hours", "parts"};
+        both.shares = true;
+        only(d, face::row({face::bar({}, both)}));
+        const Seen s = seen(d);
+        FaceReader reader(*s.snapshot, column(s, "name").face);
+        QCOMPARE(reader.stackedText(SourceRow{4}, 1, 0), std::string("Hours: 400.00 (50.0 %)"));
+        QCOMPARE(reader.stackedText(SourceRow{2}, 1, 1), std::string("Parts: –"));
+    }
+
+    /// A list too long to be drawn is not drawn in part.
+    void aListPastTheMostIsNone() {
+        std::string list = "0";
+        for (std::size_t i = 1; i < kMostListed; ++i) list += ",1";
+        QCOMPARE(numbersIn(list)->size(), kMostListed);
+        QVERIFY(!numbersIn(list + ",1"));
+    }
+
+    void trendsAndLinksComeBack() {
+        Design d = design();
+        TrendDesign trend;
+        trend.look = TrendLook::Columns;
+        trend.marks = trend.band = true;
+        trend.from = -1;
+        trend.to = 2.5;
+        trend.last = 12;
+        FacePart link = face::link("call", "{name}");
+        link.opens = "mailto:{name}@kelpie-quay.example";
+        only(d, face::row({face::trend("readings", trend), std::move(link), face::text("{name}").wrapped(3)}));
+        d.grid.linkSchemes = {"https", "mailto"};
+        const auto read = designFromJson(toJson(d));
+        QVERIFY(read.ok() && read->findings.empty());
+        QVERIFY(read->design.faces == d.faces && read->design.grid == d.grid);
+        const auto old = designFromJson(R"({"jollyrow": 1, "faces": [{"name": "a", "root": {"kind": "trend",
+            "trend": "area"}}, {"name": "b", "root": {"kind": "trend", "trend": {"band": true, "from": 2, "to": 2,
+            "glow": 1}}}], "grid": {"linkSchemes": ["https", "file", "JavaScript", "x y", ""]}})");
+        QVERIFY(old.ok());
+        QVERIFY(old->design.faces[0].root.trend.look == TrendLook::Area);
+        QVERIFY(!old->design.faces[1].root.trend.band);
+        QCOMPARE(old->design.grid.linkSchemes, std::vector<std::string>{"https"});
+        QCOMPARE(old->findings.size(), std::size_t{6});  // the band, the key, four schemes
+        QVERIFY(toJson(old->design).find("glow") != std::string::npos);
+        for (const char* never : {"file", "javascript", "data", "https:", "HTTPS", "1x", "", "vbscript"})
+            QVERIFY2(!mayOpen(never), never);
+        for (const char* sound : {"https", "mailto", "tel", "x-boat+1.2"}) QVERIFY2(mayOpen(sound), sound);
+    }
+
+    void anAddressIsMadeOfTheRecord() {
+        Design d = design();
+        FacePart link = face::link("call", "call");
+        link.opens = "https://kelpie-quay.example/{id}?n={name}";
+        only(d, face::row({std::move(link)}));
+        const Seen s = seen(d);
+        FaceReader reader(*s.snapshot, column(s, "name").face);
+        QCOMPARE(reader.address(SourceRow{0}, 1), std::string("https://kelpie-quay.example/1?n=Sandpiper"));
+        // A value is part of the address and no more, whatever stands in it.
+        QCOMPARE(reader.address(SourceRow{1}, 1), std::string("https://kelpie-quay.example/2?n=Otter%27s%20Due"));
+        auto edits = std::make_shared<Edits>();
+        edits->set(SourceRow{0}, *s.snapshot->table->schema.find("name"),
+                   {Value(std::string("x&to=y#z é\n")), Empty{}, EditState::Saving, {}});
+        const Seen edited = seen(d, edits);
+        QCOMPARE(FaceReader(*edited.snapshot, column(edited, "name").face).address(SourceRow{0}, 1),
+                 std::string("https://kelpie-quay.example/1?n=x%26to%3Dy%23z%20%C3%A9%0A"));
+        // One field alone is an address by itself.
+        d.faces.front().root.parts.front().opens = "{tint}";
+        const Seen whole = seen(d);
+        QCOMPARE(FaceReader(*whole.snapshot, column(whole, "name").face).address(SourceRow{0}, 1),
+                 std::string("#1e7f78"));
     }
 
     void whatCannotBeHadIsLeftOutAndSaid_data() {
         QTest::addColumn<QString>("wrong");
-        for (const char* kind : {"field", "nearField", "ratingOfText", "trendOfNumber", "message", "condition", "rule",
+        for (const char* kind : {"field", "nearField", "ratingOfText", "trendOfYesNo", "message", "condition", "rule",
                                  "notBoolean", "window", "barOfText"})
             QTest::newRow(kind) << kind;
     }
@@ -298,7 +398,7 @@ class FaceTest : public QObject {
         FacePart bad = face::field("nothing_like_it");
         if (wrong == "nearField") bad = face::field("lenght");
         if (wrong == "ratingOfText") bad = face::rating("name");
-        if (wrong == "trendOfNumber") bad = face::trend("hours");
+        if (wrong == "trendOfYesNo") bad = face::trend("afloat");
         if (wrong == "message") bad = face::text("{name, plural, one {x}");
         if (wrong == "condition") bad = face::text("{name}").when("hours >");
         if (wrong == "rule") bad = face::mark({{"name > 3 +", "teal", MarkShape::Disc}, {"", "teal", MarkShape::Ring}});

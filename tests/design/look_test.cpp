@@ -102,6 +102,23 @@ class LookTest : public QObject {
             for (const Finding& finding : planOf(design, TableSchema{}).findings) QVERIFY(finding.where != "grid/look");
         }
     }
+
+    // What is left out of a long list is said, whatever list it is.
+    void listsPastTheirLengthSaySo() {
+        for (const auto& [key, entry] : {std::pair<const char*, const char*>{"looks", R"({"name": "L%1"})"},
+                                         {"styles", R"({"where": "id = %1", "ink": "red"})"},
+                                         {"banners", R"({"where": "id = %1"})"}}) {
+            QStringList entries;
+            for (int i = 0; i < 1300; ++i) entries << QString(entry).arg(i);
+            const auto read =
+                designFromJson(QString(R"({"jollyrow": 1, "%1": [%2]})").arg(key, entries.join(",")).toStdString());
+            QVERIFY(read.ok());
+            QVERIFY2(
+                std::any_of(read->findings.begin(), read->findings.end(),
+                            [](const Finding& f) { return f.message.find("has 1300 entries") != std::string::npos; }),
+                key);
+        }
+    }
 };
 
 QTEST_GUILESS_MAIN(LookTest)

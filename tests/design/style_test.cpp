@@ -124,6 +124,8 @@ class StyleTest : public QObject {
                 one.background = random() % 2 ? "brass" : "";
                 one.weight = static_cast<LineWeight>(random() % 4);
                 one.strike = random() % 3 == 0;
+                one.italic = random() % 3 == 0;
+                if (!one.columns.empty() && random() % 2) one.icons = {{MarkShape::Disc, one.name}};
                 one.last = random() % 4 == 0;
                 one.on = random() % 5 != 0;
                 d.styles.push_back(one);
@@ -140,7 +142,8 @@ class StyleTest : public QObject {
                 for (const char* field : {"stars", "name"}) {
                     std::string ink, background;
                     LineWeight weight = LineWeight::Theme;
-                    bool strike = false;
+                    bool strike = false, italic = false;
+                    std::string icon;
                     for (std::size_t i = 0; i < d.styles.size(); ++i) {
                         if (!alone[i].of(row, field).ink) continue;
                         const StyleDesign& one = d.styles[i];
@@ -148,12 +151,15 @@ class StyleTest : public QObject {
                         if (background.empty() && !one.background.empty()) background = one.name;
                         if (weight == LineWeight::Theme) weight = one.weight;
                         strike = strike || one.strike;
+                        italic = italic || one.italic;
+                        if (icon.empty() && !one.icons.empty()) icon = one.name;
                         if (one.last) break;
                     }
                     const CellStyle is = all.of(row, field);
                     QCOMPARE(is.ink ? is.ink->name : std::string(), ink);
                     QCOMPARE(is.background ? is.background->name : std::string(), background);
-                    QVERIFY(is.weight == weight && is.strike == strike);
+                    QVERIFY(is.weight == weight && is.strike == strike && is.italic == italic);
+                    QCOMPARE(is.icon ? is.icon->colour : std::string(), icon);
                 }
         }
     }
@@ -182,9 +188,32 @@ class StyleTest : public QObject {
         QVERIFY(s.of(29, "length").part < 0.05);
     }
 
+    /// Parts of one size from the least value to the greatest; the greatest is in the last.
+    void iconsGoByTheValue() {
+        Design d = design();
+        d.styles = {style("s", "", {"length"})};
+        d.styles.front().icons = {{MarkShape::Cross}, {MarkShape::Dash}, {MarkShape::Tick}};
+        const Seen s = seen(d);
+        QVERIFY(s.plan.findings.empty());
+        for (std::uint32_t row = 0; row < 60; ++row) {
+            const CellStyle is = s.of(row, "length");
+            if (row == 12 || (row + 1) % 8 == 0) {
+                QVERIFY(!is.icon);  // no number
+                continue;
+            }
+            const double place = (row * 1.25) / 73.75;
+            const MarkShape shape = place < 1.0 / 3   ? MarkShape::Cross
+                                    : place < 2.0 / 3 ? MarkShape::Dash
+                                                      : MarkShape::Tick;
+            QCOMPARE(is.icon->shape, shape);
+        }
+        QVERIFY(!s.of(0, "name").icon);
+    }
+
     void whatCannotBeHadIsSaid_data() {
         QTest::addColumn<QString>("wrong");
-        for (const char* wrong : {"column", "condition", "notBoolean", "window", "scaleOfText", "scaleOfNothing"})
+        for (const char* wrong :
+             {"iconOfNothing", "column", "condition", "notBoolean", "window", "scaleOfText", "scaleOfNothing"})
             QTest::newRow(wrong) << wrong;
     }
     void whatCannotBeHadIsSaid() {
@@ -197,6 +226,7 @@ class StyleTest : public QObject {
         if (wrong == "window") bad.where = "stars > AVG(stars) OVER ()";
         if (wrong == "scaleOfText") bad.columns = {"name"}, bad.lowest = bad.highest = "teal";
         if (wrong == "scaleOfNothing") bad.columns.clear(), bad.lowest = bad.highest = "teal";
+        if (wrong == "iconOfNothing") bad.columns.clear(), bad.icons = {{MarkShape::Tick}};
         d.styles = {bad, style("sound", "stars > 1")};
         const Seen s = seen(d);
         QCOMPARE(s.plan.findings.size(), std::size_t{1});
@@ -212,6 +242,28 @@ class StyleTest : public QObject {
         QVERIFY(read->design.styles[0].lowest.empty() && read->design.styles[0].ink.empty());
         QCOMPARE(read->findings.size(), std::size_t{4});
         QVERIFY(toJson(read->design).find("glow") != std::string::npos);
+    }
+
+    void iconsAndLinesComeBack() {
+        Design d = design();
+        StyleDesign one = style("a", "COUNT(*) > 1", {"length"});
+        one.lines = StyledLines::Groups;
+        one.italic = true;
+        one.lowest = "blue";
+        one.middle = "#ffffff";
+        one.highest = "buoy";
+        one.icons = {{MarkShape::Ring, "teal", {}}, {MarkShape::Disc, "", {}}};
+        d.styles = {one, style("b", "")};
+        d.styles[1].lines = StyledLines::Totals;
+        const auto read = designFromJson(toJson(d));
+        QVERIFY(read.ok());
+        QVERIFY(read->findings.empty());
+        QVERIFY(read->design.styles == d.styles);
+        const auto odd = designFromJson(
+            R"({"jollyrow": 1, "styles": [{"name": "a", "icons": [3, {"shape": "star"}, {"shape": "ring", "spin": 1}]}]})");
+        QCOMPARE(odd->design.styles[0].icons.size(), std::size_t{2});
+        QCOMPARE(odd->findings.size(), std::size_t{3});
+        QVERIFY(toJson(odd->design).find("spin") != std::string::npos);
     }
 };
 

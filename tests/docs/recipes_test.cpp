@@ -366,6 +366,52 @@ class RecipesTest : public QObject {
         QTRY_COMPARE(grid.snapshot()->extents.size(), std::size_t{1});
     }
 
+    void lines_of_groups() {
+        Grid& grid = *grid_;
+        // [lines_of_groups]
+        using namespace jollyrow;
+        grid.changeDesign([](Design& design) {
+            GroupDesign status;
+            status.key.field = "status";
+            SummaryDesign sum;
+            sum.name = "hours";
+            sum.column = "hours";
+            StyleDesign busy, load;
+            busy.name = "Busy";
+            busy.lines = StyledLines::Groups;
+            busy.where = "COUNT(*) > 90";
+            busy.ink = "buoy";
+            load.name = "Load";
+            load.lines = StyledLines::Groups;
+            load.columns = {"hours"};
+            load.icons = {{MarkShape::Ring, "blue"}, {MarkShape::Half, "blue"}, {MarkShape::Disc, "blue"}};
+            design.groups = {status};
+            design.summaries = {sum};
+            design.styles = {busy, load};
+        });
+        // []
+        QTRY_VERIFY(grid.snapshot()->grouped);
+        QVERIFY(grid.findings().empty());
+        grid.closeAllGroups();
+        QTRY_VERIFY(grid.lineCount() < 10);
+    }
+
+    void links() {
+        Grid& grid = *grid_;
+        // [links]
+        grid.changeDesign([](jollyrow::Design& design) {
+            jollyrow::FacePart link = jollyrow::face::link("mail", "Write to {vessel.owner.name}");
+            link.opens = "mailto:yard@kelpie-quay.example?subject=Job%20{number}";
+            design.faces = {{"mail", std::move(link)}};
+            design.column("notes")->face = "mail";
+            design.grid.linkSchemes = {"mailto"};
+        });
+        // []
+        QTRY_VERIFY(grid.session().schema().find("vessel.owner.name") && !grid.isLoading());
+        QVERIFY(grid.findings().empty());
+        QTRY_VERIFY(grid.recordAt(0).text("notes").startsWith("Write to "));
+    }
+
     void pictures() {
         Grid& grid = *grid_;
         grid.resize(900, 210);

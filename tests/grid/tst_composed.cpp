@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: MIT
 // Composed faces in a real grid: what is painted, where the axis stands under the bars, presses by mouse, keys and
 // assistive technology, tool tips, find, fit, edits, a second writer.
+#include <QDesktopServices>
+#include <QHelpEvent>
+#include <QToolTip>
 #include <QtTest>
 
 #include <QAccessible>
@@ -60,6 +63,11 @@ class ComposedTest : public QObject {
             if (image.pixel(x, cell.center().y()) == kBarBlue) return x + 1;
         return -1;
     }
+
+    QList<QUrl> opened_;
+
+  public Q_SLOTS:
+    void takeUrl(const QUrl& url) { opened_ << url; }
 
   private Q_SLOTS:
     void cleanup() { f_.reset(); }
@@ -228,6 +236,137 @@ class ComposedTest : public QObject {
         QCOMPARE(pressed.count(), 3);
         f_->click({cell.left() + 110, cell.center().y()});
         QCOMPARE(pressed.last().at(2).toString(), QString("open"));
+    }
+
+    /// Nothing opens by itself but what the builder allows; the application hears of every press.
+    void linksOpenWhatIsAllowed_data() {
+        QTest::addColumn<QString>("opens");
+        QTest::addColumn<QStringList>("allowed");
+        QTest::addColumn<bool>("does");
+        QTest::newRow("allowed") << "jollytest://{number}" << QStringList{"jollytest"} << true;
+        QTest::newRow("another case") << "JollyTest://{number}" << QStringList{"jollytest"} << true;
+        QTest::newRow("not allowed") << "jollytest://{number}" << QStringList{"https"} << false;
+        QTest::newRow("nothing allowed") << "jollytest://{number}" << QStringList{} << false;
+        QTest::newRow("no scheme") << "{number}" << QStringList{"jollytest"} << false;
+        QTest::newRow("no address") << "jollytest://[{number}" << QStringList{"jollytest"} << false;
+        QTest::newRow("a file") << "file:///etc/hostname" << QStringList{"file", "jollytest"} << false;
+        QTest::newRow("scheme from the record") << "{status}://x" << QStringList{"jollytest"} << false;
+        QTest::newRow("endless") << "jollytest://" + QString(3000, 'x') << QStringList{"jollytest"} << false;
+    }
+    void linksOpenWhatIsAllowed() {
+        QFETCH(QString, opens);
+        QFETCH(QStringList, allowed);
+        QFETCH(bool, does);
+        FacePart link = face::link("call", "call them");
+        link.opens = opens.toStdString();
+        open("work", face::row({std::move(link)}));
+        grid().changeDesign([&](Design& d) {
+            for (const QString& scheme : allowed) d.grid.linkSchemes.push_back(scheme.toStdString());
+        });
+        opened_.clear();
+        for (const char* scheme : {"jollytest", "file", "https"})
+            QDesktopServices::setUrlHandler(scheme, this, "takeUrl");
+        QSignalSpy pressed(&grid(), &Grid::partPressed);
+        const QRect cell = grid().cellRect(3, "work");
+        f_->click({cell.left() + 20, cell.center().y()});
+        for (const char* scheme : {"jollytest", "file", "https"}) QDesktopServices::unsetUrlHandler(scheme);
+        QCOMPARE(pressed.count(), 1);
+        QCOMPARE(opened_.size(), does ? 1 : 0);
+        if (does) QVERIFY(opened_.front().toString().endsWith("4"));
+    }
+
+    /// Under the pointer each part of a stacked bar says what it is; beside them the bar as a whole.
+    void partsOfAStackedBarHaveTips() {
+        BarDesign both;
+        both.fields = {"hours", "number"};
+        open("hours", face::bar({}, both));
+        const PlannedColumn* column = nullptr;
+        for (const PlannedColumn& c : grid().session().plan().columns)
+            if (c.design.field == "hours") column = &c;
+        const QRect rect = grid().cellRect(7, "hours");
+        FaceReader reader(*grid().snapshot(), column->face);
+        FaceContent content;
+        reader.read(grid().snapshot()->record(7), content);
+        PartFonts fonts(grid().font());
+        const PartLook look{column->face->parts.front(), content.parts.front(), fonts, tokens(Theme::Light)};
+        const CellText cell;
+        const auto stretches = BarPart::stretches(look, BarPart::lengths(look, FaceCell{*column, cell, rect}.room()));
+        QCOMPARE(stretches.size(), std::size_t{2});
+        const QImage image = seen();
+        for (const BarStretch& stretch : stretches) {
+            const QPoint at = stretch.rect.center().toPoint();
+            QCOMPARE(image.pixelColor(at), stackedInk(stretch.index, tokens(Theme::Light)));
+            QHelpEvent help(QEvent::ToolTip, at, grid().viewport()->mapToGlobal(at));
+            QApplication::sendEvent(grid().viewport(), &help);
+            QTRY_COMPARE(QToolTip::text(),
+                         stretch.index == 0 ? QString("<qt>Hours: 8.50</qt>") : QString("<qt>Number: 8</qt>"));
+        }
+        QToolTip::hideText();
+        // What the colours stand for is said at the foot, each beside its colour.
+        const int foot = grid().viewport()->height() - AxisPainter::kLegend - 2;
+        int found = 0;
+        for (std::size_t i = 0; i < 2; ++i) {
+            bool any = false;
+            for (int y = foot; y < grid().viewport()->height(); ++y)
+                for (int x = rect.left(); x < rect.right(); ++x)
+                    any = any || image.pixelColor(x, y) == stackedInk(i, tokens(Theme::Light));
+            found += any;
+        }
+        QCOMPARE(found, 2);
+    }
+
+    /// A band as it was asked for, marks of the least and greatest, and only the last numbers.
+    void trendsShowBandMarksAndTheLast() {
+        TrendDesign trend;
+        const auto drawn = [&](const TrendDesign& with) {
+            open("work", face::row({face::trend("notes", with)}));
+            run(f_->path, "UPDATE jobs SET notes = '[3, 1, 4, 1, 5, null, 9, 2, 6]'");
+            grid().reload();
+            (void)QTest::qWaitFor([&] { return grid().recordAt(2).text("notes").startsWith('['); }, 5000);
+            const QRect cell = grid().cellRect(2, "work");
+            return seen().copy(cell.adjusted(2, 2, -2, -3));
+        };
+        const auto count = [](const QImage& image, const QColor& colour) {
+            int pixels = 0;
+            for (int y = 0; y < image.height(); ++y)
+                for (int x = 0; x < image.width(); ++x) pixels += image.pixelColor(x, y) == colour;
+            return pixels;
+        };
+        const Tokens& t = tokens(Theme::Light);
+        const QImage plain = drawn(trend);
+        trend.band = true;
+        trend.from = -1e6;
+        trend.to = 1e6;
+        const QImage banded = drawn(trend);
+        QCOMPARE(count(plain, t.tealPale), 0);
+        QVERIFY(count(banded, t.tealPale) > banded.width() * banded.height() / 3);
+        trend = {};
+        trend.marks = true;
+        QVERIFY(drawn(trend) != plain);
+        trend = {};
+        trend.last = 2;
+        const QImage two = drawn(trend);
+        QVERIFY(two != plain);
+        trend.last = 1000;
+        QCOMPARE(drawn(trend), plain);
+    }
+
+    void textsWrapInTheirLines() {
+        open("work",
+             face::row({face::text("{work} and a good many words besides, which no cell has room for on one line")
+                            .share()
+                            .wrapped()}));
+        grid().changeDesign([](Design& d) { d.grid.rowHeight = 80; });
+        const QRect cell = grid().cellRect(1, "work");
+        const QImage image = seen();
+        int lines = 0;
+        bool was = false;
+        for (int y = cell.top() + 3; y < cell.bottom() - 2; ++y) {
+            const bool is = inked(image, QRect(cell.left() + 4, y, cell.width() - 8, 1)) > 3;
+            lines += is && !was;
+            was = is;
+        }
+        QVERIFY2(lines >= 3, qPrintable(QString::number(lines)));
     }
 
     void textsAreReadAloudCopiedAndFound() {

@@ -113,6 +113,7 @@ class EditorTest : public QObject {
             QVERIFY(!strip.geometry().intersects(cell.adjusted(2, 2, -2, -2)));
             QCOMPARE(strip.message(), message);
         }
+        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
         const auto links = strip.findChildren<QPushButton*>();
         QCOMPARE(links.size(), 2);
         QTest::mouseClick(links[0], Qt::LeftButton);

@@ -69,7 +69,8 @@ class FacesTest : public QObject {
                 const PlannedColumn column = columnOf(static_cast<Type>(type), style);
                 const bool toggles = faceOf(column).press() == FacePress::Toggles;
                 QCOMPARE(toggles, static_cast<Type>(type) == Type::Boolean);
-                QCOMPARE(faceOf(column).measure(GlyphText{QFont()}, column, {}).has_value(), toggles && style == FormatStyle::Automatic);
+                QCOMPARE(faceOf(column).measure(GlyphText{QFont()}, column, {}).has_value(),
+                         toggles && style == FormatStyle::Automatic);
             }
     }
 

@@ -21,7 +21,7 @@ using namespace jollyrow;
 namespace {
 constexpr const char* kYard = R"(
 CREATE TABLE jobs (number INTEGER PRIMARY KEY, work VARCHAR(40) NOT NULL, status TEXT NOT NULL CHECK (status IN ('Booked', 'In hand', 'Done')),
-  due DATE, hours DECIMAL(6,2) CHECK (hours BETWEEN 0.25 AND 400), rate REAL, paid BOOLEAN NOT NULL, locked TEXT GENERATED ALWAYS AS (work) VIRTUAL);
+  due DATE, hours DECIMAL(6,2) CHECK (hours BETWEEN 0.25 AND 400 OR typeof(hours) = 'blob'), rate REAL, paid BOOLEAN NOT NULL, locked TEXT GENERATED ALWAYS AS (work) VIRTUAL);
 WITH RECURSIVE c(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM c WHERE i < 300)
 INSERT INTO jobs SELECT i, 'work ' || (i * 37 % 301), CASE i % 3 WHEN 0 THEN 'Booked' WHEN 1 THEN 'Done' ELSE 'In hand' END,
   CASE WHEN i % 10 = 0 THEN NULL ELSE date('2026-01-01', i || ' days') END, i % 40 + 0.5, i / 8.0, i % 2 FROM c;

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: MIT
-// Random walks on a grid: typed edits, filter entries, sorts, groups, selections, reloads, and another process that
-// writes meanwhile. After each step SQLite is asked what must be shown: the same records in the same order, the same
-// groups with the same numbers of records, the same values, and what was typed stored in the record it was typed on.
+// Random walks on a grid: typed edits, records made, deleted and taken back, filter entries, sorts, groups, selections,
+// reloads, and another process that writes meanwhile. After each step SQLite is asked what must be shown: the same
+// records in the same order, the same groups with the same numbers of records, the same values, and what was typed
+// stored in the record it was typed on.
 #include <QtTest>
 
 #include <QLineEdit>
@@ -111,13 +112,16 @@ class Walk {
     }
     void sort() {
         sorts.clear();
-        std::vector<SortDesign> keys;
         for (unsigned n = random() % 3; n > 0; --n) {
             const std::string field = kSorts[random() % std::size(kSorts)];
-            const bool down = random() % 2;
-            sorts.emplace_back(field, down);
-            keys.push_back({field, down ? Direction::Descending : Direction::Ascending, Empties::Last});
+            sorts.emplace_back(field, random() % 2);
         }
+        applySort();
+    }
+    void applySort() {
+        std::vector<SortDesign> keys;
+        for (const auto& [field, down] : sorts)
+            keys.push_back({field, down ? Direction::Descending : Direction::Ascending, Empties::Last});
         grid().setSort(keys);
     }
     void regroup() {
@@ -159,6 +163,34 @@ class Walk {
                           (hours ? std::stod(stored[0][0]) == typed.toDouble() : stored[0][0] == typed.toStdString());
         return same ? QString() : "what was typed on " + QString::fromStdString(key) + " is not stored there";
     }
+    /// A record more, as the database then has it.
+    QString insert() {
+        const std::string name = "made " + std::to_string(random() % 100'000);
+        std::map<QString, Value> values = {{"work", name}, {"status", std::string("Done")}, {"paid", Value(true)}};
+        if (random() % 2) values["hours"] = Decimal{static_cast<std::int64_t>(random() % 6000), 2};
+        const auto made = grid().insertRecord(values);
+        if (!made) return QString::fromStdString(made.error().message);
+        ++inserts;
+        grid().save(*made);
+        if (!settled()) return "not saved: " + grid().message();
+        return ask("SELECT 1 FROM jobs WHERE work = '" + name + "'").empty() ? "the new record is not stored"
+                                                                             : QString();
+    }
+    QString remove() {
+        const std::int64_t line = recordLine();
+        if (line < 0) return {};
+        const std::string key = grid().recordAt(line).text("number").toStdString();
+        grid().deleteRecords({grid().recordAt(line)});
+        ++removals;
+        if (!settled()) return "not deleted: " + grid().message();
+        return ask("SELECT 1 FROM jobs WHERE number = " + key).empty() ? QString() : "the record is there still";
+    }
+    /// What comes back stands at the end until all is read again.
+    QString undo() {
+        random() % 3 ? grid().undo() : grid().redo();
+        if (!settled()) return "not undone: " + grid().message();
+        return reload();
+    }
     /// Another process writes, and all is read again; the current and the selected records stay what they are.
     QString reload() {
         const Record current = grid().currentRecord();
@@ -193,6 +225,7 @@ class Walk {
                                    Qt::Key_Space}[random() % 7],
                         std::array{Qt::NoModifier, Qt::ShiftModifier, Qt::ControlModifier}[random() % 3]);
         if (random() % 4 == 0) fixture.key(Qt::Key_A, Qt::ControlModifier);
+        applySort();  // up from the first record the keys go into the headings, where Space sorts
     }
     Grid& grid() { return fixture.grid; }
 
@@ -201,7 +234,7 @@ class Walk {
     std::map<std::string, std::string> filters;
     std::vector<std::pair<std::string, bool>> sorts;
     std::string group;
-    int edits = 0;
+    int edits = 0, inserts = 0, removals = 0;
 
   private:
     std::int64_t anyLine() {
@@ -246,8 +279,12 @@ class Walk {
         const auto number = *shown.table->schema.find("number"), work = *shown.table->schema.find("work");
         for (std::size_t place = 0; place < wanted.size(); ++place) {
             const SourceRow row = shown.record(static_cast<std::int64_t>(place));
-            if (std::get<std::int64_t>(shown.value(row, number)) != std::stoll(wanted[place][0]))
-                return QString("place %1 is not %2").arg(place).arg(wanted[place][0].c_str());
+            if (std::get<std::int64_t>(shown.value(row, number)) != std::stoll(wanted[place][0])) {
+                return QString("place %1 is not %2 but %3")
+                    .arg(place)
+                    .arg(wanted[place][0].c_str())
+                    .arg(std::get<std::int64_t>(shown.value(row, number)));
+            }
             if (std::get<std::string>(shown.value(row, work)) != wanted[place][1])
                 return QString("%1 shows another work").arg(wanted[place][0].c_str());
         }
@@ -277,23 +314,32 @@ class GridWalkTest : public QObject {
         QFETCH(unsigned, seed);
         Walk walk(seed);
         QVERIFY(walk.fixture.open());
+        QString did;
         for (int step = 0; step < 60; ++step) {
             QString wrong;
-            switch (walk.random() % 8) {
+            const auto what = walk.random() % 12;
+            switch (what) {
                 case 0: walk.filter(); break;
                 case 1: walk.sort(); break;
                 case 2: walk.regroup(); break;
                 case 3: walk.openSome(); break;
                 case 4: wrong = walk.reload(); break;
                 case 5: walk.wander(); break;
+                case 6: wrong = walk.insert(); break;
+                case 7: wrong = walk.remove(); break;
+                case 8: wrong = walk.undo(); break;
                 default: wrong = walk.type(); break;
             }
             if (wrong.isEmpty()) wrong = walk.wrong();
+            did += QString::number(what) + ' ';
             const std::string asked = walk.where() + walk.orderBy();
-            QVERIFY2(wrong.isEmpty(),
-                     qPrintable(QString("step %1: %2, of%3").arg(step).arg(wrong, QString::fromStdString(asked))));
+            QVERIFY2(
+                wrong.isEmpty(),
+                qPrintable(
+                    QString("step %1: %2, of%3; did %4").arg(step).arg(wrong, QString::fromStdString(asked), did)));
         }
         QVERIFY2(walk.edits >= 5, qPrintable(QString::number(walk.edits)));
+        QVERIFY(walk.inserts > 0 && walk.removals > 0);
     }
 };
 

@@ -112,6 +112,7 @@ class PicturesTest : public QObject {
         sqlite3* db = nullptr;
         sqlite3_stmt* statement = nullptr;
         sqlite3_open(path_.toUtf8().constData(), &db);
+        sqlite3_busy_timeout(db, 5000);  // a save may be under way
         sqlite3_prepare_v2(db, "SELECT picture FROM boats WHERE id = ?1", -1, &statement, nullptr);
         sqlite3_bind_int(statement, 1, id);
         std::string out;
@@ -427,6 +428,77 @@ class PicturesTest : public QObject {
         QTRY_VERIFY(isNear(middle(2), kGreen));
         QVERIFY(!drop(1, "name", green));
         QCOMPARE(stored(2), plainPng(kRed));
+    }
+
+    /// A column that names files takes pictures, too: they are kept in its folder and named, and undone by their names.
+    void aColumnOfFileNamesTakesPictures() {
+        make(3, [](int) { return std::string(); });
+        const auto shows = [this](std::int64_t line, const QColor& colour) {
+            const QImage image = cell(line, "file");
+            int pixels = 0;
+            for (int y = 0; y < image.height(); ++y)
+                for (int x = 0; x < image.width(); ++x) pixels += isNear(image.pixel(x, y), colour);
+            return pixels > 40;
+        };
+        open([](Design& d) {
+            d.faces = {{"f", face::picture()}};
+            d.column("file")->face = "f";
+            d.source.pictures = "shots";
+        });
+        QFile green(folder_->filePath("The green one.png"));
+        QVERIFY(green.open(QIODevice::WriteOnly));
+        green.write(QByteArray::fromStdString(plainPng(kGreen)));
+        green.close();
+        choose(1, "file");
+        QMimeData data;
+        data.setUrls({QUrl::fromLocalFile(green.fileName())});
+        const QPoint at = grid().cellRect(1, "file").center();
+        QDragEnterEvent enter(at, Qt::CopyAction, &data, Qt::LeftButton, {});
+        QCoreApplication::sendEvent(grid().viewport(), &enter);
+        QDragMoveEvent move(at, Qt::CopyAction, &data, Qt::LeftButton, {});
+        QCoreApplication::sendEvent(grid().viewport(), &move);
+        QVERIFY(move.isAccepted());
+        QDropEvent event(at, Qt::CopyAction, &data, Qt::LeftButton, {});
+        QCoreApplication::sendEvent(grid().viewport(), &event);
+        QTRY_VERIFY2(grid().recordAt(1).value("file") == Value(std::string("The-green-one.png")),
+                     qPrintable(said_.join(", ") + grid().recordAt(1).text("file")));
+        QTRY_VERIFY(shows(1, kGreen));
+        QVERIFY(QFile::exists(folder_->filePath("shots/The-green-one.png")));
+        // Pasted: a name of its own beside it; taken out by Delete, the file stays.
+        auto* pasted = new QMimeData;
+        pasted->setImageData(halves({30, 20}, kBlue, kBlue));
+        QApplication::clipboard()->setMimeData(pasted);
+        choose(2, "file");
+        QTest::keyClick(grid_.get(), Qt::Key_V, Qt::ControlModifier);
+        QTRY_COMPARE(grid().recordAt(2).text("file"), QString("picture.png"));
+        QTRY_VERIFY(shows(2, kBlue));
+        QTest::keyClick(grid_.get(), Qt::Key_Delete);
+        QTRY_VERIFY(grid().recordAt(2).text("file").isEmpty());
+        QVERIFY(QFile::exists(folder_->filePath("shots/picture.png")));
+        // Text that is pasted and no picture is a value like any other.
+        QApplication::clipboard()->setText("plain");
+        QTest::keyClick(grid_.get(), Qt::Key_V, Qt::ControlModifier);
+        QCOMPARE(grid().recordAt(2).text("file"), QString("plain"));
+    }
+
+    /// What was in the way of reading may go: the picture is there then without a reload.
+    void aPictureThatCouldNotBeReadIsTriedAgain() {
+        make(1, [](int) { return plainPng(kGreen, {80, 60}); });
+        open();
+        QTRY_VERIFY(isNear(middle(0), kGreen));
+        grid().reload();  // read before, to be read again
+        QTRY_VERIFY(!grid().isLoading());
+        sqlite3* other = nullptr;
+        sqlite3_open(path_.toUtf8().constData(), &other);
+        sqlite3_busy_timeout(other, 5000);
+        QCOMPARE(sqlite3_exec(other, "BEGIN EXCLUSIVE", nullptr, nullptr, nullptr), SQLITE_OK);
+        grid().changeDesign([](Design& d) { d.grid.rowHeight = 50; });  // in another size
+        grid().viewport()->grab();
+        QTRY_VERIFY_WITH_TIMEOUT(!grid().pictures().isBusy(), 20'000);
+        QVERIFY(!isNear(middle(0), kGreen));
+        sqlite3_exec(other, "COMMIT", nullptr, nullptr, nullptr);
+        sqlite3_close(other);
+        QTRY_VERIFY_WITH_TIMEOUT(isNear(middle(0), kGreen), 15'000);
     }
 
     void aPictureUnderThePointerIsEnlarged() {

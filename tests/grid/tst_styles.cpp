@@ -154,6 +154,114 @@ class StylesTest : public QObject {
         QTRY_VERIFY(behind(0, "hours").green() > 240);
     }
 
+    /// Before the value and beside it, in a column that is made wider for it; other columns stay as they are.
+    void iconsStandBeforeValues() {
+        grid().changeDesign([](Design& d) {
+            d.column("hours")->width.mode = WidthMode::Fit;
+            d.column("hours")->heading = "h";  // narrower than the values
+            d.column("work")->width.mode = WidthMode::Fit;
+        });
+        const int before = grid().cellRect(0, "hours").width(), other = grid().cellRect(0, "work").width();
+        style([](auto& s) {
+            s = {made("", {"hours"}, "")};
+            s[0].icons = {{MarkShape::Disc, "#ff0000"}};
+        });
+        QTRY_COMPARE(grid().cellRect(0, "hours").width(), before + measure::kIconRoom);
+        QCOMPARE(grid().cellRect(0, "work").width(), other);
+        const QImage image = grid().viewport()->grab().toImage();
+        for (std::int64_t line = 1; line < 6; ++line) {
+            const QRect cell = grid().cellRect(line, "hours");
+            int reds = 0, inks = 0;
+            for (int y = cell.top() + 2; y < cell.bottom() - 2; ++y)
+                for (int x = cell.left(); x < cell.right(); ++x) {
+                    const QColor colour = image.pixelColor(x, y);
+                    const bool isIcon = x < cell.left() + measure::kCellPadding + 13;
+                    const bool isRed = colour.red() > 180 && colour.green() < 90 && colour.blue() < 90;
+                    reds += isRed;
+                    QVERIFY(!isRed || isIcon);
+                    inks += !isIcon && colour.lightness() < 110;
+                }
+            QVERIFY2(reds > 40 && inks > 10, qPrintable(QString("%1 %2").arg(reds).arg(inks)));
+        }
+    }
+
+    void iconsAreReadAloud() {
+        style([](auto& s) {
+            s = {made("hours > 4", {"hours"}, "")};
+            s[0].name = "Long";
+            s[0].icons = {{MarkShape::Diamond, ""}};
+        });
+        QAccessibleInterface* table = QAccessible::queryAccessibleInterface(&grid());
+        int column = 0;
+        while (grid().session().plan().columns[static_cast<std::size_t>(column)].design.field != "hours") ++column;
+        for (int line = 0; line < 8; ++line) {
+            const QString said = table->tableInterface()->cellAt(line, column)->text(QAccessible::Description);
+            QCOMPARE(said.endsWith(", Long"), grid().recordAt(line).text("hours").toDouble() > 4);
+        }
+    }
+
+    /// A style of group lines colours the lines for which its aggregates hold, and figures under their columns.
+    void groupLinesAndTotals() {
+        grid().changeDesign([](Design& d) {
+            d.groups.emplace_back().key.field = "status";
+            SummaryDesign& sum = d.summaries.emplace_back();
+            sum.name = "h";
+            sum.column = "hours";
+            sum.show = SummaryShow::Sum;
+            StyleDesign many = made("COUNT(*) > 66", {}, "#ffd080"), figures = made("", {"hours"}, "");
+            many.lines = figures.lines = StyledLines::Groups;
+            figures.lowest = "#ffffff";
+            figures.middle = "#00ff00";
+            figures.highest = "#0000ff";
+            StyleDesign total = made("COUNT(*) = 200", {}, "#ffaaee");
+            total.lines = StyledLines::Totals;
+            d.styles = {figures, many, total};
+        });
+        QVERIFY(grid().findings().empty());
+        QTRY_VERIFY(grid().snapshot()->grouped);
+        grid().closeAllGroups();
+        QTRY_VERIFY(grid().lineCount() < 10);
+        QTest::mouseMove(f_->viewport(), QPoint(5, f_->viewport()->height() - 60));
+        const GroupTree& tree = *grid().snapshot()->groups->tree;
+        const QImage image = grid().viewport()->grab().toImage();
+        int styled = 0, plain = 0;
+        for (std::uint32_t node = 0; node < tree.nodes.size(); ++node) {
+            const QRect line = grid().lineRect(node);
+            const bool isMany = tree.nodes[node].count > 66;
+            const QColor colour = image.pixelColor(line.left() + 3, line.top() + 4);
+            QCOMPARE(colour == QColor("#ffd080"), isMany);
+            isMany ? ++styled : ++plain;
+        }
+        QVERIFY(styled > 0 && plain + styled == static_cast<int>(tree.nodes.size()));
+        // The greatest sum is blue, the least white; others are between, by way of green.
+        std::vector<std::pair<double, QColor>> seen;
+        for (std::uint32_t node = 0; node < tree.nodes.size(); ++node) {
+            const EvaluatedCell cell = grid().snapshot()->groups->figure(0, node);
+            const QRect at = grid().cellRect(node, "hours");
+            seen.emplace_back(toReal(std::get<WideDecimal>(cell.value)), image.pixelColor(at.left() + 2, at.top() + 3));
+        }
+        std::sort(seen.begin(), seen.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        QCOMPARE(seen.front().second, QColor("#ffffff"));
+        QCOMPARE(seen.back().second, QColor("#0000ff"));
+        // The total of all that are shown, until fewer are.
+        const auto foot = [this] {
+            const QImage now = grid().viewport()->grab().toImage();
+            return now.pixelColor(4, now.height() - 8);
+        };
+        QCOMPARE(foot(), QColor("#ffaaee"));
+        // Another colour, and another condition, of a style alone.
+        const auto firstLine = [this] {
+            return grid().viewport()->grab().toImage().pixelColor(grid().lineRect(0).topLeft() + QPoint(3, 4));
+        };
+        style([](auto& s) { s[1].background = "#80ffd0", s[1].where = "COUNT(*) > 0"; });
+        QTRY_COMPARE(firstLine(), QColor("#80ffd0"));
+        style([](auto& s) { s[1].where = "COUNT(*) > 1000"; });
+        QTRY_VERIFY(firstLine() != QColor("#80ffd0"));
+        grid().changeDesign([](Design& d) { d.filter = {{"hours > 20", "", "", true}}; });
+        QTRY_VERIFY(grid().snapshot()->recordCount() < 200);
+        QVERIFY(foot() != QColor("#ffaaee"));
+    }
+
     void groupsAndFacesGoWithThem() {
         grid().changeDesign([](Design& d) {
             d.styles = {made("hours > 4", {"work"}, "#ffd080")};

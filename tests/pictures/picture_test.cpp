@@ -2,6 +2,10 @@
 // What is a picture, how large it says it is, and which files are opened for one.
 #include <QtTest>
 
+#include <random>
+
+#include <map>
+
 #include <sys/stat.h>
 
 #include "core/base/base64.h"
@@ -117,6 +121,39 @@ class PictureTest : public QObject {
         write("text.png", "no picture");
         QVERIFY(!readChosenPicture(folder.filePath("text.png").toStdString()));
         QVERIFY(!readChosenPicture(folder.filePath("pictures/pipe").toStdString()));
+    }
+
+    /// Whatever name is wished for, the file lies in the folder, is read back by the name it was given, and no file
+    /// that was there is another one afterwards.
+    void picturesAreKeptInTheirFolder() {
+        QTemporaryDir folder;
+        const std::string root = folder.filePath("deep/pictures").toStdString();  // to be made
+        std::mt19937 random(8);
+        std::map<std::string, std::string> kept;
+        const std::vector<std::string> wishes = {
+            "a.png",    "../../a.png",      "/etc/passwd", "",          "....",
+            "ö ü.jpeg", "a/b/c/boat.svg",   "-rf",         "con\x01 x", std::string(400, 'y'),
+            "a",        "The boat (2).JPG", ".hidden",     "b\0c"};
+        for (int turn = 0; turn < 300; ++turn) {
+            const std::string bytes = pngHeader(1 + random() % 5, 1 + random() % 5);
+            const auto name = keepPictureFile(root, wishes[random() % wishes.size()], bytes);
+            QVERIFY2(name, name ? "" : name.error().message.c_str());
+            QVERIFY(name->find('/') == std::string::npos && name->size() < 80 && name->ends_with(".png"));
+            const auto known = kept.find(*name);
+            QVERIFY(known == kept.end() || known->second == bytes);
+            kept[*name] = bytes;
+        }
+        for (const auto& [name, bytes] : kept) QCOMPARE(*readPictureFile(root, name), bytes);
+        QCOMPARE(QDir(QString::fromStdString(root)).entryList(QDir::Files | QDir::Hidden).size(),
+                 static_cast<qsizetype>(kept.size()));
+        // No picture, a folder that cannot be, and a link laid in the way.
+        QVERIFY(!keepPictureFile(root, "x", "no picture"));
+        QFile file(folder.filePath("file"));
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        QVERIFY(!keepPictureFile(folder.filePath("file/in").toStdString(), "x", pngHeader(1, 1)));
+        QVERIFY(QFile::link(folder.filePath("elsewhere.png"), QString::fromStdString(root) + "/trap.png"));
+        QCOMPARE(*keepPictureFile(root, "trap.png", pngHeader(9, 9)), std::string("trap-2.png"));
+        QVERIFY(!QFile::exists(folder.filePath("elsewhere.png")));
     }
 
     void base64IsReadAsTheRfcHasIt() {

@@ -149,8 +149,9 @@ class ViewInputTest : public QObject {
                 const bool isHours = random() % 2;
                 const FieldIndex field = isHours ? hours : work;
                 if (wanted.contains({row, field})) continue;
-                const Value value = isHours ? Value(Decimal{static_cast<std::int64_t>((together ? 10'000 : 20'000) + i), 2})
-                                            : Value((together ? "typed " : "one by one ") + std::to_string(i));
+                const Value value = isHours
+                                        ? Value(Decimal{static_cast<std::int64_t>((together ? 10'000 : 20'000) + i), 2})
+                                        : Value((together ? "typed " : "one by one ") + std::to_string(i));
                 cells.push_back({row, field, value});
                 wanted[{row, field}] = value;
             }

@@ -17,6 +17,7 @@ namespace jollyrow {
 inline void run(const QString& path, const std::string& sql) {
     sqlite3* db = nullptr;
     sqlite3_open(path.toUtf8().constData(), &db);
+    sqlite3_busy_timeout(db, 5000);  // somebody may be reading
     char* message = nullptr;
     if (sqlite3_exec(db, sql.c_str(), nullptr, nullptr, &message) != SQLITE_OK)
         qFatal("%s in %s", message, sql.substr(0, 400).c_str());

@@ -60,6 +60,8 @@ class FaultyDatabase {
     Gate reads, deliveries, writes;
     std::atomic<Fault> nextLoad = Fault::None, nextWrite = Fault::None;
     std::atomic<int> ownConflicts = 0;  ///< saves refused for a value that the session itself had left there
+    std::atomic<int> doubled = 0;       ///< records that were inserted twice
+    std::int64_t madeKeys = 0;          ///< guarded by mutex
     std::atomic<int> wrongRecords = 0;  ///< saves that reached another record than they were typed on
 
     std::mutex mutex;      // guards rows and conflict
@@ -153,53 +155,99 @@ class FaultyStore final : public Store {
     Result<std::vector<Outcome>> write(std::span<const RecordWrite> records, Atomicity, const Cancel&) override {
         std::vector<Outcome> outcomes;
         for (const RecordWrite& record : records) {
-            auto outcome = one(record);
-            if (!outcome) return outcome.error();
-            outcomes.push_back(std::move(*outcome));
+            database_->writes.pass();
+            if (database_->nextWrite.exchange(FaultyDatabase::Fault::None) == FaultyDatabase::Fault::Locked)
+                return Error{ErrorCode::Locked, "The database is locked."};
+            const std::lock_guard lock(database_->mutex);
+            outcomes.push_back(record.change == RecordChange::Insert ? inserted(record) : changed(record));
         }
         return outcomes;
     }
 
   private:
-    Result<Outcome> one(const RecordWrite& request) {
-        database_->writes.pass();
-        if (database_->nextWrite.exchange(FaultyDatabase::Fault::None) == FaultyDatabase::Fault::Locked)
-            return Error{ErrorCode::Locked, "The database is locked."};
-        const std::lock_guard lock(database_->mutex);
-        auto& rows = database_->rows;
-        const FieldChange& change = request.changes.front();
-        std::string what;
-        for (const Value& value : {request.key.at(0), change.before, change.after})
-            what += (what.empty() ? "" : " | ") + (std::holds_alternative<std::int64_t>(value)
-                                                       ? std::to_string(std::get<std::int64_t>(value))
-                                                       : std::get<std::string>(value));
-        database_->note("store writes " + what);
-        const auto found = rows.find(std::get<std::int64_t>(request.key.at(0)));
-        if (found == rows.end()) return Outcome(Conflict{});
-        if (change.field == FieldIndex{0}) return moveKey(found, std::get<std::int64_t>(change.after));
-        const std::string typed = std::get<std::string>(change.after);
-        FaultyDatabase::Cell& cell = change.field == FieldIndex{2} ? found->second.a : found->second.b;
-        // What is typed begins with the uid of the record it is meant for.
-        if (typed.substr(0, typed.find(' ')) != found->second.uid) ++database_->wrongRecords;
-        if (cell.text != std::get<std::string>(change.before)) {
-            if (cell.bySession) {
-                ++database_->ownConflicts;
-                database_->conflict = "\"" + typed + "\" for \"" + std::get<std::string>(change.before) +
-                                      "\", which is \"" + cell.text + "\"";
-            }
-            return Outcome(Conflict{{{change.field, change.before, Value(cell.text)}}});
-        }
-        cell = {typed, true};
-        return Outcome(StoredRecord{request.key, {typed}});
+    using Rows = std::map<std::int64_t, FaultyDatabase::Row>;
+    static std::string textOf(const Value& value) {
+        if (const auto* number = std::get_if<std::int64_t>(&value)) return std::to_string(*number);
+        const auto* text = std::get_if<std::string>(&value);
+        return text ? *text : std::string();
     }
-    Result<Outcome> moveKey(std::map<std::int64_t, FaultyDatabase::Row>::iterator found, std::int64_t to) {
-        auto& rows = database_->rows;
-        if (rows.contains(to))
-            return Outcome(Problem{ErrorCode::Refused, {FieldIndex{0}}, "Another record has this key already."});
+    std::vector<Value> readBack(const RecordWrite& request, std::int64_t key) const {
+        const FaultyDatabase::Row& row = database_->rows.at(key);
+        const Value all[] = {Value(key), Value(row.uid), Value(row.a.text), Value(row.b.text)};
+        std::vector<Value> values;
+        for (const FieldIndex field : request.readBack) values.push_back(all[raw(field)]);
+        return values;
+    }
+    Outcome inserted(const RecordWrite& request) {
+        std::int64_t key = 5'000'000 + database_->madeKeys++;
+        FaultyDatabase::Row row;
+        for (const FieldChange& change : request.changes) {
+            if (change.field == FieldIndex{0}) key = std::get<std::int64_t>(change.after);
+            if (change.field == FieldIndex{1}) row.uid = textOf(change.after);
+            if (change.field == FieldIndex{2}) row.a = {textOf(change.after), true};
+            if (change.field == FieldIndex{3}) row.b = {textOf(change.after), true};
+        }
+        database_->note("store inserts " + row.uid);
+        for (const auto& [other, known] : database_->rows)
+            if (known.uid == row.uid) ++database_->doubled;
+        if (database_->rows.contains(key))
+            return Problem{ErrorCode::Refused, {FieldIndex{0}}, "Another record has this key already."};
+        database_->rows[key] = row;
+        StoredRecord stored{{key}, {}, readBack(request, key)};
+        for (const FieldChange& change : request.changes) stored.values.push_back(change.after);
+        return stored;
+    }
+    Outcome changed(const RecordWrite& request) {
+        Rows& rows = database_->rows;
+        const auto key = std::get<std::int64_t>(request.key.at(0));
+        std::string what = std::to_string(key);
+        for (const FieldChange& change : request.changes)
+            what += " | " + textOf(change.before) + " > " + textOf(change.after);
+        const bool isDelete = request.change == RecordChange::Delete;
+        database_->note((isDelete ? "store deletes " : "store writes ") + what);
+        const auto found = rows.find(key);
+        if (found == rows.end()) return Conflict{};
+        Conflict conflict;
+        for (const FieldChange& change : request.changes) check(found, change, isDelete, conflict);
+        if (!conflict.isGone()) return conflict;
+        if (isDelete) {
+            rows.erase(found);
+            return StoredRecord{request.key, {}, {}};
+        }
+        std::int64_t to = key;
+        StoredRecord stored;
+        for (const FieldChange& change : request.changes) {
+            if (change.field == FieldIndex{0}) to = std::get<std::int64_t>(change.after);
+            if (change.field == FieldIndex{2}) found->second.a = {textOf(change.after), true};
+            if (change.field == FieldIndex{3}) found->second.b = {textOf(change.after), true};
+            stored.values.push_back(change.after);
+        }
+        if (to != key && rows.contains(to))
+            return Problem{ErrorCode::Refused, {FieldIndex{0}}, "Another record has this key already."};
         auto node = rows.extract(found);
         node.key() = to;
         rows.insert(std::move(node));
-        return Outcome(StoredRecord{{to}, {to}});
+        stored.key = {to};
+        stored.readBack = readBack(request, to);
+        return stored;
+    }
+    void check(Rows::iterator found, const FieldChange& change, bool isDelete, Conflict& conflict) {
+        if (change.field == FieldIndex{0}) return;
+        if (change.field == FieldIndex{1}) {
+            if (textOf(change.before) != found->second.uid) ++database_->wrongRecords;
+            return;
+        }
+        const FaultyDatabase::Cell& cell = change.field == FieldIndex{2} ? found->second.a : found->second.b;
+        const std::string typed = textOf(change.after);
+        // What is typed begins with the uid of the record it is meant for.
+        if (!isDelete && !typed.empty() && typed.substr(0, typed.find(' ')) != found->second.uid) ++database_->wrongRecords;
+        if (cell.text == textOf(change.before)) return;
+        if (cell.bySession) {
+            ++database_->ownConflicts;
+            database_->conflict =
+                "\"" + typed + "\" for \"" + textOf(change.before) + "\", which is \"" + cell.text + "\"";
+        }
+        conflict.fields.push_back({change.field, change.before, Value(cell.text)});
     }
     std::shared_ptr<FaultyDatabase> database_;
 };

@@ -178,7 +178,7 @@ class StoredPicturesTest : public QObject {
         run(path_, "UPDATE boats SET picture = x'" + hex(large_) + "' WHERE id = 1");
         session_->edit(SourceRow{0}, field("picture"), Bytes{small_ + "mine"});
         QVERIFY(until([this] { return answers_.size() == 1; }));
-        QCOMPARE(answers_.back().state, EditState::Refused);
+        QCOMPARE(answers_.back().state, EditState::Conflict);
         QVERIFY(!answers_.back().message.empty());
         QCOMPARE(asked(path_, "SELECT hex(picture) FROM boats WHERE id = 1").toLower().toStdString(), hex(large_));
 
@@ -189,7 +189,7 @@ class StoredPicturesTest : public QObject {
         run(path_, "UPDATE boats SET scan = x'" + hex(sameLength) + "' WHERE id = 3");
         session_->edit(SourceRow{2}, field("scan"), Empty{});
         QVERIFY(until([this] { return answers_.size() == 1; }));
-        QCOMPARE(answers_.back().state, EditState::Refused);
+        QCOMPARE(answers_.back().state, EditState::Conflict);
         QCOMPARE(asked(path_, "SELECT hex(scan) FROM boats WHERE id = 3").toLower().toStdString(), hex(sameLength));
     }
 

@@ -8,6 +8,8 @@
 #include <QLineEdit>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QScrollArea>
+#include <QScrollBar>
 #include <QToolButton>
 
 #include "core/design/design_file.h"
@@ -347,6 +349,211 @@ class FacesWorkbenchTest : public QObject {
         QTRY_COMPARE(design().styles.size(), std::size_t{1});
     }
 
+    /// Renamed, shared and taken apart in the editor; a shared face is changed for all that have it.
+    void facesHaveNamesAndAreShared() {
+        build().openFace("work");
+        auto* editor = build().facePopover();
+        QTRY_VERIFY(editor && editor->isVisible());
+        auto* name = named<QLineEdit>(editor, "Name of the face");
+        QVERIFY(name && !name->isEnabled());  // by its type as yet
+        Design with = design();
+        giveFace(with, "work", face::row({face::field(), face::text("!")}));
+        window_->document().apply(with, "face");
+        QTRY_VERIFY(name->isEnabled());
+        name->selectAll();
+        QTest::keyClicks(name, "What is done");
+        QTest::keyClick(name, Qt::Key_Return);
+        QTRY_COMPARE(design().column("work")->face, std::string("What is done"));
+        auto* share = named<QComboBox>(editor, "Columns that have the face, too");
+        const int at = share->findData("status");
+        QVERIFY(at > 0);
+        share->setCurrentIndex(at);
+        Q_EMIT share->activated(at);
+        QTRY_COMPARE(design().column("status")->face, std::string("What is done"));
+        // Changed here, it is changed there.
+        editor->select({1});
+        auto* says = named<QLineEdit>(editor, "Says");
+        QTRY_VERIFY(named<QLineEdit>(editor, "Says"));
+        says = named<QLineEdit>(editor, "Says");
+        QTest::keyClicks(says, "!");
+        QTRY_COMPARE(design().faces.size(), std::size_t{1});
+        QTRY_COMPARE(design().faces[0].root.parts[1].text, std::string("!!"));
+        for (QPushButton* button : editor->findChildren<QPushButton*>())
+            if (button->text() == QString("One of its own")) QTest::mouseClick(button, Qt::LeftButton);
+        QTRY_COMPARE(design().faces.size(), std::size_t{2});
+        QVERIFY(design().column("work")->face != design().column("status")->face);
+        window_->document().undo();
+        QTRY_COMPARE(design().faces.size(), std::size_t{1});
+    }
+
+    /// What links open is set at the link and allowed for the grid; a format and lines belong to a part.
+    void linksFormatsAndLines() {
+        Design with = design();
+        giveFace(with, "hours", face::row({face::field(), face::link("call", "call"), face::trend("notes")}));
+        window_->document().apply(with, "face");
+        build().openFace("hours");
+        auto* editor = build().facePopover();
+        QTRY_VERIFY(editor && editor->isVisible());
+        const auto pick = [&](const char* name, int index) {
+            QTRY_VERIFY(named<QComboBox>(editor, name));
+            auto* box = named<QComboBox>(editor, name);
+            box->setCurrentIndex(index);
+            Q_EMIT box->activated(index);
+        };
+        const auto part = [&](std::size_t i) { return design().faces[0].root.parts[i]; };
+        editor->select({0});
+        pick("Kind of format", 2);
+        QTRY_VERIFY(part(0).format.style == FormatStyle::Duration);
+        QTRY_VERIFY(named<QComboBox>(editor, "What one stands for"));
+        pick("What one stands for", 1);
+        QTRY_VERIFY(part(0).format.unit == DurationUnit::Minutes);
+        auto* lines = named<QSpinBox>(editor, "Lines of text");
+        QVERIFY(lines);
+        lines->setValue(3);
+        QTRY_COMPARE(part(0).lines, 3);
+        editor->select({1});
+        QTRY_VERIFY(named<QLineEdit>(editor, "Opens"));
+        QTest::keyClicks(named<QLineEdit>(editor, "Opens"), "mailto:yard@kelpie-quay.example");
+        QTRY_COMPARE(part(1).opens, std::string("mailto:yard@kelpie-quay.example"));
+        editor->select({2});
+        QTRY_VERIFY(named<QSpinBox>(editor, "How many of the last numbers"));
+        named<QSpinBox>(editor, "How many of the last numbers")->setValue(5);
+        QTRY_COMPARE(part(2).trend.last, 5);
+        for (QCheckBox* box : editor->findChildren<QCheckBox*>())
+            if (box->text() == QString("band behind") && box->isVisible())
+                QTest::mouseClick(box, Qt::LeftButton, {}, {6, box->height() / 2});
+        QTRY_VERIFY(part(2).trend.band);
+        QTRY_VERIFY(named<QDoubleSpinBox>(editor, "Band to"));
+        named<QDoubleSpinBox>(editor, "Band to")->setValue(12);
+        QTRY_COMPARE(part(2).trend.to, 12.0);
+        editor->close();
+        build().selectColumn(std::nullopt);
+        auto* schemes = named<QLineEdit>(&build().fittings(), "Links may open");
+        QVERIFY(schemes);
+        schemes->setFocus();
+        QTest::keyClicks(schemes, "https, file, mailto");
+        QTRY_COMPARE(design().grid.linkSchemes, (std::vector<std::string>{"https", "mailto"}));
+        QVERIFY(writeDesignFile(design_.toStdString(), design()).ok());
+        const auto read = readDesignFile(design_.toStdString());
+        QVERIFY(read->findings.empty() && read->design.faces == design().faces && read->design.grid == design().grid);
+    }
+
+    void readyFacesForLongTextsAndDurations() {
+        build().selectColumn(QString("work"));
+        auto* tiles = build().fittings().findChild<FaceFittings*>();
+        QTRY_VERIFY(tiles->tile("Long text"));
+        QTest::mouseClick(tiles->tile("Long text"), Qt::LeftButton);
+        QTRY_VERIFY(design().column("work")->wrap && design().column("status")->face.empty());
+        QTRY_VERIFY(tiles->tile("By type"));
+        QTest::mouseClick(tiles->tile("By type"), Qt::LeftButton);
+        QTRY_VERIFY(!design().column("work")->wrap);
+        build().selectColumn(QString("hours"));
+        QTRY_VERIFY(tiles->tile("Duration"));
+        QTest::mouseClick(tiles->tile("Duration"), Qt::LeftButton);
+        QTRY_VERIFY(!design().column("hours")->face.empty());
+        QTRY_VERIFY(shown("hours").contains(':'));
+        window_->document().undo();
+        QTRY_VERIFY(design().column("hours")->face.empty());
+    }
+
+    /// Icons, italic and a scale with a middle, on records; then on the lines of groups, by a rule of aggregates.
+    void stylesHaveIconsAndLinesOfGroups() {
+        Design next = design();
+        next.styles.resize(1);
+        next.styles[0].name = "Long";
+        next.styles[0].columns = {"hours"};
+        window_->document().apply(next, "styles");
+        auto* styles = openedBy<StylesPopover>("Styles…");
+        QTRY_VERIFY(styles && styles->isVisible());
+        const auto pick = [&](const char* name, const QString& words) {
+            QTRY_VERIFY(named<QComboBox>(styles, name));
+            auto* box = named<QComboBox>(styles, name);
+            QVERIFY2(box->findText(words) >= 0, qPrintable(words));
+            box->setCurrentIndex(box->findText(words));
+            Q_EMIT box->activated(box->currentIndex());
+        };
+        const auto tick = [&](const QString& words) {
+            for (QCheckBox* box : styles->findChildren<QCheckBox*>())
+                if (box->text() == words && box->isVisible())
+                    return QTest::mouseClick(box, Qt::LeftButton, {}, {6, box->height() / 2});
+            QFAIL(qPrintable(words));
+        };
+        pick("Icon of style 1", "diamond");
+        QTRY_VERIFY(design().styles[0].icons.size() == 1 && design().styles[0].icons[0].shape == MarkShape::Diamond);
+        tick("italic");
+        QTRY_VERIFY(design().styles[0].italic);
+        tick("scale");
+        QTRY_COMPARE(design().styles[0].lowest, std::string("blue"));
+        pick("Colour in the middle; as it is: mixed of the ends", "quiet");
+        QTRY_COMPARE(design().styles[0].middle, std::string("quiet"));
+        pick("Icon of style 1", "ring, half, disc by value");
+        QTRY_COMPARE(design().styles[0].icons.size(), std::size_t{3});
+        pick("Lines that style 1 is for", "of group lines");
+        QTRY_VERIFY(design().styles[0].lines == StyledLines::Groups);
+        QVERIFY(grid().findings().empty());
+        Design grouped = design();
+        grouped.groups.resize(1);
+        grouped.groups[0].key.field = "status";
+        window_->document().apply(grouped, "group");
+        QTRY_VERIFY(grid().snapshot()->grouped);
+        const auto entry = [&] { return named<QPlainTextEdit>(styles, "Where style 1 holds"); };
+        QTRY_VERIFY(entry() && entry()->placeholderText().contains("SUM"));  // the card of another kind of line
+        auto* where = entry();
+        where->selectAll();
+        QTest::keyClicks(where, "SUM(hours) > 1");
+        QTRY_COMPARE(QString::fromStdString(design().styles[0].where), QString("SUM(hours) > 1"));
+        QVERIFY(grid().findings().empty());
+        where->selectAll();
+        QTest::keyClicks(where, "SUM(hours) + 1");
+        // No condition: said, and the last one that was stays.
+        const auto says = [&](const QString& words) {
+            const auto labels = styles->findChildren<QLabel*>();
+            return std::any_of(labels.begin(), labels.end(), [&](QLabel* l) { return l->text().contains(words); });
+        };
+        QTRY_VERIFY(says("not yes or no"));
+        QCOMPARE(design().styles[0].where, std::string("SUM(hours) > 1"));
+        pick("Lines that style 1 is for", "of totals");
+        QTRY_VERIFY(design().styles[0].lowest.empty() && design().styles[0].icons.empty());
+        // In the file, opened equal, and undone step by step.
+        QVERIFY(writeDesignFile(design_.toStdString(), design()).ok());
+        QVERIFY(readDesignFile(design_.toStdString())->design.styles == design().styles);
+        window_->document().undo();
+        QTRY_COMPARE(design().styles[0].icons.size(), std::size_t{3});
+    }
+
+    /// However many cards there are, each can be reached and none is drawn over another.
+    void manyCardsAreScrolled() {
+        Design next = design();
+        for (int i = 0; i < 12; ++i) {
+            StyleDesign& style = next.styles.emplace_back();
+            style.name = "Style " + std::to_string(i);
+            style.where = "hours > " + std::to_string(i);
+        }
+        window_->document().apply(next, "styles");
+        auto* styles = openedBy<StylesPopover>("Styles…");
+        QTRY_VERIFY(styles && styles->isVisible());
+        QTRY_VERIFY(named<QLineEdit>(styles, "Name of style 12"));
+        QVERIFY(styles->geometry().bottom() <= window_->height());
+        QList<QWidget*> entries;
+        for (int i = 1; i <= 12; ++i) {
+            entries << named<QLineEdit>(styles, qPrintable(QString("Name of style %1").arg(i)));
+            entries << named<QPlainTextEdit>(styles, qPrintable(QString("Where style %1 holds").arg(i)));
+        }
+        const auto on = [&](QWidget* w) { return QRect(w->mapTo(styles, QPoint()), w->size()); };
+        for (qsizetype i = 0; i < entries.size(); ++i)
+            for (qsizetype k = i + 1; k < entries.size(); ++k) QVERIFY(!on(entries[i]).intersects(on(entries[k])));
+        for (QWidget* entry : entries) QVERIFY(entry->height() >= entry->minimumHeight() && entry->height() >= 20);
+        auto* area = styles->findChild<QScrollArea*>();
+        area->verticalScrollBar()->setValue(area->verticalScrollBar()->maximum());
+        QVERIFY(styles->rect().contains(on(entries.back())));
+        const int at = area->verticalScrollBar()->value();
+        QVERIFY(at > 0);
+        // What is changed down there is changed in sight.
+        QTest::mouseClick(named<QToolButton>(styles, "Take style 12 away"), Qt::LeftButton);
+        QTRY_COMPARE(design().styles.size(), next.styles.size() - 1);
+        QTRY_VERIFY(styles->findChild<QScrollArea*>()->verticalScrollBar()->value() > at / 2);
+    }
+
     void bannersAreSetByRules() {
         auto* banners = openedBy<BannersPopover>("Banner rows…");
         QTRY_VERIFY(banners && banners->isVisible());
@@ -362,7 +569,8 @@ class FacesWorkbenchTest : public QObject {
         QVERIFY(grid().findings().empty());
         QTRY_VERIFY(!grid().snapshot()->banners.empty() && grid().snapshot()->banners[0].set->count > 0);
         for (QCheckBox* box : banners->findChildren<QCheckBox*>())
-            if (box->text() == QString("heads the records behind it")) QTest::mouseClick(box, Qt::LeftButton, {}, {6, box->height() / 2});
+            if (box->text() == QString("heads the records behind it"))
+                QTest::mouseClick(box, Qt::LeftButton, {}, {6, box->height() / 2});
         QTRY_VERIFY(design().banners[0].heads);
         // In the file, and opened equal.
         QVERIFY(writeDesignFile(design_.toStdString(), design()).ok());

@@ -168,6 +168,7 @@ void MainWindow::addStationActions() {
     actions_->add({tr("Style cells and records by rules"), {}, [this] { build_->openStyles(); }, building});
     actions_->add({tr("Choose the look of the grid"), {}, [this] { build_->openLooks(); }, building});
     actions_->add({tr("Draw records as banner rows"), {}, [this] { build_->openBanners(); }, building});
+    actions_->add({tr("Check what is entered"), {}, [this] { build_->openChecks(); }, building});
     actions_->add({tr("Set own operators"), {}, [this] { build_->openOperators(); }, building});
     actions_->add({tr("Add a computed column"), QKeySequence(tr("Ctrl+Shift+K")),
                    [this] { build_->openComputed(std::nullopt); }, building});

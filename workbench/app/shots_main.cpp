@@ -11,17 +11,19 @@
 #include <QStandardPaths>
 #include <QThread>
 
+#include <sqlite3.h>
+
 #include <cstdio>
 
 #include <QLineEdit>
 #include <QPlainTextEdit>
+#include <QPushButton>
 #include "core/design/design_file.h"
 #include "core/design/grouping.h"
 #include "core/design/tier_tree.h"
 #include "core/rows/snapshot.h"
 #include "demo/boatyard.h"
 #include "grid/filter/filter_row.h"
-#include "grid/filter/pick_popup.h"
 #include "grid/find/find_bar.h"
 
 #include "workbench/app/look.h"
@@ -192,7 +194,55 @@ class Shots {
             QCoreApplication::sendEvent(entry, &enter);
         }
         settle();
-        return grab(window, "try");
+        if (!grab(window, "try")) return false;
+        // Together: drafts of every kind, their list, and a conflict.
+        window.showScreen(MainWindow::Screen::Build);
+        Design together = window.document().design();
+        together.grid.saving = Saving::Together;
+        together.grid.keepsDrafts = true;
+        together.checks = {{"long", "hours", "hours <= 24", "More than 24 hours need a second job.", false, true, {}}};
+        window.document().apply(together, QStringLiteral("Together"));
+        window.showScreen(MainWindow::Screen::Try);
+        for (int turn = 0; turn < 500 && !window.tryPage().isReady(); ++turn) settle(20);
+        return untilLoaded(form) && changes(window, form);
+    }
+
+    bool changes(MainWindow& window, Grid& form) {
+        const std::int64_t there = showDay(form, "Fri 20 Nov") - 7;
+        const auto set = [&](std::int64_t line, const char* field, const Value& value) {
+            form.setValue(form.recordAt(line), QString::fromLatin1(field), value);
+        };
+        set(there + 1, "work", std::string("Renew keel bolts"));
+        set(there + 1, "parts", Decimal{8640, 2});
+        set(there + 3, "hours", Decimal{3100, 2});
+        set(there + 9, "due_on", Date{20788});
+        form.deleteRecords({form.recordAt(there + 5)});
+        settle(200);
+        sqlite3* other = nullptr;
+        const QString path = QString::fromStdString(form.session().sourcePath());
+        sqlite3_open(path.toUtf8().constData(), &other);
+        const QString key = form.recordAt(there + 9).plain("number");
+        sqlite3_exec(other,
+                     QStringLiteral("UPDATE jobs SET due_on = '2026-12-04', work = 'Tune rigging' WHERE number = %1")
+                         .arg(key)
+                         .toUtf8()
+                         .constData(),
+                     nullptr, nullptr, nullptr);
+        sqlite3_close(other);
+        form.save(form.recordAt(there + 9));
+        settle(300);
+        if (auto* show = window.tryPage().findChild<QPushButton*>(QStringLiteral("showChanges"))) show->click();
+        click(form, form.cellRect(there + 1, "work").center());
+        settle(300);
+        click(form, form.cellRect(there + 9, "due_on").center());
+        settle(100);
+        for (QPushButton* link : form.findChildren<QPushButton*>())
+            if (link->isVisible() && link->text() == QStringLiteral("Compare")) {
+                link->click();
+                break;
+            }
+        settle(200);
+        return grab(window, "changes");
     }
 
   private:
@@ -218,18 +268,6 @@ class Shots {
         if (!grab(window, "filter-row")) return false;
         grid.setFocus();
         if (auto* row = grid.findChild<FilterRow*>()) Q_EMIT row->typed("labour", {});
-        grid.openPickList("due_on");
-        settle(250);
-        if (auto* pick = grid.findChild<PickPopup*>()) {
-            QKeyEvent right(QEvent::KeyPress, Qt::Key_Right, Qt::NoModifier),
-                down(QEvent::KeyPress, Qt::Key_Down, Qt::NoModifier),
-                space(QEvent::KeyPress, Qt::Key_Space, Qt::NoModifier);
-            QKeyEvent end(QEvent::KeyPress, Qt::Key_End, Qt::NoModifier);
-            for (QKeyEvent* key : {&end, &right, &down, &space}) QCoreApplication::sendEvent(&pick->rows(), key);
-            settle(200);
-            if (!grab(window, "pick-list")) return false;
-            pick->close();
-        }
         window.document().undo();
         design.filter = {{"status <> 'Done'", "status", "≠ Done", true},
                          {"hours > 2 OR top(labour, 50)", "", "", true},

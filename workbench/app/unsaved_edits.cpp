@@ -13,45 +13,38 @@ namespace {
 
 QString tr(const char* text) { return QCoreApplication::translate("UnsavedEdits", text); }
 
-QString nameOf(const Record& record) {
-    QStringList parts;
-    for (const Value& part : record.key()) {
-        std::string text;
-        appendPlain(text, part);
-        parts << QString::fromStdString(text);
-    }
-    return parts.join(QStringLiteral(", "));
-}
-
 }  // namespace
 
-QStringList refusedEdits(Grid& grid) {
+QStringList unsavedEdits(const Grid& grid) {
     constexpr qsizetype kMost = 12;
     QStringList list;
-    const Session& session = grid.session();
-    if (!session.snapshot()) return list;
-    for (const auto& [place, edit] : session.snapshot()->edits->cells()) {
-        if (edit.state != EditState::Refused) continue;
+    for (const RecordChanges& changes : grid.changes()) {
+        if (changes.state == EditState::Saving) continue;  // on its way: the window waits for it
         if (list.size() == kMost) return list << QStringLiteral("…");
-        const Record record(session.snapshot(), session.refOf(place.first), session.sharedPlan());
-        const std::string& field = session.schema().field(place.second).name;
-        list << tr("%1, %2: \"%3\" – %4")
-                    .arg(nameOf(record), QString::fromStdString(field), record.text(field),
-                         QString::fromStdString(edit.message));
+        QStringList cells;
+        for (const RecordChanges::Cell& cell : changes.cells) cells << tr("%1 \"%2\"").arg(cell.heading, cell.after);
+        QString words = changes.change == RecordChange::Delete ? tr("%1: deleted").arg(changes.name)
+                        : changes.change == RecordChange::Insert
+                            ? tr("new: %1").arg(cells.join(QStringLiteral(", ")))
+                            : tr("%1: %2").arg(changes.name, cells.join(QStringLiteral(", ")));
+        if (!changes.message.isEmpty()) words += QStringLiteral(" – ") + changes.message;
+        list << words;
     }
     return list;
 }
 
 bool mayDropEdits(QWidget* parent, Grid& grid, const QString& doing) {
-    const QStringList refused = refusedEdits(grid);
+    const QStringList refused = unsavedEdits(grid);
     if (refused.isEmpty()) return true;
     QMessageBox box(QMessageBox::NoIcon, doing,
-                    refused.size() == 1 ? tr("An edit could not be saved and would be lost.")
-                                        : tr("Some edits could not be saved and would be lost."),
+                    refused.size() == 1 ? tr("A change is not saved and would be lost.")
+                                        : tr("Some changes are not saved and would be lost."),
                     QMessageBox::Discard | QMessageBox::Cancel, parent);
     box.setInformativeText(refused.join(u'\n'));
     box.setDefaultButton(QMessageBox::Cancel);
-    return box.exec() == QMessageBox::Discard;
+    if (box.exec() != QMessageBox::Discard) return false;
+    grid.revertAll();  // else they would be offered again
+    return true;
 }
 
 }  // namespace jollyrow

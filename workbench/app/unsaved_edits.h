@@ -11,7 +11,7 @@ namespace jollyrow {
 class Grid;
 
 /// A line each: record, column, what was typed, why it was refused. At most a dozen, then an ellipsis.
-QStringList refusedEdits(Grid& grid);
+QStringList unsavedEdits(const Grid& grid);
 /// Asks, with the list, when some would be lost by `doing`; true when there are none or they may go.
 bool mayDropEdits(QWidget* parent, Grid& grid, const QString& doing);
 

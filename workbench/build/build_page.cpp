@@ -21,7 +21,9 @@
 #include "workbench/build/columns_outline.h"
 #include "workbench/controls/controls.h"
 #include "workbench/fittings/fittings.h"
+#include "grid/records/drafts_bar.h"
 #include "workbench/popovers/banners_popover.h"
+#include "workbench/popovers/checks_popover.h"
 #include "workbench/popovers/computed_popover.h"
 #include "workbench/popovers/face_popover.h"
 #include "workbench/popovers/figure_popover.h"
@@ -71,6 +73,7 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     middle->setSpacing(0);
     words_->setBuilderOffered(true);
     middle->addWidget(parameters_);
+    middle->addWidget(new DraftsBar(*grid_, this));
     middle->addWidget(words_);
     middle->addWidget(grid_, 1);
     for (QWidget* panel : {static_cast<QWidget*>(outline_), centre, static_cast<QWidget*>(fittings_)})
@@ -168,6 +171,7 @@ void BuildPage::connectOutline() {
     connect(outline_, &ColumnsOutline::computedWanted, this, [this] { openComputed(std::nullopt); });
     connect(fittings_, &Fittings::stylesWanted, this, &BuildPage::openStyles);
     connect(fittings_, &Fittings::bannersWanted, this, &BuildPage::openBanners);
+    connect(fittings_, &Fittings::checksWanted, this, &BuildPage::openChecks);
     connect(fittings_, &Fittings::looksWanted, this, &BuildPage::openLooks);
     connect(fittings_, &Fittings::composeWanted, this, &BuildPage::openFace);
     connect(fittings_, &Fittings::ruleWanted, this, [this](const QString& field) { openComputed(field); });
@@ -724,6 +728,7 @@ void BuildPage::openComputed(const std::optional<QString>& field) {
 void BuildPage::openParameters() { openNamed(new ParametersPopover(this, document_.design(), grid_->session())); }
 void BuildPage::openOperators() { openNamed(new OperatorsPopover(this, document_.design(), grid_->session())); }
 
+void BuildPage::openChecks() { openNamed(new ChecksPopover(this, document_.design(), *grid_)); }
 void BuildPage::openBanners() { openNamed(new BannersPopover(this, document_.design(), *grid_)); }
 
 void BuildPage::openLooks() { openNamed(new LooksPopover(this, document_.design(), *grid_)); }

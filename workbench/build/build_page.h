@@ -80,6 +80,7 @@ class BuildPage final : public QWidget {
     void openOperators();
     void openStyles();
     void openBanners();
+    void openChecks();
     void openLooks();
     /// A new heading over what is selected, to be named at once.
     void tierOverSelected();

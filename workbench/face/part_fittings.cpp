@@ -17,6 +17,7 @@
 #include "workbench/controls/controls.h"
 #include "workbench/controls/ink_box.h"
 #include "workbench/controls/segmented_switch.h"
+#include "workbench/controls/shape_box.h"
 #include "workbench/fittings/fitting_section.h"
 #include "workbench/rules/rule_entry.h"
 #include "workbench/rules/rule_names.h"
@@ -25,15 +26,6 @@ namespace jollyrow {
 namespace {
 
 constexpr int kWords = 62;  // pixels of the words before a setting
-
-QIcon shapeIcon(MarkShape shape, const std::string& ink) {
-    QPixmap picture(32, 32);
-    picture.setDevicePixelRatio(2);
-    picture.fill(Qt::transparent);
-    QPainter painter(&picture);
-    drawMark(painter, shape, {8, 8}, 12, shapeInk(ink, look(), look().teal), look().paper);
-    return picture;
-}
 
 bool hasText(FacePartKind kind) {
     return kind == FacePartKind::Text || kind == FacePartKind::Field || kind == FacePartKind::Link ||
@@ -50,6 +42,13 @@ bool hasSays(FacePartKind kind) {
     return kind == FacePartKind::Text || kind == FacePartKind::Link || kind == FacePartKind::Button;
 }
 
+/// Do two parts have the same controls, whatever stands in them?
+bool hasSameControls(const FacePart& a, const FacePart& b) {
+    return a.kind == b.kind && a.rules.size() == b.rules.size() && a.width.mode == b.width.mode &&
+           a.bar.ends == b.bar.ends && a.bar.fields == b.bar.fields && a.format.style == b.format.style &&
+           a.trend.band == b.trend.band;
+}
+
 }  // namespace
 
 PartFittings::PartFittings(Grid& grid, std::string ownField, QWidget* parent)
@@ -59,9 +58,7 @@ PartFittings::PartFittings(Grid& grid, std::string ownField, QWidget* parent)
 }
 
 void PartFittings::setPart(const Design& design, const FacePath& path, const FacePart& part, bool isShown) {
-    const bool same = content_ && path == path_ && part.kind == part_.kind && part.rules.size() == part_.rules.size() &&
-                      part.width.mode == part_.width.mode && part.bar.ends == part_.bar.ends &&
-                      part.bar.fields == part_.bar.fields;
+    const bool same = content_ && path == path_ && hasSameControls(part, built_);
     design_ = design;
     path_ = path;
     const bool equal = part == part_ && isShown == isShown_;
@@ -79,6 +76,7 @@ void PartFittings::take(Change change, const QString& label, bool joins) {
 }
 
 void PartFittings::build() {
+    built_ = part_;
     QWidget* focused = content_ && content_->isAncestorOf(focusWidget()) ? focusWidget() : nullptr;
     const QString focusName = focused ? focused->accessibleName() : QString();
     QWidget* old = std::exchange(content_, new QWidget(this));
@@ -93,6 +91,8 @@ void PartFittings::build() {
     if (part_.kind == FacePartKind::Rating) addRating(*column);
     if (part_.kind == FacePartKind::Picture) addPicture(*column);
     if (part_.kind == FacePartKind::Link || part_.kind == FacePartKind::Button) addName(*column);
+    if (part_.kind == FacePartKind::Link) addOpens(*column);
+    if (part_.kind == FacePartKind::Field || part_.kind == FacePartKind::Bar) addFormat(*column);
     if (hasText(part_.kind)) addText(*column);
     addWidth(*column);
     if (part_.kind == FacePartKind::Mark) addRules(*column);
@@ -210,6 +210,7 @@ void PartFittings::addText(QVBoxLayout& to) {
     connect(larger, &QSpinBox::valueChanged, this,
             [this](int value) { take([value](FacePart& p) { p.larger = value; }, tr("Size of a part"), true); });
     row->addWidget(larger);
+    if (part_.kind == FacePartKind::Text || part_.kind == FacePartKind::Field) addLines(*row);
     auto* weight = new PickBox(content_);
     weight->setAccessibleName(tr("Weight"));
     for (const QString& words : {tr("as the grid"), tr("regular"), tr("medium"), tr("bold")}) weight->addItem(words);
@@ -224,120 +225,6 @@ void PartFittings::addText(QVBoxLayout& to) {
             [this](const std::string& ink) { take([ink](FacePart& p) { p.colour = ink; }, tr("Colour of a part")); },
             content_),
         1);
-}
-
-void PartFittings::addBar(QVBoxLayout& to) {
-    auto* row = line(to, tr("Ends"));
-    auto* ends = new SegmentedSwitch({tr("All"), tr("Shown"), tr("Fixed")}, content_);
-    ends->setToolTip(tr("The least and greatest of all records, of those shown, or two numbers"));
-    ends->setCurrent(static_cast<int>(part_.bar.ends));
-    connect(ends, &SegmentedSwitch::chosen, this, [this](int index) {
-        take([index](FacePart& p) { p.bar.ends = static_cast<BarEnds>(index); }, tr("Ends of a bar"));
-    });
-    row->addWidget(ends, 1);
-    if (part_.bar.ends == BarEnds::Fixed) {
-        auto* numbers = line(to, tr("from"));
-        for (double BarDesign::*end : {&BarDesign::from, &BarDesign::to}) {
-            auto* box = new QDoubleSpinBox(content_);
-            box->setRange(-1e12, 1e12);
-            box->setDecimals(2);
-            box->setValue(part_.bar.*end);
-            box->setAccessibleName(end == &BarDesign::from ? tr("From") : tr("To"));
-            connect(box, &QDoubleSpinBox::valueChanged, this, [this, end](double value) {
-                take([end, value](FacePart& p) { p.bar.*end = value; }, tr("Ends of a bar"), true);
-            });
-            numbers->addWidget(box, 1);
-            if (end == &BarDesign::from) numbers->addWidget(quietLabel(tr("to"), content_));
-        }
-    }
-    auto* number = line(to, tr("Number"));
-    auto* where = new SegmentedSwitch({tr("Beside"), tr("Within"), tr("None")}, content_);
-    where->setCurrent(static_cast<int>(part_.bar.number));
-    connect(where, &SegmentedSwitch::chosen, this, [this](int index) {
-        take([index](FacePart& p) { p.bar.number = static_cast<BarNumber>(index); }, tr("Number of a bar"));
-    });
-    number->addWidget(where, 1);
-    auto* stacked = line(to, tr("Stacked"));
-    PickBox* more = fieldBox(
-        part_.bar.fields.empty() ? tr("on another field…") : tr("%1 fields, add…").arg(part_.bar.fields.size()), {});
-    more->setAccessibleName(tr("Stack another field"));
-    connect(more, &QComboBox::activated, this, [this, more](int index) {
-        if (index <= 0) return;
-        take(
-            [field = more->itemData(index).toString().toStdString(), own = ownField_](FacePart& p) {
-                if (p.bar.fields.empty()) p.bar.fields.push_back(p.field.empty() ? own : p.field);
-                p.bar.fields.push_back(field);
-            },
-            tr("Stack a bar"));
-    });
-    stacked->addWidget(more, 1);
-    if (!part_.bar.fields.empty()) {
-        auto* single = new QPushButton(tr("One again"), content_);
-        single->setFlat(true);
-        connect(single, &QPushButton::clicked, this,
-                [this] { take([](FacePart& p) { p.bar.fields.clear(); }, tr("One bar again")); });
-        stacked->addWidget(single);
-    }
-    auto* checks = line(to, {});
-    for (const auto& [words, setting] :
-         {std::pair(tr("shares of 100 %"), &BarDesign::shares), std::pair(tr("axis at the foot"), &BarDesign::axis)}) {
-        auto* check = new CheckBox(words, content_);
-        check->setChecked(part_.bar.*setting);
-        connect(check, &QCheckBox::clicked, this,
-                [this, s = setting](bool on) { take([s, on](FacePart& p) { p.bar.*s = on; }, tr("Bar")); });
-        checks->addWidget(check);
-    }
-    checks->addStretch();
-}
-
-void PartFittings::addTrend(QVBoxLayout& to) {
-    auto* row = line(to, tr("Drawn as"));
-    auto* looks = new SegmentedSwitch({tr("Line"), tr("Area"), tr("Columns")}, content_);
-    looks->setCurrent(static_cast<int>(part_.trend));
-    connect(looks, &SegmentedSwitch::chosen, this, [this](int index) {
-        take([index](FacePart& p) { p.trend = static_cast<TrendLook>(index); }, tr("Look of a trend"));
-    });
-    row->addWidget(looks, 1);
-}
-
-void PartFittings::addPicture(QVBoxLayout& to) {
-    auto* row = line(to, tr("Picture"));
-    auto* fit = new SegmentedSwitch({tr("All of it"), tr("Fills its place")}, content_);
-    fit->setCurrent(part_.picture.fills ? 1 : 0);
-    connect(fit, &SegmentedSwitch::chosen, this, [this](int index) {
-        take([index](FacePart& p) { p.picture.fills = index == 1; }, tr("Fit of a picture"));
-    });
-    row->addWidget(fit, 1);
-    auto* larger = new CheckBox(tr("larger under the pointer"), content_);
-    larger->setChecked(part_.picture.enlarges);
-    connect(larger, &QCheckBox::clicked, this,
-            [this](bool on) { take([on](FacePart& p) { p.picture.enlarges = on; }, tr("Enlarge a picture")); });
-    auto* second = line(to, {});
-    second->addWidget(larger);
-    second->addStretch();
-}
-
-void PartFittings::addRating(QVBoxLayout& to) {
-    auto* row = line(to, tr("Out of"));
-    auto* most = new QSpinBox(content_);
-    most->setRange(1, 20);
-    most->setValue(part_.most);
-    most->setAccessibleName(tr("Out of"));
-    connect(most, &QSpinBox::valueChanged, this,
-            [this](int value) { take([value](FacePart& p) { p.most = value; }, tr("Marks of a rating"), true); });
-    row->addWidget(most);
-    row->addStretch();
-}
-
-void PartFittings::addName(QVBoxLayout& to) {
-    auto* row = line(to, tr("Name"));
-    auto* name = smallEntry(tr("Name"), 0, content_);
-    name->setText(QString::fromStdString(part_.name));
-    name->setToolTip(tr("The application is told this name when it is pressed."));
-    connect(name, &QLineEdit::textEdited, this, [this](const QString& text) {
-        take([text = text.toStdString()](FacePart& p) { p.name = text; }, tr("Name of a part"), true);
-    });
-    row->addWidget(name, 1);
 }
 
 void PartFittings::addWidth(QVBoxLayout& to) {
@@ -413,8 +300,7 @@ void PartFittings::addRule(QVBoxLayout& to, std::size_t index) {
     if (part_.kind == FacePartKind::Mark) {
         auto* shape = new PickBox(content_);
         shape->setAccessibleName(tr("Shape %1").arg(index + 1));
-        const QStringList names{tr("none"),     tr("disc"), tr("ring"),  tr("half"), tr("square"), tr("diamond"),
-                                tr("triangle"), tr("tick"), tr("cross"), tr("dash"), tr("clock")};
+        const QStringList names = shapeNames();
         for (int i = 0; i < names.size(); ++i)
             shape->addItem(shapeIcon(static_cast<MarkShape>(i), rule.colour), names[i]);
         shape->setCurrentIndex(static_cast<int>(rule.shape));

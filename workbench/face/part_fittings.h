@@ -40,6 +40,10 @@ class PartFittings final : public QWidget {
     void addPicture(QVBoxLayout& to);
     void addRating(QVBoxLayout& to);
     void addName(QVBoxLayout& to);
+    void addOpens(QVBoxLayout& to);
+    void addFormat(QVBoxLayout& to);
+    void addLines(QHBoxLayout& row);
+    class QDoubleSpinBox* numberBox(double value, const QString& name);
     void addWidth(QVBoxLayout& to);
     void addRules(QVBoxLayout& to);
     void addRule(QVBoxLayout& to, std::size_t index);
@@ -55,6 +59,7 @@ class PartFittings final : public QWidget {
     Design design_;
     FacePath path_;
     FacePart part_;
+    FacePart built_;  ///< that the controls were made for
     bool isShown_ = true;
     QWidget* content_ = nullptr;
     bool isTyping_ = false;  ///< a change of ours is on its way: nothing is built anew under the cursor

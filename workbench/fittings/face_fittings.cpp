@@ -61,10 +61,12 @@ namespace {
 QString wordsOf(ReadyFace face) {
     switch (face) {
         case ReadyFace::Text: return FaceFittings::tr("By type");
+        case ReadyFace::LongText: return FaceFittings::tr("Long text");
         case ReadyFace::Status: return FaceFittings::tr("Marked");
         case ReadyFace::Bar: return FaceFittings::tr("Bar");
         case ReadyFace::Progress: return FaceFittings::tr("Progress");
         case ReadyFace::Rating: return FaceFittings::tr("Rating");
+        case ReadyFace::Duration: return FaceFittings::tr("Duration");
         case ReadyFace::Trend: return FaceFittings::tr("Trend");
         case ReadyFace::Swatch: return FaceFittings::tr("Colour");
         case ReadyFace::Link: return FaceFittings::tr("Link");
@@ -188,10 +190,13 @@ void FaceFittings::build() {
     for (const ReadyFace ready : readyFaces(schema.type, schema.use)) {
         Design next = content.design;
         dropFace(next, field);
-        const bool plain = ready == ReadyFace::Text;
+        const bool plain = ready == ReadyFace::Text || ready == ReadyFace::LongText;
+        if (ready == ReadyFace::Text || ready == ReadyFace::LongText)
+            next.column(field)->wrap = ready == ReadyFace::LongText;
         if (!plain) giveFace(next, field, readyFace(ready, choicesOf(*index)));
         const FaceDesign* made = plain ? nullptr : next.findFace(next.column(field)->face);
-        const bool isOn = plain ? !own : own && made && made->root == own->root;
+        const bool isOn =
+            plain ? !own && column->wrap == next.column(field)->wrap : own && made && made->root == own->root;
         isReady = isReady || isOn;
         others.emplace_back(wordsOf(ready), next);
         addTile(wordsOf(ready), next, isOn,

@@ -53,6 +53,8 @@ class Fittings final : public QWidget {
     void stylesWanted();
     /// So are its banner rows.
     void bannersWanted();
+    /// The checks of what is entered are to be edited.
+    void checksWanted();
     void looksWanted();
     /// The face of a column is to be composed.
     void composeWanted(const QString& field);

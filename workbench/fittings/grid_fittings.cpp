@@ -4,6 +4,7 @@
 #include <QCompleter>
 #include <QLocale>
 #include <QPushButton>
+#include <QRegularExpression>
 
 #include "core/columns/civil.h"
 #include "core/columns/time_zone.h"
@@ -26,11 +27,13 @@ GridFittings::GridFittings(QWidget* parent) : QWidget(parent) {
     addSwitches(GridSwitchPlace::Order, order, *order->body());
     layout->addWidget(order);
     addStyles(*layout);
+    addEntering(*layout);
     addPins(*layout);
     auto* widths = new Section(tr("Widths"), this);
     addSwitches(GridSwitchPlace::Widths, widths, *widths->body());
     layout->addWidget(widths);
     addTheme(*layout);
+    addLinks(*layout);
     auto* hint = new Section(tr("One column"), this);
     auto* text =
         quietLabel(tr("Click a heading or a line of the outline to see its settings; with Shift or Ctrl, several "
@@ -156,6 +159,54 @@ void GridFittings::addStyles(QVBoxLayout& layout) {
     layout.addWidget(styles);
 }
 
+/// When what is entered is saved, and what it must keep to.
+void GridFittings::addEntering(QVBoxLayout& layout) {
+    auto* entering = new Section(tr("Entering and saving"), this);
+    saving_ = new SegmentedSwitch({tr("Each cell"), tr("Each record"), tr("Together")}, entering);
+    saving_->setObjectName(QStringLiteral("saving"));
+    saving_->setToolTip(
+        tr("When edits go to the database: as each cell is left, as each record is left, or all in one "
+           "transaction by a press of Save"));
+    entering->body()->addWidget(saving_);
+    auto* row = entering->row();
+    auto* checks = new QPushButton(tr("Checks…"), entering);
+    checks->setToolTip(tr("Rules that an edited record must keep before it is saved"));
+    connect(checks, &QPushButton::clicked, this, &GridFittings::checksWanted);
+    checksNote_ = quietLabel({}, entering);
+    row->addWidget(checks);
+    row->addWidget(checksNote_, 1);
+    addSwitches(GridSwitchPlace::Entering, entering, *entering->body());
+    layout.addWidget(entering);
+    connect(saving_, &SegmentedSwitch::chosen, this, [this](int index) {
+        change(tr("When edits are saved"), [index](Design& d) { d.grid.saving = static_cast<Saving>(index); });
+    });
+}
+
+/// Addresses that links open by themselves; what is never opened is not taken.
+void GridFittings::addLinks(QVBoxLayout& layout) {
+    auto* links = new Section(tr("Links may open"), this);
+    linkSchemes_ = smallEntry(tr("Links may open"), 0, links);
+    linkSchemes_->setPlaceholderText(tr("nothing by themselves; e.g. https, mailto"));
+    links->body()->addWidget(linkSchemes_);
+    linksNote_ = problemLabel(links);
+    links->body()->addWidget(linksNote_);
+    layout.addWidget(links);
+    connect(linkSchemes_, &QLineEdit::textEdited, this, [this](const QString& text) {
+        std::vector<std::string> schemes;
+        QStringList never;
+        for (const QString& word : text.split(QRegularExpression(QStringLiteral("[,;\\s]+")), Qt::SkipEmptyParts)) {
+            const std::string scheme = word.toLower().remove(u':').remove(u'/').toStdString();
+            if (!mayOpen(scheme))
+                never << word;
+            else if (std::find(schemes.begin(), schemes.end(), scheme) == schemes.end())
+                schemes.push_back(scheme);
+        }
+        linksNote_->setVisible(!never.isEmpty());
+        linksNote_->setText(tr("%1: never opened from a grid").arg(never.join(QStringLiteral(", "))));
+        change(tr("Links may open"), [&](Design& d) { d.grid.linkSchemes = schemes; });
+    });
+}
+
 void GridFittings::addTheme(QVBoxLayout& layout) {
     auto* theme = new Section(tr("Theme"), this);
     theme_ = new SegmentedSwitch({tr("As around it"), tr("Light"), tr("Dark")}, theme);
@@ -221,6 +272,9 @@ void GridFittings::setContent(const FittingsContent& content) {
     fillEntry(title_, QString::fromStdString(design_.title));
     fillEntry(locale_, QString::fromStdString(design_.locale));
     fillEntry(zone_, QString::fromStdString(design_.source.zone));
+    QStringList schemes;
+    for (const std::string& scheme : grid.linkSchemes) schemes << QString::fromStdString(scheme);
+    if (!linkSchemes_->hasFocus()) linkSchemes_->setText(schemes.join(QStringLiteral(", ")));
     noteZone(zone_->text());
     int density = -1;
     for (int i = 0; i < 3; ++i)
@@ -239,6 +293,11 @@ void GridFittings::setContent(const FittingsContent& content) {
             : tr("%n record(s), unpinned by their menu", nullptr, static_cast<int>(grid.pinnedRecords.size()))
                   .replace(QStringLiteral("record(s)"), grid.pinnedRecords.size() == 1 ? tr("record") : tr("records")));
     theme_->setCurrent(static_cast<int>(grid.theme));
+    saving_->setCurrent(static_cast<int>(grid.saving));
+    const auto checks =
+        std::count_if(design_.checks.begin(), design_.checks.end(), [](const CheckDesign& c) { return c.on; });
+    checksNote_->setText(design_.checks.empty() ? tr("the database's own")
+                                                : tr("%1 of %2 on").arg(checks).arg(design_.checks.size()));
     const auto on =
         std::count_if(design_.styles.begin(), design_.styles.end(), [](const StyleDesign& s) { return s.on; });
     const QString styles =

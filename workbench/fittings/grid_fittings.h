@@ -23,6 +23,7 @@ class GridFittings final : public QWidget {
     void changed(const jollyrow::Design& next, const QString& label, jollyrow::Joining joining);
     void stylesWanted();
     void bannersWanted();
+    void checksWanted();
     void looksWanted();
 
   private:
@@ -30,6 +31,8 @@ class GridFittings final : public QWidget {
     void addRows(QVBoxLayout& layout);
     void addPins(QVBoxLayout& layout);
     void addStyles(QVBoxLayout& layout);
+    void addEntering(QVBoxLayout& layout);
+    void addLinks(QVBoxLayout& layout);
     void addTheme(QVBoxLayout& layout);
     void takeLocale(const QString& tag);
     void addSwitches(GridSwitchPlace place, QWidget* parent, QBoxLayout& layout);
@@ -43,6 +46,8 @@ class GridFittings final : public QWidget {
     QLineEdit* title_;
     QLineEdit* locale_;
     QLabel* localeNote_;
+    QLineEdit* linkSchemes_ = nullptr;
+    QLabel* linksNote_ = nullptr;
     QLineEdit* zone_;
     QLabel* zoneNote_;
     SegmentedSwitch* density_;
@@ -54,6 +59,8 @@ class GridFittings final : public QWidget {
     QLabel* pinnedRecords_;
     SegmentedSwitch* theme_;
     QLabel* stylesNote_;
+    SegmentedSwitch* saving_ = nullptr;
+    QLabel* checksNote_ = nullptr;
     std::vector<std::pair<QCheckBox*, const GridSwitch*>> switches_;
 };
 

@@ -58,6 +58,7 @@ FacePopover::FacePopover(QWidget* window, const Design& design, Grid& grid, cons
       hard_(new HardRecords(this)),
       speed_(quietLabel({}, this)),
       widen_(new QPushButton(this)) {
+    addNameLine();
     auto* middle = new QHBoxLayout;
     middle->setSpacing(20);
     auto* left = new QVBoxLayout;
@@ -125,6 +126,76 @@ void FacePopover::addStage(QVBoxLayout& to) {
     connect(tiles_, &PartTiles::dragEnded, this, [this] { stage_->dragOver(std::nullopt); });
 }
 
+/// What the face is called, and which columns have it: a change of it is a change for all of them.
+void FacePopover::addNameLine() {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(8);
+    row->addWidget(quietLabel(tr("called"), this));
+    name_ = smallEntry(tr("Name of the face"), 150, this);
+    row->addWidget(name_);
+    share_ = new PickBox(this);
+    share_->setAccessibleName(tr("Columns that have the face, too"));
+    row->addWidget(share_);
+    apart_ = new QPushButton(tr("One of its own"), this);
+    apart_->setToolTip(tr("Changes of this face then are changes of this column alone."));
+    row->addWidget(apart_);
+    users_ = quietLabel({}, this);
+    row->addWidget(users_, 1);
+    body()->addLayout(row);
+    const auto current = [this] { return design_.column(field_) ? design_.column(field_)->face : std::string(); };
+    connect(name_, &QLineEdit::editingFinished, this, [this, current] {
+        const std::string from = current(), to = name_->text().trimmed().toStdString();
+        if (from.empty() || to == from) return;
+        Design next = design_;
+        if (!renameFace(next, from, to)) {
+            name_->setText(QString::fromStdString(from));
+            return users_->setText(to.empty() ? tr("a face has a name") : tr("another face is called that"));
+        }
+        send([from, to](Design& d) { renameFace(d, from, to); }, tr("Rename a face"));
+    });
+    connect(share_, &QComboBox::activated, this, [this, current](int chosen) {
+        const std::string other = share_->itemData(chosen).toString().toStdString(), face = current();
+        if (other.empty() || face.empty()) return;
+        send([other, face](Design& d) { shareFace(d, other, face); },
+             tr("Face of %1").arg(headingOfField(design_, other)));
+    });
+    connect(apart_, &QPushButton::clicked, this, [this] {
+        send([field = field_, tree = root()](Design& d) { giveFace(d, field, tree); },
+             tr("Face of %1").arg(headingOfField(design_, field_)));
+    });
+}
+
+void FacePopover::send(const DesignChange& change, const QString& label) {
+    change(design_);
+    Q_EMIT changed(change, label, Joining::OwnStep);
+    refresh();
+}
+
+void FacePopover::showNames() {
+    const ColumnDesign* column = design_.column(field_);
+    const std::string face = column ? column->face : std::string();
+    const bool isNamed = design_.findFace(face) != nullptr;
+    name_->setEnabled(isNamed);
+    if (!name_->hasFocus() || !isNamed) name_->setText(isNamed ? QString::fromStdString(face) : tr("by its type"));
+    QStringList others;
+    share_->clear();
+    share_->addItem(tr("also for…"), QString());
+    const TableSchema& schema = grid_.session().schema();
+    const auto own = schema.find(field_);
+    for (const ColumnDesign& one : design_.columns) {
+        if (one.field == field_) continue;
+        if (isNamed && one.face == face) others << headingOfField(design_, one.field);
+        // One that shows the field of its column suits columns of the same type.
+        const auto index = schema.find(one.field);
+        const bool suits = index && own && schema.field(*index).type == schema.field(*own).type;
+        if (isNamed && one.face != face && suits)
+            share_->addItem(headingOfField(design_, one.field), QString::fromStdString(one.field));
+    }
+    share_->setEnabled(share_->count() > 1);
+    apart_->setVisible(!others.isEmpty());
+    users_->setText(others.isEmpty() ? QString() : tr("shared with %1").arg(others.join(QStringLiteral(", "))));
+}
+
 void FacePopover::addFootLine() {
     auto* foot = new QHBoxLayout;
     foot->setSpacing(10);
@@ -162,8 +233,9 @@ FacePart FacePopover::root() const {
 
 void FacePopover::apply(FacePart root, const QString& label, Joining joining) {
     if (!partAt(root, selected_)) selected_.clear();
-    giveFace(design_, field_, root);
-    Q_EMIT changed([field = field_, root = std::move(root)](Design& d) { giveFace(d, field, root); }, label, joining);
+    composeFace(design_, field_, root);
+    Q_EMIT changed([field = field_, root = std::move(root)](Design& d) { composeFace(d, field, root); }, label,
+                   joining);
     refresh();
 }
 
@@ -213,6 +285,7 @@ SourceRow FacePopover::shownRow() const {
 }
 
 void FacePopover::refresh() {
+    showNames();
     const auto& snapshot = grid_.snapshot();
     const PlannedColumn* column = nullptr;
     for (const PlannedColumn& planned : grid_.session().plan().columns)

@@ -44,6 +44,9 @@ class FacePopover final : public Popover {
   private:
     void addStage(class QVBoxLayout& to);
     void addFootLine();
+    void addNameLine();
+    void showNames();
+    void send(const DesignChange& change, const QString& label);
     void apply(FacePart root, const QString& label, Joining joining = Joining::OwnStep);
     void putIn(FacePartKind kind, const std::optional<FaceLanding>& at);
     void remove();
@@ -62,6 +65,10 @@ class FacePopover final : public Popover {
     PartTiles* tiles_;
     PartFittings* fittings_;
     HardRecords* hard_;
+    class QLineEdit* name_ = nullptr;
+    class PickBox* share_ = nullptr;
+    class QPushButton* apart_ = nullptr;
+    class QLabel* users_ = nullptr;
     class QLabel* speed_;
     class QPushButton* widen_;
 };

@@ -78,7 +78,7 @@ GroupPopover::GroupPopover(QWidget* window, const Design& design, Grid& grid)
     hint->setForegroundRole(QPalette::PlaceholderText);
     body()->addWidget(hint);
     cards_ = new QWidget(this);
-    body()->addWidget(cards_);
+    body()->addWidget(scrolling(cards_));
     problem_ = problemLabel(this);
     body()->addWidget(problem_);
     QHBoxLayout* foot = &addFoot();

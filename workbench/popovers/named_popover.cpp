@@ -100,7 +100,7 @@ NamedPopover::NamedPopover(const QString& title, const QString& words, QWidget* 
     lead->setWordWrap(true);
     lead->setForegroundRole(QPalette::PlaceholderText);
     body()->addWidget(lead);
-    body()->addWidget(cards_);
+    body()->addWidget(scrolling(cards_));
     body()->addWidget(problem_);
 }
 
@@ -124,11 +124,12 @@ void NamedPopover::take(const Design& next, const QString& label) {
     showProblem({});
     Q_EMIT changed(
         [parameters = next.parameters, operators = next.operators, styles = next.styles, banners = next.banners,
-         looks = next.looks, look = next.grid.look, theme = next.grid.theme](Design& d) {
+         checks = next.checks, looks = next.looks, look = next.grid.look, theme = next.grid.theme](Design& d) {
             d.parameters = parameters;
             d.operators = operators;
             d.styles = styles;
             d.banners = banners;
+            d.checks = checks;
             d.looks = looks;
             d.grid.look = look;
             d.grid.theme = theme;

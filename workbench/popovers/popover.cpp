@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 #include "workbench/popovers/popover.h"
+#include "workbench/controls/tall_list.h"
 
 #include <QApplication>
 #include <QHBoxLayout>
@@ -50,6 +51,8 @@ void Popover::fitHeight() {
     resize(width(), std::min(needed, parentWidget()->height() - y() - 8));
 }
 
+QWidget* Popover::scrolling(QWidget* content) { return new TallList(content, this); }
+
 namespace {
 /// The controls of one name among those of a panel that take the focus.
 QList<QWidget*> namesakes(const QWidget& panel, const QWidget& control) {
@@ -66,7 +69,10 @@ void Popover::exchange(QWidget* old, QWidget* fresh) {
     QWidget* control = window()->focusWidget();  // the application's is another while a list of ours is open
     if (control && !old->isAncestorOf(control)) control = nullptr;
     const auto at = control ? namesakes(*old, *control).indexOf(control) : -1;
-    body_->replaceWidget(old, fresh);
+    TallList* list = nullptr;
+    for (auto* candidate : findChildren<TallList*>())
+        if (candidate->widget() == old) list = candidate;
+    list ? list->exchange(fresh, nullptr) : delete body_->replaceWidget(old, fresh);
     fresh->show();
     if (control) {
         const auto same = namesakes(*fresh, *control);
@@ -75,6 +81,8 @@ void Popover::exchange(QWidget* old, QWidget* fresh) {
     old->hide();
     old->deleteLater();
     fitHeight();
+    if (list && window()->focusWidget() && list->isAncestorOf(window()->focusWidget()))
+        list->ensureWidgetVisible(window()->focusWidget(), 0, 12);
 }
 
 void Popover::openUnder(const QRect& anchor, int width) {

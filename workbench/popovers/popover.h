@@ -28,6 +28,8 @@ class Popover : public QFrame {
     void showFoot(bool shown) { foot_->setVisible(shown); }
     /// Puts what was built anew in the place of the old, which goes; the focus stays in the control of the same name.
     void exchange(QWidget* old, QWidget* fresh);
+    /// Around what may be higher than the window; exchange() works within it, too.
+    QWidget* scrolling(QWidget* content);
     void paintEvent(QPaintEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     bool eventFilter(QObject* watched, QEvent* event) override;

@@ -44,7 +44,7 @@ SortPopover::SortPopover(QWidget* window, const Design& design, Grid& grid)
     hint->setForegroundRole(QPalette::PlaceholderText);
     body()->addWidget(hint);
     cards_ = new QWidget(this);
-    body()->addWidget(cards_);
+    body()->addWidget(scrolling(cards_));
     auto* preview = new SortPreview(grid, this);
     body()->addWidget(preview);
     QHBoxLayout* foot = &addFoot();

@@ -8,13 +8,16 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "core/design/planned_line_style.h"
 #include "core/design/planned_style.h"
+#include "core/rules/summary_list.h"
 #include "core/session/session.h"
 #include "grid/api/grid.h"
 #include "grid/headings/heading_landing.h"
 #include "workbench/app/look.h"
 #include "workbench/controls/controls.h"
 #include "workbench/controls/ink_box.h"
+#include "workbench/controls/shape_box.h"
 #include "workbench/fittings/fitting_section.h"
 #include "workbench/rules/rule_entry.h"
 #include "workbench/rules/rule_names.h"
@@ -22,10 +25,11 @@
 namespace jollyrow {
 
 StylesPopover::StylesPopover(QWidget* window, const Design& design, Grid& grid)
-    : NamedPopover(tr("Styles"),
-                   tr("What cells or whole records look like where a condition holds. Of each property the first style "
-                      "that sets it applies. Texts stay legible on what is behind them, in light and dark."),
-                   window, design, grid.session()),
+    : NamedPopover(
+          tr("Styles"),
+          tr("What cells, records and lines of groups look like where a condition holds. Of each property the "
+             "first style that sets it applies. Texts stay legible on what is behind them, in light and dark."),
+          window, design, grid.session()),
       grid_(grid) {
     rebuild();
 }
@@ -36,9 +40,12 @@ std::size_t StylesPopover::count(const Design& design) const {
     const auto add = [&shape](const auto& of) { shape = shape * 31 + std::hash<std::decay_t<decltype(of)>>()(of); };
     for (const StyleDesign& style : design.styles) {
         for (const std::string& column : style.columns) add(column);
-        for (const std::string* ink : {&style.ink, &style.background, &style.lowest, &style.highest}) add(*ink);
-        for (const bool is : {style.on, style.last, style.strike}) add(is);
+        for (const std::string* ink : {&style.ink, &style.background, &style.lowest, &style.middle, &style.highest})
+            add(*ink);
+        for (const bool is : {style.on, style.last, style.strike, style.italic}) add(is);
         add(static_cast<int>(style.weight));
+        add(static_cast<int>(style.lines));
+        for (const StyleIcon& icon : style.icons) add(static_cast<int>(icon.shape)), add(icon.colour);
     }
     return shape;
 }
@@ -92,7 +99,13 @@ void StylesPopover::addCard(QVBoxLayout& list, std::size_t index) {
     QHBoxLayout* looks = line();
     addColumns(*looks, index);
     addLook(*looks, index);
-    addScale(*line(), index);
+    QHBoxLayout* more = line();
+    addSwitches(*more, index);
+    if (!design_.styles[index].columns.empty()) {
+        addIcons(*more, index);
+        addScale(*more, index);
+    }
+    more->addStretch(1);
     list.addWidget(card);
 }
 
@@ -114,7 +127,11 @@ void StylesPopover::addHead(QHBoxLayout& row, std::size_t index) {
             index, [text = text.toStdString()](StyleDesign& s) { s.name = text; }, tr("Name of a style"));
     });
     row.addWidget(name);
+    addLines(row, index);
     row.addStretch(1);
+    addCheck(
+        row, index, tr("no later one applies"), style.last, [](StyleDesign& s, bool is) { s.last = is; },
+        tr("Last style"));
     auto* earlier = cardButton(Icon::ArrowUp, tr("Earlier"), index > 0, cards());
     connect(earlier, &QToolButton::clicked, this, [this, index] {
         Design next = design_;
@@ -131,6 +148,25 @@ void StylesPopover::addHead(QHBoxLayout& row, std::size_t index) {
     row.addWidget(away);
 }
 
+void StylesPopover::addLines(QHBoxLayout& row, std::size_t index) {
+    auto* lines = new PickBox(cards());
+    lines->setAccessibleName(tr("Lines that style %1 is for").arg(index + 1));
+    for (const QString& words : {tr("of records"), tr("of group lines"), tr("of totals")}) lines->addItem(words);
+    lines->setFixedWidth(128);
+    lines->setCurrentIndex(static_cast<int>(design_.styles[index].lines));
+    connect(lines, &QComboBox::activated, this, [this, index](int chosen) {
+        change(
+            index,
+            [chosen](StyleDesign& s) {
+                s.lines = static_cast<StyledLines>(chosen);
+                if (s.lines == StyledLines::Totals) s.lowest.clear(), s.middle.clear(), s.highest.clear();
+                if (s.lines == StyledLines::Totals && s.icons.size() > 1) s.icons.clear();
+            },
+            tr("Lines of a style"), true);
+    });
+    row.addWidget(lines);
+}
+
 void StylesPopover::addCondition(QVBoxLayout& card, std::size_t index) {
     auto* entry = new RuleEntry(
         ruleNames(session_, design_) << QStringLiteral("value"),
@@ -138,13 +174,26 @@ void StylesPopover::addCondition(QVBoxLayout& card, std::size_t index) {
             if (index >= design_.styles.size()) return Error{};
             const auto& columns = design_.styles[index].columns;
             const TableSchema schema = session_.schemaReading(text);
+            const RuleVocabulary vocabulary = vocabularyOf(design_, session_.registered());
+            if (design_.styles[index].lines != StyledLines::Records) {
+                const auto having =
+                    text.empty() ? Result<SummaryRule>(SummaryRule{}) : parseSummary(text, schema, vocabulary);
+                if (!having) return having.error();
+                if (!text.empty() && having->type.kind != RuleKind::Boolean)
+                    return Error{ErrorCode::InvalidInput,
+                                 tr("It gives %1, not yes or no.")
+                                     .arg(QString::fromUtf8(article(having->type.kind).data(),
+                                                            static_cast<qsizetype>(article(having->type.kind).size())))
+                                     .toStdString()};
+                return partCondition("TRUE", schema.fields.front().name, schema, vocabulary);  // sound, as any other
+            }
             const std::string field = !columns.empty() ? columns.front() : schema.fields.front().name;
-            return partCondition(text.empty() ? "TRUE" : text, field, schema,
-                                 vocabularyOf(design_, session_.registered()));
+            return partCondition(text.empty() ? "TRUE" : text, field, schema, vocabulary);
         },
         cards());
     entry->edit().setAccessibleName(tr("Where style %1 holds").arg(index + 1));
-    entry->edit().setPlaceholderText(tr("always"));
+    entry->edit().setPlaceholderText(
+        design_.styles[index].lines == StyledLines::Records ? tr("always") : tr("always, or e.g. SUM(hours) > 40"));
     entry->setText(QString::fromStdString(design_.styles[index].where));
     entry->setNote(cellsMet(index));
     connect(entry, &RuleEntry::changed, this, [this, index, entry](const QString& text) {
@@ -161,6 +210,7 @@ QString StylesPopover::cellsMet(std::size_t index) const {
     constexpr std::int64_t kLookedAt = 5000;  // some milliseconds
     const auto& snapshot = grid_.snapshot();
     if (!snapshot || snapshot->recordCount() == 0 || index >= design_.styles.size()) return {};
+    if (design_.styles[index].lines != StyledLines::Records) return linesMet(design_.styles[index]);
     Design one = design_;
     one.styles = {design_.styles[index]};
     one.styles.front().on = true;
@@ -177,6 +227,31 @@ QString StylesPopover::cellsMet(std::size_t index) const {
                      : tr("%1 of %2 looked at").arg(grouped(met), grouped(seen));
 }
 
+/// Of group lines the design's own figures say it, once they are there.
+QString StylesPopover::linesMet(const StyleDesign& style) const {
+    const auto& snapshot = grid_.snapshot();
+    const Grouping* grouping = jollyrow::groupingOf(*snapshot);
+    if (!grouping || !snapshot->groups || style.lines != StyledLines::Groups) return {};
+    if (snapshot->groups->tree->levels() == 0) return tr("There are no groups.");
+    std::size_t figure = grouping->summaries.size();
+    for (const PlannedLineStyle& planned : grouping->styles) {
+        if (planned.design == style) {
+            const std::size_t all = snapshot->groups->tree->nodes.size();
+            if (!planned.having) return tr("%1 of %1 groups").arg(grouped(static_cast<qint64>(all)));
+            if (figure >= snapshot->groups->figures.size()) return {};
+            qint64 met = 0;
+            for (std::size_t node = 0; node < all; ++node) {
+                const EvaluatedCell cell = snapshot->groups->figure(figure, node);
+                const bool* holds = cell.state == CellState::Filled ? std::get_if<bool>(&cell.value) : nullptr;
+                met += holds && *holds;
+            }
+            return tr("%1 of %2 groups").arg(grouped(met), grouped(static_cast<qint64>(all)));
+        }
+        if (planned.having) ++figure;
+    }
+    return {};
+}
+
 void StylesPopover::addColumns(QHBoxLayout& row, std::size_t index) {
     const StyleDesign& style = design_.styles[index];
     row.addWidget(quietLabel(tr("on"), cards()));
@@ -185,8 +260,9 @@ void StylesPopover::addColumns(QHBoxLayout& row, std::size_t index) {
     columns->setMinimumWidth(130);
     QStringList names;
     for (const std::string& field : style.columns) names << headingOfField(design_, field);
-    columns->addItem(style.columns.empty() ? tr("whole records") : names.join(QStringLiteral(", ")), QString());
-    if (!style.columns.empty()) columns->addItem(tr("whole records"), QStringLiteral("*"));
+    const QString whole = style.lines == StyledLines::Records ? tr("whole records") : tr("whole lines");
+    columns->addItem(style.columns.empty() ? whole : names.join(QStringLiteral(", ")), QString());
+    if (!style.columns.empty()) columns->addItem(whole, QStringLiteral("*"));
     for (const ColumnDesign& column : design_.columns)
         if (std::find(style.columns.begin(), style.columns.end(), column.field) == style.columns.end())
             columns->addItem(style.columns.empty() ? headingOfField(design_, column.field)
@@ -199,7 +275,7 @@ void StylesPopover::addColumns(QHBoxLayout& row, std::size_t index) {
             index,
             [field](StyleDesign& s) {
                 if (field == QLatin1String("*"))
-                    s.columns.clear(), s.lowest.clear(), s.highest.clear();
+                    s.columns.clear(), s.lowest.clear(), s.middle.clear(), s.highest.clear(), s.icons.clear();
                 else
                     s.columns.push_back(field.toStdString());
             },
@@ -237,43 +313,82 @@ void StylesPopover::addLook(QHBoxLayout& row, std::size_t index) {
         cards()));
 }
 
+CheckBox* StylesPopover::addCheck(QHBoxLayout& row, std::size_t index, const QString& words, bool is,
+                                  const std::function<void(StyleDesign&, bool)>& act, const QString& label) {
+    auto* box = new CheckBox(words, cards());
+    box->setChecked(is);
+    connect(box, &QCheckBox::clicked, this, [this, index, act, label](bool on) {
+        change(
+            index, [act, on](StyleDesign& s) { act(s, on); }, label, true);
+    });
+    row.addWidget(box);
+    return box;
+}
+
+void StylesPopover::addSwitches(QHBoxLayout& row, std::size_t index) {
+    const StyleDesign& style = design_.styles[index];
+    addCheck(
+        row, index, tr("italic"), style.italic, [](StyleDesign& s, bool on) { s.italic = on; }, tr("Italic"));
+    addCheck(
+        row, index, tr("struck"), style.strike, [](StyleDesign& s, bool on) { s.strike = on; }, tr("Strike through"));
+}
+
 void StylesPopover::addScale(QHBoxLayout& row, std::size_t index) {
     const StyleDesign& style = design_.styles[index];
-    const auto check = [&](const QString& words, bool is, const std::function<void(StyleDesign&, bool)>& act,
-                           const QString& label) {
-        auto* box = new CheckBox(words, cards());
-        box->setChecked(is);
-        connect(box, &QCheckBox::clicked, this, [this, index, act, label](bool on) {
-            change(
-                index, [act, on](StyleDesign& s) { act(s, on); }, label, true);
-        });
-        row.addWidget(box);
-        return box;
-    };
-    check(
-        tr("struck through"), style.strike, [](StyleDesign& s, bool on) { s.strike = on; }, tr("Strike through"));
-    check(
-        tr("no later one applies"), style.last, [](StyleDesign& s, bool on) { s.last = on; }, tr("Last style"));
-    row.addStretch(1);
-    if (style.columns.empty()) return;
-    check(
-        tr("scale"), !style.lowest.empty(),
+    if (style.lines == StyledLines::Totals) return;
+    addCheck(
+        row, index, tr("scale"), !style.lowest.empty(),
         [](StyleDesign& s, bool on) {
             s.lowest = on ? "blue" : "";
+            s.middle.clear();
             s.highest = on ? "brass" : "";
         },
         tr("Colour scale"))
         ->setToolTip(tr("Backgrounds from the least value shown to the greatest"));
     if (style.lowest.empty()) return;
-    for (std::string StyleDesign::*end : {&StyleDesign::lowest, &StyleDesign::highest})
-        row.addWidget(inkBox(
-            style.*end, true,
-            [this, index, end](const std::string& ink) {
+    const auto end = [&](std::string StyleDesign::*which, const QString& name) {
+        PickBox* box = inkBox(
+            style.*which, true,
+            [this, index, which](const std::string& ink) {
                 change(
-                    index, [ink, end](StyleDesign& s) { s.*end = ink.empty() ? "quiet" : ink; }, tr("Colour scale"),
-                    true);
+                    index,
+                    [ink, which](StyleDesign& s) {
+                        s.*which = ink.empty() && which != &StyleDesign::middle ? "quiet" : ink;
+                    },
+                    tr("Colour scale"), true);
             },
-            cards()));
+            cards());
+        box->setAccessibleName(name);
+        box->setToolTip(name);
+        row.addWidget(box);
+    };
+    end(&StyleDesign::lowest, tr("Colour of the least value"));
+    end(&StyleDesign::middle, tr("Colour in the middle; as it is: mixed of the ends"));
+    end(&StyleDesign::highest, tr("Colour of the greatest value"));
+}
+
+void StylesPopover::addIcons(QHBoxLayout& row, std::size_t index) {
+    const StyleDesign& style = design_.styles[index];
+    PickBox* box = iconsBox(
+        style.icons,
+        [this, index](const std::vector<StyleIcon>& icons) {
+            change(
+                index, [icons](StyleDesign& s) { s.icons = icons; }, tr("Icon of a style"), true);
+        },
+        cards());
+    box->setAccessibleName(tr("Icon of style %1").arg(index + 1));
+    box->setToolTip(
+        tr("Before the value. A set goes from the least value shown to the greatest, in parts of one size."));
+    box->setFixedWidth(118);
+    row.addWidget(box);
+    if (style.icons.size() != 1) return;
+    row.addWidget(inkBox(
+        style.icons.front().colour, false,
+        [this, index](const std::string& ink) {
+            change(
+                index, [ink](StyleDesign& s) { s.icons.front().colour = ink; }, tr("Colour of an icon"), true);
+        },
+        cards()));
 }
 
 }  // namespace jollyrow

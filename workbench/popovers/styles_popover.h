@@ -26,11 +26,17 @@ class StylesPopover final : public NamedPopover {
     void addCondition(QVBoxLayout& card, std::size_t index);
     void addColumns(QHBoxLayout& row, std::size_t index);
     void addLook(QHBoxLayout& row, std::size_t index);
+    void addLines(QHBoxLayout& row, std::size_t index);
+    void addSwitches(QHBoxLayout& row, std::size_t index);
     void addScale(QHBoxLayout& row, std::size_t index);
+    void addIcons(QHBoxLayout& row, std::size_t index);
+    class CheckBox* addCheck(QHBoxLayout& row, std::size_t index, const QString& words, bool is,
+                             const std::function<void(StyleDesign&, bool)>& act, const QString& label);
     void change(std::size_t index, const std::function<void(StyleDesign&)>& act, const QString& label,
                 bool anew = false);
     void add();
     QString cellsMet(std::size_t index) const;
+    QString linesMet(const StyleDesign& style) const;
 
     Grid& grid_;
 };

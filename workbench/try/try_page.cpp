@@ -6,6 +6,7 @@
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
+#include <QStackedWidget>
 #include <QVBoxLayout>
 
 #include "core/rows/snapshot.h"
@@ -13,6 +14,8 @@
 #include "core/sources/source.h"
 #include "grid/api/filter_words.h"
 #include "grid/api/parameter_bar.h"
+#include "grid/records/change_list.h"
+#include "grid/sheet/record_sheet.h"
 #include "workbench/app/icons.h"
 #include "workbench/app/look.h"
 #include "workbench/controls/controls.h"
@@ -48,6 +51,9 @@ TryPage::TryPage(QWidget* parent)
       count_(new QLabel(this)),
       foot_(new QLabel(this)),
       back_(new QPushButton(makeIcon(Icon::ChevronLeft, look().ink2, 14), tr("Back to Build"), this)),
+      newRecord_(new QPushButton(tr("New record"), this)),
+      changes_(new QPushButton(this)),
+      side_(new QStackedWidget(this)),
       grid_(nullptr) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
@@ -72,6 +78,13 @@ TryPage::TryPage(QWidget* parent)
     head->addWidget(title_);
     head->addWidget(subtitle_, 1);
     head->addWidget(count_);
+    changes_->setObjectName(QStringLiteral("showChanges"));
+    changes_->setToolTip(tr("What is not saved yet"));
+    head->addWidget(changes_);
+    newRecord_->setObjectName(QStringLiteral("newRecord"));
+    newRecord_->setToolTip(tr("Begins a new record (Insert)"));
+    newRecord_->setProperty("primary", true);
+    head->addWidget(newRecord_);
     layout->addLayout(head);
 
     auto* sheet = new Sheet(this);
@@ -79,6 +92,7 @@ TryPage::TryPage(QWidget* parent)
     inside->setContentsMargins(1, 1, 1, 1);
     inside->setSpacing(0);
     grid_ = new Grid(sheet);
+    grid_->setDraftFolder({});  // the copy is thrown away, and what is typed into it with it
     auto* words = new QVBoxLayout;
     words->setContentsMargins(4, 0, 2, 8);
     words->addWidget(new ParameterBar(*grid_, this));
@@ -87,13 +101,31 @@ TryPage::TryPage(QWidget* parent)
     inside->addWidget(grid_, 1);
     foot_->setContentsMargins(12, 7, 12, 8);
     foot_->setForegroundRole(QPalette::PlaceholderText);
+    foot_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // a long message makes no window wider
     inside->addWidget(foot_);
     auto* around = new QHBoxLayout;
     around->setContentsMargins(16, 0, 16, 14);
-    around->addWidget(sheet);
+    around->setSpacing(14);
+    around->addWidget(sheet, 1);
+    record_ = new RecordSheet(*grid_, side_);
+    changeList_ = new ChangeList(*grid_, side_);
+    side_->addWidget(record_);
+    side_->addWidget(changeList_);
+    side_->setFixedWidth(316);
+    around->addWidget(side_);
     layout->addLayout(around, 1);
 
     connect(back_, &QPushButton::clicked, this, &TryPage::backToBuild);
+    connect(newRecord_, &QPushButton::clicked, this, [this] { grid_->beginRecord(); });
+    connect(changes_, &QPushButton::clicked, this,
+            [this] { side_->setCurrentIndex(side_->currentIndex() == 0 ? 1 : 0); });
+    connect(side_, &QStackedWidget::currentChanged, this, &TryPage::refresh);
+    connect(changeList_, &ChangeList::closeWanted, this, [this] { side_->setCurrentIndex(0); });
+    connect(record_, &RecordSheet::leaveWanted, this, [this] { grid_->setFocus(); });
+    connect(grid_, &Grid::recordActivated, this, [this] {
+        side_->setCurrentIndex(0);
+        record_->focusFirst();
+    });
     connect(grid_, &Grid::figureClicked, this, [this](int summary, quint32 node, const QRect& where) {
         auto* popover = new FigurePopover(this, *grid_, summary, node);
         connect(popover, &Popover::closed, this, [this] { grid_->setFocus(); });
@@ -167,6 +199,13 @@ void TryPage::refresh() {
     QString text = grid_->selectedCount() > 1 ? tr("%1 records selected").arg(grouped(grid_->selectedCount()))
                                               : tr("Double-click or F2 edits a cell; Enter saves it.");
     const std::size_t unsaved = grid_->unsavedEdits();
+    const std::size_t changed = unsaved == 0 ? 0 : grid_->changes().size();
+    changes_->setText(side_->currentIndex() == 1 ? tr("Record")
+                      : changed == 0             ? tr("No changes")
+                      : changed == 1             ? tr("1 record changed")
+                                                 : tr("%1 records changed").arg(grouped(static_cast<qint64>(changed))));
+    changes_->setEnabled(changed != 0 || side_->currentIndex() == 1);
+    newRecord_->setVisible(grid_->design().grid.canInsert && grid_->session().schema().writable);
     if (saved_ != 0)
         text += tr("   ·   %n edit(s) saved in the scratch copy", nullptr, saved_)
                     .replace(QStringLiteral("edit(s)"), saved_ == 1 ? tr("edit") : tr("edits"));

@@ -15,9 +15,12 @@
 
 class QLabel;
 class QPushButton;
-class QStackedLayout;
+class QStackedWidget;
 
 namespace jollyrow {
+
+class ChangeList;
+class RecordSheet;
 
 class TryPage final : public QWidget {
     Q_OBJECT
@@ -46,6 +49,11 @@ class TryPage final : public QWidget {
     QLabel* count_;
     QLabel* foot_;
     QPushButton* back_;
+    QPushButton* newRecord_;
+    QPushButton* changes_;
+    QStackedWidget* side_;
+    RecordSheet* record_ = nullptr;
+    ChangeList* changeList_ = nullptr;
     Grid* grid_;
     Design design_;
     QString copyPath_;

@@ -8,7 +8,7 @@
 #include <filesystem>
 #include <limits>
 
-#include "core/columns/column_builder.h"
+#include "core/columns/room.h"
 #include "core/formats/text_format.h"
 #include "core/sources/sqlite/sqlite_connection.h"
 
@@ -16,29 +16,6 @@ namespace jollyrow {
 namespace {
 
 constexpr std::int64_t kNoEnd = std::numeric_limits<std::int64_t>::max();
-
-/// The first values of a column, in one of their own. O(rows).
-std::shared_ptr<const Column> firstOf(const Column& column, std::size_t rows) {
-    ColumnBuilder builder(column.type(), column.scale());
-    builder.setUnread(column.isUnread());
-    ColumnChunk chunk;
-    chunk.reset(column.type(), column.scale(), true);
-    for (std::size_t i = 0; i < rows; ++i) {
-        const auto row = static_cast<SourceRow>(i);
-        if (column.isEmpty(row)) {
-            const auto odd = column.misfits(static_cast<std::uint32_t>(i), 1);
-            odd.empty() ? chunk.addEmpty() : chunk.addMisfit(odd[0].text, odd[0].stored);
-        } else if (column.type() == Type::Real) {
-            chunk.addReal(column.real(row));
-        } else if (isBytes(column.type())) {
-            chunk.addText(column.text(row));
-        } else {
-            chunk.addWide(column.type() == Type::Decimal ? column.decimal(row).mantissa : Int128{column.integer(row)});
-        }
-    }
-    builder.append(chunk);
-    return builder.share();
-}
 
 class TableSource final : public Source {
   public:
@@ -64,9 +41,9 @@ class TableSource final : public Source {
             if (isLeftOut(i))
                 column = nullptr;
             else if (column && part->rows < table_->rows)
-                column = firstOf(*column, part->rows);
+                column = copied(*column, part->rows);
         }
-        if (part->rowIds && part->rows < table_->rows) part->rowIds = firstOf(*part->rowIds, part->rows);
+        if (part->rowIds && part->rows < table_->rows) part->rowIds = copied(*part->rowIds, part->rows);
         return std::shared_ptr<const Table>(std::move(part));
     }
     Result<std::vector<LookUpEntry>> lookUp(const LookUpRequest&, const Cancel&) const override {

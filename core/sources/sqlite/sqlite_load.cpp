@@ -308,7 +308,7 @@ Result<Loaded> loadSerially(sqlite3* connection, const TableSchema& schema, Plan
         builder.append(batch.set);
         if (!*more || most == left) {
             builder.settle();
-            return Loaded{builder.share(true), std::move(batch.seen)};
+            return Loaded{builder.finish(), std::move(batch.seen)};
         }
         builder.show(request, std::nullopt);
     }
@@ -348,15 +348,7 @@ class MorselLoad {
         if (!statement) return fail(statement.error());
         Batch batch;
         std::vector<Early> early;
-        while (const auto morsel = take(batch.set)) {
-            sqlite3_reset(statement->get());
-            sqlite3_bind_int64(statement->get(), 1, startOf(*morsel));
-            sqlite3_bind_int64(statement->get(), 2, std::min(high_, startOf(*morsel + 1) - 1));
-            auto read = readRows(statement->get(), schema_, plan_, false, batch, kMorsel + 1);
-            if (cancel_.requested()) return fail({ErrorCode::Cancelled, "Loading was cancelled."});
-            if (!read) return fail(read.error());
-            early.push_back({*morsel, std::move(batch.set), std::move(batch.keys)});
-            if (!mayGive()) continue;
+        const auto giveEarly = [&] {
             for (Early& one : early) {
                 batch.set = std::move(one.set);
                 batch.keys = std::move(one.keys);
@@ -364,7 +356,19 @@ class MorselLoad {
                 give(one.morsel, std::move(batch.set));
             }
             early.clear();
+        };
+        while (const auto morsel = take(batch.set)) {
+            sqlite3_reset(statement->get());
+            sqlite3_bind_int64(statement->get(), 1, startOf(*morsel));
+            sqlite3_bind_int64(statement->get(), 2, std::min(high_, startOf(*morsel + 1) - 1));
+            auto read = readRows(statement->get(), schema_, plan_, false, batch, kMorsel + 1);
+            if (cancel_.requested()) return fail({ErrorCode::Cancelled, "Loading was cancelled."});
+            if (!read) return fail(read.error());
+            early.push_back({*morsel, std::exchange(batch.set, {}), std::exchange(batch.keys, {})});
+            if (mayGive()) giveEarly();
         }
+        // The other may have taken the last range after there was more to read for this one.
+        if (!early.empty() && mayGive()) giveEarly();
         const std::lock_guard lock(mutex_);
         merge(seen_, batch.seen);
     }
@@ -377,8 +381,10 @@ class MorselLoad {
 
     Result<Loaded> finish() {
         if (failure_) return *failure_;
+        if (startOf(appended_) <= high_)
+            return Error{ErrorCode::Io, "Loading ended before all records were read. Please load again."};
         builder_.settle();
-        return Loaded{builder_.share(true), std::move(seen_)};
+        return Loaded{builder_.finish(), std::move(seen_)};
     }
 
   private:

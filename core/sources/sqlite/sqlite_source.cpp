@@ -46,6 +46,13 @@ class SqliteSource final : public Source {
         return sqlite::valuesOf(connection->get(), request);
     }
 
+    Result<std::vector<Dependents>> dependentsOf(const std::vector<RecordRequest>& records,
+                                                 const Cancel& cancel) const override {
+        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly);
+        if (!connection) return connection.error();
+        return sqlite::dependentsOf(connection->get(), records, cancel);
+    }
+
   private:
     static int waitMs(Patience patience) { return patience == Patience::None ? 0 : sqlite::kPatientMs; }
     const std::string path_;

@@ -1,12 +1,14 @@
 // SPDX-License-Identifier: MIT
 // The SQLite Store. One record: BEGIN IMMEDIATE (or SAVEPOINT, of several that stand or fall together); read its
-// present values; compare with what the writer believed; UPDATE; read back what was stored; COMMIT. Anything else rolls
-// back. Covered by tests/sources/sqlite_test.cpp and conformance_test.cpp.
+// present values; compare with what the writer believed; UPDATE, INSERT or DELETE; read back what was stored; COMMIT.
+// Anything else rolls back. Covered by tests/sources/sqlite_test.cpp and conformance_test.cpp.
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 #include <cstdlib>
+#include <map>
+#include <numeric>
 #include <optional>
 
 #include "core/formats/text_format.h"
@@ -71,14 +73,23 @@ class SqliteStore final : public Store {
         return atomicity == Atomicity::AllOrNothing ? writeAll(records, cancel) : writeEach(records, cancel);
     }
 
+    void setPrepared(const Prepared& prepared) override { prepared_ = prepared; }
+
   private:
+    void tellPrepared(const RecordWrite& record, std::size_t at, const Outcome& outcome) const {
+        const auto* stored = std::get_if<StoredRecord>(&outcome);
+        if (prepared_ && stored && record.change == RecordChange::Insert) prepared_(at, stored->key);
+    }
     /// A whole transaction: committed when `work` says so, else rolled back.
     template <class Work>
     Result<void> transaction(const Work& work) {
         if (auto begun = sqlite::execute(connection_.get(), "BEGIN IMMEDIATE"); !begun) return begun;
         Result<bool> stands = work();
         Result<void> done = stands ? Result<void>() : Result<void>(stands.error());
-        if (stands && *stands) done = sqlite::execute(connection_.get(), "COMMIT");
+        if (stands && *stands) {
+            done = sqlite::execute(connection_.get(), "COMMIT");
+            linksFailed_ = !done && sqlite3_extended_errcode(connection_.get()) == SQLITE_CONSTRAINT_FOREIGNKEY;
+        }
         if (sqlite3_get_autocommit(connection_.get()) == 0)
             sqlite3_exec(connection_.get(), "ROLLBACK", nullptr, nullptr, nullptr);
         return done;
@@ -98,6 +109,7 @@ class SqliteStore final : public Store {
                     auto written = writeInside(record);
                     if (!written) return written.error();
                     outcome = std::move(*written);
+                    tellPrepared(record, outcomes.size(), *outcome);
                     return std::holds_alternative<StoredRecord>(*outcome);
                 });
             // What stops the first record but is none of its own stops all.
@@ -108,21 +120,42 @@ class SqliteStore final : public Store {
         return outcomes;
     }
 
+    /// New records first and deleted ones last, so that links find what they point to; links are looked at when all is
+    /// written, and only where that fails one by one, to tell which record it was.
     Result<std::vector<Outcome>> writeAll(std::span<const RecordWrite> records, const Cancel& cancel) {
-        std::vector<Outcome> outcomes;
+        auto outcomes = writeTogether(records, true, cancel);
+        if (!outcomes && linksFailed_) return writeTogether(records, false, cancel);
+        return outcomes;
+    }
+
+    Result<std::vector<Outcome>> writeTogether(std::span<const RecordWrite> records, bool linksLast,
+                                               const Cancel& cancel) {
+        linksFailed_ = false;
+        std::vector<std::size_t> order(records.size());
+        std::iota(order.begin(), order.end(), 0);
+        const auto turn = [&](std::size_t i) {
+            return records[i].change == RecordChange::Insert ? 0 : records[i].change == RecordChange::Update ? 1 : 2;
+        };
+        std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return turn(a) < turn(b); });
+        std::vector<Outcome> outcomes(records.size());
         const auto isStored = [](const Outcome& outcome) { return std::holds_alternative<StoredRecord>(outcome); };
         const auto done = transaction([&]() -> Result<bool> {
-            for (const RecordWrite& record : records) {
+            if (linksLast)
+                if (auto set = sqlite::execute(connection_.get(), "PRAGMA defer_foreign_keys = ON"); !set)
+                    return set.error();
+            for (const std::size_t i : order) {
                 if (cancel.requested()) return Error{ErrorCode::Cancelled, "Saving was cancelled."};
-                if (auto why = whyNotTried(record)) {
-                    outcomes.push_back(std::move(*why));
+                if (auto why = whyNotTried(records[i])) {
+                    outcomes[i] = std::move(*why);
                 } else {
-                    auto written = writeInside(record);
+                    auto written = writeInside(records[i]);
                     if (!written) return written.error();
-                    outcomes.push_back(std::move(*written));
+                    outcomes[i] = std::move(*written);
                 }
             }
-            return std::all_of(outcomes.begin(), outcomes.end(), isStored);
+            const bool areStored = std::all_of(outcomes.begin(), outcomes.end(), isStored);
+            for (std::size_t i = 0; areStored && i < records.size(); ++i) tellPrepared(records[i], i, outcomes[i]);
+            return areStored;
         });
         if (!done) return done.error();
         if (std::all_of(outcomes.begin(), outcomes.end(), isStored)) return outcomes;
@@ -134,9 +167,10 @@ class SqliteStore final : public Store {
 
     /// What is seen to be wrong before the database is asked.
     static std::optional<Outcome> whyNotTried(const RecordWrite& record) {
-        if (!record.schema.writable) return Problem{ErrorCode::ReadOnly, {}, record.schema.whyNotWritable};
+        if (!record.schema->writable) return Problem{ErrorCode::ReadOnly, {}, record.schema->whyNotWritable};
+        if (record.change == RecordChange::Delete) return std::nullopt;
         for (const FieldChange& change : record.changes) {
-            const FieldSchema& field = record.schema.field(change.field);
+            const FieldSchema& field = record.schema->field(change.field);
             if (const auto* odd = std::get_if<Unfit>(&change.after); odd && odd->stored == Stored::Blob)
                 return Problem{
                     ErrorCode::Unsupported,
@@ -158,104 +192,198 @@ class SqliteStore final : public Store {
             return fmt::format(" WHERE {} = ?{}", sqlite::rowIdName(request.schema).value_or("rowid"), firstParameter);
         std::string where = " WHERE ";
         for (std::size_t i = 0; i < request.keyFields.size(); ++i)
-            where += fmt::format("{}{} = ?{}", i == 0 ? "" : " AND ",
-                                 sqlite::quotedName(request.schema.field(request.keyFields[i]).name),
+            where += fmt::format("{}{} = ?{}", i == 0 ? "" : " AND ", nameOf(request, request.keyFields[i]),
                                  firstParameter + static_cast<int>(i));
         return where;
+    }
+    static std::string nameOf(const RecordWrite& request, FieldIndex field) {
+        return sqlite::quotedName(request.schema->field(field).name);
     }
 
     static void bindKey(sqlite3_stmt* statement, const RecordWrite& request, int firstParameter) {
         for (std::size_t i = 0; i < request.key.size(); ++i)
             sqlite::bindValue(statement, firstParameter + static_cast<int>(i), request.key[i],
-                              request.keyIsRowId ? nullptr : &request.schema.field(request.keyFields[i]));
+                              request.keyIsRowId ? nullptr : &request.schema->field(request.keyFields[i]));
+    }
+    static void bindAfter(sqlite3_stmt* statement, const RecordWrite& request) {
+        for (std::size_t i = 0; i < request.changes.size(); ++i)
+            sqlite::bindValue(statement, static_cast<int>(i) + 1, request.changes[i].after,
+                              &request.schema->field(request.changes[i].field));
     }
 
-    /// In the order of the changes; nothing when the record is gone.
-    Result<std::optional<std::vector<Value>>> present(const RecordWrite& request) {
+    /// One made ready before, where there is one: a batch writes many records alike.
+    Result<sqlite3_stmt*> statementFor(const std::string& sql) {
+        constexpr std::size_t kMostKept = 64;
+        if (statements_.size() >= kMostKept && !statements_.contains(sql)) statements_.clear();
+        sqlite::Statement& statement = statements_[sql];
+        if (!statement) {
+            auto made = sqlite::prepare(connection_.get(), sql);
+            if (!made) return made.error();
+            statement = std::move(*made);
+        }
+        sqlite3_reset(statement.get());
+        sqlite3_clear_bindings(statement.get());
+        return statement.get();
+    }
+
+    struct Present {
+        std::vector<Value> values;    ///< in the order of the changes
+        std::vector<Value> readBack;  ///< in the order of RecordWrite::readBack
+    };
+    /// Nothing when the record is gone.
+    Result<std::optional<Present>> present(const RecordWrite& request) {
         std::string columns;
         for (const FieldChange& change : request.changes)
-            columns += (columns.empty() ? "" : ", ") + sqlite::quotedName(request.schema.field(change.field).name);
-        auto statement =
-            sqlite::prepare(connection_.get(), "SELECT " + columns + " FROM " +
-                                                   sqlite::quotedName(request.schema.name) + whereOf(request, 1));
+            columns += (columns.empty() ? "" : ", ") + nameOf(request, change.field);
+        for (const FieldIndex field : request.readBack)
+            columns += (columns.empty() ? "" : ", ") + nameOf(request, field);
+        auto statement = statementFor(fmt::format("SELECT {} FROM {}{}", columns.empty() ? "1" : columns,
+                                                  sqlite::quotedName(request.schema->name), whereOf(request, 1)));
         if (!statement) return statement.error();
-        bindKey(statement->get(), request, 1);
-        const int code = sqlite3_step(statement->get());
-        if (code == SQLITE_DONE) return std::optional<std::vector<Value>>();
+        bindKey(*statement, request, 1);
+        const int code = sqlite3_step(*statement);
+        if (code == SQLITE_DONE) return std::optional<Present>();
         if (code != SQLITE_ROW) return sqlite::errorOf(connection_.get(), "Saving");
-        std::vector<Value> values;
-        for (std::size_t i = 0; i < request.changes.size(); ++i)
-            values.push_back(sqlite::decode(sqlite3_column_value(statement->get(), static_cast<int>(i)),
-                                            request.schema.field(request.changes[i].field)));
-        return std::optional(std::move(values));
+        Present now;
+        int at = 0;
+        for (const FieldChange& change : request.changes)
+            now.values.push_back(
+                sqlite::decode(sqlite3_column_value(*statement, at++), request.schema->field(change.field)));
+        for (const FieldIndex field : request.readBack)
+            now.readBack.push_back(
+                sqlite::decode(sqlite3_column_value(*statement, at++), request.schema->field(field)));
+        sqlite3_reset(*statement);
+        return std::optional(std::move(now));
     }
 
     Result<Outcome> writeInside(const RecordWrite& request) {
+        if (request.change == RecordChange::Insert) return insertInside(request);
         auto before = present(request);
         if (!before) return before.error();
         if (!*before) return Outcome(Conflict{});
         Conflict conflict;
         for (std::size_t i = 0; i < request.changes.size(); ++i)
-            if (!isAsBelieved((**before)[i], request.changes[i].before))
-                conflict.fields.push_back({request.changes[i].field, request.changes[i].before, (**before)[i]});
-        if (!conflict.isGone()) return Outcome(std::move(conflict));
+            if (!isAsBelieved((**before).values[i], request.changes[i].before))
+                conflict.fields.push_back({request.changes[i].field, request.changes[i].before, (**before).values[i]});
+        if (!conflict.isGone()) {
+            conflict.readBack = std::move((**before).readBack);
+            return Outcome(std::move(conflict));
+        }
+        return request.change == RecordChange::Delete ? deleteInside(request) : updateInside(request);
+    }
+
+    Result<Outcome> updateInside(const RecordWrite& request) {
+        if (request.changes.empty()) return stored(request);
         std::string sets;
         int parameter = 0;
         for (const FieldChange& change : request.changes)
-            sets += fmt::format("{}{} = ?{}", sets.empty() ? "" : ", ",
-                                sqlite::quotedName(request.schema.field(change.field).name), ++parameter);
-        auto update = sqlite::prepare(connection_.get(), "UPDATE " + sqlite::quotedName(request.schema.name) + " SET " +
-                                                             sets + whereOf(request, parameter + 1));
+            sets += fmt::format("{}{} = ?{}", sets.empty() ? "" : ", ", nameOf(request, change.field), ++parameter);
+        auto update = statementFor("UPDATE " + sqlite::quotedName(request.schema->name) + " SET " + sets +
+                                   whereOf(request, parameter + 1));
         if (!update) return update.error();
-        for (std::size_t i = 0; i < request.changes.size(); ++i)
-            sqlite::bindValue(update->get(), static_cast<int>(i) + 1, request.changes[i].after,
-                              &request.schema.field(request.changes[i].field));
-        bindKey(update->get(), request, parameter + 1);
-        if (sqlite3_step(update->get()) != SQLITE_DONE) return refusalOf(request);
-        update->reset();
+        bindAfter(*update, request);
+        bindKey(*update, request, parameter + 1);
+        const bool done = sqlite3_step(*update) == SQLITE_DONE;
+        if (!done) return refusalOf(request, *update);
+        sqlite3_reset(*update);
         // When the key itself was changed, the record now answers to the new one.
         RecordWrite moved = request;
         for (std::size_t k = 0; k < moved.keyFields.size() && !moved.keyIsRowId; ++k)
             for (const FieldChange& change : request.changes)
                 if (change.field == moved.keyFields[k]) moved.key[k] = change.after;
-        auto after = present(moved);
+        return stored(moved);
+    }
+
+    Result<Outcome> insertInside(const RecordWrite& request) {
+        std::string columns, places, returned;
+        for (const FieldChange& change : request.changes) {
+            columns += (columns.empty() ? "" : ", ") + nameOf(request, change.field);
+            places += fmt::format("{}?{}", places.empty() ? "" : ", ", &change - request.changes.data() + 1);
+        }
+        if (request.keyIsRowId) returned = sqlite::rowIdName(request.schema).value_or("rowid");
+        for (const FieldIndex field : request.keyFields)
+            if (!request.keyIsRowId) returned += (returned.empty() ? "" : ", ") + nameOf(request, field);
+        if (returned.empty())
+            return Outcome(Problem{ErrorCode::Unsupported, {}, "These records have no key, so none can be added."});
+        auto insert = statementFor(fmt::format(
+            "INSERT INTO {} {} RETURNING {}", sqlite::quotedName(request.schema->name),
+            columns.empty() ? "DEFAULT VALUES" : fmt::format("({}) VALUES ({})", columns, places), returned));
+        if (!insert) return insert.error();
+        bindAfter(*insert, request);
+        if (sqlite3_step(*insert) != SQLITE_ROW) return refusalOf(request, *insert);
+        RecordWrite made = request;
+        made.key.clear();
+        if (made.keyIsRowId)
+            made.key.emplace_back(std::int64_t{sqlite3_column_int64(*insert, 0)});
+        else
+            for (std::size_t k = 0; k < made.keyFields.size(); ++k)
+                made.key.push_back(sqlite::decode(sqlite3_column_value(*insert, static_cast<int>(k)),
+                                                  request.schema->field(made.keyFields[k])));
+        // Constraints that are looked at behind the row, too.
+        if (sqlite3_step(*insert) != SQLITE_DONE) return refusalOf(request, *insert);
+        sqlite3_reset(*insert);
+        return stored(made);
+    }
+
+    Result<Outcome> deleteInside(const RecordWrite& request) {
+        auto removal = statementFor("DELETE FROM " + sqlite::quotedName(request.schema->name) + whereOf(request, 1));
+        if (!removal) return removal.error();
+        bindKey(*removal, request, 1);
+        if (sqlite3_step(*removal) != SQLITE_DONE) return refusalOf(request, *removal);
+        sqlite3_reset(*removal);
+        if (sqlite3_changes(connection_.get()) != 1)
+            return Outcome(Problem{ErrorCode::Refused, {}, "The database did not delete this record."});
+        return Outcome(StoredRecord{request.key, {}, {}});
+    }
+
+    /// What became of a record that was written: a value that came back as another one is refused.
+    Result<Outcome> stored(const RecordWrite& request) {
+        auto after = present(request);
         if (!after) return after.error();
         if (!*after) return Outcome(Problem{ErrorCode::Refused, {}, "The database moved this record elsewhere."});
         for (std::size_t i = 0; i < request.changes.size(); ++i)
-            if (const auto loss = lossOf(request.changes[i].after, (**after)[i]); !loss.empty())
+            if (const auto loss = lossOf(request.changes[i].after, (**after).values[i]); !loss.empty())
                 return Outcome(Problem{
                     ErrorCode::Refused,
                     {request.changes[i].field},
                     fmt::format("The database would keep {} instead of {} in {}: SQLite stores such a column {}",
-                                shown((**after)[i]), shown(request.changes[i].after),
-                                request.schema.field(request.changes[i].field).name, loss)});
-        return Outcome(StoredRecord{moved.key, std::move(**after)});
+                                shown((**after).values[i]), shown(request.changes[i].after),
+                                request.schema->field(request.changes[i].field).name, loss)});
+        return Outcome(StoredRecord{request.key, std::move((**after).values), std::move((**after).readBack)});
     }
 
     /// SQLite's own message names the constraint in its terms; this says it in the form's.
-    Result<Outcome> refusalOf(const RecordWrite& request) {
+    Result<Outcome> refusalOf(const RecordWrite& request, sqlite3_stmt* statement) {
         const std::string said = sqlite3_errmsg(connection_.get());
+        const int code = sqlite3_extended_errcode(connection_.get());
+        sqlite3_reset(statement);
         const std::string detail = said.find(": ") == std::string::npos ? said : said.substr(said.rfind(": ") + 2);
         const std::string field = detail.substr(detail.rfind('.') == std::string::npos ? 0 : detail.rfind('.') + 1);
         const auto refused = [&](std::string message) {
             Problem problem{ErrorCode::Refused, {}, std::move(message)};
-            if (const auto known = request.schema.find(field)) problem.fields.push_back(*known);
+            if (const auto known = request.schema->find(field)) problem.fields.push_back(*known);
             return Outcome(std::move(problem));
         };
-        switch (sqlite3_extended_errcode(connection_.get())) {
+        switch (code) {
             case SQLITE_CONSTRAINT_NOTNULL: return refused(fmt::format("{} must not be empty.", field));
             case SQLITE_CONSTRAINT_UNIQUE:
             case SQLITE_CONSTRAINT_PRIMARYKEY:
             case SQLITE_CONSTRAINT_ROWID: return refused(fmt::format("Another record has this {} already.", field));
             case SQLITE_CONSTRAINT_CHECK:
                 return refused(fmt::format("The database does not allow this value: {}.", detail));
-            case SQLITE_CONSTRAINT_FOREIGNKEY: return refused("No record in the linked table has this value.");
+            case SQLITE_CONSTRAINT_FOREIGNKEY:
+                return refused(request.change == RecordChange::Delete
+                                   ? "Other records point to this one, so the database keeps it."
+                                   : "No record in the linked table has this value.");
             case SQLITE_CONSTRAINT_TRIGGER: return refused(fmt::format("The database refuses this: {}.", said));
-            default: return sqlite::errorOf(connection_.get(), fmt::format("Saving {}", request.schema.name));
+            default: return sqlite::errorOf(connection_.get(), fmt::format("Saving {}", request.schema->name));
         }
     }
 
     sqlite::Connection connection_;
+    std::map<std::string, sqlite::Statement> statements_;  ///< by their text; gone before the connection
+    Prepared prepared_;
+    bool linksFailed_ = false;  ///< the last commit: some link points nowhere
 };
 
 }  // namespace

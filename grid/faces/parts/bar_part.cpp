@@ -13,13 +13,7 @@ constexpr qreal kLeastBar = 48;  // wide, without a number
 constexpr qreal kArrow = 5;
 
 bool showsNumberBeside(const PartLook& look) {
-    return look.part.design.bar.number == BarNumber::Beside && look.part.fields.size() == 1;
-}
-
-/// The colours of the parts of a stacked bar, in turn.
-QColor seriesInk(std::size_t index, const Tokens& t) {
-    const QColor inks[] = {t.blue, t.brass, t.teal, t.ink3, t.currentEdge};
-    return inks[index % std::size(inks)];
+    return look.part.design.bar.number == BarNumber::Beside && look.part.fields.size() == 1 && !look.part.isList;
 }
 
 /// An arrow head at an end, beyond which the value goes on.
@@ -41,6 +35,11 @@ void drawPastEnd(QPainter& painter, const QRectF& lengths, bool atRight, const T
 
 }  // namespace
 
+QColor stackedInk(std::size_t index, const Tokens& t) {
+    const QColor inks[] = {t.blue, t.brass, t.teal, t.ink3, t.currentEdge};
+    return inks[index % std::size(inks)];
+}
+
 qreal placeOf(double number, const Extent& ends, const QRectF& lengths) {
     if (!(ends.low < ends.high)) return lengths.left();
     const double part = (std::clamp(number, ends.low, ends.high) - ends.low) / (ends.high - ends.low);
@@ -59,36 +58,46 @@ QRectF BarPart::lengths(const PartLook& look, const QRectF& rect) {
     return {std::round(rect.left()), std::round(rect.center().y() - height / 2), std::floor(width), height};
 }
 
+std::vector<BarStretch> BarPart::stretches(const PartLook& look, const QRectF& area) {
+    const Extent& ends = look.content.ends;
+    std::vector<BarStretch> stretches;
+    if (area.width() < 4 || !(ends.low < ends.high)) return stretches;
+    double below = 0, above = 0;
+    for (std::size_t i = 0; i < look.content.numbers.size(); ++i) {
+        const double number = look.content.numbers[i];
+        if (std::isnan(number)) continue;
+        double& from = number < 0 ? below : above;
+        const qreal a = placeOf(from, ends, area), b = placeOf(from + number, ends, area);
+        from += number;
+        QRectF bar(std::min(a, b), area.top(), std::abs(b - a), area.height());
+        // Something that is not nothing is seen.
+        if (bar.width() < 1 && number != 0) bar.setWidth(1);
+        stretches.push_back({bar, i});
+    }
+    return stretches;
+}
+
 void BarPart::paint(QPainter& painter, const PartLook& look, const QRectF& rect) const {
     const Tokens& t = look.tokens;
     if (look.content.isMisfit) return drawText(painter, look.text(), look.content.text, rect, look.align, t.buoyText);
     const QRectF area = lengths(look, rect);
     const Extent& ends = look.content.ends;
     if (area.width() >= 4 && ends.low < ends.high) {
-        const bool single = look.content.numbers.size() == 1;
+        const bool single = look.part.fields.size() == 1 && !look.part.isList;
         double below = 0, above = 0;
-        bool pastLow = false, pastHigh = false;
-        for (std::size_t i = 0; i < look.content.numbers.size(); ++i) {
-            const double number = look.content.numbers[i];
-            if (std::isnan(number)) continue;
-            double& from = number < 0 ? below : above;
-            const double to = from + number;
-            const qreal a = placeOf(from, ends, area), b = placeOf(to, ends, area);
-            pastLow = pastLow || to < ends.low;
-            pastHigh = pastHigh || to > ends.high;
-            from = to;
-            QColor colour = single ? shapeInk(look.ink(), t, number < 0 ? t.buoy : t.blue) : seriesInk(i, t);
-            // Something that is not nothing is seen.
-            QRectF bar(std::min(a, b), area.top(), std::abs(b - a), area.height());
-            if (bar.width() < 1 && number != 0) bar.setWidth(1);
-            painter.fillRect(bar, colour);
+        for (const double number : look.content.numbers)
+            if (!std::isnan(number)) (number < 0 ? below : above) += number;
+        for (const BarStretch& stretch : stretches(look, area)) {
+            const double number = look.content.numbers[stretch.index];
+            painter.fillRect(stretch.rect, single ? shapeInk(look.ink(), t, number < 0 ? t.buoy : t.blue)
+                                                  : stackedInk(stretch.index, t));
         }
         if (ends.low < 0 && ends.high > 0)
             painter.fillRect(QRectF(placeOf(0, ends, area), area.top() - 3, 1, area.height() + 6), t.ink3);
-        if (pastLow) drawPastEnd(painter, area, false, t);
-        if (pastHigh) drawPastEnd(painter, area, true, t);
+        if (below < ends.low) drawPastEnd(painter, area, false, t);
+        if (above > ends.high) drawPastEnd(painter, area, true, t);
     }
-    if (look.part.fields.size() != 1 || look.part.design.bar.number == BarNumber::None) return;
+    if (look.part.fields.size() != 1 || look.part.isList || look.part.design.bar.number == BarNumber::None) return;
     if (showsNumberBeside(look))
         return drawText(painter, look.text(), look.content.text, rect, GlyphText::Align::Right,
                         textInk(look.ink(), t, t.ink));

@@ -7,13 +7,17 @@ namespace jollyrow {
 
 QSizeF TextPart::size(const PartLook& look) const {
     const GlyphText& glyphs = look.text();
-    return {glyphs.width(look.content.text), glyphs.lineHeight()};
+    const int lines = look.part.design.lines;
+    return {glyphs.width(look.content.text), glyphs.lineHeight() * std::max(1, lines)};
 }
 
 void TextPart::paint(QPainter& painter, const PartLook& look, const QRectF& rect) const {
     const QColor colour =
         look.content.isMisfit ? look.tokens.buoyText : textInk(look.ink(), look.tokens, look.tokens.ink);
-    drawText(painter, look.text(), look.content.text, rect, look.align, colour);
+    if (look.part.design.lines == 1) return drawText(painter, look.text(), look.content.text, rect, look.align, colour);
+    GlyphText& glyphs = look.text();
+    glyphs.addWrapped(look.content.text, rect, look.align, TextTone::Ink);
+    glyphs.flush(painter, {colour, colour, colour, colour});
 }
 
 void LinkPart::paint(QPainter& painter, const PartLook& look, const QRectF& rect) const {

@@ -5,6 +5,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
+#include <span>
 
 #include "grid/faces/parts/mark_part.h"
 
@@ -14,7 +16,7 @@ namespace {
 /// Draws one list of numbers into a rectangle.
 class TrendDrawing {
   public:
-    TrendDrawing(QPainter& painter, const std::vector<double>& numbers, const QRectF& room, const QColor& colour)
+    TrendDrawing(QPainter& painter, std::span<const double> numbers, const QRectF& room, const QColor& colour)
         : painter_(painter), numbers_(numbers), room_(room), colour_(colour) {
         for (const double number : numbers) {
             if (std::isnan(number)) continue;
@@ -24,6 +26,26 @@ class TrendDrawing {
         }
     }
     bool hasAny() const { return any_; }
+
+    /// What is as it should be, behind the numbers; the room goes as far as it does.
+    void band(double from, double to, const QColor& colour) {
+        low_ = std::min(low_, from);
+        high_ = std::max(high_, to);
+        painter_.fillRect(QRectF(QPointF(room_.left(), y(to)), QPointF(room_.right(), y(from))), colour);
+    }
+
+    /// The least is a ring, the greatest a disc: told apart without their colours. The first of several.
+    void marks(const Tokens& t) {
+        std::optional<std::size_t> least, greatest;
+        for (std::size_t i = 0; i < numbers_.size(); ++i) {
+            if (std::isnan(numbers_[i])) continue;
+            if (!least || numbers_[i] < numbers_[*least]) least = i;
+            if (!greatest || numbers_[i] > numbers_[*greatest]) greatest = i;
+        }
+        if (!least || numbers_[*least] == numbers_[*greatest]) return;
+        paintMark(painter_, MarkShape::Ring, point(*least), 6, shapeInk("buoy", t, t.buoy), t.paper);
+        paintMark(painter_, MarkShape::Disc, point(*greatest), 6, shapeInk("teal", t, t.teal), t.paper);
+    }
 
     void line(bool filled) {
         const qreal base = room_.bottom();
@@ -56,6 +78,7 @@ class TrendDrawing {
 
     /// From the zero line, so that negative ones hang below it.
     void columns() {
+        isColumns_ = true;
         low_ = std::min(low_, 0.0);
         high_ = std::max(high_, 0.0);
         const qreal zero = y(0), step = room_.width() / static_cast<qreal>(numbers_.size());
@@ -74,16 +97,20 @@ class TrendDrawing {
         return room_.bottom() - part * room_.height();
     }
     QPointF point(std::size_t index) const {
+        if (isColumns_) {
+            const qreal step = room_.width() / static_cast<qreal>(numbers_.size());
+            return {room_.left() + step * (static_cast<qreal>(index) + 0.5), y(numbers_[index])};
+        }
         const double part =
             numbers_.size() > 1 ? static_cast<double>(index) / static_cast<double>(numbers_.size() - 1) : 0.5;
         return {room_.left() + part * room_.width(), y(numbers_[index])};
     }
 
     QPainter& painter_;
-    const std::vector<double>& numbers_;
+    std::span<const double> numbers_;
     QRectF room_;
     QColor colour_;
-    bool any_ = false;
+    bool any_ = false, isColumns_ = false;
     double low_ = 0, high_ = 0;
 };
 
@@ -96,15 +123,24 @@ void TrendPart::paint(QPainter& painter, const PartLook& look, const QRectF& rec
     if (look.content.isMisfit) return drawText(painter, look.text(), look.content.text, rect, look.align, t.buoyText);
     const qreal height = std::min<qreal>(rect.height() - 6, 24);
     QRectF room(rect.left(), rect.center().y() - height / 2, rect.width(), height);
-    const bool isColumns = look.part.design.trend == TrendLook::Columns;
-    if (!isColumns) room.adjust(2, 2, -3, -2);
+    const TrendDesign& trend = look.part.design.trend;
+    const bool isColumns = trend.look == TrendLook::Columns;
+    if (!isColumns || trend.marks) room.adjust(2, 2, -3, -2);
     if (room.width() < 4 || room.height() < 4) return;
-    TrendDrawing drawing(painter, look.content.numbers, room, shapeInk(look.ink(), t, t.blue));
+    std::span<const double> numbers = look.content.numbers;
+    if (trend.last > 0 && numbers.size() > static_cast<std::size_t>(trend.last))
+        numbers = numbers.last(static_cast<std::size_t>(trend.last));
+    TrendDrawing drawing(painter, numbers, room, shapeInk(look.ink(), t, t.blue));
     if (!drawing.hasAny()) return;
-    if (isColumns) return drawing.columns();
-    painter.setRenderHint(QPainter::Antialiasing, true);
-    drawing.line(look.part.design.trend == TrendLook::Area);
-    painter.setRenderHint(QPainter::Antialiasing, false);
+    if (trend.band) drawing.band(trend.from, trend.to, t.tealPale);
+    if (isColumns) {
+        drawing.columns();
+    } else {
+        painter.setRenderHint(QPainter::Antialiasing, true);
+        drawing.line(trend.look == TrendLook::Area);
+        painter.setRenderHint(QPainter::Antialiasing, false);
+    }
+    if (trend.marks) drawing.marks(t);
 }
 
 }  // namespace jollyrow

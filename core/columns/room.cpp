@@ -1,0 +1,78 @@
+// SPDX-License-Identifier: MIT
+// Covered by tests/columns/room_test.cpp.
+#include "core/columns/room.h"
+
+#include "core/columns/column_builder.h"
+
+namespace jollyrow {
+namespace {
+
+void addValue(ColumnChunk& chunk, const Column& column, SourceRow row) {
+    if (column.isEmpty(row)) {
+        const auto odd = column.misfits(raw(row), 1);
+        odd.empty() ? chunk.addEmpty() : chunk.addMisfit(odd[0].text, odd[0].stored);
+    } else if (column.type() == Type::Real) {
+        chunk.addReal(column.real(row));
+    } else if (isBytes(column.type())) {
+        chunk.addText(column.text(row));
+    } else {
+        chunk.addWide(column.type() == Type::Decimal ? column.decimal(row).mantissa : Int128{column.integer(row)});
+    }
+}
+
+bool isRecord(const Edits* edits, SourceRow row) {
+    const RecordFate* fate = edits ? edits->fate(row) : nullptr;
+    return fate && fate->change == RecordChange::Insert;
+}
+
+}  // namespace
+
+std::shared_ptr<const Column> copied(const Column& column, std::size_t rows, std::size_t empties) {
+    ColumnBuilder builder(column.type(), column.scale());
+    builder.setUnread(column.isUnread());
+    builder.setUnpadded(column.isUnpadded());
+    builder.reserve(rows + empties);
+    ColumnChunk chunk;
+    constexpr std::size_t kBatchRows = 16'384;
+    for (std::size_t begin = 0; begin < rows + empties; begin += kBatchRows) {
+        chunk.reset(column.type(), column.scale(), builder.prefersArena());
+        for (std::size_t i = begin; i < std::min(begin + kBatchRows, rows + empties); ++i)
+            i < rows ? addValue(chunk, column, static_cast<SourceRow>(i)) : chunk.addEmpty();
+        builder.append(chunk);
+    }
+    return builder.share();
+}
+
+std::shared_ptr<const Table> withRoom(const Table& table, std::size_t more) {
+    if (table.spare == 0 && table.roomy && table.roomy->spare >= more) return table.roomy;
+    auto roomy = std::make_shared<Table>(table);
+    roomy->roomy = nullptr;
+    roomy->rows += more;
+    roomy->spare += more;
+    for (auto& column : roomy->columns)
+        if (column) column = copied(*column, table.rows, more);
+    if (roomy->rowIds) roomy->rowIds = copied(*roomy->rowIds, table.rows, more);
+    return roomy;
+}
+
+std::vector<std::uint32_t> absentRows(const Table& table, const Edits* edits) {
+    std::vector<std::uint32_t> absent;
+    if (edits && edits->hasFates())
+        edits->forEachRecord([&](SourceRow row, const RecordEdit& record) {
+            const RecordFate* fate = record.fate();
+            if (fate && fate->change == RecordChange::Delete && fate->state == EditState::Saved &&
+                raw(row) < table.loaded())
+                absent.push_back(raw(row));
+        });
+    for (std::size_t i = table.loaded(); i < table.rows; ++i)
+        if (!isRecord(edits, static_cast<SourceRow>(i))) absent.push_back(static_cast<std::uint32_t>(i));
+    return absent;
+}
+
+std::optional<SourceRow> freeRow(const Table& table, const Edits& edits) {
+    for (std::size_t i = table.loaded(); i < table.rows; ++i)
+        if (const auto row = static_cast<SourceRow>(i); !edits.record(row)) return row;
+    return std::nullopt;
+}
+
+}  // namespace jollyrow

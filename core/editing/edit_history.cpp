@@ -1,0 +1,100 @@
+// SPDX-License-Identifier: MIT
+// Covered by tests/session/records_test.cpp.
+#include "core/editing/edit_history.h"
+
+#include <algorithm>
+#include <iterator>
+
+namespace jollyrow {
+namespace {
+
+template <class Steps, class Visit>
+void forEachRow(Steps& steps, const Visit& visit) {
+    for (EditStep& step : steps) {
+        for (auto& cell : step.cells) visit(cell.row);
+        for (auto& record : step.inserted) visit(record.row);
+        for (auto& record : step.removed) visit(record.row);
+    }
+}
+
+/// Fields are counted in the next table; what it does not have is let go.
+void moveFields(EditStep& step, const TableSchema& from, const TableSchema& to) {
+    const auto moved = [&](FieldIndex field) { return to.find(from.field(field).name); };
+    std::erase_if(step.cells, [&](const EditStep::Cell& cell) { return !moved(cell.field); });
+    for (auto& cell : step.cells) cell.field = *moved(cell.field);
+    for (auto* records : {&step.inserted, &step.removed})
+        for (auto& record : *records) {
+            std::erase_if(record.values, [&](const auto& value) { return !moved(value.first); });
+            for (auto& [field, value] : record.values) field = *moved(field);
+        }
+}
+
+}  // namespace
+
+void EditHistory::clear() {
+    done_.clear();
+    undone_.clear();
+    open_.reset();
+    depth_ = 0;
+}
+
+void EditHistory::begin(std::string label) {
+    if (depth_++ > 0) return;
+    open_.emplace();
+    open_->label = std::move(label);
+}
+
+void EditHistory::end() {
+    if (depth_ == 0 || --depth_ > 0) return;
+    EditStep step = std::move(*open_);
+    open_.reset();
+    note(std::move(step));
+}
+
+void EditHistory::note(EditStep step) {
+    if (replaying_ || step.empty()) return;
+    if (open_) {
+        std::move(step.cells.begin(), step.cells.end(), std::back_inserter(open_->cells));
+        std::move(step.inserted.begin(), step.inserted.end(), std::back_inserter(open_->inserted));
+        std::move(step.removed.begin(), step.removed.end(), std::back_inserter(open_->removed));
+        return;
+    }
+    undone_.clear();
+    done_.push_back(std::move(step));
+    if (done_.size() > kMost) done_.pop_front();
+}
+
+std::optional<EditStep> EditHistory::undo() {
+    if (done_.empty()) return std::nullopt;
+    undone_.push_back(std::move(done_.back()));
+    done_.pop_back();
+    return undone_.back();
+}
+
+std::optional<EditStep> EditHistory::redo() {
+    if (undone_.empty()) return std::nullopt;
+    done_.push_back(std::move(undone_.back()));
+    undone_.pop_back();
+    return done_.back();
+}
+
+void EditHistory::moved(SourceRow from, SourceRow to) {
+    const auto visit = [&](SourceRow& row) {
+        if (row == from) row = to;
+    };
+    forEachRow(done_, visit);
+    forEachRow(undone_, visit);
+}
+
+void EditHistory::moveRows(const RowMoves& moves, const TableSchema& from, const TableSchema& to) {
+    const auto visit = [&](SourceRow& row) {
+        if (row != kNoRow) row = moves.now(row).value_or(kNoRow);
+    };
+    for (auto* steps : {&done_, &undone_}) {
+        forEachRow(*steps, visit);
+        if (from.fields == to.fields) continue;
+        for (EditStep& step : *steps) moveFields(step, from, to);
+    }
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,67 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// EditHistory: what was changed in records, step by step, so that it can be taken back and done again. It does nothing
+// itself: the session does, by further changes. Rows are those of the table that the owner shows. Confined to the
+// owner's thread.
+
+#include <deque>
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "core/editing/carried_edits.h"
+
+namespace jollyrow {
+
+struct EditStep {
+    struct Cell {
+        SourceRow row{};
+        FieldIndex field{};
+        Value before, after;
+        std::string labelBefore = {}, labelAfter = {};  ///< of a look-up
+    };
+    struct Removed {
+        SourceRow row{};
+        std::vector<std::pair<FieldIndex, Value>> values;  ///< to insert it again, keys with them
+    };
+    std::string label;  ///< for an undo list; "" = none
+    std::vector<Cell> cells;
+    std::vector<Removed> inserted;  ///< their values are what they were inserted with
+    std::vector<Removed> removed;
+    bool empty() const { return cells.empty() && inserted.empty() && removed.empty(); }
+};
+
+class EditHistory final {
+  public:
+    static constexpr std::size_t kMost = 500;
+    void clear();
+    /// Everything noted until end() is one step. Nests: the outermost names it.
+    void begin(std::string label);
+    void end();
+    /// Ignored while a step is being taken back or done again.
+    void note(EditStep step);
+
+    bool canUndo() const { return !done_.empty(); }
+    bool canRedo() const { return !undone_.empty(); }
+    /// Of the step that would be taken back or done again; "" when there is none, or it has none.
+    std::string undoLabel() const { return done_.empty() ? std::string() : done_.back().label; }
+    std::string redoLabel() const { return undone_.empty() ? std::string() : undone_.back().label; }
+    /// The step to take back, moved to those that can be done again.
+    std::optional<EditStep> undo();
+    std::optional<EditStep> redo();
+    /// Between undo() or redo() and done(), note() is deaf.
+    void setReplaying(bool replaying) { replaying_ = replaying; }
+    /// A record stands on another row: it was inserted again.
+    void moved(SourceRow from, SourceRow to);
+    /// A reload. O(history).
+    void moveRows(const RowMoves& moves, const TableSchema& from, const TableSchema& to);
+
+  private:
+    std::deque<EditStep> done_, undone_;
+    std::optional<EditStep> open_;
+    int depth_ = 0;
+    bool replaying_ = false;
+};
+
+}  // namespace jollyrow

@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: MIT
+#include "grid/editors/editor_task.h"
+
+#include "core/design/cell_text.h"
+
+namespace jollyrow {
+
+EditorTask editorTaskFor(Session& session, const PlannedColumn& column) {
+    EditorTask task;
+    task.field = session.schema().field(column.field);
+    task.formatter = column.formatter;
+    task.alignment = column.alignment;
+    task.heading = QString::fromStdString(column.design.heading);
+    task.hint = QString::fromStdString(column.design.hint);
+    if (!column.label || !column.foreignKey) return task;
+    task.linkedTable = session.schema().foreignKeys[*column.foreignKey].table;
+    task.search = [&session, field = column.field](const QString& contains, const EditorTask::Found& found) {
+        session.lookUp(field, contains.toStdString(), found);
+    };
+    return task;
+}
+
+EditedCell editedCellAt(const Session& session, const PlannedColumn& column, SourceRow row) {
+    const Snapshot& snapshot = *session.snapshot();
+    EditedCell edited;
+    edited.value = snapshot.value(row, column.field);
+    CellText cell;
+    readCell(snapshot, row, column, cell);
+    edited.shown = QString::fromStdString(cell.text);
+    const Column* stored = snapshot.table->column(column.field);
+    const auto misfit = stored ? stored->misfit(row) : std::nullopt;
+    if (misfit && !snapshot.edits->find(row, column.field)) edited.misfit = QString::fromUtf8(*misfit);
+    return edited;
+}
+
+}  // namespace jollyrow

@@ -1,0 +1,286 @@
+// SPDX-License-Identifier: MIT
+// Covered by tests/grid/tst_record_control.cpp.
+#include "grid/records/record_control.h"
+
+#include <QApplication>
+#include <QClipboard>
+
+#include <algorithm>
+
+#include "core/session/whole_record.h"
+
+namespace jollyrow {
+namespace {
+
+constexpr std::size_t kMostDeleted = 100'000;
+
+QString recordsWords(std::size_t count) {
+    return count == 1 ? Grid::tr("1 record") : Grid::tr("%L1 records").arg(count);
+}
+
+QString wordsOf(const Dependents& dependents) {
+    const QString what = Grid::tr("%L1 of %2").arg(dependents.records).arg(QString::fromStdString(dependents.table));
+    switch (dependents.then) {
+        case Dependents::Then::Refuse: return Grid::tr("%1 point here").arg(what);
+        case Dependents::Then::Delete:
+            return Grid::tr("%1 are deleted, too, and undo does not bring them back").arg(what);
+        case Dependents::Then::Unlink: return Grid::tr("%1 lose their link").arg(what);
+        case Dependents::Then::Default: return Grid::tr("%1 get their default link").arg(what);
+    }
+    return what;
+}
+
+}  // namespace
+
+SourceRow RecordControl::current() const {
+    const auto current = p_.cursor.current();
+    return current && p_.rows.isRecord(current->line) ? p_.rows.rowAt(current->line) : kNoRow;
+}
+
+bool RecordControl::canInsert() const {
+    return p_.context.isEditable() && p_.context.design().grid.canInsert && p_.context.schema().writable;
+}
+
+bool RecordControl::canDelete() const {
+    return p_.context.isEditable() && p_.context.design().grid.canDelete && p_.context.schema().writable;
+}
+
+bool RecordControl::mayLeave(SourceRow next) {
+    const SourceRow row = current();
+    if (row == kNoRow || row == next) return true;
+    const RecordEdit* record = p_.context.snapshot().edits->record(row);
+    if (!record) return true;
+    const bool isWrong = record->change() != RecordChange::Delete && isBlocked(*record);
+    if (isWrong && !p_.context.design().grid.keepsDrafts) {
+        p_.editors.showRefusal();
+        return false;
+    }
+    if (!isWrong) p_.context.session().leave(row);
+    return true;
+}
+
+bool RecordControl::show(const Result<SourceRow>& made) {
+    if (made)
+        made_ = *made;
+    else
+        p_.context.say(QString::fromStdString(made.error().message));
+    snapshotArrived();
+    return true;
+}
+
+bool RecordControl::insert() {
+    if (!canInsert() || !p_.editors.mayLeave() || !mayLeave(kNoRow)) return false;
+    return show(p_.context.session().insert());
+}
+
+bool RecordControl::duplicate() {
+    const SourceRow row = current();
+    if (row == kNoRow || !canInsert() || !p_.editors.mayLeave() || !mayLeave(kNoRow)) return false;
+    return show(p_.context.session().duplicate(row));
+}
+
+void RecordControl::snapshotArrived() {
+    if (!made_) return;
+    const auto line = p_.context.snapshot().lineOf(*made_);
+    if (!line) {
+        const auto place = p_.context.snapshot().placeOf(*made_);
+        if (place) p_.context.session().openGroupsAround(*made_);  // comes back here
+        return;
+    }
+    made_.reset();
+    int column = 0;
+    const int columns = p_.body.columns().count();
+    while (column < columns && !p_.context.canEdit(column)) ++column;
+    choose_({raw(*line), column < columns ? column : 0});
+    if (column < columns) p_.editors.begin({});
+}
+
+void RecordControl::moveRows(const RowMoves& moves) {
+    if (made_) made_ = moves.now(*made_);
+    if (card_) card_->close();
+}
+
+bool RecordControl::remove() {
+    if (!canDelete() || !p_.editors.mayLeave()) return false;
+    std::vector<SourceRow> rows = p_.cursor.selection().rows().rows(kMostDeleted);
+    if (rows.empty() && current() != kNoRow) rows.push_back(current());
+    if (rows.empty()) return false;
+    remove(rows);
+    return true;
+}
+
+void RecordControl::remove(const std::vector<SourceRow>& rows) {
+    p_.context.session().dependentsOf(rows, [this, rows](const Result<std::vector<Dependents>>& found) {
+        if (!found) return p_.context.say(QString::fromStdString(found.error().message));
+        const bool comesBack = std::all_of(rows.begin(), rows.end(), [this](SourceRow row) {
+            return isKnownWhole(*p_.context.snapshot().table, p_.context.snapshot().edits.get(), row);
+        });
+        if (rows.size() == 1 && found->empty() && comesBack) return p_.context.session().remove(rows);
+        ask(rows, *found, comesBack);
+    });
+}
+
+/// What goes with them is told before.
+void RecordControl::ask(const std::vector<SourceRow>& rows, const std::vector<Dependents>& dependents, bool comesBack) {
+    QStringList also;
+    bool isRefused = false;
+    for (const Dependents& one : dependents) {
+        also << wordsOf(one);
+        isRefused = isRefused || one.then == Dependents::Then::Refuse;
+    }
+    const QString what = recordsWords(rows.size());
+    QString message = isRefused ? Grid::tr("%1 cannot be deleted: %2.").arg(what, also.join(QStringLiteral(", ")))
+                                : Grid::tr("Delete %1?").arg(what);
+    if (!isRefused && !also.isEmpty()) message += QStringLiteral(" ") + also.join(QStringLiteral(", ")) + u'.';
+    if (!isRefused && !comesBack)
+        message += QStringLiteral(" ") + Grid::tr("Undo cannot bring back data that was not read, as pictures are.");
+    const auto hide = [this] {
+        if (strip_) strip_->hide();
+        p_.context.grid().setFocus();
+    };
+    if (isRefused) return say(message, {{Grid::tr("Close"), hide}});
+    say(message, {{Grid::tr("Delete %1").arg(what),
+                   [this, rows, hide] {
+                       hide();
+                       p_.context.session().remove(rows);
+                   }},
+                  {Grid::tr("Keep"), hide}});
+}
+
+void RecordControl::say(const QString& message, const std::vector<MessageStrip::Link>& links) {
+    if (!strip_) {
+        strip_ = new MessageStrip(&p_.context.viewport());
+        strip_->setObjectName(QStringLiteral("recordQuestion"));
+    }
+    const auto current = p_.cursor.current();
+    const QRect cell = current ? p_.body.cellRect(*current) : QRect(40, p_.body.top(), 1, 1);
+    strip_->showUnder(cell, p_.context.viewport().rect().adjusted(0, p_.body.headerHeight(), 0, 0), message, links);
+    strip_->focusFirst();
+}
+
+bool RecordControl::revert() {
+    if (strip_ && strip_->isVisible()) {
+        strip_->hide();
+        return true;
+    }
+    const SourceRow row = current();
+    const RecordEdit* record = row == kNoRow ? nullptr : p_.context.snapshot().edits->record(row);
+    if (!record) return false;
+    const CellMark mark = recordMarkOf(*record);
+    if (mark <= CellMark::Saved || mark == CellMark::Saving) return false;
+    p_.context.session().revert(row);
+    p_.editors.showRefusal();
+    return true;
+}
+
+bool RecordControl::save() {
+    if (!p_.editors.mayLeave()) return true;
+    Session& session = p_.context.session();
+    if (session.unsavedEdits() == 0) return false;
+    const SourceRow row = current();
+    if (p_.context.design().grid.saving == Saving::Together)
+        session.saveAll();
+    else if (row != kNoRow)
+        session.save({row});
+    p_.editors.showRefusal();
+    return true;
+}
+
+bool RecordControl::undo(bool forward) {
+    Session& session = p_.context.session();
+    if (!p_.editors.mayLeave() || !(forward ? session.history().canRedo() : session.history().canUndo())) return false;
+    if (!(forward ? session.redo() : session.undo()))
+        p_.context.say(Grid::tr(
+            "This is being saved just now, or was changed elsewhere since, or is not known whole; it stays as it is."));
+    p_.editors.showRefusal();
+    return true;
+}
+
+bool RecordControl::paste() {
+    const auto at = p_.cursor.current();
+    const QString text = QApplication::clipboard()->text();
+    if (!at || text.isEmpty() || !p_.context.isEditable() || !p_.editors.mayLeave()) return false;
+    const BlockEdit block(p_.context, p_.rows);
+    auto change = block.pasted(text, *at, p_.cursor.selection(), canInsert());
+    if (!change) {
+        p_.context.say(QString::fromStdString(change.error().message));
+        return true;
+    }
+    write(std::move(*change), Grid::tr("Paste"));
+    return true;
+}
+
+bool RecordControl::clear() {
+    const Selection& selection = p_.cursor.selection();
+    if (selection.mode() != SelectionMode::Cells || selection.onlyCell() || selection.blocks().empty()) return false;
+    write(BlockEdit(p_.context, p_.rows).cleared(selection), Grid::tr("Clear"));
+    return true;
+}
+
+bool RecordControl::fill(Fill how) {
+    const BlockEdit block(p_.context, p_.rows);
+    const Selection& selection = p_.cursor.selection();
+    BlockChange change = how == Fill::Down ? block.filledDown(selection) : block.filledSeries(selection);
+    if (change.isEmpty() && change.refused.empty()) return false;
+    write(std::move(change), how == Fill::Down ? Grid::tr("Fill down") : Grid::tr("Fill on"));
+    return true;
+}
+
+/// At once when nothing is refused; else what cannot be is shown, and the rest waits for a yes.
+void RecordControl::write(BlockChange change, const QString& label) {
+    if (change.tooMany != 0 && change.isEmpty() && change.refused.empty())
+        return p_.context.say(Grid::tr("These columns cannot be edited. Nothing was written."));
+    const auto carryOut = [this, label](const BlockChange& agreed) {
+        Session& session = p_.context.session();
+        Q_EMIT p_.context.grid().editsBegun(label);
+        session.beginStep(label.toStdString());
+        p_.editors.write(agreed.cells);
+        std::vector<SourceRow> made;
+        for (const NewRecord& record : agreed.records) {
+            const auto row = session.insert(record);
+            if (!row) {
+                p_.context.say(QString::fromStdString(row.error().message));
+                break;
+            }
+            made.push_back(*row);
+        }
+        session.endStep();
+        Q_EMIT p_.context.grid().editsEnded();
+        if (!made.empty() && p_.context.design().grid.saving != Saving::Together) session.save(made);
+        if (agreed.tooMany != 0)
+            p_.context.say(Grid::tr("%L1 values had no column to stand in and were left out.").arg(agreed.tooMany));
+    };
+    if (change.refused.empty()) return carryOut(change);
+    if (pasteCard_) pasteCard_->close();
+    pasteCard_ = new PasteCard(change, p_.context.look(), &p_.context.viewport());
+    QObject::connect(pasteCard_, &PasteCard::agreed, &p_.context.grid(), [this, change, carryOut] {
+        pasteCard_->close();
+        carryOut(change);
+    });
+    QObject::connect(pasteCard_, &FloatingCard::closed, &p_.context.grid(), [this] { p_.context.grid().setFocus(); });
+    const auto current = p_.cursor.current();
+    pasteCard_->openAt(current ? p_.body.cellRect(*current) : QRect(40, p_.body.top(), 1, 1));
+}
+
+bool RecordControl::decide() {
+    const SourceRow row = current();
+    const RecordEdit* record = row == kNoRow ? nullptr : p_.context.snapshot().edits->record(row);
+    if (!record || recordMarkOf(*record) != CellMark::Conflict) return false;
+    if (card_) card_->close();
+    card_ = new ConflictCard(p_.context, row, &p_.context.viewport());
+    QObject::connect(card_, &ConflictCard::decided, &p_.context.grid(), [this, row] {
+        const auto choices = card_->choices();
+        card_->close();
+        p_.context.session().resolve(row, choices);
+        p_.editors.showRefusal();
+    });
+    QObject::connect(card_, &FloatingCard::closed, &p_.context.grid(), [this] {
+        p_.context.grid().setFocus();
+        p_.editors.showRefusal();
+    });
+    for (MessageStrip* strip : p_.context.viewport().findChildren<MessageStrip*>()) strip->hide();  // it says the same
+    card_->openAt(p_.body.cellRect(*p_.cursor.current()));
+    return true;
+}
+
+}  // namespace jollyrow

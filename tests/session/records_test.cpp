@@ -1,0 +1,428 @@
+// SPDX-License-Identifier: MIT
+// Records as wholes in a session: made, doubled, deleted, saved one by one and together, taken back, undone after
+// saving, decided after conflicts; with what the database makes of them.
+#include <QtTest>
+
+#include "tests/session/session_fixture.h"
+
+using namespace jollyrow;
+
+namespace {
+Value text(const char* value) { return std::string(value); }
+Value money(std::int64_t cents) { return Decimal{cents, 2}; }
+}  // namespace
+
+class RecordsTest : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void init() { f_ = std::make_unique<SessionFixture>(kJobs); }
+    void cleanup() { f_.reset(); }
+
+    void aNewRecordIsADraftUntilItIsSaved() {
+        QVERIFY(f_->open());
+        const auto row = session().insert({{f_->field("work"), text("hang rudder")}});
+        QVERIFY(row.ok());
+        QVERIFY(f_->shows("10,20,30,40,-"));
+        QCOMPARE(f_->stored("SELECT count(*) FROM jobs"), QString("4"));
+        QCOMPARE(session().unsavedEdits(), std::size_t{2});  // the record, and its one cell
+        session().edit(*row, f_->field("hours"), money(350));
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT count(*) FROM jobs"), QString("4"));  // it is saved when it is left
+        session().leave(*row);
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT number || work || hours || noted FROM jobs WHERE number > 40"),
+                 QString("41hang rudder3.5made"));
+        // What the database has made of it: its key, a trigger's field, a generated one.
+        QCOMPARE(f_->value(*row, "number"), Value(std::int64_t{41}));
+        QCOMPARE(f_->value(*row, "noted"), text("made"));
+        QCOMPARE(f_->value(*row, "twice"), money(700));
+        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().refOf(*row).key, RecordKey{Value(std::int64_t{41})});
+        // Its next edit finds it by the key it got.
+        session().edit(*row, f_->field("work"), text("hang rudder again"));
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 41"), QString("hang rudder again"));
+        QVERIFY(f_->reload());
+        QCOMPARE(f_->shown(), QString("10,20,30,40,41"));
+        QVERIFY(session().snapshot()->edits->empty());
+    }
+
+    void defaultsOfTheDatabaseAreRead() {
+        QVERIFY(f_->open());
+        const auto row = session().insert({{f_->field("work"), text("w")}});
+        QCOMPARE(session().save({*row}), std::size_t{1});
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->value(*row, "hours"), money(150));
+        const auto empty = session().insert({{f_->field("work"), text("w")}, {f_->field("hours"), Value(Empty{})}});
+        QCOMPARE(session().save({*empty}), std::size_t{1});
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->value(*empty, "hours"), Value(Empty{}));  // said to be empty it is
+    }
+
+    void anEmptyNewRecordThatIsLeftIsLetGo() {
+        QVERIFY(f_->open());
+        const auto row = session().insert();
+        QVERIFY(f_->shows("10,20,30,40,-"));
+        session().leave(*row);
+        QVERIFY(f_->shows("10,20,30,40"));
+        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+    }
+
+    void aRefusedNewRecordStaysAndIsPutRight() {
+        QVERIFY(f_->open());
+        const auto row = session().insert({{f_->field("work"), text("w")}, {f_->field("tag"), text("a")}});
+        session().leave(*row);
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->state(*row, "tag"), EditState::Refused);
+        QCOMPARE(f_->state(*row, "work"), EditState::Draft);
+        QCOMPARE(session().snapshot()->edits->fate(*row)->state, EditState::Refused);
+        session().edit(*row, f_->field("tag"), text("free"));
+        session().leave(*row);
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT work || tag FROM jobs WHERE number > 40"), QString("wfree"));
+        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+    }
+
+    void aRecordIsDoubledWithoutItsKeys() {
+        QVERIFY(f_->open());
+        const auto row = session().duplicate(f_->row(20));
+        QVERIFY(row.ok());
+        session().leave(*row);
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT work || hours || coalesce(tag, '-') || vessel FROM jobs WHERE number = 41"),
+                 QString("caulk8-2"));
+    }
+
+    void deletingTellsWhatGoesAlong() {
+        QVERIFY(f_->open());
+        std::vector<Dependents> found;
+        const auto ask = [&](std::vector<std::int64_t> keys) {
+            std::vector<SourceRow> rows;
+            for (const auto key : keys) rows.push_back(f_->row(key));
+            bool done = false;
+            session().dependentsOf(rows, [&](const Result<std::vector<Dependents>>& answer) {
+                done = true;
+                found = answer.ok() ? *answer : std::vector<Dependents>{};
+            });
+            return f_->until([&] { return done; });
+        };
+        QVERIFY(ask({20}));
+        QCOMPARE(found, (std::vector<Dependents>{{"lines", 2, Dependents::Then::Delete}}));
+        QVERIFY(ask({20, 40}));
+        QCOMPARE(found, (std::vector<Dependents>{{"lines", 3, Dependents::Then::Delete}}));
+        QVERIFY(ask({10}));
+        QCOMPARE(found, (std::vector<Dependents>{{"claims", 1, Dependents::Then::Refuse}}));
+        QVERIFY(ask({30}));
+        QVERIFY(found.empty());
+    }
+
+    void deletingIsSavedAtOnceAndUndone() {
+        QVERIFY(f_->open());
+        session().remove({f_->row(30)});
+        QVERIFY(f_->shows("10,20,40"));
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT group_concat(number) FROM (SELECT number FROM jobs ORDER BY number)"),
+                 QString("10,20,40"));
+        QVERIFY(session().undo());
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT work || hours || tag FROM jobs WHERE number = 30"), QString("paint2c"));
+        QVERIFY(f_->shows("10,20,40,30"));  // at the end until it is put in order
+        QVERIFY(session().redo());
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT group_concat(number) FROM (SELECT number FROM jobs ORDER BY number)"),
+                 QString("10,20,40"));
+        QVERIFY(session().undo());
+        QVERIFY(f_->settled());
+        QVERIFY(f_->reload());
+        QCOMPARE(f_->shown(), QString("10,20,30,40"));
+    }
+
+    /// Brought back, a record is what it was: empties stay empty where the database has a default, what fits no type is
+    /// as it stood.
+    void whatIsBroughtBackIsWhatItWas() {
+        f_->run(
+            "DROP TRIGGER note; UPDATE jobs SET hours = 'many' WHERE number = 30;"
+            "UPDATE jobs SET hours = NULL WHERE number IN (20, 40)");
+        QVERIFY(f_->open());
+        const char* whole =
+            "SELECT group_concat(quote(number) || quote(work) || quote(hours) || quote(tag) || quote(vessel)) "
+            "FROM (SELECT * FROM jobs WHERE number >= 30 ORDER BY number)";
+        const QString before = f_->stored(whole);
+        const RowRef kept = session().refOf(f_->row(30));
+        session().remove({f_->row(30), f_->row(40)});
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT count(*) FROM jobs"), QString("2"));
+        QVERIFY(!session().now(kept));  // it is not there
+        QVERIFY(!session().rowOf({Value(std::int64_t{30})}));
+        QVERIFY(session().undo());
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored(whole), before);
+        QVERIFY(session().rowOf({Value(std::int64_t{30})}));
+        const auto twin = session().duplicate(f_->row(20));
+        session().leave(*twin);
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT quote(hours) FROM jobs WHERE number > 40"), QString("NULL"));
+    }
+
+    /// Data that was not read cannot come back, so nothing comes back in part.
+    void whatIsNotKnownWholeIsNotMadeAgain() {
+        f_->run("ALTER TABLE jobs ADD COLUMN picture BLOB; UPDATE jobs SET picture = x'0102' WHERE number = 30");
+        QVERIFY(f_->open());
+        session().remove({f_->row(30)});
+        QVERIFY(f_->settled());
+        QVERIFY(!session().undo());
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT count(*) FROM jobs WHERE number = 30"), QString("0"));
+        QVERIFY(f_->shows("10,20,40"));
+    }
+
+    void whatCannotBeDeletedStaysAndSaysWhy() {
+        QVERIFY(f_->open());
+        const SourceRow row = f_->row(10);
+        session().remove({row});
+        QVERIFY(f_->settled());
+        const RecordFate* fate = session().snapshot()->edits->fate(row);
+        QVERIFY(fate && fate->state == EditState::Refused &&
+                fate->message.find("point to this one") != std::string::npos);
+        session().revert(row);
+        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QVERIFY(f_->shows("10,20,30,40"));
+    }
+
+    void oneOfManyThatCannotBeDeletedKeepsAll() {
+        QVERIFY(f_->open());
+        session().remove({f_->row(10), f_->row(30)});
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT count(*) FROM jobs"), QString("4"));
+        QCOMPARE(session().snapshot()->edits->fate(f_->row(30))->state, EditState::Draft);
+        session().revertAll();
+        QVERIFY(f_->shows("10,20,30,40"));
+    }
+
+    void savingEachRecordWaitsUntilItIsLeft() {
+        QVERIFY(f_->open(Saving::EachRecord));
+        const SourceRow row = f_->row(20);
+        session().edit(row, f_->field("work"), text("sand"));
+        session().edit(row, f_->field("hours"), money(100));
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 20"), QString("caulk"));
+        QCOMPARE(f_->state(row, "work"), EditState::Draft);
+        session().leave(row);
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT work || hours FROM jobs WHERE number = 20"), QString("sand1"));
+        QCOMPARE(f_->value(row, "twice"), money(200));
+    }
+
+    /// All or none, whatever the order that links need.
+    void savingTogetherIsOneTransaction() {
+        QVERIFY(f_->open(Saving::Together));
+        session().edit(f_->row(20), f_->field("work"), text("sand"));
+        session().remove({f_->row(30)});
+        const auto made = session().insert({{f_->field("work"), text("new")}, {f_->field("tag"), text("c")}});
+        QVERIFY(f_->settled());
+        QVERIFY(f_->shows("10,20,30,40,-"));
+        QCOMPARE(f_->stored("SELECT count(*) FROM jobs WHERE work IN ('sand', 'new')"), QString("0"));
+        // The new one's tag is that of the deleted one: inserted first it cannot be, so all is refused.
+        QCOMPARE(session().saveAll(), std::size_t{3});
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT group_concat(work) FROM jobs"), QString("rewire,caulk,paint,step mast"));
+        QCOMPARE(f_->state(*made, "tag"), EditState::Refused);
+        QCOMPARE(f_->state(f_->row(20), "work"), EditState::Draft);
+        session().edit(*made, f_->field("tag"), text("other"));
+        QCOMPARE(session().saveAll(), std::size_t{3});
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT group_concat(work) FROM jobs"), QString("rewire,sand,step mast,new"));
+        QVERIFY(f_->shows("10,20,40,41"));
+        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+    }
+
+    void aRecordThatBreaksACheckIsNotSaved() {
+        Design design = f_->design();
+        design.checks = {
+            {"long jobs", "", "hours <= 10 OR vessel IS NOT NULL", "{work} takes a vessel.", false, true, {}},
+            {"many hours", "hours", "hours < 50", "That is much.", true, true, {}}};
+        QVERIFY(f_->open(design));
+        const SourceRow row = f_->row(30);
+        session().edit(row, f_->field("hours"), money(2000));
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT hours FROM jobs WHERE number = 30"), QString("2"));
+        const auto& problems = session().snapshot()->edits->record(row)->problems();
+        QCOMPARE(problems.size(), std::size_t{1});
+        QCOMPARE(problems[0].message, std::string("paint takes a vessel."));
+        session().edit(row, f_->field("vessel"), std::int64_t{1});  // both go now
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT hours || vessel FROM jobs WHERE number = 30"), QString("201"));
+        QVERIFY(session().snapshot()->edits->record(row)->problems().empty());
+        // A warning waits for a yes.
+        session().edit(row, f_->field("hours"), money(6000));
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT hours FROM jobs WHERE number = 30"), QString("20"));
+        session().overrideWarning(row, "many hours");
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT hours FROM jobs WHERE number = 30"), QString("60"));
+    }
+
+    void conflictsAreDecidedFieldByField() {
+        for (const bool mine : {true, false}) {
+            f_ = std::make_unique<SessionFixture>(kJobs);
+            QVERIFY(f_->open(Saving::EachRecord));
+            const SourceRow row = f_->row(20);
+            session().edit(row, f_->field("work"), text("mine"));
+            session().edit(row, f_->field("hours"), money(900));
+            f_->run("UPDATE jobs SET work = 'theirs', noted = 'by them' WHERE number = 20");
+            session().leave(row);
+            QVERIFY(f_->settled());
+            QCOMPARE(f_->state(row, "work"), EditState::Conflict);
+            QCOMPARE(f_->state(row, "hours"), EditState::Draft);
+            QCOMPARE(*session().snapshot()->edits->find(row, f_->field("work"))->theirs, text("theirs"));
+            session().resolve(row, {{f_->field("work"), mine ? Session::Keep::Mine : Session::Keep::Theirs}});
+            QVERIFY(f_->settled());
+            QCOMPARE(f_->stored("SELECT work || hours || noted FROM jobs WHERE number = 20"),
+                     mine ? QString("mine9by them") : QString("theirs9by them"));
+            QCOMPARE(session().unsavedEdits(), std::size_t{0});
+            QCOMPARE(f_->value(row, "noted"), text("by them"));  // read back with it
+        }
+    }
+
+    void aDeletedRecordIsMadeAgainOrLetGo() {
+        QVERIFY(f_->open());
+        const SourceRow row = f_->row(30);
+        f_->run("DELETE FROM jobs WHERE number = 30");
+        session().edit(row, f_->field("work"), text("varnish"));
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->state(row, "work"), EditState::Conflict);
+        const auto again = session().makeAgain(row);
+        QVERIFY(again.ok());
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT work || tag FROM jobs WHERE number = 30"), QString("varnishc"));
+        QVERIFY(f_->reload());
+        QCOMPARE(f_->shown(), QString("10,20,30,40"));
+    }
+
+    void somebodyElsesChangeIsNotDeletedUnseen() {
+        QVERIFY(f_->open());
+        f_->run("UPDATE jobs SET work = 'much added' WHERE number = 30");
+        const SourceRow row = f_->row(30);
+        session().remove({row});
+        QVERIFY(f_->settled());
+        QCOMPARE(session().snapshot()->edits->fate(row)->state, EditState::Conflict);
+        QCOMPARE(f_->stored("SELECT count(*) FROM jobs"), QString("4"));
+    }
+
+    /// Typed over one value, another one is there after a reload: it must be decided, not overwritten.
+    void aDraftOverAChangedValueIsAConflictAfterAReload() {
+        QVERIFY(f_->open(Saving::Together));
+        session().edit(f_->row(20), f_->field("work"), text("mine"));
+        session().edit(f_->row(30), f_->field("work"), text("also mine"));
+        f_->run("UPDATE jobs SET work = 'theirs' WHERE number = 20; INSERT INTO jobs (number, work) VALUES (5, 'x')");
+        QVERIFY(f_->reload());
+        QCOMPARE(f_->state(f_->row(20), "work"), EditState::Conflict);
+        QCOMPARE(f_->state(f_->row(30), "work"), EditState::Draft);
+        QCOMPARE(session().saveAll(), std::size_t{2});  // the one in conflict stays
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT group_concat(work) FROM (SELECT work FROM jobs ORDER BY number)"),
+                 QString("x,rewire,theirs,also mine,step mast"));
+    }
+
+    void newRecordsOutliveReloads() {
+        QVERIFY(f_->open(Saving::Together));
+        const auto one = session().insert({{f_->field("work"), text("one")}});
+        const auto two = session().insert({{f_->field("work"), text("two")}});
+        QVERIFY(one.ok() && two.ok());
+        f_->run("INSERT INTO jobs (number, work) VALUES (1, 'before'), (2, 'before')");
+        QVERIFY(f_->reload());
+        QCOMPARE(f_->shown("work"), QString("before,before,rewire,caulk,paint,step mast,one,two"));
+        QCOMPARE(session().unsavedEdits(), std::size_t{4});
+        session().saveAll();
+        QVERIFY(f_->settled());
+        QVERIFY(f_->reload());
+        QCOMPARE(f_->shown(), QString("1,2,10,20,30,40,41,42"));
+    }
+
+    void editsAreUndoneAfterSaving() {
+        QVERIFY(f_->open());
+        const SourceRow row = f_->row(20);
+        session().edit(row, f_->field("work"), text("one"));
+        session().edit(row, f_->field("work"), text("two"));
+        QVERIFY(f_->settled());
+        QVERIFY(session().undo());
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 20"), QString("one"));
+        QVERIFY(session().undo());
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 20"), QString("caulk"));
+        QVERIFY(!session().undo());
+        QVERIFY(session().redo());
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 20"), QString("one"));
+        // What somebody else has changed since is not taken back.
+        f_->run("UPDATE jobs SET work = 'theirs' WHERE number = 20");
+        QVERIFY(f_->reload());
+        QVERIFY(!session().undo());
+        QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 20"), QString("theirs"));
+    }
+
+    void aBatchIsOneStepAndOneTransaction() {
+        QVERIFY(f_->open());
+        session().beginStep("Paste");
+        session().edit(
+            {{f_->row(10), f_->field("work"), text("p"), {}}, {f_->row(20), f_->field("tag"), text("a"), {}}});
+        session().endStep();
+        QVERIFY(f_->settled());  // the second one's tag is taken: neither is saved
+        QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 10"), QString("rewire"));
+        QCOMPARE(session().history().undoLabel(), std::string("Paste"));
+        QVERIFY(session().undo());
+        QVERIFY(f_->settled());
+        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(f_->value(f_->row(10), "work"), text("rewire"));
+    }
+
+    /// Filters, groups, sums over all and finding know of new and deleted records at once.
+    void everythingCountsThem() {
+        Design design = f_->design();
+        design.filter = {{"hours > 3", "", "", true, {}}};
+        ColumnDesign all;
+        all.field = "of_all";
+        all.rule = "COUNT(*) OVER ()";
+        design.columns.push_back(all);
+        design.summaries = {{"sum", "hours"}};
+        QVERIFY(f_->open(design));
+        QVERIFY(f_->shows("10,20,40"));
+        const auto total = [&] { return session().snapshot()->groups->total(0).value; };
+        const auto isTotal = [&](std::int64_t cents) {
+            return f_->until([&] { return total() == RuleValue(WideDecimal{cents, 2}); }, 5000);
+        };
+        QVERIFY(isTotal(2800));
+        const auto row = session().insert({{f_->field("work"), text("w")}, {f_->field("hours"), money(100)}});
+        QVERIFY(f_->shows("10,20,40,-"));  // the filter would leave it out; a draft stays
+        QVERIFY(isTotal(2900));
+        QCOMPARE(f_->value(f_->row(10), "of_all"), Value(std::int64_t{5}));
+        session().leave(*row);
+        QVERIFY(f_->settled());
+        QVERIFY(session().orderIsStale());
+        session().resort();
+        QVERIFY(f_->shows("10,20,40"));
+        session().remove({f_->row(20)});
+        QVERIFY(f_->shows("10,40"));
+        QVERIFY(isTotal(2000));
+        QVERIFY(f_->until([&] { return f_->value(f_->row(10), "of_all") == Value(std::int64_t{4}); }, 5000));
+        QCOMPARE(session().snapshot()->source.rowsOut, std::int64_t{4});
+    }
+
+    void whatCannotTakeRecordsSaysWhy() {
+        f_->run("CREATE VIEW seen AS SELECT * FROM jobs");
+        Design design = f_->design();
+        design.source.table = "seen";
+        QVERIFY(f_->open(design));
+        const auto made = session().insert();
+        QVERIFY(!made.ok());
+        QVERIFY(!made.error().message.empty());
+    }
+
+  private:
+    Session& session() { return *f_->session; }
+    std::unique_ptr<SessionFixture> f_;
+};
+
+QTEST_GUILESS_MAIN(RecordsTest)
+#include "records_test.moc"

@@ -1,0 +1,176 @@
+// SPDX-License-Identifier: MIT
+// Checks and saving set in the workbench with real events, kept in the file, and at work in the trial: its record
+// sheet, its list of changes, its new record.
+#include <QCheckBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPlainTextEdit>
+#include <QPushButton>
+#include <QToolButton>
+
+#include "core/design/design_file.h"
+#include "demo/boatyard.h"
+#include "grid/api/grid.h"
+#include "grid/records/change_list.h"
+#include "grid/sheet/field_box.h"
+#include "grid/sheet/record_sheet.h"
+#include "tests/workbench/open_window.h"
+#include "workbench/build/build_page.h"
+#include "workbench/controls/segmented_switch.h"
+#include "workbench/fittings/fittings.h"
+#include "workbench/popovers/checks_popover.h"
+#include "workbench/try/try_page.h"
+
+using namespace jollyrow;
+
+class ChecksWorkbenchTest : public QObject {
+    Q_OBJECT
+    QTemporaryDir folder_;
+    QString database_, design_;
+    std::unique_ptr<MainWindow> window_;
+
+    BuildPage& build() { return window_->buildPage(); }
+    Grid& grid() { return build().grid(); }
+    const Design& design() { return window_->document().design(); }
+    template <class Widget>
+    Widget* named(QWidget* in, const char* name) {
+        for (Widget* widget : in->findChildren<Widget*>())
+            if (widget->accessibleName() == QString::fromUtf8(name) && widget->isVisible()) return widget;
+        return nullptr;
+    }
+    QPushButton* button(QWidget* in, const QString& words) {
+        for (QPushButton* one : in->findChildren<QPushButton*>())
+            if (one->text() == words && one->isVisible()) return one;
+        return nullptr;
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        test::prepareWorkbench();
+        database_ = folder_.filePath("kelpie-quay.db");
+        design_ = folder_.filePath("yard-jobs.jrow");
+        demo::BoatyardSize size;
+        size.jobs = 600;
+        QVERIFY(demo::makeBoatyard(database_.toStdString(), size, {}).ok());
+    }
+    void init() {
+        QVERIFY(writeDesignFile(design_.toStdString(), demo::yardJobsDesign("kelpie-quay.db")).ok());
+        window_ = test::shownWindow();
+        QVERIFY(window_);
+        window_->activateWindow();
+        window_->openPath(design_);
+        QTRY_VERIFY(grid().snapshot() && grid().snapshot()->table->complete && !grid().isLoading());
+    }
+    void cleanup() { window_.reset(); }
+
+    void aCheckIsMadeCountedAndKept() {
+        build().selectColumn(std::nullopt);
+        QVERIFY(button(&build().fittings(), "Checks…"));
+        button(&build().fittings(), "Checks…")->click();
+        auto* checks = window_->findChild<ChecksPopover*>();
+        QTRY_VERIFY(checks && checks->isVisible());
+        checks->findChild<QPushButton*>("addCheck")->click();
+        QTRY_COMPARE(design().checks.size(), std::size_t{1});
+        QTRY_VERIFY(named<QPlainTextEdit>(checks, "Rule of check 1"));
+        auto* rule = named<QPlainTextEdit>(checks, "Rule of check 1");
+        rule->selectAll();
+        QTest::keyClicks(rule, "hours < 12");
+        QTRY_COMPARE(design().checks[0].rule, std::string("hours < 12"));
+        QTest::keyClicks(named<QLineEdit>(checks, "What check 1 says"), "{hours} hours are too many.");
+        QTRY_COMPARE(design().checks[0].message, std::string("{hours} hours are too many."));
+        QVERIFY(grid().findings().empty());
+        // Those that break it today are counted and shown.
+        auto* show = checks->findChild<QPushButton*>("showFailing0");
+        QTRY_VERIFY(show->isEnabled());
+        show->click();
+        QTRY_VERIFY(grid().snapshot()->recordCount() > 0 && grid().snapshot()->recordCount() < 600);
+        for (std::int64_t i = 0; i < grid().snapshot()->recordCount(); i += 7) {
+            const auto hours =
+                grid().snapshot()->value(grid().snapshot()->record(i), *grid().session().schema().find("hours"));
+            QVERIFY(!isEmpty(hours) && exactOf(hours)->mantissa >= 120);
+        }
+        window_->document().undo();
+        QTRY_COMPARE(grid().snapshot()->recordCount(), std::int64_t{600});
+        QVERIFY(writeDesignFile(design_.toStdString(), design()).ok());
+        QVERIFY(readDesignFile(design_.toStdString())->design.checks == design().checks);
+        QTest::mouseClick(named<QToolButton>(checks, "Take check 1 away"), Qt::LeftButton);
+        QTRY_VERIFY(design().checks.empty());
+        window_->document().undo();
+        QTRY_COMPARE(design().checks.size(), std::size_t{1});
+    }
+
+    void whenEditsAreSavedIsSet() {
+        build().selectColumn(std::nullopt);
+        auto* saving = build().fittings().findChild<SegmentedSwitch*>("saving");
+        QVERIFY(saving);
+        Q_EMIT saving->chosen(2);
+        QTRY_VERIFY(design().grid.saving == Saving::Together);
+        for (QCheckBox* box : build().fittings().findChildren<QCheckBox*>())
+            if (box->text() == QString("Records may be deleted"))
+                QTest::mouseClick(box, Qt::LeftButton, {}, {6, box->height() / 2});
+        QTRY_VERIFY(!design().grid.canDelete);
+        window_->document().undo();
+        window_->document().undo();
+        QTRY_VERIFY(design().grid.saving == Saving::EachCell && design().grid.canDelete);
+    }
+
+    void whatWasNotSavedIsOfferedAgain() {
+        Design next = design();
+        next.grid.saving = Saving::Together;
+        window_->document().apply(next, "Together");
+        const Record record = grid().recordAt(4);
+        const QString key = record.plain("number");
+        QVERIFY(grid().setValue(record, "work", std::string("Typed and not saved")));
+        QTRY_VERIFY(grid().session().isKept());
+        window_.reset();  // without asking, as a crash does
+        window_ = test::shownWindow();
+        window_->openPath(design_);
+        auto* bar = build().findChild<QWidget*>("draftsBar");
+        QVERIFY(bar);
+        QTRY_VERIFY(bar->isVisible());
+        bar->findChild<QPushButton*>("takeUp")->click();
+        QVERIFY(!bar->isVisible());
+        QTRY_COMPARE(grid().changes().size(), std::size_t{1});
+        QCOMPARE(grid().changes()[0].name, key);
+        QCOMPARE(grid().changes()[0].cells[0].after, QString("Typed and not saved"));
+        grid().revertAll();
+        QTRY_VERIFY(grid().session().isKept());
+    }
+
+    void theTrialHasSheetListAndNewRecord() {
+        Design next = design();
+        next.grid.saving = Saving::Together;
+        window_->document().apply(next, "Together");
+        window_->showScreen(MainWindow::Screen::Try);
+        auto* page = window_->findChild<TryPage*>();
+        QTRY_VERIFY(page && page->isReady() && page->grid().lineCount() > 100 && !page->grid().isLoading());
+        auto* sheet = page->findChild<RecordSheet*>();
+        auto* list = page->findChild<ChangeList*>();
+        QVERIFY(sheet && list && sheet->isVisible() && !list->isVisible());
+        page->grid().setCurrentCell(2, 0);
+        auto* box = static_cast<FieldBox*>(sheet->fieldBox("work"));
+        QVERIFY(box);
+        QTRY_COMPARE(box->shownText(), page->grid().currentRecord().text("work"));
+        box->setFocus();
+        QTest::keyClick(box, Qt::Key_F2);
+        auto* entry = box->findChild<QLineEdit*>("cellEntry");
+        QVERIFY(entry);
+        entry->selectAll();
+        QTest::keyClicks(entry, "Typed in the sheet");
+        QTest::keyClick(entry, Qt::Key_Return);
+        QTRY_VERIFY(page->findChild<QPushButton*>("showChanges")->isEnabled());
+        page->findChild<QPushButton*>("showChanges")->click();
+        QTRY_VERIFY(list->isVisible());
+        QTRY_COMPARE(list->heading(), QString("1 change in 1 record"));
+        const std::int64_t lines = page->grid().lineCount();
+        page->findChild<QPushButton*>("newRecord")->click();
+        QTRY_COMPARE(page->grid().lineCount(), lines + 1);
+        QTRY_VERIFY(list->heading().contains("2 records"));
+        // The copy is thrown away; nothing asks and nothing is left of it.
+        window_->showScreen(MainWindow::Screen::Build);
+        QTRY_VERIFY(build().isVisible());
+    }
+};
+
+QTEST_MAIN(ChecksWorkbenchTest)
+#include "tst_checks_workbench.moc"
