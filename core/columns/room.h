@@ -12,14 +12,22 @@
 
 namespace jollyrow {
 
-/// How many records can be inserted before a table must be copied for more.
-inline constexpr std::size_t kRoom = 16'384;
+/// How many records can be inserted before a table must be copied for more: fewer the more columns there are, so that
+/// the spare rows of a table hold about a million values at most.
+constexpr std::size_t roomFor(std::size_t columns) {
+    constexpr std::size_t kMost = 16'384, kLeast = 64, kValues = 1'000'000;
+    return columns < kValues / kMost ? kMost : columns > kValues / kLeast ? kLeast : kValues / columns;
+}
 
 /// The first values of a column, and empties behind them, in a column of their own. O(rows).
 std::shared_ptr<const Column> copied(const Column& column, std::size_t rows, std::size_t empties = 0);
 
 /// The same table with at least `more` spare rows: the one that was made while loading, else a copy. O(1) or O(values).
-std::shared_ptr<const Table> withRoom(const Table& table, std::size_t more = kRoom);
+std::shared_ptr<const Table> withRoom(const Table& table, std::size_t more);
+/// With as many as its number of columns allows.
+inline std::shared_ptr<const Table> withRoom(const Table& table) {
+    return withRoom(table, roomFor(table.schema.fields.size()));
+}
 
 /// Rows that are no records now: spare ones that nobody inserted, and those whose deletion was saved. Rising.
 /// `edits` may be null. O(spare rows + edits), and nothing but a look when there are none.

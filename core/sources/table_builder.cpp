@@ -21,7 +21,7 @@ TableBuilder::TableBuilder(TableSchema schema, std::vector<bool> wanted, bool wi
 
 void TableBuilder::reserve(std::size_t rows) {
     expectedRows_ = rows;
-    for (ColumnBuilder& builder : builders_) builder.reserve(rows + kRoom);
+    for (ColumnBuilder& builder : builders_) builder.reserve(rows + roomFor(schema_.fields.size()));
 }
 
 void TableBuilder::giveTexts(FieldIndex field, TextArena texts) {
@@ -63,14 +63,15 @@ std::shared_ptr<const Table> TableBuilder::share(bool complete) const {
 std::shared_ptr<const Table> TableBuilder::finish() {
     if (!schema_.writable) return share(true);
     auto whole = std::const_pointer_cast<Table>(share(true));
+    const std::size_t spare = roomFor(schema_.fields.size());
     ChunkSet room;
     prepare(room);
     for (ColumnChunk& chunk : room.chunks)
-        for (std::size_t i = 0; i < kRoom; ++i) chunk.addEmpty();
-    room.rows = kRoom;
+        for (std::size_t i = 0; i < spare; ++i) chunk.addEmpty();
+    room.rows = spare;
     append(room);
     auto roomy = std::const_pointer_cast<Table>(share(true));
-    roomy->spare = kRoom;
+    roomy->spare = spare;
     whole->roomy = std::move(roomy);
     return whole;
 }

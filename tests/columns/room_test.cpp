@@ -70,6 +70,16 @@ class RoomTest : public QObject {
         }
     }
 
+    /// Wide tables get less room: reading one of 2000 columns once took half a gigabyte for records that nobody made.
+    void roomIsBoundedByItsValues() {
+        QCOMPARE(roomFor(0), std::size_t{16'384});
+        for (const std::size_t columns : {1U, 20U, 61U, 62U, 500U, 2000U, 15'625U, 15'626U, 100'000U}) {
+            QVERIFY(roomFor(columns) >= 64 && roomFor(columns) <= 16'384);
+            QVERIFY(roomFor(columns) == 64 || roomFor(columns) * columns <= 1'000'000);
+        }
+        QCOMPARE(withRoom(*tableOf(3))->spare, std::size_t{16'384});
+    }
+
     void whatIsNoRecordIsKnown() {
         const auto roomy = withRoom(*tableOf(10), 4);
         QCOMPARE(absentRows(*roomy, nullptr), (std::vector<std::uint32_t>{10, 11, 12, 13}));
