@@ -66,8 +66,10 @@ struct RecordProblem {
     std::string message;             ///< for the form user
     bool isWarning = false;          ///< may be overridden
     bool isOverridden = false;       ///< and was
+    bool isWaiting = false;          ///< the check has not answered yet; it blocks until then
+    bool isForeseen = false;         ///< the database would refuse it as it stands now; it decides when it is asked
     bool operator==(const RecordProblem&) const = default;
-    bool blocks() const { return !isWarning || !isOverridden; }
+    bool blocks() const { return isWaiting || !isWarning || !isOverridden; }
 };
 
 /// The edited cells of one record, by field in rising order, and what happens to it as a whole.

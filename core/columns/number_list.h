@@ -16,4 +16,8 @@ inline constexpr std::size_t kMostListed = 100'000;
 /// O(length).
 std::optional<std::vector<double>> numbersIn(std::string_view list);
 
+/// A list as it was typed, as the JSON array that databases keep: "1, 2.50,,3" -> "[1, 2.50, null, 3]", each number as
+/// it was written. nullopt for what is no list, or has a number that JSON has not. O(length).
+std::optional<std::string> numberListTyped(std::string_view typed);
+
 }  // namespace jollyrow

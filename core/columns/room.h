@@ -3,6 +3,7 @@
 // Room in a table for records that are inserted where it is shown: rows that are all empty and no records until an edit
 // says so (RecordChange::Insert). With room, inserting and deleting change no column and renumber nothing.
 
+#include <algorithm>
 #include <cstdint>
 #include <memory>
 #include <vector>
@@ -16,7 +17,7 @@ namespace jollyrow {
 /// the spare rows of a table hold about a million values at most.
 constexpr std::size_t roomFor(std::size_t columns) {
     constexpr std::size_t kMost = 16'384, kLeast = 64, kValues = 1'000'000;
-    return columns < kValues / kMost ? kMost : columns > kValues / kLeast ? kLeast : kValues / columns;
+    return columns == 0 ? kMost : std::clamp(kValues / columns, kLeast, kMost);
 }
 
 /// The first values of a column, and empties behind them, in a column of their own. O(rows).

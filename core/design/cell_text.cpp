@@ -65,10 +65,14 @@ CellMark markOf(EditState state) {
     return CellMark::None;
 }
 
+CellMark markOf(const RecordProblem& problem) {
+    return !problem.blocks() ? CellMark::None : problem.isWaiting ? CellMark::Saving : CellMark::Invalid;
+}
+
 CellMark recordMarkOf(const RecordEdit& record) {
     CellMark gravest = CellMark::None;
     for (const auto& [field, edit] : record.cells()) gravest = std::max(gravest, markOf(edit.state));
-    if (isBlocked(record)) gravest = std::max(gravest, CellMark::Invalid);
+    for (const RecordProblem& problem : record.problems()) gravest = std::max(gravest, markOf(problem));
     const RecordFate* fate = record.fate();
     if (!fate || fate->change == RecordChange::Update) return gravest;
     const bool isNew = fate->change == RecordChange::Insert;
@@ -88,7 +92,8 @@ void readPlain(const Snapshot& snapshot, SourceRow row, const PlannedColumn& col
     if (edit && !isComputed) out.mark = markOf(edit->state);
     out.isDeleted = false;
     if (const RecordEdit* record = snapshot.edits ? snapshot.edits->record(row) : nullptr) {
-        if (problemAt(*record, column.field)) out.mark = std::max(out.mark, CellMark::Invalid);
+        if (const RecordProblem* problem = problemAt(*record, column.field))
+            out.mark = std::max(out.mark, markOf(*problem));
         out.isDeleted = record->change() == RecordChange::Delete;
     }
     if (column.formatter->isMessage()) {

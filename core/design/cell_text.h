@@ -28,6 +28,7 @@ struct CellText {
 };
 
 CellMark markOf(EditState state);
+CellMark markOf(const RecordProblem& problem);
 /// The gravest mark of a record: of any of its cells, of the checks it fails, or of itself as a whole.
 CellMark recordMarkOf(const RecordEdit& record);
 /// Reads the cells of one column, one after the other. Confined to one thread; borrows the snapshot and the column.

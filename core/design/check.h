@@ -25,4 +25,11 @@ enum class Saving {
     Together,    ///< when all is saved by hand: every record or none
 };
 
+/// Where a new record is typed.
+enum class EntryLinePlace {
+    None,    ///< nowhere by itself: it is begun by a key, a menu or the application, and stands behind all others
+    Top,     ///< a line under the headings; what is not saved yet stands before all others
+    Bottom,  ///< a line at the foot; it stands behind them
+};
+
 }  // namespace jollyrow

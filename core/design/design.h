@@ -14,6 +14,7 @@
 #include "core/columns/type.h"
 #include "core/design/banner.h"
 #include "core/design/check.h"
+#include "core/design/entry.h"
 #include "core/design/face.h"
 #include "core/design/look.h"
 #include "core/design/style.h"
@@ -41,6 +42,7 @@ struct ColumnDesign {
     std::string sortBy = {};  ///< name of the sort rule that clicking its heading uses; "" = its own values
     std::string label;    ///< of a look-up: field of the other table that stands for the record; "" = found by itself
     std::string hint;     ///< stands in the entry while it is empty
+    EntryDesign entry = {};
     std::string toolTip;  ///< of the heading
     std::string unknown;  ///< keys of the file that this version does not know, as a JSON object; kept
     bool operator==(const ColumnDesign&) const = default;
@@ -253,6 +255,10 @@ struct GridDesign {
     bool keepsDrafts = false;  ///< cells and records may be left while they break a check; they stay marked
     bool canInsert = true;     ///< records may be added, where the source takes them
     bool canDelete = true;
+    /// Field whose value is another one after each change of its record, whoever makes it; "" = edits are compared with
+    /// the values that they were made on.
+    std::string version = {};
+    EntryLinePlace entryLine = EntryLinePlace::None;
     bool resortAtOnce = false;     ///< records move as soon as an edit is saved, not when asked
     int groupIndent = 14;          ///< pixels that each level of groups stands further in
     bool stickyGroups = true;      ///< the lines of open groups stay at the top while one scrolls in them

@@ -29,8 +29,15 @@ constexpr std::array<EnumName<TierLook>, 3> kTierLooks = {
     {{TierLook::Bracket, "bracket"}, {TierLook::Band, "band"}, {TierLook::Plain, "plain"}}};
 constexpr std::array<EnumName<LineHeight>, 2> kLineHeights = {
     {{LineHeight::Fixed, "fixed"}, {LineHeight::Automatic, "automatic"}}};
+constexpr std::array<EnumName<EntryKind>, 5> kEntryKinds = {{{EntryKind::Automatic, "automatic"},
+                                                             {EntryKind::Line, "line"},
+                                                             {EntryKind::Lines, "lines"},
+                                                             {EntryKind::Rating, "rating"},
+                                                             {EntryKind::Colour, "colour"}}};
 constexpr std::array<EnumName<Saving>, 3> kSavings = {
     {{Saving::EachCell, "eachCell"}, {Saving::EachRecord, "eachRecord"}, {Saving::Together, "together"}}};
+constexpr std::array<EnumName<EntryLinePlace>, 3> kEntryLines = {
+    {{EntryLinePlace::None, "none"}, {EntryLinePlace::Top, "top"}, {EntryLinePlace::Bottom, "bottom"}}};
 constexpr std::array<EnumName<GridTheme>, 3> kThemes = {
     {{GridTheme::Automatic, "automatic"}, {GridTheme::Light, "light"}, {GridTheme::Dark, "dark"}}};
 constexpr std::array<EnumName<PinnedRecord::Edge>, 2> kEdges = {
@@ -69,6 +76,17 @@ constexpr std::array<EnumName<SummaryAs>, 4> kSummaryAs = {{{SummaryAs::Itself, 
                                                             {SummaryAs::ShareOfAll, "shareOfAll"},
                                                             {SummaryAs::RunningTotal, "runningTotal"}}};
 
+Json jsonOf(const EntryDesign& entry) {
+    const EntryDesign usual;
+    Json out = Json::object();
+    put(out, "kind", entry.kind, usual.kind, kEntryKinds);
+    put(out, "most", entry.most, usual.most);
+    put(out, "pattern", entry.pattern, usual.pattern);
+    put(out, "adds", entry.adds, usual.adds);
+    addUnknown(out, entry.unknown);
+    return out;
+}
+
 Json jsonOf(const ColumnDesign& column) {
     const ColumnDesign usual;
     Json out = {{"field", column.field}};
@@ -95,6 +113,7 @@ Json jsonOf(const ColumnDesign& column) {
     put(out, "sortBy", column.sortBy, usual.sortBy);
     put(out, "label", column.label, usual.label);
     put(out, "hint", column.hint, usual.hint);
+    if (column.entry != usual.entry) out["entry"] = jsonOf(column.entry);
     put(out, "toolTip", column.toolTip, usual.toolTip);
     addUnknown(out, column.unknown);
     return out;
@@ -233,6 +252,8 @@ Json jsonOf(const GridDesign& grid) {
     put(out, "lineHeight", grid.lineHeight, usual.lineHeight, kLineHeights);
     put(out, "mostLines", grid.mostLines, usual.mostLines);
     put(out, "saving", grid.saving, usual.saving, kSavings);
+    put(out, "version", grid.version, usual.version);
+    put(out, "entryLine", grid.entryLine, usual.entryLine, kEntryLines);
     put(out, "theme", grid.theme, usual.theme, kThemes);
     put(out, "look", grid.look, usual.look);
     put(out, "linkSchemes", grid.linkSchemes, usual.linkSchemes);
@@ -303,6 +324,14 @@ ColumnDesign columnFrom(const Json& json, const std::string& where, std::vector<
     reader.read("face", column.face);
     reader.read("label", column.label);
     reader.read("hint", column.hint);
+    if (const Json* entry = reader.object("entry")) {
+        ObjectReader inner(*entry, reader.path("entry"), findings);
+        inner.read("kind", column.entry.kind, kEntryKinds);
+        inner.read("most", column.entry.most, 1, EntryDesign::kMostMarks);
+        inner.read("pattern", column.entry.pattern);
+        inner.read("adds", column.entry.adds);
+        column.entry.unknown = inner.unknown();
+    }
     reader.read("toolTip", column.toolTip);
     column.unknown = reader.unknown();
     return column;
@@ -544,6 +573,8 @@ void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings
     inner.read("lineHeight", grid.lineHeight, kLineHeights);
     inner.read("mostLines", grid.mostLines, 1, 40);
     inner.read("saving", grid.saving, kSavings);
+    inner.read("version", grid.version);
+    inner.read("entryLine", grid.entryLine, kEntryLines);
     inner.read("theme", grid.theme, kThemes);
     inner.read("look", grid.look);
     readSchemes(inner, grid.linkSchemes, findings);

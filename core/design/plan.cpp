@@ -78,6 +78,7 @@ class Planner {
         for (std::size_t i = 0; i < design_.groups.size(); ++i) addGroup(i);
         plan_.grouping = std::make_shared<const Grouping>(std::move(grouping_));
         for (const std::string& name : parametersIn(design_.source.query)) addParameterOfQuery(name);
+        addVersion();
         addFieldsRead(plan_, plan_.wanted);  // binary data is loaded only where it is read
         return std::move(plan_);
     }
@@ -124,6 +125,26 @@ class Planner {
             return false;
         }
         return true;
+    }
+
+    void addVersion() {
+        const std::string& name = design_.grid.version;
+        if (name.empty()) return;
+        const auto field = find(name);
+        const FieldSchema* version = field ? &schema_.field(*field) : nullptr;
+        if (version && version->join == 0 && version->rule.empty() && !version->generated && !version->unread)
+            plan_.wanted[raw(*field)] = true;
+        else
+            plan_.findings.push_back(
+                {Severity::Problem,
+                 "grid/version",
+                 version ? fmt::format("{} cannot count versions of records: nothing can be written there. Edits are "
+                                       "compared with the values that they were made on.",
+                                       name)
+                         : fmt::format("There is no column {} that counts versions. Edits are compared with the values "
+                                       "that they were made on.",
+                                       name),
+                 {}});
     }
 
     void checkLook() {
@@ -212,7 +233,7 @@ class Planner {
         planned.levels = static_cast<int>(pathOf(column.tier).size());
         addFace(planned);
         planned.editable = schema_.writable && !column.readOnly && !found.generated && found.join == 0 &&
-                           (found.type != Type::Binary || showsPicture(planned)) && found.type != Type::NumberList;
+                           (found.type != Type::Binary || showsPicture(planned));
         plan_.columns.push_back(std::move(planned));
     }
 

@@ -60,7 +60,7 @@ class CheckPlanner {
             planned.field = index;
             planned.fields = {index};
             planned.demand = demand;
-            planned.isDatabases = true;
+            planned.whereEdited = true;
             out.push_back(std::move(planned));
         };
         // A key that nobody enters is given by the database.
@@ -71,6 +71,37 @@ class CheckPlanner {
             add(PlannedCheck::Demand::Length,
                 fmt::format("{} takes at most {} characters.", headingOf(field), field.maxLength));
         if (!field.permitted.empty()) add(PlannedCheck::Demand::Permitted, permittedWords(field));
+    }
+
+    /// What a column's pattern demands of its texts.
+    std::optional<PlannedCheck> planPattern(const ColumnDesign& column) {
+        const auto field = schema_.find(column.field);
+        if (!field || column.entry.pattern.empty()) return std::nullopt;
+        const auto leftOut = [&](const std::string& why) {
+            findings_.push_back(
+                {Severity::Warning,
+                 "columns/" + column.field + "/entry/pattern",
+                 fmt::format("The pattern of {} is left out. {}", headingOf(schema_.field(*field)), why),
+                 {}});
+            return std::nullopt;
+        };
+        if (schema_.field(*field).type != Type::Text)
+            return leftOut(fmt::format("Patterns are for texts; this is {}.", article(schema_.field(*field).type)));
+        auto pattern = EntryPattern::make(column.entry.pattern);
+        if (!pattern) return leftOut(pattern.error().message);
+        PlannedCheck planned;
+        planned.design.name = "pattern of " + column.field;
+        planned.design.field = column.field;
+        planned.design.message =
+            column.hint.empty()
+                ? fmt::format("{} must match {}.", headingOf(schema_.field(*field)), column.entry.pattern)
+                : fmt::format("{} must look like {}.", headingOf(schema_.field(*field)), column.hint);
+        planned.field = field;
+        planned.fields = {*field};
+        planned.demand = PlannedCheck::Demand::Pattern;
+        planned.pattern = std::move(*pattern);
+        planned.whereEdited = true;
+        return planned;
     }
 
     /// A CHECK of the table, where it is a rule of ours that means the same.
@@ -94,7 +125,7 @@ class CheckPlanner {
             planned.design.field = schema_.field(*planned.field).name;
             if (!schema_.field(*planned.field).permitted.empty()) return std::nullopt;  // said already
         }
-        planned.isDatabases = true;
+        planned.whereEdited = true;
         return planned;
     }
 
@@ -137,15 +168,20 @@ Value valueOf(const EvaluationInput& input, SourceRow row, FieldIndex field) {
     return column ? column->value(row) : Value(Empty{});
 }
 
-bool meets(PlannedCheck::Demand demand, const FieldSchema& field, const Value& value) {
+bool meets(const PlannedCheck& check, const FieldSchema& field, const Value& value) {
     const auto* text = std::get_if<std::string>(&value);
-    switch (demand) {
+    switch (check.demand) {
         case PlannedCheck::Demand::None: return true;
         case PlannedCheck::Demand::Filled: return !isEmpty(value);
         case PlannedCheck::Demand::Length:
             return !text || codePointCount(*text) <= static_cast<std::size_t>(field.maxLength);
         case PlannedCheck::Demand::Permitted:
             return !text || std::find(field.permitted.begin(), field.permitted.end(), *text) != field.permitted.end();
+        case PlannedCheck::Demand::Pattern: {
+            if (!text || text->empty()) return true;
+            const auto fit = check.pattern->fit(*text);
+            return fit == EntryPattern::Fit::Whole || fit == EntryPattern::Fit::Unknown;
+        }
     }
     return true;
 }
@@ -161,7 +197,7 @@ class Breaking {
     bool isBroken(std::size_t at, SourceRow row) {
         const PlannedCheck& check = checks_[at];
         if (check.demand != PlannedCheck::Demand::None)
-            return !meets(check.demand, input_.table->schema.field(*check.field), valueOf(input_, row, *check.field));
+            return !meets(check, input_.table->schema.field(*check.field), valueOf(input_, row, *check.field));
         for (const FieldIndex field : check.fields)
             if (raw(field) >= input_.table->columns.size() || !input_.table->column(field)) return false;  // to come
         if (!runners_[at]) {
@@ -196,7 +232,7 @@ std::vector<RecordProblem> problemsOfOne(const std::vector<PlannedCheck>& checks
     for (std::size_t i = 0; i < checks.size(); ++i) {
         const PlannedCheck& check = checks[i];
         const bool isAsked =
-            isNew || !check.isDatabases || std::any_of(check.fields.begin(), check.fields.end(), isEdited);
+            isNew || !check.whereEdited || std::any_of(check.fields.begin(), check.fields.end(), isEdited);
         const auto known = std::find_if(problems.begin(), problems.end(), [&](const RecordProblem& problem) {
             return check.field ? problem.fields == std::vector{*check.field} : problem.fields.empty();
         });
@@ -223,6 +259,8 @@ std::vector<PlannedCheck> plannedChecks(const Design& design, const TableSchema&
                                         std::vector<Finding>& findings) {
     std::vector<PlannedCheck> planned;
     CheckPlanner planner(design, schema, registered, findings);
+    for (const ColumnDesign& column : design.columns)
+        if (auto one = planner.planPattern(column)) planned.push_back(std::move(*one));
     for (const CheckDesign& check : design.checks)
         if (check.on)
             if (auto one = planner.plan(check)) planned.push_back(std::move(*one));
@@ -259,7 +297,14 @@ std::vector<std::vector<RecordProblem>> problemsOf(const std::vector<PlannedChec
 
 bool isBlocked(const RecordEdit& record) {
     return std::any_of(record.problems().begin(), record.problems().end(),
-                       [](const RecordProblem& problem) { return problem.blocks(); });
+                       [](const RecordProblem& problem) { return problem.blocks() && !problem.isForeseen; });
+}
+
+bool onlyWaits(const RecordEdit& record) {
+    const auto& problems = record.problems();
+    return isBlocked(record) && std::none_of(problems.begin(), problems.end(), [](const RecordProblem& problem) {
+               return problem.blocks() && !problem.isForeseen && !problem.isWaiting;
+           });
 }
 
 const RecordProblem* problemAt(const RecordEdit& record, FieldIndex field) {

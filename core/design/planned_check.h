@@ -13,6 +13,7 @@
 #include "core/design/design.h"
 #include "core/design/finding.h"
 #include "core/design/operators.h"
+#include "core/formats/entry_pattern.h"
 #include "core/formats/formatter.h"
 #include "core/rules/evaluator.h"
 
@@ -24,12 +25,13 @@ struct PlannedCheck {
     std::shared_ptr<const Formatter> message;  ///< null: design.message as it stands
     std::optional<FieldIndex> field;           ///< of design.field
     std::vector<FieldIndex> fields;            ///< that it reads
-    /// What the database demands of one field, besides rules.
-    enum class Demand { None, Filled, Length, Permitted } demand = Demand::None;
-    bool isDatabases = false;  ///< the database has it: looked at where its fields were edited
+    /// What is demanded of one field, besides rules: by the database, and by a column's pattern.
+    enum class Demand { None, Filled, Length, Permitted, Pattern } demand = Demand::None;
+    std::shared_ptr<const EntryPattern> pattern = nullptr;
+    bool whereEdited = false;  ///< looked at where its fields were edited: older values may be as they are
 };
 
-/// The design's checks that are on and can be had, in their order, then the database's; others become findings. A CHECK
+/// The patterns of columns, the design's checks that are on and can be had, in their order, then the database's; others become findings. A CHECK
 /// that is no rule of ours is left to the database. O(checks + fields).
 std::vector<PlannedCheck> plannedChecks(const Design& design, const TableSchema& schema, const Registered* registered,
                                         std::vector<Finding>& findings);
@@ -40,8 +42,10 @@ std::vector<std::string> fieldNamesOf(const std::vector<CheckDesign>& checks);
 /// Warnings that were overridden stay so. O(records * checks).
 std::vector<std::vector<RecordProblem>> problemsOf(const std::vector<PlannedCheck>& checks,
                                                    const EvaluationInput& input, std::span<const SourceRow> rows);
-/// The record may not be saved as it stands.
+/// The record may not be saved as it stands. What the database is expected to refuse, it decides itself.
 bool isBlocked(const RecordEdit& record);
+/// It may not, but only because a check has not answered yet.
+bool onlyWaits(const RecordEdit& record);
 /// The first problem that is a field's; null when it has none.
 const RecordProblem* problemAt(const RecordEdit& record, FieldIndex field);
 

@@ -73,14 +73,30 @@ std::optional<SourceRow> foundByKey(const Table& from, const Edits& edits, Edits
     return row ? row : to.find(from.key(place.first));
 }
 
+/// Where a record that was inserted here stands: the load may have read it under any key it has had since it was begun.
+std::optional<SourceRow> insertedAt(const Table& from, const Edits& edits, SourceRow row,
+                                    const KeysOnTheirWay& onTheirWay, const KeyIndex& to) {
+    auto now = to.find(storedKey(from, edits, row));
+    for (std::size_t part = 0; part < from.keyFields.size() && !from.rowIds; ++part) {
+        const auto tried = onTheirWay.find({row, from.keyFields[part]});
+        if (tried == onTheirWay.end()) continue;
+        for (auto value = tried->second.begin(); !now && value != tried->second.end(); ++value) {
+            RecordKey key = storedKey(from, edits, row);
+            key[part] = *value;
+            now = to.find(key);
+        }
+    }
+    return now;
+}
+
 /// Records that were inserted here: the load has read them, or they stay apart, or they are gone again.
-void addInserted(RowMoves& moves, const Table& from, const Edits& edits, const SavedMeanwhile& meanwhile,
-                 const KeyIndex& to) {
+void addInserted(RowMoves& moves, const Table& from, const Edits& edits, const KeysOnTheirWay& onTheirWay,
+                 const SavedMeanwhile& meanwhile, const KeyIndex& to) {
     if (!edits.hasFates()) return;
     edits.forEachRecord([&](SourceRow row, const RecordEdit& record) {
         if (record.change() != RecordChange::Insert) return;
         const bool isSaved = record.fate()->state == EditState::Saved;
-        auto now = isSaved ? to.find(storedKey(from, edits, row)) : std::nullopt;
+        auto now = isSaved ? insertedAt(from, edits, row, onTheirWay, to) : std::nullopt;
         if (!now && (!isSaved || meanwhile.inserted.contains(row)))
             now = static_cast<SourceRow>(to.table()->loaded() + (raw(row) - from.loaded()));
         moves.byEditedKey[row] = now.value_or(kNoRow);
@@ -98,7 +114,7 @@ RowMoves movesOf(std::shared_ptr<const std::vector<std::uint32_t>> byKey, const 
                 if (place.second == field && raw(place.first) < from.loaded())
                     moves.byEditedKey[place.first] = foundByKey(from, edits, place, onTheirWay, to).value_or(kNoRow);
             });
-    addInserted(moves, from, edits, meanwhile, to);
+    addInserted(moves, from, edits, onTheirWay, meanwhile, to);
     // A row that an edited key leads to is that record, not another one that had the key before.
     if (!moves.byEditedKey.empty() && moves.byKey) {
         std::set<std::uint32_t> taken;

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <iterator>
+#include <map>
 
 namespace jollyrow {
 namespace {
@@ -36,6 +37,8 @@ void EditHistory::clear() {
     undone_.clear();
     open_.reset();
     depth_ = 0;
+    gone_.clear();
+    nextLost_ = kFirstLost;
 }
 
 void EditHistory::begin(std::string label) {
@@ -84,17 +87,34 @@ void EditHistory::moved(SourceRow from, SourceRow to) {
     };
     forEachRow(done_, visit);
     forEachRow(undone_, visit);
+    gone_.erase(from);
 }
 
+void EditHistory::noteGone(std::span<const SourceRow> rows) { gone_.insert(rows.begin(), rows.end()); }
+
 void EditHistory::moveRows(const RowMoves& moves, const TableSchema& from, const TableSchema& to) {
+    std::map<SourceRow, SourceRow> lost;  // one record is one number wherever it is named
     const auto visit = [&](SourceRow& row) {
-        if (row != kNoRow) row = moves.now(row).value_or(kNoRow);
+        if (isLost(row)) return;
+        if (const auto now = moves.now(row)) {
+            row = *now;
+            return;
+        }
+        const auto known = lost.try_emplace(row, SourceRow{nextLost_});
+        if (known.second && nextLost_ + 1 < raw(kNoRow)) ++nextLost_;
+        row = known.first->second;
     };
     for (auto* steps : {&done_, &undone_}) {
         forEachRow(*steps, visit);
         if (from.fields == to.fields) continue;
         for (EditStep& step : *steps) moveFields(step, from, to);
     }
+    std::set<SourceRow> gone;
+    for (SourceRow row : gone_) {
+        visit(row);
+        gone.insert(row);
+    }
+    gone_ = std::move(gone);
 }
 
 }  // namespace jollyrow

@@ -6,6 +6,8 @@
 
 #include <deque>
 #include <optional>
+#include <set>
+#include <span>
 #include <string>
 #include <utility>
 #include <vector>
@@ -54,6 +56,12 @@ class EditHistory final {
     void setReplaying(bool replaying) { replaying_ = replaying; }
     /// A record stands on another row: it was inserted again.
     void moved(SourceRow from, SourceRow to);
+    /// The deletion of these records was stored, or they were drafts and are dropped: they may be made again. What is
+    /// gone for another reason was deleted by somebody else, or has another key by now.
+    void noteGone(std::span<const SourceRow> rows);
+    bool isGoneByUs(SourceRow row) const { return gone_.contains(row); }
+    /// A reload has not brought the record again; it keeps a number of its own, which is no row.
+    static bool isLost(SourceRow row) { return raw(row) >= kFirstLost; }
     /// A reload. O(history).
     void moveRows(const RowMoves& moves, const TableSchema& from, const TableSchema& to);
 
@@ -62,6 +70,9 @@ class EditHistory final {
     std::optional<EditStep> open_;
     int depth_ = 0;
     bool replaying_ = false;
+    static constexpr std::uint32_t kFirstLost = 0xc0000000;
+    std::uint32_t nextLost_ = kFirstLost;
+    std::set<SourceRow> gone_;
 };
 
 }  // namespace jollyrow

@@ -29,6 +29,7 @@ void RecordJournal::begin(StoreOpener store) {
     edits_ = std::make_shared<Edits>();
     newest_.clear();
     inserting_.clear();
+    newestOf_.clear();
     onTheirWay_.clear();
     savedMeanwhile_ = {};
     keyMoves_.clear();
@@ -101,6 +102,11 @@ std::optional<RecordSave> RecordJournal::saveOf(const Table& table, SourceRow ro
     save.request.keyIsRowId = table.rowIds != nullptr;
     save.request.keyFields = table.rowIds ? std::vector<FieldIndex>{} : table.keyFields;
     if (way.change == RecordChange::Insert) return save;
+    if (const auto version = versionField_.empty() ? std::nullopt : table.schema.find(versionField_);
+        version && raw(*version) < table.columns.size() && table.column(*version)) {
+        save.request.version = FieldChange{*version, stored(table, row, *version), {}};
+        if (const auto before = newestOf_.find(row); before != newestOf_.end()) save.versionAfter = before->second;
+    }
     if (const auto inserting = inserting_.find(row); inserting != inserting_.end()) save.insertedBy = inserting->second;
     save.request.key = table.hasKeys() ? keyOf(table, row) : RecordKey{};
     for (std::size_t k = 0; k < table.keyFields.size() && !table.rowIds; ++k)
@@ -109,7 +115,8 @@ std::optional<RecordSave> RecordJournal::saveOf(const Table& table, SourceRow ro
     return save;
 }
 
-std::uint64_t RecordJournal::save(const Table& table, std::span<const SourceRow> rows, Atomicity atomicity) {
+std::uint64_t RecordJournal::save(const Table& table, std::span<const SourceRow> rows, Atomicity atomicity,
+                                  std::shared_ptr<JointSave> joint) {
     Save save;
     save.serial = nextSerial_++;
     save.atomicity = atomicity;
@@ -125,6 +132,7 @@ std::uint64_t RecordJournal::save(const Table& table, std::span<const SourceRow>
         next->setRecord(row, std::move(edit));
         for (const OnItsWay::Cell& cell : way.cells) newest_[{row, cell.field}] = cell.id;
         if (way.change == RecordChange::Insert) inserting_[row] = way.id;
+        newestOf_[row] = way.id;
         ways.push_back(std::move(way));
         save.records.push_back(std::move(*one));
     }
@@ -140,10 +148,13 @@ std::uint64_t RecordJournal::save(const Table& table, std::span<const SourceRow>
     onTheirWay_.emplace(serial, std::move(ways));
     save.oldest = onTheirWay_.begin()->first;
     if (!table.hasKeys()) {
+        if (joint) joint->giveUp({ErrorCode::Unsupported, "Records of another grid have no key."});
         answered_(serial, Error{ErrorCode::Unsupported,
                                 "These records have no key, so a change cannot be saved to one of them."});
         return serial;
     }
+    if (joint) joint->join();
+    save.joint = std::move(joint);
     worker_.run([this, saves = saves_, save = std::move(save)]() mutable {
         const std::uint64_t number = save.serial;
         auto answers = saves->write(std::move(save));
@@ -160,7 +171,8 @@ bool RecordJournal::isNewest(const OnItsWay& way, const OnItsWay::Cell& cell) co
 void RecordJournal::forget(const OnItsWay& way) {
     for (const OnItsWay::Cell& cell : way.cells)
         if (isNewest(way, cell)) newest_.erase({way.row, cell.field});
-    if (const auto at = inserting_.find(way.row); at != inserting_.end() && at->second == way.id) inserting_.erase(at);
+    for (auto* saves : {&inserting_, &newestOf_})
+        if (const auto at = saves->find(way.row); at != saves->end() && at->second == way.id) saves->erase(at);
 }
 
 std::vector<RecordJournal::Answered> RecordJournal::take(std::uint64_t serial, const Answers& answers,
@@ -170,6 +182,7 @@ std::vector<RecordJournal::Answered> RecordJournal::take(std::uint64_t serial, c
     if (at == onTheirWay_.end()) return taken;
     const std::vector<OnItsWay> ways = std::move(at->second);
     onTheirWay_.erase(at);
+    auto next = std::make_shared<Edits>(*edits_);  // one for all: each record by itself would copy its neighbours anew
     for (std::size_t i = 0; i < ways.size(); ++i) {
         const OnItsWay& way = ways[i];
         if (way.row == kNoRow) continue;  // gone by a reload
@@ -178,30 +191,30 @@ std::vector<RecordJournal::Answered> RecordJournal::take(std::uint64_t serial, c
             answers ? (*answers)[i] : Outcome(Problem{answers.error().code, {}, answers.error().message});
         // What was typed into since waits for its own answer.
         for (const OnItsWay::Cell& cell : way.cells) {
-            const CellEdit* edit = edits_->find(way.row, cell.field);
+            const CellEdit* edit = next->find(way.row, cell.field);
             if (isNewest(way, cell) && edit && edit->state == EditState::Saving) answer.fields.push_back(cell.field);
         }
         if (const auto* stored = std::get_if<StoredRecord>(&outcome))
-            takeStored(way, *stored, table, answer);
+            takeStored(way, *stored, table, *next, answer);
         else
-            takeRefusal(way, outcome, table.schema, answer);
+            takeRefusal(way, outcome, table, *next, answer);
         forget(way);
         taken.push_back(std::move(answer));
     }
+    edits_ = std::move(next);
     return taken;
 }
 
-void RecordJournal::takeStored(const OnItsWay& way, const StoredRecord& stored, const Table& table, Answered& answer) {
+void RecordJournal::takeStored(const OnItsWay& way, const StoredRecord& stored, const Table& table, Edits& next,
+                               Answered& answer) {
     answer.isStored = true;
-    const RecordEdit* known = edits_->record(way.row);
+    const RecordEdit* known = next.record(way.row);
     RecordEdit edit = known ? *known : RecordEdit();
     if (way.change == RecordChange::Delete) {
         if (loading_) savedMeanwhile_.deleted.insert(way.row);
         RecordEdit gone;
         gone.setFate(RecordFate{RecordChange::Delete, EditState::Saved, {}, {}, 0});
-        auto next = std::make_shared<Edits>(*edits_);
-        next->setRecord(way.row, std::move(gone));
-        edits_ = std::move(next);
+        next.setRecord(way.row, std::move(gone));
         return;
     }
     for (std::size_t i = 0; i < way.cells.size(); ++i) {
@@ -209,48 +222,63 @@ void RecordJournal::takeStored(const OnItsWay& way, const StoredRecord& stored, 
         const CellEdit* now = edit.find(field);
         if (!now) continue;
         if (way.change == RecordChange::Update) noteSaved(table, {way.row, field}, *now, stored.values[i]);
-        CellEdit next = *now;
-        next.original = stored.values[i];
-        if (isNewest(way, way.cells[i])) next.sent = nullptr;
+        CellEdit moved = *now;
+        moved.original = stored.values[i];
+        if (isNewest(way, way.cells[i])) moved.sent = nullptr;
         // Typed into since, and not handed over yet, it is still to be saved.
         if (isNewest(way, way.cells[i]) && now->state == EditState::Saving) {
-            next.value = next.original;
-            next.state = EditState::Saved;
-            next.message.clear();
-            next.theirs = nullptr;
+            moved.value = moved.original;
+            moved.state = EditState::Saved;
+            moved.message.clear();
+            moved.theirs = nullptr;
         }
-        edit.set(field, std::move(next));
+        edit.set(field, std::move(moved));
     }
     if (way.change == RecordChange::Insert) {
         if (loading_) savedMeanwhile_.inserted.insert(way.row);
         edit.setFate(RecordFate{RecordChange::Insert, EditState::Saved, {}, stored.key, keyMoves_.size()});
     }
-    // What the database made of other fields: triggers, defaults, generated columns.
-    for (std::size_t i = 0; i < stored.readBack.size(); ++i) {
+    takeReadBack(way, stored.readBack, table, edit);
+    next.setRecord(way.row, std::move(edit));
+}
+
+/// What stands in fields that were not written: by triggers, defaults, generated columns, or by somebody else.
+void RecordJournal::takeReadBack(const OnItsWay& way, const std::vector<Value>& readBack, const Table& table,
+                                 RecordEdit& edit) const {
+    for (std::size_t i = 0; i < std::min(readBack.size(), way.readBack.size()); ++i) {
         if (!way.readBack[i]) continue;
         const FieldIndex field = *way.readBack[i];
         const CellEdit* now = edit.find(field);
-        if (now && isUnsaved(now->state)) continue;
+        if (now && isUnsaved(now->state)) {
+            const bool wasSent = std::any_of(way.cells.begin(), way.cells.end(),
+                                             [&](const OnItsWay::Cell& cell) { return cell.field == field; });
+            if (way.change == RecordChange::Insert && !wasSent) {  // typed while the record was being made
+                CellEdit typed = *now;
+                typed.original = readBack[i];
+                edit.set(field, std::move(typed));
+            }
+            continue;
+        }
         const Column* column = table.column(field);
         const Value shown = now ? now->value : column ? column->value(way.row) : Value(Empty{});
-        if (shown == stored.readBack[i]) continue;
+        if (shown == readBack[i]) continue;
         if (!now && column && column->misfit(way.row)) continue;  // shown as stored
-        edit.set(field, {stored.readBack[i], stored.readBack[i], EditState::Saved, {}, {}});
+        edit.set(field, {readBack[i], readBack[i], EditState::Saved, {}, {}});
     }
-    auto next = std::make_shared<Edits>(*edits_);
-    next->setRecord(way.row, std::move(edit));
-    edits_ = std::move(next);
 }
 
-void RecordJournal::takeRefusal(const OnItsWay& way, const Outcome& outcome, const TableSchema& schema,
+void RecordJournal::takeRefusal(const OnItsWay& way, const Outcome& outcome, const Table& table, Edits& next,
                                 Answered& answer) {
-    const RecordEdit* known = edits_->record(way.row);
+    const RecordEdit* known = next.record(way.row);
     if (!known) return;
     RecordEdit edit = *known;
     const auto* conflict = std::get_if<Conflict>(&outcome);
     const auto* problem = std::get_if<Problem>(&outcome);
     const bool isAnothers = problem && problem->code == ErrorCode::Cancelled;
-    if (!isAnothers) answer.message = conflict ? words(*conflict, schema) : problem->message;
+    if (!isAnothers) answer.message = conflict ? words(*conflict, table.schema) : problem->message;
+    if (conflict && conflict->fields.size() == 1 &&
+        table.schema.field(conflict->fields.front().field).name == versionField_)
+        answer.message = "Somebody has changed this record meanwhile.";
     const auto isNamed = [&](FieldIndex field) {
         if (conflict)
             return conflict->isGone() || std::any_of(conflict->fields.begin(), conflict->fields.end(),
@@ -263,29 +291,32 @@ void RecordJournal::takeRefusal(const OnItsWay& way, const Outcome& outcome, con
     for (const OnItsWay::Cell& cell : way.cells) {
         const CellEdit* now = edit.find(cell.field);
         if (!now || !isNewest(way, cell)) continue;
-        CellEdit next = *now;
-        next.sent = nullptr;
+        CellEdit moved = *now;
+        moved.sent = nullptr;
         if (now->state != EditState::Saving) {  // typed into since, and not handed over yet
-            edit.set(cell.field, std::move(next));
+            edit.set(cell.field, std::move(moved));
             continue;
         }
         const bool isAtFault = !isAnothers && (isNamed(cell.field) || !namesOne);
-        next.state = !isAtFault ? EditState::Draft : conflict ? EditState::Conflict : EditState::Refused;
-        next.message = isAtFault ? answer.message : std::string();
+        moved.state = !isAtFault ? EditState::Draft : conflict ? EditState::Conflict : EditState::Refused;
+        moved.message = isAtFault ? answer.message : std::string();
         if (conflict)
             for (const Conflict::Field& field : conflict->fields)
-                if (field.field == cell.field) next.theirs = std::make_shared<const Value>(field.stored);
-        edit.set(cell.field, std::move(next));
+                if (field.field == cell.field) moved.theirs = std::make_shared<const Value>(field.stored);
+        // Another field, or the version, is what somebody has changed: this one stands as it was read then.
+        for (std::size_t i = 0; conflict && !conflict->isGone() && !moved.theirs && i < conflict->readBack.size(); ++i)
+            if (way.readBack[i] == cell.field) moved.theirs = std::make_shared<const Value>(conflict->readBack[i]);
+        if (moved.state != EditState::Conflict) moved.theirs = nullptr;
+        edit.set(cell.field, std::move(moved));
     }
+    if (conflict) takeReadBack(way, conflict->readBack, table, edit);
     if (edit.fate() && edit.fate()->state == EditState::Saving) {
         RecordFate fate = *edit.fate();
         fate.state = isAnothers ? EditState::Draft : conflict ? EditState::Conflict : EditState::Refused;
         fate.message = answer.message;
         edit.setFate(std::move(fate));
     }
-    auto next = std::make_shared<Edits>(*edits_);
-    next->setRecord(way.row, std::move(edit));
-    edits_ = std::move(next);
+    next.setRecord(way.row, std::move(edit));
 }
 
 /// A load under way may have read the cell before; a key that was saved names its record from now on.
@@ -336,6 +367,10 @@ RecordJournal::ChangedOver RecordJournal::changeOver(const Table& from, const Ta
     for (const auto& [row, serial] : inserting_)
         if (const auto now = out.moves.now(row)) inserting.emplace(*now, serial);
     inserting_ = std::move(inserting);
+    std::map<SourceRow, std::uint64_t> newestOf;
+    for (const auto& [row, id] : newestOf_)
+        if (const auto now = out.moves.now(row)) newestOf.emplace(*now, id);
+    newestOf_ = std::move(newestOf);
     for (auto& [serial, ways] : onTheirWay_)
         for (OnItsWay& way : ways) {
             for (OnItsWay::Cell& cell : way.cells)

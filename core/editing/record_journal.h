@@ -36,6 +36,8 @@ class RecordJournal final {
     void setPreparing(Preparing preparing) { preparing_ = std::move(preparing); }
     /// Waits for the saves that were begun.
     void finish() { worker_.finish(); }
+    /// Field of the table that counts versions of records; "" = none.
+    void setVersionField(std::string field) { versionField_ = std::move(field); }
 
     const std::shared_ptr<const Edits>& edits() const { return edits_; }
     void setEdits(std::shared_ptr<const Edits> edits) { edits_ = std::move(edits); }
@@ -48,7 +50,9 @@ class RecordJournal final {
 
     /// Hands what is not saved of these records to the store: typed and refused cells, insertions and deletions. Those
     /// that are in conflict stay. Returns the save's number, 0 when there is nothing to save. O(records * fields).
-    std::uint64_t save(const Table& table, std::span<const SourceRow> rows, Atomicity atomicity);
+    /// `joint`: in one transaction with saves of other sessions.
+    std::uint64_t save(const Table& table, std::span<const SourceRow> rows, Atomicity atomicity,
+                       std::shared_ptr<JointSave> joint = nullptr);
     /// What became of one record of a save.
     struct Answered {
         SourceRow row{};
@@ -100,15 +104,19 @@ class RecordJournal final {
     void noteSaved(const Table& table, Edits::Place place, const CellEdit& before, const Value& stored);
     std::vector<std::string> wordsOf(const std::vector<Edits::Place>& lost, const TableSchema& schema) const;
     std::optional<RecordSave> saveOf(const Table& table, SourceRow row, RecordEdit& edit, OnItsWay& way);
-    void takeStored(const OnItsWay& way, const StoredRecord& stored, const Table& table, Answered& answer);
-    void takeRefusal(const OnItsWay& way, const Outcome& outcome, const TableSchema& schema, Answered& answer);
+    void takeReadBack(const OnItsWay& way, const std::vector<Value>& readBack, const Table& table,
+                      RecordEdit& edit) const;
+    void takeStored(const OnItsWay& way, const StoredRecord& stored, const Table& table, Edits& next, Answered& answer);
+    void takeRefusal(const OnItsWay& way, const Outcome& outcome, const Table& table, Edits& next, Answered& answer);
     bool isNewest(const OnItsWay& way, const OnItsWay::Cell& cell) const;
     void forget(const OnItsWay& way);
 
     Post post_;
     std::function<void(std::uint64_t serial, const Answers&)> answered_;
     std::shared_ptr<const Edits> edits_ = std::make_shared<Edits>();
-    std::map<Edits::Place, std::uint64_t> newest_;               ///< the newest save of each cell that has no answer
+    std::map<Edits::Place, std::uint64_t> newest_;  ///< the newest save of each cell that has no answer
+    std::string versionField_;
+    std::map<SourceRow, std::uint64_t> newestOf_;                ///< the newest save of each record that has no answer
     std::map<SourceRow, std::uint64_t> inserting_;               ///< the save that inserts a record and has no answer
     std::map<std::uint64_t, std::vector<OnItsWay>> onTheirWay_;  ///< by serial, all saves that have none
     std::uint64_t nextSerial_ = 1;                               ///< of saves, their records and their cells

@@ -11,6 +11,7 @@
 #include <utility>
 #include <vector>
 
+#include "core/editing/joint_save.h"
 #include "core/sources/source.h"
 
 namespace jollyrow {
@@ -30,7 +31,8 @@ struct RecordSave {
     std::vector<Cell> cells;
     /// Parts of the key with an unanswered save of theirs.
     std::vector<std::pair<std::size_t, std::uint64_t>> keyAfter = {};
-    std::uint64_t insertedBy = 0;  ///< the unanswered RecordSave that inserts the record; 0 = none
+    std::uint64_t versionAfter = 0;  ///< the unanswered RecordSave before this one, whose version stands by then
+    std::uint64_t insertedBy = 0;    ///< the unanswered RecordSave that inserts the record; 0 = none
 };
 
 /// What is noted elsewhere about a save, on the store's thread; either may be empty.
@@ -44,7 +46,8 @@ struct Save {
     std::vector<RecordSave> records;
     Atomicity atomicity = Atomicity::EachRecord;
     SaveNotes notes = {};
-    std::uint64_t oldest = 0;  ///< nobody builds on what has a smaller number any more
+    std::shared_ptr<JointSave> joint = nullptr;  ///< with saves of other sessions, in one transaction
+    std::uint64_t oldest = 0;                    ///< nobody builds on what has a smaller number any more
 };
 
 class SaveQueue final {
@@ -59,8 +62,13 @@ class SaveQueue final {
 
     StoreOpener open_;
     std::unique_ptr<Store> store_;
-    std::map<std::uint64_t, Value> left_;      ///< by number of a cell's save, good or failed, what it held then
-    std::map<std::uint64_t, RecordKey> made_;  ///< keys of inserted records, by number of their save
+    std::map<std::uint64_t, Value> left_;  ///< by number of a cell's save, good or failed, what it held then
+    struct Made {
+        RecordKey key;
+        std::map<FieldIndex, Value> others;  ///< what the store gave its other fields
+    };
+    std::map<std::uint64_t, Value> versions_;  ///< by number of a record's save, the version it left
+    std::map<std::uint64_t, Made> made_;       ///< inserted records, by number of their save
 };
 
 }  // namespace jollyrow

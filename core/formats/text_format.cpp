@@ -8,6 +8,7 @@
 #include <charconv>
 #include <cmath>
 
+#include "core/columns/number_list.h"
 #include "core/columns/civil.h"
 #include "core/columns/interval.h"
 #include "core/columns/time_zone.h"
@@ -440,7 +441,9 @@ Result<Value> parseTyped(std::string_view typed, const FieldSchema& field) {
             if (parseInterval(text)) return Value(std::string(text));
             return refusal(fmt::format("\"{}\" is not a span of time. Type it like 2 days 04:30 or 90 minutes.", text));
         case Type::Binary: return refusal("Binary data cannot be typed.");
-        case Type::NumberList: return refusal("A list of numbers cannot be typed into.");
+        case Type::NumberList:
+            if (auto list = numberListTyped(text)) return Value(std::move(*list));
+            return refusal(fmt::format("\"{}\" is not a list of numbers. Type it like 4, 7.5, 12.", text));
     }
     return refusal("This column cannot be typed into.");
 }

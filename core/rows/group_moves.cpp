@@ -2,6 +2,7 @@
 // Idea: while no group appears or vanishes, the nodes stay what they are. A record that goes from group a to group b
 // turns the stretch of the order between both by one place, and shifts the groups in between by one:
 //   a: 1 4 7 | 2 5 | b: 3 9   --4 goes to b-->   a: 1 7 | 2 5 | b: 3 4 9
+// One that comes or goes shifts all behind it.
 // Covered by tests/rows/group_stage_test.cpp, which edits at random and compares with trees made anew.
 #include "core/rows/group_moves.h"
 
@@ -32,7 +33,7 @@ std::optional<std::uint32_t> leafFor(const GroupTree& tree, const std::vector<Gr
 
 class Mover {
   public:
-    Mover(const GroupTree& tree, const std::vector<std::uint32_t>* places)
+    Mover(const GroupTree& tree, const GroupPlaces* places)
         : places_(places), order_(std::make_shared<RowOrder>(*tree.order)), out_(std::make_shared<GroupTree>()) {
         out_->nodes = tree.nodes;
         out_->levelBegin = tree.levelBegin;
@@ -40,17 +41,18 @@ class Mover {
     }
 
     void move(const GroupMove& m) {
-        const auto at = placeIn(m.from, m.row), to = placeIn(m.to, m.row);
-        if (m.from < m.to) {
-            std::rotate(at, at + 1, to);
-            for (std::uint32_t n = m.from + 1; n <= m.to; ++n) --out_->nodes[n].first;
-        } else {
-            std::rotate(to, at, at + 1);
-            for (std::uint32_t n = m.to + 1; n <= m.from; ++n) ++out_->nodes[n].first;
-        }
-        for (const std::uint32_t node : ownNodes(*out_, m.from, m.to)) --out_->nodes[node].count;
-        for (const std::uint32_t node : ownNodes(*out_, m.to, m.from)) ++out_->nodes[node].count;
-        out_->leafOf[m.row] = m.to - static_cast<std::uint32_t>(out_->leafBegin());
+        if (m.from == GroupMove::kNone)
+            join(m);
+        else if (m.to == GroupMove::kNone)
+            leave(m);
+        else
+            turn(m);
+        for (const std::uint32_t node : ownNodes(*out_, m.from, m.to))
+            if (node < out_->nodes.size()) --out_->nodes[node].count;
+        for (const std::uint32_t node : ownNodes(*out_, m.to, m.from))
+            if (node < out_->nodes.size()) ++out_->nodes[node].count;
+        const auto begin = static_cast<std::uint32_t>(out_->leafBegin());
+        out_->leafOf[m.row] = m.to == GroupMove::kNone ? static_cast<std::uint32_t>(out_->leaves()) : m.to - begin;
     }
 
     std::shared_ptr<const GroupTree> finish(const std::vector<GroupKeys>& keys) {
@@ -64,28 +66,55 @@ class Mover {
     }
 
   private:
-    std::uint32_t placeOf(std::uint32_t row) const { return places_ ? (*places_)[row] : row; }
+    void turn(const GroupMove& m) {
+        const auto at = placeIn(m.from, m.row), to = placeIn(m.to, m.row);
+        if (m.from < m.to) {
+            std::rotate(at, at + 1, to);
+            for (std::uint32_t n = m.from + 1; n <= m.to; ++n) --out_->nodes[n].first;
+        } else {
+            std::rotate(to, at, at + 1);
+            for (std::uint32_t n = m.to + 1; n <= m.from; ++n) ++out_->nodes[n].first;
+        }
+    }
+    void join(const GroupMove& m) {
+        order_->insert(placeIn(m.to, m.row), m.row);
+        for (std::size_t n = m.to + std::size_t{1}; n < out_->nodes.size(); ++n) ++out_->nodes[n].first;
+    }
+    void leave(const GroupMove& m) {
+        order_->erase(placeIn(m.from, m.row));
+        for (std::size_t n = m.from + std::size_t{1}; n < out_->nodes.size(); ++n) --out_->nodes[n].first;
+    }
+    std::uint32_t placeOf(std::uint32_t row) const { return places_ ? places_->of(row) : row; }
     RowOrder::iterator placeIn(std::uint32_t leaf, std::uint32_t row) {
         const auto first = order_->begin() + out_->nodes[leaf].first;
         return std::lower_bound(first, first + out_->nodes[leaf].count, placeOf(row),
                                 [this](std::uint32_t other, std::uint32_t place) { return placeOf(other) < place; });
     }
 
-    const std::vector<std::uint32_t>* places_;
+    const GroupPlaces* places_;
     std::shared_ptr<RowOrder> order_;
     std::shared_ptr<GroupTree> out_;
 };
 
 }  // namespace
 
-std::vector<std::uint32_t> placesOf(const RowOrder& given, std::size_t rows) {
-    std::vector<std::uint32_t> places(rows, 0);
-    for (std::size_t place = 0; place < given.size(); ++place) places[given[place]] = static_cast<std::uint32_t>(place);
-    return places;
+void GroupPlaces::make(const RowOrder& given, std::size_t rows) {
+    constexpr std::uint32_t kMiddle = std::uint32_t{1} << 30;
+    places_.assign(rows, 0);
+    first_ = kMiddle;
+    end_ = kMiddle;
+    for (const std::uint32_t row : given) places_[row] = end_++;
 }
 
 std::vector<std::uint32_t> ownNodes(const GroupTree& tree, std::uint32_t leaf, std::uint32_t otherLeaf) {
     std::vector<std::uint32_t> own;
+    if (leaf == GroupMove::kNone) return own;
+    if (otherLeaf == GroupMove::kNone) {
+        own.push_back(static_cast<std::uint32_t>(tree.nodes.size()));  // all records
+        if (tree.nodes.empty()) return own;
+        for (own.push_back(leaf); tree.nodes[leaf].level > 0; own.push_back(leaf)) leaf = tree.nodes[leaf].parent;
+        return own;
+    }
     for (; leaf != otherLeaf; leaf = tree.nodes[leaf].parent, otherLeaf = tree.nodes[otherLeaf].parent) {
         own.push_back(leaf);
         if (tree.nodes[leaf].level == 0) break;
@@ -94,16 +123,27 @@ std::vector<std::uint32_t> ownNodes(const GroupTree& tree, std::uint32_t leaf, s
 }
 
 std::shared_ptr<const GroupTree> movedTree(const GroupTree& tree, const std::vector<GroupKeys>& keys,
-                                           std::span<const std::uint32_t> rows,
-                                           const std::vector<std::uint32_t>* places, std::vector<GroupMove>& moves) {
+                                           std::span<const std::uint32_t> rows, const GroupPlaces* places,
+                                           const GroupComings& comings, std::vector<GroupMove>& moves) {
     moves.clear();
-    if (tree.levels() == 0 || rows.size() > kMostMoves || rows.size() * tree.leaves() > kMostShifts) return nullptr;
+    const std::size_t all = rows.size() + comings.joined.size() + comings.left.size();
+    if (tree.levels() == 0 || all > kMostMoves || all * tree.leaves() > kMostShifts) return nullptr;
+    const auto leafBegin = static_cast<std::uint32_t>(tree.leafBegin());
+    for (const std::uint32_t row : comings.left)
+        if (tree.leafOf[row] < tree.leaves()) moves.push_back({row, leafBegin + tree.leafOf[row], GroupMove::kNone});
     for (const std::uint32_t row : rows) {
         if (tree.leafOf[row] >= tree.leaves()) continue;  // filtered out: in no group
+        if (std::find(comings.left.begin(), comings.left.end(), row) != comings.left.end()) continue;
         const auto to = leafFor(tree, keys, row);
         if (!to) return nullptr;
-        const auto from = static_cast<std::uint32_t>(tree.leafBegin()) + tree.leafOf[row];
+        const auto from = leafBegin + tree.leafOf[row];
         if (from != *to) moves.push_back({row, from, *to});
+    }
+    for (const std::uint32_t row : comings.joined) {
+        if (tree.leafOf[row] < tree.leaves()) continue;
+        const auto to = leafFor(tree, keys, row);
+        if (!to) return nullptr;
+        moves.push_back({row, GroupMove::kNone, *to});
     }
     Mover mover(tree, places);
     for (const GroupMove& move : moves) mover.move(move);

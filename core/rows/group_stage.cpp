@@ -125,12 +125,38 @@ bool GroupStage::follow(KeptSums& kept, const EvaluationInput& records, const st
     return true;
 }
 
-/// Moves records whose keys were edited to their groups, and lets the sums follow. False when the tree must be made
-/// anew.
+/// Sums of the tree that was follow its records into the one that is; those that cannot are let go.
+void GroupStage::moveSums(const std::shared_ptr<const GroupTree>& moved, const std::vector<GroupMove>& moves,
+                          const EvaluationInput& records) {
+    std::erase_if(sums_, [&](KeptSums& kept) {
+        if (kept.tree != tree_) return true;
+        auto next = kept.sums->copy();
+        EvaluationInput before = records;
+        before.edits = kept.edits;
+        for (const GroupMove& move : moves) {
+            const auto value = countedOf(kept.term, before, move.row);
+            // One that comes counted for nothing, one that goes will.
+            const EvaluatedCell nothing{};
+            if (!value ||
+                !next->change(ownNodes(*moved, move.from, move.to), move.from == GroupMove::kNone ? nothing : *value,
+                              ownNodes(*moved, move.to, move.from), move.to == GroupMove::kNone ? nothing : *value))
+                return true;
+        }
+        kept.sums = std::move(next);
+        kept.tree = moved;
+        return false;
+    });
+}
+
+/// Moves records whose keys were edited to their groups, those that come and go, too, and lets the sums follow. False
+/// when the tree must be made anew.
 bool GroupStage::moveRecords(const std::vector<GroupKeys>& keys, const GroupInput& input,
                              const EvaluationInput& records) {
-    if (!tree_ || treeOrder_ != input.order || treeRows_ != records.table->rows || keys.size() != treeKeys_.size())
+    const bool isFollowed = input.change && input.change->before && input.change->before == treeOrder_;
+    if (!tree_ || (treeOrder_ != input.order && !isFollowed) || treeRows_ != records.table->rows ||
+        keys.size() != treeKeys_.size())
         return false;
+    if (keys.empty()) return isFollowed && joinRecords(input, records);
     std::vector<std::uint32_t> rows;
     for (std::size_t k = 0; k < keys.size(); ++k) {
         const SortTerm& term = input.levels[k].key;
@@ -144,27 +170,41 @@ bool GroupStage::moveRecords(const std::vector<GroupKeys>& keys, const GroupInpu
     }
     std::sort(rows.begin(), rows.end());
     rows.erase(std::unique(rows.begin(), rows.end()), rows.end());
-    if (input.order && places_.empty()) places_ = placesOf(*input.order, treeRows_);
+    if (treeOrder_ && places_.empty()) places_.make(*treeOrder_, treeRows_);
+    GroupComings comings;
+    if (treeOrder_ != input.order) {
+        comings = {input.change->joined, input.change->left};
+        for (const std::uint32_t row : comings.joined)
+            input.change->joinedFirst ? places_.addFirst(row) : places_.addLast(row);
+    }
     std::vector<GroupMove> moves;
-    auto moved = movedTree(*tree_, keys, rows, input.order ? &places_ : nullptr, moves);
+    auto moved = movedTree(*tree_, keys, rows, input.order ? &places_ : nullptr, comings, moves);
     if (!moved) return false;
-    std::erase_if(sums_, [&](KeptSums& kept) {
-        if (kept.tree != tree_) return true;
-        auto next = kept.sums->copy();
-        EvaluationInput before = records;
-        before.edits = kept.edits;
-        for (const GroupMove& move : moves) {
-            const auto value = countedOf(kept.term, before, move.row);
-            if (!value || !next->change(ownNodes(*moved, move.from, move.to), *value,
-                                        ownNodes(*moved, move.to, move.from), *value))
-                return true;
-        }
-        kept.sums = std::move(next);
-        kept.tree = moved;
-        return false;
-    });
+    moveSums(moved, moves, records);
     tree_ = std::move(moved);
     treeKeys_ = keys;
+    treeOrder_ = input.order;
+    figures_.clear();
+    return true;
+}
+
+/// The same without groups: figures of all records alone.
+bool GroupStage::joinRecords(const GroupInput& input, const EvaluationInput& records) {
+    auto moved = std::make_shared<GroupTree>(*tree_);
+    moved->order = input.order;
+    std::vector<GroupMove> moves;
+    const auto turn = [&](const std::vector<std::uint32_t>& rows, bool joins) {
+        for (const std::uint32_t row : rows) {
+            if ((moved->leafOf[row] == 0) == joins) continue;
+            moved->leafOf[row] = joins ? 0 : 1;
+            moves.push_back({row, joins ? GroupMove::kNone : 0, joins ? 0 : GroupMove::kNone});
+        }
+    };
+    turn(input.change->left, false);
+    turn(input.change->joined, true);
+    moveSums(moved, moves, records);
+    tree_ = std::move(moved);
+    treeOrder_ = input.order;
     figures_.clear();
     return true;
 }

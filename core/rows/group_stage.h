@@ -11,6 +11,7 @@
 #include <string>
 #include <vector>
 
+#include "core/rows/group_moves.h"
 #include "core/rows/group_tree.h"
 #include "core/rows/term_sums.h"
 #include "core/rules/evaluator.h"
@@ -47,10 +48,18 @@ struct GroupedRows {
     EvaluatedCell total(std::size_t summary) const { return figures[summary]->at(tree->nodes.size()); }
 };
 
+/// How an order came to be from another: without some records, and with some before or behind all others.
+struct OrderChange {
+    std::shared_ptr<const RowOrder> before;
+    std::vector<std::uint32_t> left, joined;
+    bool joinedFirst = false;
+};
+
 struct GroupInput {
     std::vector<GroupTerm> levels;
     std::vector<SummarySpec> summaries;
     std::shared_ptr<const RowOrder> order;  ///< the records in the order they keep in their group; null: all
+    std::shared_ptr<const OrderChange> change = nullptr;  ///< where `order` comes from, when it is known
 };
 
 /// Confined to one thread.
@@ -104,6 +113,9 @@ class GroupStage final {
     Result<std::shared_ptr<const TermSums>> sumsFor(const SummaryTerm& term, const EvaluationInput& records,
                                                     const Cancel& cancel);
     bool moveRecords(const std::vector<GroupKeys>& keys, const GroupInput& input, const EvaluationInput& records);
+    bool joinRecords(const GroupInput& input, const EvaluationInput& records);
+    void moveSums(const std::shared_ptr<const GroupTree>& moved, const std::vector<GroupMove>& moves,
+                  const EvaluationInput& records);
     static bool follow(KeptSums& kept, const EvaluationInput& records, const std::vector<FieldIndex>& fields);
     Result<std::shared_ptr<const Figures>> figuresOf(const SummaryRule& rule, const EvaluationInput& records,
                                                      const Cancel& cancel);
@@ -116,7 +128,7 @@ class GroupStage final {
     std::shared_ptr<const RowOrder> treeOrder_;
     std::size_t treeRows_ = 0;
     std::shared_ptr<const Edits> treeEdits_;  ///< that `tree_` was made or followed with
-    std::vector<std::uint32_t> places_;       ///< of records in `treeOrder_`; empty until one moves
+    GroupPlaces places_;                      ///< of records in `treeOrder_`; empty until one moves
     std::shared_ptr<const GroupTree> tree_;
     double groupMs_ = 0, sumMs_ = 0;
 };

@@ -5,7 +5,9 @@
 #include "core/rows/rowline.h"
 
 #include <algorithm>
+#include <bit>
 #include <chrono>
+#include <iterator>
 
 #include "core/base/out_of_memory.h"
 #include "core/columns/room.h"
@@ -105,13 +107,51 @@ void Rowline::markPresent(RowlineInput& input, const Edits* orderEdits) {
     input.present = present_;
 }
 
-/// The records of the set in their order, drafts at the end.
+/// The records of the set in their order, drafts before or behind them.
 std::shared_ptr<const RowOrder> Rowline::orderOf(const RowlineInput& input, const std::shared_ptr<const RecordSet>& set,
                                                  const RowOrder* order) {
     if (input.drafts.empty()) return chosen(order, *set);
     auto lines = std::make_shared<RowOrder>(*chosen(order, *without(*set, input.drafts)));
-    lines->insert(lines->end(), input.drafts.begin(), input.drafts.end());
+    lines->insert(input.draftsFirst ? lines->begin() : lines->end(), input.drafts.begin(), input.drafts.end());
     return lines;
+}
+
+/// A few records have come before or behind the others, or have gone: the lines follow, and groups are told which.
+bool Rowline::follow(const RowlineInput& input, const std::shared_ptr<const RecordSet>& set) {
+    constexpr std::size_t kMostFollowed = 16;
+    if (!set || !shownSet_ || shownSet_->bits.size() != set->bits.size() || shownDraftsFirst_ != input.draftsFirst)
+        return false;
+    auto change = std::make_shared<OrderChange>();
+    change->before = shown_;
+    change->joinedFirst = input.draftsFirst;
+    for (std::size_t word = 0; word < set->bits.size(); ++word)
+        for (std::uint64_t left = set->bits[word] ^ shownSet_->bits[word]; left != 0; left &= left - 1) {
+            const auto row = static_cast<std::uint32_t>(word * 64 + static_cast<std::size_t>(std::countr_zero(left)));
+            (set->contains(row) ? change->joined : change->left).push_back(row);
+            if (change->joined.size() + change->left.size() > kMostFollowed) return false;
+        }
+    // The drafts that were there stay in their places, new ones stand behind them: rows rise.
+    std::vector<std::uint32_t> drafts = shownDrafts_;
+    std::erase_if(drafts, [&](std::uint32_t row) { return !set->contains(row); });
+    drafts.insert(drafts.end(), change->joined.begin(), change->joined.end());
+    if (drafts != input.drafts ||
+        (input.draftsFirst && !change->joined.empty() && drafts.size() > change->joined.size()))
+        return false;
+    auto lines = std::make_shared<RowOrder>();
+    lines->reserve(shown_->size() + change->joined.size());
+    if (input.draftsFirst) lines->insert(lines->end(), change->joined.begin(), change->joined.end());
+    const auto hasLeft = [&](std::uint32_t row) {
+        return std::find(change->left.begin(), change->left.end(), row) != change->left.end();
+    };
+    if (change->left.empty())
+        lines->insert(lines->end(), shown_->begin(), shown_->end());
+    else
+        std::remove_copy_if(shown_->begin(), shown_->end(), std::back_inserter(*lines), hasLeft);
+    if (!input.draftsFirst) lines->insert(lines->end(), change->joined.begin(), change->joined.end());
+    if (change->joinedFirst) std::reverse(change->joined.begin(), change->joined.end());  // each before the last one
+    shown_ = std::move(lines);
+    shownChange_ = std::move(change);
+    return true;
 }
 
 Result<RowlineInput> Rowline::computed(const RowlineInput& given, const Cancel& cancel) {
@@ -226,9 +266,12 @@ Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given,
     const bool isSectioned = order && *heads;
     if (set || isSectioned) {
         if (!shown_ || shownSet_ != set || shownFrom_ != order || shownHeads_ != *heads ||
-            shownDrafts_ != input.drafts) {
-            shown_ = set ? orderOf(input, set, order.get()) : order;
+            shownDrafts_ != input.drafts || shownDraftsFirst_ != input.draftsFirst) {
+            const bool isSame = !isSectioned && shownFrom_ == order && !shownHeads_ && shown_;
+            shownChange_ = nullptr;
+            if (!isSame || !follow(input, set)) shown_ = set ? orderOf(input, set, order.get()) : order;
             shownDrafts_ = input.drafts;
+            shownDraftsFirst_ = input.draftsFirst;
             if (isSectioned) shown_ = bySection(*shown_, **heads);
             shownSet_ = set;
             shownFrom_ = order;
@@ -281,10 +324,11 @@ Result<void> Rowline::addBanners(const RowlineInput& input, Snapshot& snapshot, 
 Result<void> Rowline::addGroups(const RowlineInput& input, Snapshot& snapshot, const Cancel& cancel) {
     if (input.groups.empty() && input.summaries.empty()) return {};
     const EvaluationInput records = evaluationInput(input);
-    auto made = group_.run({input.groups, input.summaries, snapshot.order}, records, sort_.ranks(), cancel);
+    auto made =
+        group_.run({input.groups, input.summaries, snapshot.order, shownChange_}, records, sort_.ranks(), cancel);
     if (!made && made.error().code == ErrorCode::Unsupported) {
         snapshot.groupProblem = made.error().message;
-        made = group_.run({{}, input.summaries, snapshot.order}, records, sort_.ranks(), cancel);
+        made = group_.run({{}, input.summaries, snapshot.order, shownChange_}, records, sort_.ranks(), cancel);
     }
     if (!made) return made.error();
     snapshot.grouping = input.grouping;

@@ -60,6 +60,7 @@ struct RowlineInput {
     /// stand at the end, whatever is filtered.
     std::shared_ptr<const RecordSet> present = nullptr;
     std::vector<std::uint32_t> drafts = {};
+    bool draftsFirst = false;  ///< they stand before all others, else behind them
 };
 
 class Rowline final {
@@ -127,9 +128,12 @@ class Rowline final {
     std::shared_ptr<const RecordSet> withHeadsFrom_, withHeads_;
     std::shared_ptr<const RowOrder> shownFrom_;
     std::vector<std::uint32_t> shownDrafts_;
+    bool shownDraftsFirst_ = false;
     std::shared_ptr<const RecordSet> present_;  ///< the last one made
     std::vector<std::uint32_t> absent_;         ///< that it leaves out
     std::shared_ptr<const RowOrder> shown_;
+    std::shared_ptr<const OrderChange> shownChange_;  ///< how it came from the one before it; null: otherwise
+    bool follow(const RowlineInput& input, const std::shared_ptr<const RecordSet>& set);
 };
 
 }  // namespace jollyrow

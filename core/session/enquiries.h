@@ -19,7 +19,7 @@ class Enquiries final {
     explicit Enquiries(Post post) : post_(std::move(post)) {}
     void stop();
 
-    enum class Kind { Find, Figures, Origin, SummaryTable, LookUp, Dependents };
+    enum class Kind { Find, Figures, Origin, SummaryTable, LookUp, Dependents, Presence, Cells };
     /// Runs `work(cancel)` on the worker and hands its result to `done` on the owner's thread, unless a newer enquiry
     /// of the kind was made meanwhile.
     template <class Work, class Done>
@@ -41,7 +41,7 @@ class Enquiries final {
     }
 
   private:
-    static constexpr std::size_t kKinds = 6;
+    static constexpr std::size_t kKinds = 8;
     Post post_;
     Latest latest_[kKinds];
     Worker worker_;

@@ -35,6 +35,7 @@ Post whileAlive(Post post, const std::shared_ptr<bool>& alive) {
 Session::Session(Post post, SessionListener listener)
     : listener_(std::move(listener)),
       post_(whileAlive(std::move(post), alive_)),
+      saver_(std::make_shared<SaverDesk>(post_)),
       journal_(post_,
                [this](std::uint64_t serial, const RecordJournal::Answers& answers) { answered(serial, answers); }),
       drafts_(post_, draftHooks()),
@@ -56,6 +57,7 @@ Session::~Session() {
     loader_.stop();
     computer_.stop();
     enquiries_.stop();
+    saver_->close();
     journal_.finish();
     drafts_.finish();
 }
@@ -81,8 +83,9 @@ Result<void> Session::open(Design design, const std::string& sourcePath) {
     return openOn(std::move(*source), std::move(design), sourcePath, [sourcePath] { return openStore(sourcePath); });
 }
 
-Result<void> Session::open(Design design, std::shared_ptr<const Source> source, StoreOpener store) {
-    return openOn(std::move(source), std::move(design), {}, std::move(store));
+Result<void> Session::open(Design design, std::shared_ptr<const Source> source, StoreOpener store,
+                           const std::string& sourcePath) {
+    return openOn(std::move(source), std::move(design), sourcePath, std::move(store));
 }
 
 Result<void> Session::open(Design design, std::shared_ptr<const Table> table) {
@@ -106,13 +109,17 @@ Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design
     state_.parameters = parametersOf(design_);
     state_.open = openAtFirst(design_);
     outOfPlace_.clear();
-    journal_.begin(std::move(store));
+    journal_.setVersionField(design_.grid.version);
+    openStore_ = store;
+    journal_.begin(SaverDesk::before(saver_, std::move(store)));
     history_.clear();
     recorded_->clear();
     orderEdits_ = edits();
     keys_.reset();
     ++epoch_;
     digests_.clear();
+    checks_.forget();
+    leftWaiting_.clear();
     tableLoad_ = 0;
     beginWith(isLocked ? TableSchema{} : std::move(*schema));
     beginDrafts();
@@ -139,6 +146,7 @@ void Session::setDesign(Design design) {
                                lineStylesOf(design) != lineStylesOf(design_);
     const bool levelsChanged = openAtFirst(design).levels != openAtFirst(design_).levels;
     design_ = std::move(design);
+    journal_.setVersionField(design_.grid.version);
     if (parametersChanged) state_.parameters = parametersOf(design_);
     if (levelsChanged) state_.open.levels = openAtFirst(design_).levels;
     if (schema_.fields.empty()) {  // what it means is seen when the schema is there
@@ -232,6 +240,7 @@ void Session::take(std::shared_ptr<const Table> table, const LoadProgress& progr
         keys_.reset();
         if (table_->schema.fields != schema_.fields) {
             schema_ = table_->schema;
+            checks_.forget();
             plan_ = std::make_shared<const ViewPlan>(planOf(design_, schema_, nullptr, registered_.get()));
         }
     }
@@ -277,6 +286,7 @@ void Session::recompute(Order order) {
     if (incoming_) state.only.reset();  // its records are those of the older table
     RowlineInput input = viewInput(incoming_ ? *incomingPlan_ : *plan_, incoming_ ? incoming_ : table_, edits(), state);
     input.figuresOfAll = design_.grid.totalAll;
+    input.draftsFirst = design_.grid.entryLine == EntryLinePlace::Top;
     if (order == Order::Anew || incoming_) {
         orderEdits_ = edits();
         outOfPlace_.clear();
@@ -309,6 +319,8 @@ void Session::changeOver(const MadeView& made) {
     keys_ = made.keys;
     ++epoch_;
     digests_.clear();
+    checks_.forget();
+    leftWaiting_.clear();
     // What hangs on a link that was saved meanwhile may have been read before.
     edits()->forEach([this](Edits::Place place, const CellEdit& edit) {
         if (edit.state == EditState::Saved) readRelatedAgain(place.first, {&place.second, 1});

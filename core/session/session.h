@@ -26,12 +26,15 @@
 #include "core/editing/draft_keeper.h"
 #include "core/editing/edit_history.h"
 #include "core/editing/record_journal.h"
+#include "core/editing/saver.h"
+#include "core/rows/cell_figures.h"
 #include "core/rows/figure_origin.h"
 #include "core/rows/rowline.h"
 #include "core/rows/snapshot.h"
 #include "core/rows/value_spread.h"
 #include "core/session/enquiries.h"
 #include "core/session/loader.h"
+#include "core/session/record_checks.h"
 #include "core/session/view_computer.h"
 #include "core/session/view_input.h"
 #include "core/sources/source.h"
@@ -76,8 +79,10 @@ class Session final {
     /// database that another program holds locked just now is waited for on a worker, some seconds: schema() and plan()
     /// are empty until then, and onLoaded tells when it was in vain.
     Result<void> open(Design design, const std::string& sourcePath);
-    /// The same on any source; `store` opens the way to write, when the first edit is saved.
-    Result<void> open(Design design, std::shared_ptr<const Source> source, StoreOpener store);
+    /// The same on any source; `store` opens the way to write, when the first edit is saved. `sourcePath`: the file
+    /// behind it, where there is one.
+    Result<void> open(Design design, std::shared_ptr<const Source> source, StoreOpener store,
+                      const std::string& sourcePath = {});
     /// The same on a table in memory, which cannot be edited.
     Result<void> open(Design design, std::shared_ptr<const Table> table);
     /// Re-plans; recomputes from the first stage that the change touches; loads again only when fields are missing.
@@ -115,6 +120,11 @@ class Session final {
     }
     /// The same of many that come together, in their order. O(cells + records * checks).
     std::vector<std::optional<RecordProblem>> problemsWith(const std::vector<CellWrite>& cells) const;
+    /// An application that decides what becomes of each save (core/editing/saver.h); an empty one: the database alone.
+    /// Saves that wait for its answer when the session ends stay drafts.
+    void setSaver(Saver saver) { saver_->set(std::move(saver)); }
+    /// What functions of the application check of each record that is edited, besides the design's rules.
+    void setRecordChecks(std::vector<RecordCheck> checks);
 
     // ---- Records (session_records.cpp)
     /// A new record with these values, a draft until it is saved, behind all others. Fails in words while records are
@@ -129,6 +139,9 @@ class Session final {
     /// records that break a check or are in conflict. Returns how many records are on their way.
     std::size_t save(const std::vector<SourceRow>& rows);
     std::size_t saveAll();
+    /// Saves what is unsaved in all of them in one transaction, e.g. an order and its lines. Fails when they are not
+    /// on one database, or an application decides about saves of one; else returns how many records are on their way.
+    static Result<std::size_t> saveTogether(std::span<Session* const> sessions);
     /// The person has gone on to another record: it is saved when the design says so.
     void leave(SourceRow row);
     /// What was typed into the record is taken back, a new one let go, a deleted one brought back; what is being saved
@@ -213,6 +226,8 @@ class Session final {
     /// The figures of some records alone, e.g. the selected ones, in the order of the design's summaries that can be
     /// had. A newer request takes an older one's place.
     void figuresOf(std::vector<SourceRow> rows, std::function<void(const Result<std::vector<EvaluatedCell>>&)> done);
+    /// What some cells come to; rows and fields of the snapshot. A newer request takes an older one's place.
+    void figuresOfCells(std::vector<CellBlock> blocks, std::function<void(const Result<CellFigures>&)> done);
     /// How the values of a field, or of a rule when it is given, lie; for cut points. On a worker.
     void spread(const std::string& field, const std::string& rule, std::size_t bins,
                 std::function<void(const Result<std::shared_ptr<const ValueSpread>>&)> done);
@@ -242,6 +257,9 @@ class Session final {
     /// newer search takes an older one's place, whose `done` is not called then.
     void lookUp(FieldIndex field, std::string contains,
                 std::function<void(const Result<std::vector<LookUpEntry>>&)> done);
+    /// Makes a record of the table a look-up points to, called so, and hands it over; its other fields get what the
+    /// database gives them, or it is refused. On a thread of its own; saved at once, and no step to take back.
+    void addLinked(FieldIndex field, std::string label, std::function<void(const Result<LookUpEntry>&)> done);
     /// schema() with the related fields that a rule names ("vessel.name") and the design does not read yet.
     TableSchema schemaReading(const std::string& rule) const;
     /// Another table of the source, e.g. to offer its fields. Reads the schema, a few milliseconds; Locked at once
@@ -267,6 +285,9 @@ class Session final {
     void setEdits(std::shared_ptr<const Edits> edits, SourceRow changed) { setEdits(std::move(edits), {&changed, 1}); }
     void findProblems(std::span<const SourceRow> rows);
     void findAllProblems();
+    void addFound(SourceRow row, std::vector<RecordProblem>& problems);
+    void askPresence();
+    void checkAnswered(SourceRow row);
     void beginDrafts();
     void syncDrafts();
     void tellLeftDrafts();
@@ -279,6 +300,8 @@ class Session final {
     void noteOutOfPlace(const std::map<SourceRow, std::set<FieldIndex>>& edited);
     void answered(std::uint64_t serial, const RecordJournal::Answers& answers);
     void saveAsDesigned(const std::vector<SourceRow>& rows);
+    std::size_t save(const std::vector<SourceRow>& rows, const std::shared_ptr<JointSave>& joint);
+    std::vector<SourceRow> editedRows() const;
     std::vector<SourceRow> savable(const std::vector<SourceRow>& rows) const;
     void changeOver(const MadeView& made);
     Result<void> makeRoom();
@@ -324,7 +347,11 @@ class Session final {
     std::map<std::pair<SourceRow, FieldIndex>, std::uint64_t> digests_;  ///< of what was read beside table_
 
     ConfinedToThread owner_;
+    StoreOpener openStore_;
+    std::shared_ptr<SaverDesk> saver_;
     RecordJournal journal_;
+    RecordChecks checks_{[this](SourceRow row) { checkAnswered(row); }};
+    std::set<SourceRow> leftWaiting_;  ///< records that were left while a check had not answered
     EditHistory history_;
     std::string draftFolder_;
     std::uint64_t draftNumber_ = 0;

@@ -36,64 +36,6 @@ void Session::setEdits(std::shared_ptr<const Edits> edits, std::span<const Sourc
         rows.push_back(row);
     }
     if (!plan_->computed.empty()) journal_.setEdits(withComputedCells(plan_->computed, input, records));
-    if (!plan_->checks.empty()) findProblems(rows);
-}
-
-void Session::findProblems(std::span<const SourceRow> rows) {
-    const auto problems = problemsOf(plan_->checks, evaluationInput(), rows);
-    std::shared_ptr<Edits> next;
-    for (std::size_t i = 0; i < rows.size(); ++i) {
-        const RecordEdit* record = edits()->record(rows[i]);
-        if (!record || record->problems() == problems[i]) continue;
-        RecordEdit checked = *record;
-        checked.setProblems(problems[i]);
-        if (!next) next = std::make_shared<Edits>(*edits());
-        next->setRecord(rows[i], std::move(checked));
-    }
-    if (next) journal_.setEdits(std::move(next));
-}
-
-std::vector<std::optional<RecordProblem>> Session::problemsWith(const std::vector<CellWrite>& cells) const {
-    std::vector<std::optional<RecordProblem>> all(cells.size());
-    EvaluationInput input = evaluationInput();
-    if (plan_->checks.empty()) return all;
-    auto some = std::make_shared<Edits>();
-    std::vector<SourceRow> rows;
-    std::vector<std::uint32_t> records;
-    std::map<SourceRow, std::size_t> places;
-    for (const CellWrite& cell : cells) {
-        if (raw(cell.row) >= input.table->rows) continue;
-        if (places.try_emplace(cell.row, rows.size()).second) {
-            rows.push_back(cell.row);
-            records.push_back(raw(cell.row));
-            if (const RecordEdit* record = edits()->record(cell.row)) some->setRecord(cell.row, *record);
-        }
-        some->set(cell.row, cell.field,
-                  {cell.value, journal_.stored(*table_, cell.row, cell.field), EditState::Draft, {}, {}});
-    }
-    input.edits = some;
-    if (!plan_->computed.empty()) input.edits = withComputedCells(plan_->computed, input, records);
-    const auto problems = problemsOf(plan_->checks, input, rows);
-    for (std::size_t i = 0; i < cells.size(); ++i) {
-        const auto place = places.find(cells[i].row);
-        if (place == places.end()) continue;
-        for (const RecordProblem& problem : problems[place->second])
-            if (!all[i] &&
-                std::find(problem.fields.begin(), problem.fields.end(), cells[i].field) != problem.fields.end())
-                all[i] = problem;
-    }
-    return all;
-}
-
-/// The checks, or the fields that they read, are others now.
-void Session::findAllProblems() {
-    std::vector<SourceRow> rows;
-    // With other fields it is done when they are there.
-    const bool isMeant = snapshot_ && snapshot_->table->schema.fields == schema_.fields;
-    const std::size_t shown = isMeant ? snapshot_->table->rows : 0;
-    edits()->forEachRecord([&](SourceRow row, const RecordEdit&) {
-        if (raw(row) < shown) rows.push_back(row);
-    });
     if (!rows.empty()) findProblems(rows);
 }
 
@@ -294,7 +236,10 @@ void Session::answered(std::uint64_t serial, const RecordJournal::Answers& answe
         linesChanged = linesChanged || (answer.isStored && answer.change != RecordChange::Update);
         isStored = isStored || answer.isStored;
         if (answer.isStored && answer.change == RecordChange::Insert) outOfPlace_.insert(answer.row);
-        if (answer.isStored && answer.change == RecordChange::Delete) outOfPlace_.erase(answer.row);
+        if (answer.isStored && answer.change == RecordChange::Delete) {
+            outOfPlace_.erase(answer.row);
+            history_.noteGone({&answer.row, 1});
+        }
     }
     setEdits(edits(), rows);
     showEdits(linesChanged ? Lines::Changed : Lines::Same);

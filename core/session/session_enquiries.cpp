@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 // What is asked of a session beside its view: groups opened and closed, finding, figures, tables, look-ups.
 // Covered by tests/session/session_test.cpp.
+#include "core/formats/text_format.h"
 #include "core/session/session.h"
 
 namespace jollyrow {
@@ -140,23 +141,82 @@ void Session::originOf(std::size_t summary, std::uint32_t node, std::function<vo
         std::move(done));
 }
 
-void Session::lookUp(FieldIndex field, std::string contains,
-                     std::function<void(const Result<std::vector<LookUpEntry>>&)> done) {
-    const auto link = foreignKeyOf(schema_, schema_.field(field).name);
-    if (!link || !source_) return done(Error{ErrorCode::Unsupported, "This column points to no other table."});
-    const ColumnDesign* column = design_.column(schema_.field(field).name);
-    const ForeignKey& key = schema_.foreignKeys[*link];
+void Session::figuresOfCells(std::vector<CellBlock> blocks, std::function<void(const Result<CellFigures>&)> done) {
+    enquiries_.ask(
+        Ask::Cells,
+        [blocks = std::move(blocks), snapshot = snapshot_](const Cancel& cancel) {
+            return jollyrow::figuresOfCells(*snapshot, blocks, cancel);
+        },
+        std::move(done));
+}
+
+namespace {
+
+/// The other table's records that a field points to, and what stands for them; nullopt when it points to none.
+std::optional<LookUpRequest> linkedBy(const TableSchema& schema, const Design& design, FieldIndex field) {
+    const auto link = foreignKeyOf(schema, schema.field(field).name);
+    if (!link) return std::nullopt;
+    const ColumnDesign* column = design.column(schema.field(field).name);
+    const ForeignKey& key = schema.foreignKeys[*link];
     LookUpRequest request;
     request.table = key.table;
     request.keyField = key.targetFields.front();
     request.labelField = column && !column->label.empty() ? column->label : key.label;
-    request.contains = std::move(contains);
+    return request;
+}
+
+Error pointsNowhere() { return {ErrorCode::Unsupported, "This column points to no other table."}; }
+
+}  // namespace
+
+void Session::lookUp(FieldIndex field, std::string contains,
+                     std::function<void(const Result<std::vector<LookUpEntry>>&)> done) {
+    auto request = source_ ? linkedBy(schema_, design_, field) : std::nullopt;
+    if (!request) return done(pointsNowhere());
+    request->contains = std::move(contains);
     enquiries_.ask(
         Ask::LookUp,
-        [request = std::move(request), source = source_](const Cancel& cancel) {
+        [request = std::move(*request), source = source_](const Cancel& cancel) {
             return source->lookUp(request, cancel);
         },
         std::move(done));
+}
+
+namespace {
+
+/// A new record of a look-up's table: what names it is given, the rest is the database's.
+Result<LookUpEntry> madeLinked(const Source& source, const StoreOpener& open, const LookUpRequest& link,
+                               const std::string& label) {
+    auto schema = source.schema({link.table, ""});
+    if (!schema) return schema.error();
+    const auto named = schema->find(link.labelField), key = schema->find(link.keyField);
+    if (!named || !key) return Error{ErrorCode::NotFound, "The other table is not as it was. Read the records again."};
+    auto value = parseTyped(label, schema->field(*named));
+    if (!value) return value.error();
+    RecordWrite write;
+    write.change = RecordChange::Insert;
+    for (int rank = 1; rank <= static_cast<int>(schema->fields.size()); ++rank)
+        for (std::size_t i = 0; i < schema->fields.size(); ++i)
+            if (schema->fields[i].primaryKeyRank == rank) write.keyFields.push_back(static_cast<FieldIndex>(i));
+    write.keyIsRowId = write.keyFields.empty();
+    write.changes = {{*named, {}, std::move(*value)}};
+    write.readBack = {*key};
+    write.schema = std::move(*schema);
+    auto store = open();
+    if (!store) return store.error();
+    auto made = writeOne(**store, write);
+    if (!made) return made.error();
+    return LookUpEntry{made->readBack.front(), label};
+}
+
+}  // namespace
+
+void Session::addLinked(FieldIndex field, std::string label, std::function<void(const Result<LookUpEntry>&)> done) {
+    auto request = source_ && openStore_ ? linkedBy(schema_, design_, field) : std::nullopt;
+    if (!request) return done(pointsNowhere());
+    enquiries_.ask([request = std::move(*request), label = std::move(label), source = source_,
+                    open = openStore_] { return madeLinked(*source, open, request, label); },
+                   std::move(done));
 }
 
 }  // namespace jollyrow

@@ -34,7 +34,9 @@ Result<SourceRow> Session::insert(const std::vector<std::pair<FieldIndex, Value>
     for (const auto& [field, value] : values)
         record.set(field, {value, Empty{}, EditState::Draft, {}, {}});  // one that is empty is meant so: no default
     // It stands at the end as it is made, whatever is typed into it.
-    orderEdits_ = orderEdits_->withRecord(row, record);
+    RecordEdit isThere;
+    isThere.setFate(*record.fate());
+    orderEdits_ = orderEdits_->withRecord(row, std::move(isThere));
     EditStep step;
     step.inserted.push_back({row, values});
     history_.note(std::move(step));
@@ -81,6 +83,7 @@ void Session::remove(const std::vector<SourceRow>& rows) {
         changed.push_back(row);
         if (!journal_.isStored(row)) {
             next->setRecord(row, {});
+            history_.noteGone({&row, 1});
             continue;
         }
         RecordEdit record = known ? *known : RecordEdit();
@@ -104,19 +107,53 @@ std::vector<SourceRow> Session::savable(const std::vector<SourceRow>& rows) cons
     return all;
 }
 
-std::size_t Session::save(const std::vector<SourceRow>& rows) {
+namespace {
+bool isSaving(const RecordEdit& record) {
+    const auto& cells = record.cells();
+    return (record.fate() && record.fate()->state == EditState::Saving) ||
+           std::any_of(cells.begin(), cells.end(),
+                       [](const RecordEdit::Cell& cell) { return cell.second.state == EditState::Saving; });
+}
+}  // namespace
+
+std::size_t Session::save(const std::vector<SourceRow>& rows) { return save(rows, nullptr); }
+
+std::size_t Session::save(const std::vector<SourceRow>& rows, const std::shared_ptr<JointSave>& joint) {
     JOLLYROW_REQUIRE(owner_.isHere());
     const std::vector<SourceRow> able = savable(rows);
-    const std::size_t before = edits()->count(EditState::Saving);
-    if (able.empty() || journal_.save(*table_, able, Atomicity::AllOrNothing) == 0) return 0;
+    const auto before = edits();
+    if (able.empty() || journal_.save(*table_, able, Atomicity::AllOrNothing, joint) == 0) return 0;
+    const auto areOnTheirWay = std::count_if(able.begin(), able.end(), [&](SourceRow row) {
+        return edits()->record(row) != before->record(row) && isSaving(*edits()->record(row));
+    });
     showEdits();
-    return edits()->count(EditState::Saving) - before > 0 ? able.size() : 0;
+    return static_cast<std::size_t>(areOnTheirWay);
 }
 
-std::size_t Session::saveAll() {
+std::vector<SourceRow> Session::editedRows() const {
     std::vector<SourceRow> rows;
     edits()->forEachRecord([&](SourceRow row, const RecordEdit&) { rows.push_back(row); });
-    return save(rows);
+    return rows;
+}
+
+std::size_t Session::saveAll() { return save(editedRows()); }
+
+Result<std::size_t> Session::saveTogether(std::span<Session* const> sessions) {
+    for (const Session* session : sessions) {
+        if (session->sourcePath_.empty() || session->sourcePath_ != sessions.front()->sourcePath_)
+            return Error{ErrorCode::Unsupported, "Only grids on one database can be saved in one transaction."};
+        if (session->saver_->isSet())
+            return Error{ErrorCode::Unsupported, "An application decides about the saves of one of these grids."};
+        // What breaks a check holds all back, as it would hold back a record of its own.
+        for (const SourceRow row : session->editedRows())
+            if (isBlocked(*session->edits()->record(row)))
+                return Error{ErrorCode::InvalidInput, "Something is to be put right first. Nothing was saved."};
+    }
+    auto joint = std::make_shared<JointSave>();
+    std::size_t records = 0;
+    for (Session* session : sessions) records += session->save(session->editedRows(), joint);
+    joint->begin();
+    return records;
 }
 
 /// What was typed goes to the database as the design says; a new record only when it is left.
@@ -134,6 +171,9 @@ void Session::saveAsDesigned(const std::vector<SourceRow>& rows) {
 void Session::leave(SourceRow row) {
     const RecordEdit* record = edits()->record(row);
     if (!record || design_.grid.saving == Saving::Together) return;
+    const auto& problems = record->problems();
+    if (std::any_of(problems.begin(), problems.end(), [](const RecordProblem& problem) { return problem.isWaiting; }))
+        leftWaiting_.insert(row);  // saved when the check has answered
     const bool isNew = record->change() == RecordChange::Insert;
     if (isNew && record->cells().empty() && record->fate()->state == EditState::Draft) return revert(row);
     if (design_.grid.saving == Saving::EachRecord || isNew) save({row});
@@ -265,7 +305,7 @@ bool Session::apply(const EditStep& step, bool back) {
     bool done = false;
     std::vector<CellWrite> cells;
     const auto addCell = [&](const EditStep::Cell& cell) {
-        if (cell.row == kNoRow) return;
+        if (EditHistory::isLost(cell.row)) return;
         const Value now = snapshot_->table->rows > raw(cell.row) ? snapshot_->value(cell.row, cell.field) : Value{};
         if (!(now == (back ? cell.after : cell.before))) return;
         cells.push_back(
@@ -275,22 +315,23 @@ bool Session::apply(const EditStep& step, bool back) {
          : std::for_each(step.cells.begin(), step.cells.end(), addCell);
     std::vector<SourceRow> gone;
     for (const auto& record : back ? step.inserted : step.removed)
-        if (record.row != kNoRow) gone.push_back(record.row);
+        if (!EditHistory::isLost(record.row)) gone.push_back(record.row);
     if (!cells.empty()) edit(cells);
     if (!gone.empty()) remove(gone);
     done = !cells.empty() || !gone.empty();
     std::vector<SourceRow> made;
     for (const auto& record : back ? step.removed : step.inserted) {
-        const RecordFate* fate = record.row == kNoRow ? nullptr : edits()->fate(record.row);
+        const bool isLost = EditHistory::isLost(record.row);
+        const RecordFate* fate = isLost ? nullptr : edits()->fate(record.row);
         // It may be there still: what was on its way could not be taken back.
         const bool isThere =
-            fate ? fate->change == RecordChange::Insert : record.row != kNoRow && raw(record.row) < table_->loaded();
+            fate ? fate->change == RecordChange::Insert : !isLost && raw(record.row) < table_->loaded();
         if (isThere) continue;
         if (fate && fate->change == RecordChange::Delete && fate->state != EditState::Saved) {
             revert(record.row);
             done = true;
-        } else if (back && record.values.empty()) {
-            continue;  // it cannot be made again as it was
+        } else if ((back && record.values.empty()) || !history_.isGoneByUs(record.row)) {
+            continue;  // it cannot be made again as it was; or somebody else has deleted it, or given it another key
         } else if (auto again = insert(record.values)) {
             history_.moved(record.row, *again);
             made.push_back(*again);
@@ -306,7 +347,7 @@ namespace {
 bool isOnItsWay(const EditStep& step, const Edits& edits) {
     const auto any = [&](const std::vector<EditStep::Removed>& records) {
         return std::any_of(records.begin(), records.end(), [&](const EditStep::Removed& record) {
-            const RecordFate* fate = record.row == kNoRow ? nullptr : edits.fate(record.row);
+            const RecordFate* fate = EditHistory::isLost(record.row) ? nullptr : edits.fate(record.row);
             return fate && fate->state == EditState::Saving;
         });
     };

@@ -10,6 +10,7 @@ namespace jollyrow {
 /// A view without records on the fields of a schema; without a plan when the schema is not known yet.
 void Session::beginWith(TableSchema schema) {
     schema_ = std::move(schema);
+    checks_.forget();
     plan_ = schema_.fields.empty() ? std::make_shared<ViewPlan>()
                                    : std::make_shared<ViewPlan>(planOf(design_, schema_, nullptr, registered_.get()));
     auto empty = std::make_shared<Table>();
@@ -102,6 +103,7 @@ void Session::takeSchema(TableSchema schema) {
     snapshot->edits = edits();
     snapshot_ = std::move(snapshot);
     schema_ = std::move(schema);
+    checks_.forget();
     incoming_.reset();
     incomingPlan_.reset();
 }

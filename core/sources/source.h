@@ -87,6 +87,16 @@ struct RecordRequest {
     std::vector<FieldIndex> fields;
 };
 
+/// Whether a table has a record with these values; they are never empty. Asked before a record is saved: of values that
+/// only one may have, and of what a link points to.
+struct PresenceRequest {
+    std::string table;
+    std::vector<std::string> fields;
+    std::vector<Value> values;
+    std::vector<FieldSchema> forms = {};                ///< how the values stand in the database
+    std::optional<RecordRequest> except = std::nullopt;  ///< a record of that table which does not count
+};
+
 /// Records of other tables that point to some records, and what becomes of them when these are deleted.
 struct Dependents {
     enum class Then {
@@ -116,6 +126,10 @@ class Source {
     /// What points to these records of one table, of tables that have some. Blocks; polls `cancel`.
     virtual Result<std::vector<Dependents>> dependentsOf(const std::vector<RecordRequest>&, const Cancel&) const {
         return std::vector<Dependents>{};
+    }
+    /// In their order. Unsupported where a source cannot tell. Blocks; polls `cancel`.
+    virtual Result<std::vector<bool>> arePresent(const std::vector<PresenceRequest>&, const Cancel&) const {
+        return Error{ErrorCode::Unsupported, "This source cannot be asked."};
     }
 };
 
@@ -148,6 +162,11 @@ struct RecordWrite {
     /// `before`: the record is deleted as it is believed to be.
     std::vector<FieldChange> changes;
     RecordChange change = RecordChange::Update;
+    /// Of writes in order: the one of them that inserts this record, whose key is what the database gives it then.
+    std::optional<std::size_t> madeBy = std::nullopt;
+    /// Of a table that counts the versions of its records: what is believed to stand there, and what is written with
+    /// the changes. Another one is a conflict, whatever was changed.
+    std::optional<FieldChange> version = std::nullopt;
     /// Read again after writing, for values that the database makes (keys, defaults, triggers, generated ones).
     std::vector<FieldIndex> readBack = {};
 };
@@ -182,6 +201,7 @@ using Outcome = std::variant<StoredRecord, Conflict, Problem>;
 enum class Atomicity {
     EachRecord,    ///< one record's trouble is its own
     AllOrNothing,  ///< one record that is not stored takes the others back: they are Problems of code Cancelled
+    InOrder,       ///< the same, and each is written after the ones before it
 };
 
 /// Confined to one thread.

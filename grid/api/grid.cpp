@@ -49,6 +49,16 @@ Result<void> Grid::open(const Design& design, const QString& databasePath) {
     return {};
 }
 
+Result<void> Grid::open(const Design& design, std::shared_ptr<const Source> source, StoreOpener store,
+                        const QString& path) {
+    d->editors.end();
+    if (auto opened = d->context.session().open(design, std::move(source), std::move(store), path.toStdString());
+        !opened)
+        return opened;
+    d->begun();
+    return {};
+}
+
 Result<void> Grid::open(const Design& design, std::shared_ptr<const Table> table) {
     d->editors.end();
     if (auto opened = d->context.session().open(design, std::move(table)); !opened) return opened;
@@ -276,6 +286,10 @@ std::vector<Record> Grid::selectedRecords(std::size_t most) const {
 }
 
 std::int64_t Grid::selectedCount() const { return d->cursor.selection().rows().count(); }
+
+QString Grid::selectionFigures() const { return d->figures.words(); }
+
+void Grid::copySelection(bool withHeadings) { d->copySelection(withHeadings ? Headings::With : Headings::Without); }
 
 void Grid::setSelectionMode(SelectionMode mode) {
     d->cursor.setMode(mode);

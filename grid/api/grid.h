@@ -11,6 +11,7 @@
 
 #include <QAbstractScrollArea>
 
+#include <chrono>
 #include <functional>
 #include <map>
 #include <memory>
@@ -21,9 +22,11 @@
 #include "core/design/design.h"
 #include "core/design/finding.h"
 #include "core/design/tier_tree.h"
+#include "grid/api/extending.h"
 #include "grid/api/grid_column.h"
 #include "grid/api/record.h"
 #include "grid/api/record_changes.h"
+#include "grid/editors/editor.h"
 #include "grid/select/selection.h"
 
 class QComboBox;
@@ -37,6 +40,7 @@ class Session;
 struct LoadProgress;
 struct Table;
 struct Snapshot;
+struct PlannedColumn;
 
 /// A group as its line shows it.
 struct GroupLine {
@@ -59,6 +63,10 @@ class Grid : public QAbstractScrollArea {
     Result<void> open(const QString& designPath, const QString& databasePath = {});
     /// The same for a design in memory.
     Result<void> open(const Design& design, const QString& databasePath);
+    /// The same on any source; `store` opens the way to write, when the first edit is saved. `path`: the file behind
+    /// it, where there is one.
+    Result<void> open(const Design& design, std::shared_ptr<const Source> source, StoreOpener store,
+                      const QString& path = {});
     /// The same on a table in memory, e.g. a summary table; it cannot be edited.
     Result<void> open(const Design& design, std::shared_ptr<const Table> table);
     /// What is not as the design asks: in its file, or against the database.
@@ -140,6 +148,10 @@ class Grid : public QAbstractScrollArea {
     /// At most `most` of the selected records, in bound order.
     std::vector<Record> selectedRecords(std::size_t most = 100'000) const;
     std::int64_t selectedCount() const;
+    /// What selectionFigured() has told last.
+    QString selectionFigures() const;
+    /// Takes the selected cells or records to the clipboard: as text, CSV and HTML.
+    void copySelection(bool withHeadings = false);
     void setSelectionMode(SelectionMode mode);
     SelectionMode selectionMode() const;
     /// To the record before or after on the way the person has come (Alt+Left, Alt+Right); false at its ends.
@@ -179,6 +191,9 @@ class Grid : public QAbstractScrollArea {
     /// on their way; those that break a check, or are in conflict, are not.
     int save(const Record& record);
     int saveAll();
+    /// What is unsaved in several grids on one database, in one transaction: an order and its lines. Fails when
+    /// something is to be put right first.
+    static Result<int> saveTogether(const std::vector<Grid*>& grids);
     /// Takes back what is not saved.
     void revert(const Record& record);
     void revertAll();
@@ -196,6 +211,22 @@ class Grid : public QAbstractScrollArea {
     /// records have drafts now.
     int takeUpDrafts();
     void dropDrafts();
+    // ---- Functions of the application (grid/api/extending.h)
+    /// The editor of a column, by a function of the application; an empty one: the ready one by its type.
+    void setEditor(const QString& field, EditorFactory factory);
+    enum class CheckStrength { Error, Warning };
+    /// A check of each record that is edited, besides the design's: `check` says what is wrong, empty when nothing. At
+    /// `field`; empty: at the record. Takes the place of one of the same name; without a function there is none.
+    void setCheck(const QString& name, const QString& field, std::function<QString(const EditedRecord&)> check,
+                  CheckStrength strength = CheckStrength::Error);
+    /// One that answers later: until then the record waits, marked, and is not saved. Past `limit` it counts as wrong,
+    /// and is asked again when the record is edited again.
+    void setCheckLater(const QString& name, const QString& field,
+                       std::function<void(const EditedRecord&, const CheckAnswer&)> ask,
+                       std::chrono::milliseconds limit = std::chrono::seconds(10));
+    /// Decides what becomes of each save, before the database is asked or in its place; an empty one: the database.
+    void setSaver(SaveFunction saver);
+
     /// What the person at the grid is told just now about a cell, e.g. why an entry was refused; empty when nothing.
     QString message() const;
 
@@ -230,6 +261,9 @@ class Grid : public QAbstractScrollArea {
     void partPressed(const jollyrow::Record& record, const QString& field, const QString& name);
     void currentRecordChanged(const jollyrow::Record& record);
     void selectionChanged();
+    /// What the selected cells come to, in words for a status line, a moment after they were selected; empty when less
+    /// than two are.
+    void selectionFigured(const QString& words);
     /// A person changed the design on the grid; `label` names the step for an undo list, e.g. "Widen Due".
     void designEdited(const QString& label);
     void headingClicked(const QString& field, Qt::KeyboardModifiers modifiers);
@@ -289,6 +323,8 @@ class Grid : public QAbstractScrollArea {
     friend class FieldBox;
     /// Writes a cell of the snapshot as if it had been typed in the grid.
     void write(SourceRow row, FieldIndex field, const Value& value, const std::string& label);
+    Editor* newEditor(const PlannedColumn& column, QWidget* parent);
+    void addCheck(RecordCheck check);
     void announceFocus();
 };
 

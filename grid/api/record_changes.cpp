@@ -92,7 +92,11 @@ std::vector<RecordChanges> changesOf(const GridContext& context) {
                 changes.message = QString::fromStdString(problem.message);
             if (problem.isOverridden) overridden << QString::fromStdString(problem.message);
         }
-        changes.isBlocked = changes.change != RecordChange::Delete && isBlocked(record);
+        const auto& problems = record.problems();
+        changes.isBlocked = changes.change != RecordChange::Delete &&
+                            std::any_of(problems.begin(), problems.end(), [](const RecordProblem& problem) {
+                                return problem.blocks() && !problem.isWaiting;
+                            });
         changes.overridden = overridden.join(u' ');
         changes.record = context.record(row);
         changes.name = nameOf(changes.record);

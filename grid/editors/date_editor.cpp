@@ -14,13 +14,21 @@ DateEditor::DateEditor(const EditorTask& task, QWidget* parent) : LineEditor(tas
 }
 
 void DateEditor::openChoices() {
-    FieldSchema anyDate;
-    anyDate.type = Type::Date;
-    const Result<Value> present = parseTyped(typed().toStdString(), anyDate);
-    const Date* day = present ? std::get_if<Date>(&*present) : nullptr;
-    auto* popup = new MonthPopup(day ? kEpoch.addDays(day->days) : QDate::currentDate(), this);
-    connect(popup, &MonthPopup::chosen, this, [this](QDate chosen) {
-        setText(QString::fromStdString(editText(Date{static_cast<std::int32_t>(kEpoch.daysTo(chosen))})));
+    constexpr std::int64_t kDayMicros = 86'400'000'000;
+    const Result<Entered> present = entered();
+    const auto* day = present ? std::get_if<Date>(&present->value) : nullptr;
+    const auto* moment = present ? std::get_if<Timestamp>(&present->value) : nullptr;
+    // The day is chosen; the time of day stays.
+    const std::int64_t micros = moment ? moment->micros : 0;
+    const std::int64_t ofDay = (micros % kDayMicros + kDayMicros) % kDayMicros;
+    const std::int64_t days = day ? day->days : (micros - ofDay) / kDayMicros;
+    auto* popup = new MonthPopup(day || moment ? kEpoch.addDays(days) : QDate::currentDate(), this);
+    connect(popup, &MonthPopup::chosen, this, [this, ofDay](QDate chosen) {
+        const std::int64_t to = kEpoch.daysTo(chosen);
+        const Value value = task().field.type == Type::Date ? Value(Date{static_cast<std::int32_t>(to)})
+                                                            : Value(Timestamp{to * kDayMicros + ofDay});
+        const Formatter* formatter = task().formatter.get();
+        setText(QString::fromStdString(formatter ? formatter->editText(value, task().field) : editText(value)));
         setRefused(false);
         line().setFocus();
     });

@@ -10,7 +10,7 @@ class DateEditor final : public LineEditor {
     Q_OBJECT
   public:
     DateEditor(const EditorTask& task, QWidget* parent);
-    int leastWidth() const override { return 124; }
+    int leastWidth() const override { return task().field.type == Type::Date ? 124 : 172; }
 
   protected:
     void openChoices() override;

@@ -15,6 +15,7 @@
 #include "core/columns/look_up.h"
 #include "core/columns/schema.h"
 #include "core/design/design.h"
+#include "core/formats/entry_pattern.h"
 #include "core/formats/formatter.h"
 
 namespace jollyrow {
@@ -24,13 +25,20 @@ struct EditorTask {
     FieldSchema field;
     std::shared_ptr<const Formatter> formatter = nullptr;  ///< of the column; null: plain texts
     Alignment alignment = Alignment::Left;
-    QString heading = {};          ///< for assistive technology
-    QString hint = {};             ///< shown while nothing is entered
-    std::string linkedTable = {};  ///< of a look-up: where its records are
+    QString heading = {};  ///< for assistive technology
+    QString hint = {};     ///< shown while nothing is entered
+    EntryKind kind = EntryKind::Automatic;
+    bool wraps = false;                                     ///< the column shows several lines
+    int most = 5;                                           ///< of a rating
+    std::shared_ptr<const EntryPattern> pattern = nullptr;  ///< that a text must match; null: anything
+    std::string linkedTable = {};                           ///< of a look-up: where its records are
     /// Of a look-up: finds the other table's records by label; empty for all others. The answer comes later, on the
     /// window's thread.
     using Found = std::function<void(const Result<std::vector<LookUpEntry>>&)>;
     std::function<void(const QString& contains, Found)> search = {};
+    /// Makes a record of the other table that is called so; empty where none may be made.
+    using Added = std::function<void(const Result<LookUpEntry>&)>;
+    std::function<void(const QString& label, Added)> add = {};
 };
 
 /// What a cell holds when its editor opens.
@@ -66,6 +74,8 @@ class Editor : public QFrame {
     virtual bool commitsLater() { return false; }
     /// In pixels; a narrower cell's editor reaches over its neighbours.
     virtual int leastWidth() const { return 90; }
+    /// In pixels; higher than the cell, it drops down over the records below. Asked again after resized().
+    virtual int wantedHeight(int cellHeight) const { return cellHeight; }
 
     void setRefused(bool refused);
     bool isRefused() const { return refused_; }
@@ -74,6 +84,7 @@ class Editor : public QFrame {
     void committed(int lines, int columns);  ///< and the current cell should move by this much
     void abandoned();
     void edited();
+    void resized();  ///< wantedHeight() is another one
     void failed(const QString& message);
 
   protected:
@@ -87,5 +98,8 @@ class Editor : public QFrame {
 
 /// The editor that a field gets: the first kind that can edit it. Owned by `parent`.
 Editor* makeEditor(const EditorTask& task, QWidget* parent);
+
+/// Makes an application's own editor, owned by `parent`; null: the ready one after all.
+using EditorFactory = std::function<Editor*(const EditorTask& task, QWidget* parent)>;
 
 }  // namespace jollyrow

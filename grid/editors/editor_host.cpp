@@ -40,7 +40,7 @@ void EditorHost::open(CellPlace place) {
     field_ = column.field;
     fieldName_ = column.design.field;
     recordGone_ = false;
-    editor_ = makeEditor(editorTaskFor(context_.session(), column), &context_.viewport());
+    editor_ = context_.makeEditor(column, &context_.viewport());
     editor_->setFont(context_.grid().font());
     Grid* grid = &context_.grid();
     QObject::connect(editor_, &Editor::committed, grid, [this](int byLines, int byColumns) {
@@ -51,6 +51,7 @@ void EditorHost::open(CellPlace place) {
         if (regroups && cursor_.followed()) return;  // the record goes to another group, the current cell with it
         if (byLines != 0 || byColumns != 0) moveOn_(byLines, byColumns);
     });
+    QObject::connect(editor_, &Editor::resized, grid, [this] { this->place(); });
     QObject::connect(editor_, &Editor::abandoned, grid, [this] { end(); });
     QObject::connect(editor_, &Editor::failed, grid, [this](const QString& message) { refuse(message); });
     QObject::connect(editor_, &Editor::edited, grid, [this] {
@@ -73,10 +74,15 @@ void EditorHost::place() {
     const int width = std::max(rect.width(), editor_->leastWidth());
     if (rect.right() >= body_.viewport().width() && width > rect.width()) rect.setLeft(rect.right() - width + 1);
     rect.setWidth(width);
+    // Several lines drop down over the records below; where there is no room, they reach up.
+    rect.setHeight(std::max(rect.height(), editor_->wantedHeight(rect.height())));
+    if (rect.bottom() >= body_.viewport().height())
+        rect.moveBottom(std::max(body_.viewport().height() - 1, body_.top() + rect.height() - 1));
     editor_->setGeometry(rect.adjusted(-1, -1, 1, 0));
     // Under the headings or the pinned columns it must not float.
     const auto [from, to] = body_.columns().extent(body_.columns().zoneOf(place_.column));
-    editor_->setVisible(rect.top() >= body_.top() - body_.rowHeight() / 2 &&
+    const int top = body_.cellRect(place_).top();
+    editor_->setVisible(top >= body_.top() - body_.rowHeight() / 2 &&
                         (isCaption || (rect.left() >= from - rect.width() / 2 && rect.left() < to)));
 }
 
@@ -134,7 +140,7 @@ void EditorHost::toggle(CellPlace place) {
     if (!context_.canEdit(place.column) || !rows_.isRecord(place.line)) return;
     const SourceRow row = rows_.rowAt(place.line);
     const FieldIndex field = context_.planned(place.column).field;
-    write(row, field, {Value(context_.snapshot().value(row, field) != Value(true))});
+    write(row, field, {turnedOver(context_.snapshot().value(row, field), context_.schema().field(field))});
 }
 
 void EditorHost::end() {

@@ -12,12 +12,26 @@ EditorTask editorTaskFor(Session& session, const PlannedColumn& column) {
     task.alignment = column.alignment;
     task.heading = QString::fromStdString(column.design.heading);
     task.hint = QString::fromStdString(column.design.hint);
+    task.kind = column.design.entry.kind;
+    task.most = column.design.entry.most;
+    task.wraps = column.design.wrap;
+    for (const PlannedCheck& check : session.plan().checks)
+        if (check.demand == PlannedCheck::Demand::Pattern && check.field == column.field) task.pattern = check.pattern;
     if (!column.label || !column.foreignKey) return task;
     task.linkedTable = session.schema().foreignKeys[*column.foreignKey].table;
     task.search = [&session, field = column.field](const QString& contains, const EditorTask::Found& found) {
         session.lookUp(field, contains.toStdString(), found);
     };
+    if (column.design.entry.adds)
+        task.add = [&session, field = column.field](const QString& label, const EditorTask::Added& added) {
+            session.addLinked(field, label.toStdString(), added);
+        };
     return task;
+}
+
+Value turnedOver(const Value& now, const FieldSchema& field) {
+    if (now == Value(true)) return Value(false);
+    return now == Value(false) && !field.required ? Value(Empty{}) : Value(true);
 }
 
 EditedCell editedCellAt(const Session& session, const PlannedColumn& column, SourceRow row) {

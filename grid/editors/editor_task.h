@@ -8,6 +8,8 @@
 namespace jollyrow {
 
 EditorTask editorTaskFor(Session& session, const PlannedColumn& column);
+/// A yes or no turned over: yes, no, and empty where that is allowed.
+Value turnedOver(const Value& now, const FieldSchema& field);
 /// What a cell of the snapshot holds when its editor opens.
 EditedCell editedCellAt(const Session& session, const PlannedColumn& column, SourceRow row);
 

@@ -5,6 +5,9 @@
 #include <QCompleter>
 #include <QKeyEvent>
 #include <QToolButton>
+#include <QValidator>
+
+#include <limits>
 
 #include "core/columns/civil.h"
 #include "core/formats/loose_date.h"
@@ -16,8 +19,28 @@ namespace {
 constexpr int kButtonPx = 20;
 }  // namespace
 
+class PatternValidator final : public QValidator {
+  public:
+    PatternValidator(std::shared_ptr<const EntryPattern> pattern, QObject* parent)
+        : QValidator(parent), pattern_(std::move(pattern)) {}
+    /// What a cell holds already may be anything; it can be changed freely until it fits.
+    void beginWith(const QString& text) { isLenient_ = pattern_->fit(text.toStdString()) == EntryPattern::Fit::None; }
+    State validate(QString& text, int& /*cursor*/) const override {
+        const auto fit = text.isEmpty() ? EntryPattern::Fit::Begun : pattern_->fit(text.toStdString());
+        if (fit != EntryPattern::Fit::None) isLenient_ = false;
+        return fit == EntryPattern::Fit::Whole                ? Acceptable
+               : fit != EntryPattern::Fit::None || isLenient_ ? Intermediate
+                                                              : Invalid;
+    }
+
+  private:
+    std::shared_ptr<const EntryPattern> pattern_;
+    mutable bool isLenient_ = false;
+};
+
 LineEditor::LineEditor(const EditorTask& task, QWidget* parent) : Editor(task, parent), line_(new QLineEdit(this)) {
     line_->setFrame(false);
+    line_->setMaxLength(std::numeric_limits<int>::max());  // the toolkit's own would cut long texts off
     line_->setObjectName(QStringLiteral("cellEntry"));
     line_->setTextMargins(0, 0, 0, 0);
     line_->setPlaceholderText(task.hint);
@@ -30,10 +53,25 @@ LineEditor::LineEditor(const EditorTask& task, QWidget* parent) : Editor(task, p
     line_->setPalette(clear);
     line_->installEventFilter(this);
     setFocusProxy(line_);
-    connect(line_, &QLineEdit::textEdited, this, [this] {
+    connect(line_, &QLineEdit::textEdited, this, [this](const QString& text) {
         setRefused(false);
+        fillIn(text);
         Q_EMIT edited();
     });
+    if (!task.pattern) return;
+    line_->setValidator(validator_ = new PatternValidator(task.pattern, line_));
+    connect(line_, &QLineEdit::inputRejected, this, [this] {
+        Q_EMIT failed(this->task().hint.isEmpty() ? tr("That does not go here.")
+                                                  : tr("It must look like %1.").arg(this->task().hint));
+    });
+}
+
+/// What alone can follow is filled in, where one types at the end.
+void LineEditor::fillIn(const QString& text) {
+    if (!task().pattern || isDeleting_ || line_->cursorPosition() != text.size()) return;
+    const QString filled = QString::fromStdString(task().pattern->filledIn(text.toStdString()));
+    if (filled.size() <= text.size()) return;
+    line_->insert(filled.mid(text.size()));
 }
 
 void LineEditor::begin(const EditedCell& cell) {
@@ -44,13 +82,16 @@ void LineEditor::begin(const EditedCell& cell) {
 
 void LineEditor::beginWithAll(const QString& text) {
     begunWith_ = text;
+    if (validator_) validator_->beginWith(text);
     line_->setText(text);
     line_->selectAll();
 }
 
 void LineEditor::beginWith(const QString& typed) {
     begunWith_.reset();
-    line_->setText(typed);
+    line_->clear();
+    line_->insert(typed);
+    fillIn(line_->text());
 }
 
 Result<Entered> LineEditor::entered() const {
@@ -101,6 +142,11 @@ bool LineEditor::eventFilter(QObject* watched, QEvent* event) {
         const bool isCommand = key->modifiers() & (Qt::ControlModifier | Qt::AltModifier);
         if (!isCommand || std::find(std::begin(kOwn), std::end(kOwn), key->key()) != std::end(kOwn)) event->accept();
         return false;
+    }
+    if (watched == line_ && event->type() == QEvent::KeyPress) {
+        const auto& key = *static_cast<QKeyEvent*>(event);
+        isDeleting_ = key.key() == Qt::Key_Backspace || key.key() == Qt::Key_Delete || key.matches(QKeySequence::Cut) ||
+                      key.matches(QKeySequence::Undo);
     }
     if (watched == line_ && event->type() == QEvent::KeyPress && handleKey(*static_cast<QKeyEvent*>(event)))
         return true;

@@ -12,6 +12,9 @@ class QToolButton;
 
 namespace jollyrow {
 
+/// Takes what a pattern may still become.
+class PatternValidator;
+
 class LineEditor : public Editor {
     Q_OBJECT
   public:
@@ -39,8 +42,11 @@ class LineEditor : public Editor {
 
   private:
     bool handleKey(const QKeyEvent& event);
+    void fillIn(const QString& text);
     QLineEdit* line_;
     QToolButton* button_ = nullptr;
+    PatternValidator* validator_ = nullptr;
+    bool isDeleting_ = false;           ///< by the key that is being handled
     std::optional<QString> begunWith_;  ///< nothing when it began with what was typed
 };
 

@@ -6,6 +6,8 @@
 #include <QPointer>
 #include <QStringListModel>
 
+#include <algorithm>
+
 #include "core/formats/text_format.h"
 
 namespace jollyrow {
@@ -16,7 +18,8 @@ LookUpEditor::LookUpEditor(const EditorTask& task, QWidget* parent) : LineEditor
     completer_->setCompletionMode(QCompleter::UnfilteredPopupCompletion);
     completer_->setWidget(&line());
     connect(completer_, qOverload<const QModelIndex&>(&QCompleter::activated), this, [this](const QModelIndex& index) {
-        if (index.row() < 0 || static_cast<std::size_t>(index.row()) >= entries_.size()) return;
+        if (index.row() < 0) return;
+        if (static_cast<std::size_t>(index.row()) >= entries_.size()) return addTyped();
         chosen_ = entries_[static_cast<std::size_t>(index.row())];
         setText(QString::fromStdString(chosen_->label));
         Q_EMIT committed(0, 0);
@@ -64,6 +67,12 @@ void LookUpEditor::showEntries(std::vector<LookUpEntry> entries) {
         }
         texts << text;
     }
+    const QString wanted = typed().trimmed();
+    const bool isThere = std::any_of(entries_.begin(), entries_.end(), [&](const LookUpEntry& entry) {
+        return QString::fromStdString(entry.label).compare(wanted, Qt::CaseInsensitive) == 0;
+    });
+    if (task().add && !isUnchanged() && !wanted.isEmpty() && !isThere)
+        texts << tr("New in %1: %2").arg(QString::fromStdString(task().linkedTable), wanted);
     static_cast<QStringListModel*>(completer_->model())->setStringList(texts);
     if (std::exchange(commitWhenFound_, false)) {
         if (entries_.size() == 1) chosen_ = entries_.front();
@@ -71,6 +80,20 @@ void LookUpEditor::showEntries(std::vector<LookUpEntry> entries) {
         return;
     }
     showCompletions(*completer_, {}, *this);
+}
+
+/// What is typed becomes a record of the other table, which then is chosen.
+void LookUpEditor::addTyped() {
+    const QString label = typed().trimmed();
+    ++searching_;
+    task().add(label, [target = QPointer<LookUpEditor>(this)](const Result<LookUpEntry>& made) {
+        if (!target) return;
+        target->searching_ = 0;
+        if (!made) return Q_EMIT target->failed(QString::fromStdString(made.error().message));
+        target->chosen_ = *made;
+        target->setText(QString::fromStdString(made->label));
+        Q_EMIT target->committed(0, 0);
+    });
 }
 
 std::optional<LookUpEntry> LookUpEditor::chosenEntry() const {

@@ -27,10 +27,11 @@ class LookUpEditor final : public LineEditor {
   private:
     void search(const QString& contains);
     void showEntries(std::vector<LookUpEntry> entries);
+    void addTyped();
     std::optional<LookUpEntry> chosenEntry() const;
 
     QCompleter* completer_;
-    std::vector<LookUpEntry> entries_;
+    std::vector<LookUpEntry> entries_;  ///< in the list; behind them, by choice, stands the wish for a new record
     std::optional<LookUpEntry> chosen_;
     int searching_ = 0;  ///< searches without an answer
     bool commitWhenFound_ = false;

@@ -3,6 +3,8 @@
 // one of" and "is none of", runs of dates and numbers as ranges.
 #include "grid/filter/pick_control.h"
 
+#include "grid/paint/grouped.h"
+
 #include "core/design/condition.h"
 #include "core/design/filter_entry.h"
 #include "core/formats/text_format.h"
@@ -162,11 +164,11 @@ void PickControl::show(const Picking& what, const List& list, const PickList* ch
 }
 
 void PickControl::showFoot(const List& list) {
-    popup_->setFoot(Grid::tr("%L1 of %L2 values, %L3 of %L4 records")
-                        .arg(popup_->rows().checkedCount())
-                        .arg(list->entries.size())
-                        .arg(static_cast<qlonglong>(popup_->rows().checkedRecords()))
-                        .arg(list->records));
+    popup_->setFoot(Grid::tr("%1 of %2 values, %3 of %4 records")
+                        .arg(grouped(popup_->rows().checkedCount()))
+                        .arg(grouped(list->entries.size()))
+                        .arg(grouped(popup_->rows().checkedRecords()))
+                        .arg(grouped(list->records)));
 }
 
 void PickControl::take(const Picking& what, const List& list) {
@@ -177,9 +179,9 @@ void PickControl::take(const Picking& what, const List& list) {
     }
     const auto condition = pickedCondition(what.tested, what.type, popup_->rows());
     if (!condition)
-        return popup_->setFoot(
-            Grid::tr("These are too many values to name. Type a condition, or pick fewer than %L1.").arg(kMostTests),
-            true);
+        return popup_->setFoot(Grid::tr("These are too many values to name. Type a condition, or pick fewer than %1.")
+                                   .arg(grouped(kMostTests)),
+                               true);
     filters_.setRule(what.field, ruleOf(*condition, context_.schema()), {});
     showFoot(list);
 }

@@ -24,9 +24,15 @@ FindBar::FindBar(QWidget* parent, const Tokens& look)
       count_(new QLabel(this)),
       hideRest_(new QCheckBox(tr("Hide the rest"), this)) {
     setObjectName(QStringLiteral("findBar"));
-    auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(kFindShadow + 9, kFindShadow + 7, kFindShadow + 7, kFindShadow + 7);
+    auto* rows = new QVBoxLayout(this);
+    rows->setContentsMargins(kFindShadow + 9, kFindShadow + 7, kFindShadow + 7, kFindShadow + 7);
+    rows->setSpacing(6);
+    rows->setSizeConstraint(QLayout::SetFixedSize);
+    auto* row = new QHBoxLayout;
     row->setSpacing(8);
+    rows->addLayout(row);
+    rows->addWidget(replacing_ = makeReplacing());
+    replacing_->hide();
     entry_->setPlaceholderText(tr("Find, or heading: text"));
     entry_->setMinimumWidth(190);
     entry_->setAccessibleName(tr("Find in any column"));
@@ -52,6 +58,42 @@ FindBar::FindBar(QWidget* parent, const Tokens& look)
     connect(hideRest_, &QCheckBox::toggled, this, &FindBar::restHidden);
     entry_->installEventFilter(this);
     hideRest_->installEventFilter(this);
+}
+
+QWidget* FindBar::makeReplacing() {
+    auto* box = new QWidget(this);
+    auto* row = new QHBoxLayout(box);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(8);
+    with_ = new QLineEdit(box);
+    with_->setPlaceholderText(tr("Replace with"));
+    with_->setAccessibleName(tr("Replace with"));
+    with_->setMinimumWidth(190);
+    with_->installEventFilter(this);
+    row->addWidget(with_);
+    where_ = new QLabel(box);
+    where_->setTextFormat(Qt::PlainText);
+    QPalette quiet = where_->palette();
+    quiet.setColor(QPalette::WindowText, look_.ink2);
+    where_->setPalette(quiet);
+    row->addWidget(where_, 1);
+    const auto button = [&](const QString& words, void (FindBar::*signal)(const QString&)) {
+        auto* tool = new QToolButton(box);
+        tool->setText(words);
+        tool->setAutoRaise(true);
+        connect(tool, &QToolButton::clicked, this, [this, signal] { Q_EMIT(this->*signal)(with_->text()); });
+        row->addWidget(tool);
+    };
+    button(tr("This one"), &FindBar::replaceOne);
+    button(tr("All of them"), &FindBar::replaceAll);
+    return box;
+}
+
+void FindBar::openReplacing(const QRect& room, const QString& heading) {
+    where_->setText(tr("in %1").arg(where_->fontMetrics().elidedText(heading, Qt::ElideRight, 140)));
+    replacing_->show();
+    openIn(room);
+    if (!entry_->text().isEmpty()) with_->setFocus(Qt::OtherFocusReason);
 }
 
 void FindBar::openIn(const QRect& room) {
@@ -90,6 +132,11 @@ bool FindBar::eventFilter(QObject* watched, QEvent* event) {
             return true;
         }
         const bool enter = key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter;
+        if (watched == with_ && enter) {
+            const bool all = key->modifiers() & Qt::ControlModifier;
+            all ? Q_EMIT replaceAll(with_->text()) : Q_EMIT replaceOne(with_->text());
+            return true;
+        }
         if (watched == entry_ &&
             (enter || key->key() == Qt::Key_F3 || key->key() == Qt::Key_Down || key->key() == Qt::Key_Up)) {
             const bool back = key->key() == Qt::Key_Up || (key->modifiers() & Qt::ShiftModifier);

@@ -19,6 +19,9 @@ class FindBar final : public QFrame {
     FindBar(QWidget* parent, const Tokens& look);
     /// At the bottom right of `room`, where it hides no heading.
     void openIn(const QRect& room);
+    /// With the entry for what takes the place of what is found, in a column with this heading.
+    void openReplacing(const QRect& room, const QString& heading);
+    QLineEdit* with() const { return with_; }
     QLineEdit* entry() const { return entry_; }
     QCheckBox* hideRest() const { return hideRest_; }
     /// "3 of 12", or why there is none.
@@ -29,6 +32,8 @@ class FindBar final : public QFrame {
     void typed(const QString& text);
     void stepped(int by);
     void restHidden(bool hidden);
+    void replaceOne(const QString& with);
+    void replaceAll(const QString& with);
     void closed();
 
   protected:
@@ -36,10 +41,14 @@ class FindBar final : public QFrame {
     bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
+    QWidget* makeReplacing();
     const Tokens& look_;
     QLineEdit* entry_;
     QLabel* count_;
     QCheckBox* hideRest_;
+    QWidget* replacing_;
+    QLineEdit* with_;
+    QLabel* where_;
 };
 
 }  // namespace jollyrow

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "grid/find/find_control.h"
 
+#include "grid/paint/grouped.h"
+
 #include <QCheckBox>
 #include <QLineEdit>
 
@@ -17,10 +19,57 @@ void FindControl::open(const QString& text) {
         QObject::connect(bar_, &FindBar::stepped, grid, [this](int by) { step(by); });
         QObject::connect(bar_, &FindBar::restHidden, grid,
                          [this](bool hidden) { context_.session().setOnly(hidden ? found_ : nullptr); });
+        QObject::connect(bar_, &FindBar::replaceOne, grid, [this](const QString& with) { replace(with, false); });
+        QObject::connect(bar_, &FindBar::replaceAll, grid, [this](const QString& with) { replace(with, true); });
         QObject::connect(bar_, &FindBar::closed, grid, [this] { close(); });
     }
     if (!text.isEmpty()) bar_->entry()->setText(text);
     bar_->openIn(context_.viewport().rect().adjusted(0, body_.headerHeight(), 0, 0));
+}
+
+void FindControl::openReplacing() {
+    if (body_.columns().count() == 0) return;
+    open({});
+    bar_->openReplacing(context_.viewport().rect().adjusted(0, body_.headerHeight(), 0, 0),
+                        QString::fromStdString(context_.planned(cursor_.column()).design.heading));
+}
+
+/// In the column that "heading: text" names, else in the current one; what is shown of it is searched again, for what
+/// was found was looked for in all columns.
+void FindControl::replace(const QString& with, bool all) {
+    if (!bar_ || query_.empty()) return;
+    const FindPart& part = query_.parts.front();
+    const int column = part.column ? static_cast<int>(*part.column) : cursor_.column();
+    const QString find = QString::fromStdString(part.text);
+    if (!context_.canEdit(column))
+        return bar_->setCount(
+            Grid::tr("%1 cannot be edited").arg(QString::fromStdString(context_.planned(column).design.heading)), true);
+    if (!all) {
+        const SourceRow row = cursor_.current() ? rows_.rowAt(cursor_.current()->line) : kNoRow;
+        if (row != kNoRow) carryReplacing(column, {row}, find, with);
+        step(1);
+        return;
+    }
+    FindQuery query;
+    query.parts.push_back({part.text, static_cast<std::size_t>(column)});
+    context_.session().find(query, [this, column, find, with](const Result<std::shared_ptr<const RecordSet>>& result) {
+        if (!bar_ || !result) return;
+        const Snapshot& snapshot = context_.snapshot();
+        std::vector<SourceRow> rows;
+        for (std::int64_t place = 0; place < snapshot.recordCount(); ++place)
+            if ((*result)->contains(raw(snapshot.record(place)))) rows.push_back(snapshot.record(place));
+        carryReplacing(column, rows, find, with);
+    });
+}
+
+void FindControl::carryReplacing(int column, const std::vector<SourceRow>& rows, const QString& find,
+                                 const QString& with) {
+    BlockChange change = BlockEdit(context_, rows_).replaced(column, rows, find, with);
+    const auto count = static_cast<qlonglong>(change.cells.size());
+    if (change.isEmpty() && change.refused.empty()) return bar_->setCount(Grid::tr("nothing to replace"), true);
+    const bool isRefused = !change.refused.empty();
+    carry_(std::move(change), Grid::tr("Replace"));
+    if (bar_ && !isRefused) bar_->setCount(Grid::tr("%1 replaced").arg(grouped(count)));
 }
 
 void FindControl::close() {
@@ -105,10 +154,10 @@ void FindControl::showCount() {
         before += place <= current ? 1 : 0;
     }
     if (all == 0)
-        return bar_->setCount(
-            found_->count == 0 ? Grid::tr("nothing found") : Grid::tr("%L1, all filtered out").arg(found_->count),
-            true);
-    bar_->setCount(Grid::tr("%L1 of %L2").arg(std::max<std::int64_t>(1, before)).arg(all));
+        return bar_->setCount(found_->count == 0 ? Grid::tr("nothing found")
+                                                 : Grid::tr("%1, all filtered out").arg(grouped(found_->count)),
+                              true);
+    bar_->setCount(Grid::tr("%1 of %2").arg(grouped(std::max<std::int64_t>(1, before))).arg(grouped(all)));
 }
 
 }  // namespace jollyrow

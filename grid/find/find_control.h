@@ -11,6 +11,7 @@
 #include "grid/find/find_bar.h"
 #include "grid/inside/grid_context.h"
 #include "grid/layout/body_geometry.h"
+#include "grid/select/block_edit.h"
 #include "grid/select/cursor.h"
 
 namespace jollyrow {
@@ -18,10 +19,17 @@ namespace jollyrow {
 class FindControl final {
   public:
     FindControl(GridContext& context, const ShownRows& rows, const BodyGeometry& body, const Cursor& cursor,
-                std::function<void(CellPlace)> choose)
-        : context_(context), rows_(rows), body_(body), cursor_(cursor), choose_(std::move(choose)) {}
+                std::function<void(CellPlace)> choose, std::function<void(BlockChange, const QString& label)> carry)
+        : context_(context),
+          rows_(rows),
+          body_(body),
+          cursor_(cursor),
+          choose_(std::move(choose)),
+          carry_(std::move(carry)) {}
 
     void open(const QString& text);
+    /// With the entry that replaces what is found in the current column.
+    void openReplacing();
     /// What the bar asks for, again: the records are others now.
     void findAgain();
     /// The next found record after the current one, round the end. False when nothing is being found.
@@ -36,12 +44,15 @@ class FindControl final {
     void find(const QString& text);
     void show(SourceRow row);
     void showCount();
+    void replace(const QString& with, bool all);
+    void carryReplacing(int column, const std::vector<SourceRow>& rows, const QString& find, const QString& with);
 
     GridContext& context_;
     const ShownRows& rows_;
     const BodyGeometry& body_;
     const Cursor& cursor_;
     std::function<void(CellPlace)> choose_;
+    std::function<void(BlockChange, const QString& label)> carry_;
     QPointer<FindBar> bar_;
     FindQuery query_;
     std::shared_ptr<const RecordSet> found_;

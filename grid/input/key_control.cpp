@@ -30,6 +30,7 @@ bool KeyControl::focusFilter() {
 bool KeyControl::carryOut(const KeyStroke& stroke) {
     switch (stroke.what) {
         case GridKey::Find: return p_.find.open({}), true;
+        case GridKey::Replace: return p_.find.openReplacing(), true;
         case GridKey::FindNext: return p_.find.step(1);
         case GridKey::FindPrevious: return p_.find.step(-1);
         case GridKey::FocusFilter: return focusFilter();
@@ -54,7 +55,8 @@ bool KeyControl::carryOut(const KeyStroke& stroke) {
         }
         case GridKey::Space: return space(stroke);
         case GridKey::SelectAll: return p_.navigator.selectAll(), true;
-        case GridKey::Copy: return hooks_.copy(), true;
+        case GridKey::Copy: return hooks_.copy(Headings::Without), true;
+        case GridKey::CopyWithHeadings: return hooks_.copy(Headings::With), true;
         case GridKey::Paste:
             return p_.cursor.current() && (p_.pictures.paste(*p_.cursor.current()) || p_.records.paste());
         case GridKey::Insert: return p_.records.insert();

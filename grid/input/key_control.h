@@ -15,6 +15,7 @@
 #include "grid/input/key_map.h"
 #include "grid/pictures/picture_control.h"
 #include "grid/records/record_control.h"
+#include "grid/select/clipboard.h"
 #include "grid/select/navigator.h"
 
 namespace jollyrow {
@@ -23,7 +24,7 @@ class KeyControl final {
   public:
     struct Hooks {
         std::function<bool()> cancel;  ///< what the mouse is doing; false when it does nothing
-        std::function<void()> copy;
+        std::function<void(Headings)> copy;
         std::function<void(std::int64_t line, const QPoint& global)> openMenu;
     };
     struct Parts {

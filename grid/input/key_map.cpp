@@ -22,6 +22,7 @@ constexpr Qt::KeyboardModifiers kAll = kShift | kControl | kAlt | Qt::MetaModifi
 constexpr KeyBinding kBindings[] = {
     {Qt::Key_F, kControl | kShift, kControl | kShift, GridKey::FocusFilter, KeyTurn::First},
     {Qt::Key_F, kControl, kControl, GridKey::Find, KeyTurn::First},
+    {Qt::Key_H, kControl, kControl, GridKey::Replace, KeyTurn::First},
     {Qt::Key_F3, kShift, kShift, GridKey::FindPrevious, KeyTurn::First},
     {Qt::Key_F3, kNone, kNone, GridKey::FindNext, KeyTurn::First},
     {Qt::Key_Left, kAll, kAlt, GridKey::Back, KeyTurn::AfterHeadings},
@@ -57,6 +58,7 @@ constexpr KeyBinding kBindings[] = {
     {Qt::Key_Z, kAll, kControl | kShift, GridKey::Redo, KeyTurn::AfterHeadings},
     {Qt::Key_Y, kAll, kControl, GridKey::Redo, KeyTurn::AfterHeadings},
     {Qt::Key_A, kAll, kControl, GridKey::SelectAll, KeyTurn::AfterGroups},
+    {Qt::Key_C, kAll, kControl | kShift, GridKey::CopyWithHeadings, KeyTurn::AfterGroups},
     {Qt::Key_C, kAll, kControl, GridKey::Copy, KeyTurn::AfterGroups},
     {Qt::Key_Insert, kAll, kControl, GridKey::Copy, KeyTurn::AfterGroups},
     {Qt::Key_Copy, kNone, kNone, GridKey::Copy, KeyTurn::AfterGroups},

@@ -12,6 +12,7 @@ namespace jollyrow {
 
 enum class GridKey {
     Find,
+    Replace,
     FindNext,
     FindPrevious,
     FocusFilter,
@@ -39,6 +40,7 @@ enum class GridKey {
     Space,
     SelectAll,
     Copy,
+    CopyWithHeadings,
     Paste,
     Insert,
     Duplicate,

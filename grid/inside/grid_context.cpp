@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "grid/inside/grid_context.h"
 
+#include "grid/editors/editor_task.h"
+
 #include "grid/paint/looks.h"
 
 namespace jollyrow {
@@ -16,6 +18,13 @@ std::optional<int> GridContext::tierOf(const std::string& name) const {
     for (int i = 0; i < tiers(); ++i)
         if (plannedTier(i).design.name == name) return i;
     return std::nullopt;
+}
+
+Editor* GridContext::makeEditor(const PlannedColumn& column, QWidget* parent) const {
+    const EditorTask task = editorTaskFor(session_, column);
+    const auto own = editors_.find(column.design.field);
+    Editor* editor = own != editors_.end() && own->second ? own->second(task, parent) : nullptr;
+    return editor ? editor : jollyrow::makeEditor(task, parent);
 }
 
 void GridContext::refreshLook() {

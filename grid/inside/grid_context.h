@@ -7,12 +7,14 @@
 #include <QWidget>
 
 #include <functional>
+#include <map>
 #include <optional>
 #include <string>
 #include <utility>
 
 #include "core/session/session.h"
 #include "grid/api/grid.h"
+#include "grid/editors/editor.h"
 #include "grid/headings/heading_landing.h"
 #include "grid/paint/tokens.h"
 
@@ -50,6 +52,11 @@ class GridContext final {
     bool isEditable() const { return editable_; }
     bool canEdit(int column) const { return editable_ && planned(column).editable; }
 
+    /// An application's own editors, by field; they go before the ready ones.
+    void setEditor(const std::string& field, EditorFactory factory) { editors_[field] = std::move(factory); }
+    /// Owned by `parent`.
+    Editor* makeEditor(const PlannedColumn& column, QWidget* parent) const;
+
     /// One step of the design: computed, laid out and told, with the name it has in an undo list.
     void changeDesign(Design design, const QString& label) const;
     /// The same for one column; %1 of the label is its heading.
@@ -67,6 +74,7 @@ class GridContext final {
     Grid& grid_;
     Session& session_;
     std::function<void()> relayout_;
+    std::map<std::string, EditorFactory> editors_;
     Tokens look_ = tokens(Theme::Light);
     bool designing_ = false, editable_ = true;
 };

@@ -4,6 +4,8 @@
 
 #include "grid/inside/grid_private.h"
 
+#include "grid/paint/grouped.h"
+
 namespace jollyrow {
 namespace {
 constexpr int kCellAir = 8;  // pixels above and below the text of a cell, together
@@ -69,6 +71,7 @@ BodyRoom GridPrivate::roomNow() const {
     room.totalsHeight = totals.height();
     room.rowHeight = painters.rowHeight(design);
     room.recordLines = plan.recordLines;
+    (design.entryLine == EntryLinePlace::Top ? room.headerHeight : room.totalsHeight) += entryHeight();
     room.lines = rows.count();
     room.pinnedTop = pinned_.at(PinnedRecord::Edge::Top);
     room.pinnedBottom = pinned_.at(PinnedRecord::Edge::Bottom);
@@ -79,6 +82,14 @@ BodyRoom GridPrivate::roomNow() const {
     if (design.stickyGroups && context.session().snapshot()) room.sticky = context.snapshot().grouped;
     room.groupHeight = [this](int level) { return groups.lineHeight(level, false); };
     return room;
+}
+
+/// Of the line where new records are begun; 0: there is none.
+int GridPrivate::entryHeight() const {
+    const GridDesign& design = context.design().grid;
+    const bool isWanted =
+        design.entryLine != EntryLinePlace::None && records.canInsert() && !context.plan().columns.empty();
+    return isWanted ? painters.rowHeight(design) : 0;
 }
 
 void GridPrivate::relayout() {
@@ -95,6 +106,7 @@ void GridPrivate::relayout() {
     cursor.fit(field.empty() ? std::nullopt : context.columnOf(QString::fromStdString(field)), rows.count(),
                body.columns().count());
     scroller.syncBars();
+    entryLine->place(entryHeight());
     editors.place();
     editors.showRefusal();
     context.update();
@@ -122,7 +134,7 @@ QString GridPrivate::emptyMessage() const {
     }
     const Snapshot& snapshot = context.snapshot();
     if (snapshot.source.rowsOut != 0 && snapshot.filter.rowsOut == 0)
-        return Grid::tr("None of %L1 records meets the conditions.").arg(snapshot.source.rowsOut);
+        return Grid::tr("None of %1 records meets the conditions.").arg(grouped(snapshot.source.rowsOut));
     return Grid::tr("There are no records in %1.").arg(things);
 }
 

@@ -5,6 +5,7 @@
 #include <QApplication>
 #include <QClipboard>
 
+#include "grid/paint/grouped.h"
 #include "grid/select/clipboard.h"
 
 namespace jollyrow {
@@ -29,7 +30,9 @@ GridPrivate::GridPrivate(Grid& owner)
                    editors.place();
                    editors.showRefusal();
                    pictures.scrolled();
-                   if (way == Scroller::Way::Across) filters.layout();
+                   if (way != Scroller::Way::Across) return;
+                   filters.layout();
+                   entryLine->update();
                }),
       editors(context, rows, body, scroller, cursor,
               [this](int lines, int columns) { navigator.moveBy(lines, columns, SelectHow::Replace); }),
@@ -40,10 +43,14 @@ GridPrivate::GridPrivate(Grid& owner)
       exactFits(context, fits, [this] { return fitInput(); }),
       groups(context, rows, body, scroller, cursor, painters, groupHooks()),
       totals(context, rows, cursor, painters),
+      figures(context, rows, cursor),
+      entryLine(new EntryLine(context, body, [this](int column) { records.insert(column); })),
       filters(context, body, scroller, filterHooks()),
       picks(context, filters, scroller,
             [this](const QString& field) { return headings.layout().columnRect(*context.columnOf(field)); }),
-      find(context, rows, body, cursor, [this](CellPlace place) { navigator.choose(place, SelectHow::Replace); }),
+      find(
+          context, rows, body, cursor, [this](CellPlace place) { navigator.choose(place, SelectHow::Replace); },
+          [this](BlockChange change, const QString& label) { records.carry(std::move(change), label); }),
       presses(context, rows, body),
       shelf(*session_, postTo(owner),
             [this] {
@@ -58,7 +65,7 @@ GridPrivate::GridPrivate(Grid& owner)
             {context, filters, [this](const QString& field) { picks.open(field); }},
             {context, body, scroller, headings, exactFits, menus.filters, menus.groups,
              [this](const QString& field) { filters.focus(field); }},
-            {context, rows, cursor, pictures, records, [this] { copySelection(); }}},
+            {context, rows, cursor, pictures, records, [this](Headings with) { copySelection(with); }}},
       gestures({context, rows, body, scroller, cursor, navigator, editors, groups, presses}, headings, exactFits),
       keys({context, rows, body, cursor, navigator, editors, headings, groups, filters, find, presses, pictures,
             records},
@@ -86,7 +93,12 @@ SessionListener GridPrivate::listener() {
 
 Navigator::Hooks GridPrivate::navigatorHooks() {
     return {[this] { return editors.mayLeave(); }, [this](SourceRow next) { return records.mayLeave(next); },
-            [this] { editors.chosen(); }, [this] { totals.sumUpSelection(); }, [this] { announceFocus(); }};
+            [this] { editors.chosen(); },
+            [this] {
+                totals.sumUpSelection();
+                figures.refresh();
+            },
+            [this] { announceFocus(); }};
 }
 
 GroupControl::Hooks GridPrivate::groupHooks() {
@@ -117,7 +129,7 @@ GroupMenus::Hooks GridPrivate::groupMenuHooks() {
 }
 
 KeyControl::Hooks GridPrivate::keyHooks() {
-    return {[this] { return cancel(); }, [this] { copySelection(); },
+    return {[this] { return cancel(); }, [this](Headings with) { copySelection(with); },
             [this](std::int64_t line, const QPoint& global) { openLineMenu(line, global); }};
 }
 
@@ -181,12 +193,18 @@ void GridPrivate::openLineMenu(std::int64_t line, const QPoint& global) {
     rows.groupOn(line) ? menus.groups.open(line, global) : menus.records.open(line, global);
 }
 
-void GridPrivate::copySelection() {
+void GridPrivate::copySelection(Headings withHeadings) {
     if (!rows.view()) return;
     if (const auto cell = cursor.selection().onlyCell(); cell && pictures.pictureIn(cell->column))
         return pictures.copy(*cell);
-    const QString text = copied(cursor.selection(), rows, context.snapshot(), context.plan(), headings.chosen());
-    if (!text.isEmpty()) QApplication::clipboard()->setText(text);
+    const Copied taken =
+        copied(cursor.selection(), rows, context.snapshot(), context.plan(), headings.chosen(), withHeadings);
+    if (taken.isEmpty()) return;
+    QApplication::clipboard()->setMimeData(taken.mimeData().release());
+    if (taken.leftOut != 0)
+        context.say(Grid::tr("%1 records were copied, the most at once; %2 more were not.")
+                        .arg(grouped(taken.records))
+                        .arg(grouped(taken.leftOut)));
 }
 
 void GridPrivate::announceFocus() { grid.announceFocus(); }
@@ -232,6 +250,7 @@ void GridPrivate::snapshotArrived() {
     if (cursor.lostItsRecord()) navigator.tellCurrent();
     if (arrival == Cursor::Arrival::Moved && cursor.current()) scroller.show(*cursor.current());
     totals.sumUpSelection();
+    figures.refresh();
     pictures.moved();
     records.snapshotArrived();
     Q_EMIT grid.snapshotChanged();

@@ -17,9 +17,12 @@
 #include "grid/inside/pinned_lines.h"
 #include "grid/paint/painters.h"
 #include "grid/pictures/picture_control.h"
+#include "grid/records/entry_line.h"
 #include "grid/records/record_control.h"
+#include "grid/select/clipboard.h"
 #include "grid/select/order_chip.h"
 #include "grid/select/record_menu.h"
+#include "grid/select/selection_figures.h"
 
 namespace jollyrow {
 
@@ -36,7 +39,7 @@ class GridPrivate final {
     void paint(QPainter& painter, const QRect& dirty);
     void openMenuAt(const QPoint& position, const QPoint& global);
     void openLineMenu(std::int64_t line, const QPoint& global);
-    void copySelection();
+    void copySelection(Headings headings = Headings::Without);
     Record recordAt(std::int64_t line) const;
     /// What a check says about the cell's value; empty when nothing.
     QString problemAt(CellPlace place) const;
@@ -57,6 +60,7 @@ class GridPrivate final {
     void showOutOfPlace();
     void layoutColumns(BodyRoom& room) const;
     BodyRoom roomNow() const;
+    int entryHeight() const;
     int lineHeight(std::int64_t line) const;
     FitInput fitInput() const;
     QString emptyMessage() const;
@@ -66,6 +70,7 @@ class GridPrivate final {
 
   public:
     Grid& grid;
+    std::vector<RecordCheck> checks;  ///< of the application
     GridContext context;
     Painters painters;
     ShownRows rows;
@@ -79,6 +84,8 @@ class GridPrivate final {
     ExactFits exactFits;
     GroupControl groups;
     Totals totals;
+    SelectionFigures figures;
+    EntryLine* entryLine;  ///< of the viewport
     FilterControl filters;
     PickControl picks;
     FindControl find;

@@ -75,7 +75,7 @@ std::vector<double> niceNumbers(const Extent& ends, int most) {
 
 std::string axisText(double number) {
     const bool isLongWhole = std::abs(number) >= 1000 && std::abs(number) < 1e15 && number == std::floor(number);
-    std::string text = isLongWhole ? grouped(static_cast<qint64>(number)).toStdString() : fmt::format("{:.6g}", number);
+    std::string text = isLongWhole ? grouped(number).toStdString() : fmt::format("{:.6g}", number);
     if (text.starts_with("-")) text.replace(0, 1, "−");
     return text;
 }

@@ -15,6 +15,7 @@
 #include "grid/api/grid.h"
 #include "grid/paint/edit_marks.h"
 #include "grid/paint/fonts.h"
+#include "grid/paint/grouped.h"
 #include "grid/paint/side_panel.h"
 
 namespace jollyrow {
@@ -199,11 +200,11 @@ QWidget* ChangeList::recordOf(const RecordChanges& changes) {
 void ChangeList::addSection(QVBoxLayout& into, const QString& heading,
                             const std::vector<const RecordChanges*>& records) {
     if (records.empty()) return;
-    const QString count = records.size() == 1 ? tr("1 record") : tr("%L1 records").arg(records.size());
+    const QString count = records.size() == 1 ? tr("1 record") : tr("%1 records").arg(grouped(records.size()));
     into.addWidget(new BracketLine(heading, count, grid_.look(), this));
     for (std::size_t i = 0; i < std::min(records.size(), kMostShown); ++i) into.addWidget(recordOf(*records[i]));
     if (records.size() > kMostShown) {
-        auto* more = new QLabel(tr("and %L1 more").arg(records.size() - kMostShown), this);
+        auto* more = new QLabel(tr("and %1 more").arg(grouped(records.size() - kMostShown)), this);
         colour(*more, grid_.look().ink2);
         into.addWidget(more);
     }
@@ -218,8 +219,8 @@ void ChangeList::refresh() {
         count += one.change == RecordChange::Update ? one.cells.size() : 1;
         (one.isToPutRight() ? wrong : one.state == EditState::Saving ? saving : drafts).push_back(&one);
     }
-    const QString changes = count == 1 ? tr("1 change") : tr("%L1 changes").arg(count);
-    const QString records = all.size() == 1 ? tr("1 record") : tr("%L1 records").arg(all.size());
+    const QString changes = count == 1 ? tr("1 change") : tr("%1 changes").arg(grouped(count));
+    const QString records = all.size() == 1 ? tr("1 record") : tr("%1 records").arg(grouped(all.size()));
     heading_->setText(all.empty() ? tr("No changes") : tr("%1 in %2").arg(changes, records));
     note_->setText(all.empty() ? tr("Everything is saved") : tr("Kept safe here until you save them"));
     colour(*note_, t.ink2);
@@ -236,7 +237,7 @@ void ChangeList::refresh() {
     content->setPalette(clear);
     scroll_->setPalette(clear);
     scroll_->setWidget(content);
-    status_->setText(!wrong.empty() ? tr("%L1 to put right").arg(wrong.size())
+    status_->setText(!wrong.empty() ? tr("%1 to put right").arg(grouped(wrong.size()))
                      : all.empty()  ? QString()
                                     : tr("Saved in one transaction: all or none"));
     colour(*status_, wrong.empty() ? t.ink2 : t.buoyText);

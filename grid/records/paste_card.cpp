@@ -2,6 +2,8 @@
 // Covered by tests/grid/tst_block_edit.cpp.
 #include "grid/records/paste_card.h"
 
+#include "grid/paint/grouped.h"
+
 #include <QGridLayout>
 #include <QLabel>
 #include <QPushButton>
@@ -21,7 +23,7 @@ QString elided(const QLabel& label, const QString& text, int width) {
 
 PasteCard::PasteCard(const BlockChange& change, const Tokens& look, QWidget* parent)
     : FloatingCard(change.refused.size() == 1 ? tr("1 value cannot be written")
-                                              : tr("%L1 values cannot be written").arg(change.refused.size()),
+                                              : tr("%1 values cannot be written").arg(grouped(change.refused.size())),
                    look, parent) {
     setObjectName(QStringLiteral("pasteCard"));
     auto* table = new QGridLayout;
@@ -30,7 +32,7 @@ PasteCard::PasteCard(const BlockChange& change, const Tokens& look, QWidget* par
     for (std::size_t i = 0; i < std::min(change.refused.size(), kMostShown); ++i) {
         const BlockChange::Refusal& refusal = change.refused[i];
         const int row = static_cast<int>(i);
-        table->addWidget(quietLabel(tr("Line %L1, %2").arg(refusal.line + 1).arg(refusal.heading)), row, 0);
+        table->addWidget(quietLabel(tr("Line %1, %2").arg(grouped(refusal.line + 1)).arg(refusal.heading)), row, 0);
         auto* text = new QLabel(this);
         text->setTextFormat(Qt::PlainText);
         text->setText(elided(*text, refusal.text, kTextWidth));
@@ -48,16 +50,16 @@ PasteCard::PasteCard(const BlockChange& change, const Tokens& look, QWidget* par
     table->setColumnStretch(2, 1);
     body().addLayout(table);
     if (change.refused.size() > kMostShown)
-        body().addWidget(quietLabel(tr("and %L1 more").arg(change.refused.size() - kMostShown)));
+        body().addWidget(quietLabel(tr("and %1 more").arg(grouped(change.refused.size() - kMostShown))));
     const auto rest = static_cast<qsizetype>(change.cells.size());
     const auto records = static_cast<qsizetype>(change.records.size());
     addStretch();
     QPushButton* nothing = addButton(tr("Write nothing"), Weight::Plain);
     connect(nothing, &QPushButton::clicked, this, [this] { close(); });
     if (change.isEmpty()) return;
-    const QString what = records == 0 ? tr("%L1 values").arg(rest)
-                         : rest == 0  ? tr("%L1 new records").arg(records)
-                                      : tr("%L1 values and %L2 new records").arg(rest).arg(records);
+    const QString what = records == 0 ? tr("%1 values").arg(grouped(rest))
+                         : rest == 0  ? tr("%1 new records").arg(grouped(records))
+                                      : tr("%1 values and %2 new records").arg(grouped(rest)).arg(grouped(records));
     QPushButton* agree = addButton(tr("Write the other %1").arg(what), Weight::Main);
     agree->setObjectName(QStringLiteral("writeRest"));
     connect(agree, &QPushButton::clicked, this, &PasteCard::agreed);

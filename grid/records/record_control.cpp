@@ -2,6 +2,8 @@
 // Covered by tests/grid/tst_record_control.cpp.
 #include "grid/records/record_control.h"
 
+#include "grid/paint/grouped.h"
+
 #include <QApplication>
 #include <QClipboard>
 
@@ -15,11 +17,12 @@ namespace {
 constexpr std::size_t kMostDeleted = 100'000;
 
 QString recordsWords(std::size_t count) {
-    return count == 1 ? Grid::tr("1 record") : Grid::tr("%L1 records").arg(count);
+    return count == 1 ? Grid::tr("1 record") : Grid::tr("%1 records").arg(grouped(count));
 }
 
 QString wordsOf(const Dependents& dependents) {
-    const QString what = Grid::tr("%L1 of %2").arg(dependents.records).arg(QString::fromStdString(dependents.table));
+    const QString what =
+        Grid::tr("%1 of %2").arg(grouped(dependents.records)).arg(QString::fromStdString(dependents.table));
     switch (dependents.then) {
         case Dependents::Then::Refuse: return Grid::tr("%1 point here").arg(what);
         case Dependents::Then::Delete:
@@ -50,7 +53,7 @@ bool RecordControl::mayLeave(SourceRow next) {
     if (row == kNoRow || row == next) return true;
     const RecordEdit* record = p_.context.snapshot().edits->record(row);
     if (!record) return true;
-    const bool isWrong = record->change() != RecordChange::Delete && isBlocked(*record);
+    const bool isWrong = record->change() != RecordChange::Delete && isBlocked(*record) && !onlyWaits(*record);
     if (isWrong && !p_.context.design().grid.keepsDrafts) {
         p_.editors.showRefusal();
         return false;
@@ -68,8 +71,9 @@ bool RecordControl::show(const Result<SourceRow>& made) {
     return true;
 }
 
-bool RecordControl::insert() {
+bool RecordControl::insert(int column) {
     if (!canInsert() || !p_.editors.mayLeave() || !mayLeave(kNoRow)) return false;
+    madeColumn_ = column;
     return show(p_.context.session().insert());
 }
 
@@ -88,8 +92,9 @@ void RecordControl::snapshotArrived() {
         return;
     }
     made_.reset();
-    int column = 0;
     const int columns = p_.body.columns().count();
+    int column = std::exchange(madeColumn_, -1);
+    if (column < 0 || column >= columns || !p_.context.canEdit(column)) column = 0;
     while (column < columns && !p_.context.canEdit(column)) ++column;
     choose_({raw(*line), column < columns ? column : 0});
     if (column < columns) p_.editors.begin({});
@@ -206,14 +211,14 @@ bool RecordControl::paste() {
         p_.context.say(QString::fromStdString(change.error().message));
         return true;
     }
-    write(std::move(*change), Grid::tr("Paste"));
+    carry(std::move(*change), Grid::tr("Paste"));
     return true;
 }
 
 bool RecordControl::clear() {
     const Selection& selection = p_.cursor.selection();
     if (selection.mode() != SelectionMode::Cells || selection.onlyCell() || selection.blocks().empty()) return false;
-    write(BlockEdit(p_.context, p_.rows).cleared(selection), Grid::tr("Clear"));
+    carry(BlockEdit(p_.context, p_.rows).cleared(selection), Grid::tr("Clear"));
     return true;
 }
 
@@ -222,12 +227,11 @@ bool RecordControl::fill(Fill how) {
     const Selection& selection = p_.cursor.selection();
     BlockChange change = how == Fill::Down ? block.filledDown(selection) : block.filledSeries(selection);
     if (change.isEmpty() && change.refused.empty()) return false;
-    write(std::move(change), how == Fill::Down ? Grid::tr("Fill down") : Grid::tr("Fill on"));
+    carry(std::move(change), how == Fill::Down ? Grid::tr("Fill down") : Grid::tr("Fill on"));
     return true;
 }
 
-/// At once when nothing is refused; else what cannot be is shown, and the rest waits for a yes.
-void RecordControl::write(BlockChange change, const QString& label) {
+void RecordControl::carry(BlockChange change, const QString& label) {
     if (change.tooMany != 0 && change.isEmpty() && change.refused.empty())
         return p_.context.say(Grid::tr("These columns cannot be edited. Nothing was written."));
     const auto carryOut = [this, label](const BlockChange& agreed) {
@@ -248,7 +252,8 @@ void RecordControl::write(BlockChange change, const QString& label) {
         Q_EMIT p_.context.grid().editsEnded();
         if (!made.empty() && p_.context.design().grid.saving != Saving::Together) session.save(made);
         if (agreed.tooMany != 0)
-            p_.context.say(Grid::tr("%L1 values had no column to stand in and were left out.").arg(agreed.tooMany));
+            p_.context.say(
+                Grid::tr("%1 values had no column to stand in and were left out.").arg(grouped(agreed.tooMany)));
     };
     if (change.refused.empty()) return carryOut(change);
     if (pasteCard_) pasteCard_->close();

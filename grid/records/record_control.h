@@ -31,8 +31,8 @@ class RecordControl final {
     /// True when the current record may be left for another: then it is saved as the design says. Else what is wrong
     /// with it is said.
     bool mayLeave(SourceRow next);
-    /// A new record, whose first cell is edited as soon as it is there.
-    bool insert();
+    /// A new record; a cell of it is edited as soon as it is there: in this column, or in the first that can be.
+    bool insert(int column = -1);
     bool duplicate();
     /// Deletes the selected records; what else goes with them, and more than one, is asked before.
     bool remove();
@@ -45,6 +45,9 @@ class RecordControl final {
     bool clear();
     enum class Fill { Down, Series };
     bool fill(Fill how);
+    /// Carries a change out as one step: at once when nothing is refused; else what cannot be written is shown, and the
+    /// rest waits for a yes.
+    void carry(BlockChange change, const QString& label);
     /// Opens what decides a conflict of the current record.
     bool decide();
 
@@ -58,10 +61,10 @@ class RecordControl final {
     void ask(const std::vector<SourceRow>& rows, const std::vector<Dependents>& dependents, bool comesBack);
     void say(const QString& message, const std::vector<MessageStrip::Link>& links);
     bool show(const Result<SourceRow>& made);
-    void write(BlockChange change, const QString& label);
 
     Parts p_;
     std::function<void(CellPlace)> choose_;
+    int madeColumn_ = -1;            ///< where it is edited first
     std::optional<SourceRow> made_;  ///< is shown and edited when the lines have it
     QPointer<ConflictCard> card_;
     QPointer<PasteCard> pasteCard_;

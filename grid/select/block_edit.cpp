@@ -2,6 +2,8 @@
 // Covered by tests/grid/tst_block_edit.cpp.
 #include "grid/select/block_edit.h"
 
+#include "grid/paint/grouped.h"
+
 #include <algorithm>
 
 #include "core/columns/wide_decimal.h"
@@ -73,10 +75,43 @@ std::vector<std::vector<BlockEdit::Target>> BlockEdit::targetsOf(const Selection
 }
 
 /// As if it had been typed; of a choice only what there is to choose.
-Result<Value> BlockEdit::parsed(int column, const QString& text) const {
+Result<BlockEdit::Parsed> BlockEdit::parsed(int column, const QString& text) const {
     const PlannedColumn& planned = context_.planned(column);
     const FieldSchema& field = context_.schema().field(planned.field);
-    return planned.formatter->parse(text.toStdString(), field);
+    if (planned.label && !text.isEmpty()) return linked(column, text);
+    auto value = planned.formatter->parse(text.toStdString(), field);
+    if (!value) return value.error();
+    return Parsed{std::move(*value)};
+}
+
+/// What a look-up shows stands for the record that it is the label of, as far as these records know it; a key for
+/// itself.
+Result<BlockEdit::Parsed> BlockEdit::linked(int column, const QString& text) const {
+    const PlannedColumn& planned = context_.planned(column);
+    const auto made = labels_.try_emplace(column);
+    auto& known = made.first->second;
+    if (made.second) {
+        const Snapshot& snapshot = context_.snapshot();
+        CellText cell;
+        for (std::size_t i = 0; i < snapshot.table->loaded(); ++i) {
+            const auto row = static_cast<SourceRow>(i);
+            const Value key = snapshot.value(row, planned.field);
+            if (jollyrow::isEmpty(key)) continue;
+            readCell(snapshot, row, planned, cell);
+            const auto seen = known.try_emplace(cell.text, key);
+            if (!seen.second && seen.first->second && *seen.first->second != key) seen.first->second.reset();
+        }
+    }
+    const std::string label = text.toStdString();
+    if (const auto found = known.find(label); found != known.end()) {
+        if (found->second) return Parsed{*found->second, label};
+        return Error{ErrorCode::InvalidInput,
+                     Grid::tr("Several records are called \"%1\". Choose one in the cell.").arg(text).toStdString()};
+    }
+    auto value = planned.formatter->parse(label, context_.schema().field(planned.field));
+    if (value) return Parsed{std::move(*value)};
+    return Error{ErrorCode::InvalidInput,
+                 Grid::tr("No record called \"%1\" is linked to here. Choose it in the cell.").arg(text).toStdString()};
 }
 
 void BlockEdit::set(const Target& target, const QString& text, Value value, std::string label,
@@ -115,7 +150,7 @@ void BlockEdit::write(const Target& target, const QString& text, BlockChange& ch
     if (!context_.canEdit(target.column)) return void(++change.tooMany);
     auto value = parsed(target.column, text);
     if (value)
-        set(target, text, std::move(*value), {}, change);
+        set(target, text, std::move(value->value), std::move(value->label), change);
     else
         refuse(target.line, target.column, text, QString::fromStdString(value.error().message), change);
 }
@@ -132,8 +167,8 @@ void BlockEdit::makeRecord(const std::vector<QString>& texts, int firstColumn, s
         auto value = parsed(column, texts[i]);
         if (!value)
             refuse(line, column, texts[i], QString::fromStdString(value.error().message), change);
-        else if (!jollyrow::isEmpty(*value))
-            record.emplace_back(context_.planned(column).field, std::move(*value));
+        else if (!jollyrow::isEmpty(value->value))
+            record.emplace_back(context_.planned(column).field, std::move(value->value));
     }
     if (!record.empty()) change.records.push_back(std::move(record));
 }
@@ -145,9 +180,9 @@ Result<BlockChange> BlockEdit::pasted(const QString& text, CellPlace from, const
     for (const auto& line : lines) count += line.size();
     if (count > kMostCells)
         return Error{ErrorCode::InvalidInput,
-                     Grid::tr("%L1 cells are on the clipboard; at most %L2 are pasted at once. Nothing was pasted.")
-                         .arg(count)
-                         .arg(kMostCells)
+                     Grid::tr("%1 cells are on the clipboard; at most %2 are pasted at once. Nothing was pasted.")
+                         .arg(grouped(count))
+                         .arg(grouped(kMostCells))
                          .toStdString()};
     BlockChange change;
     if (lines.size() == 1 && lines.front().size() == 1) {
@@ -180,6 +215,22 @@ BlockChange BlockEdit::cleared(const Selection& selection) const {
     BlockChange change;
     for (const auto& targets : targetsOf(selection))
         for (const Target& target : targets) set(target, {}, Empty{}, {}, change);
+    return checked(std::move(change));
+}
+
+BlockChange BlockEdit::replaced(int column, const std::vector<SourceRow>& rows, const QString& find,
+                                const QString& with) const {
+    BlockChange change;
+    if (find.isEmpty()) return change;
+    const Snapshot& snapshot = context_.snapshot();
+    CellText cell;
+    for (const SourceRow row : rows) {
+        readCell(snapshot, row, context_.planned(column), cell);
+        const QString text = QString::fromStdString(cell.text);
+        if (!text.contains(find, Qt::CaseInsensitive)) continue;
+        const auto place = snapshot.placeOf(row);
+        write({place.value_or(0), row, column}, QString(text).replace(find, with, Qt::CaseInsensitive), change);
+    }
     return checked(std::move(change));
 }
 

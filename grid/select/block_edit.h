@@ -6,6 +6,10 @@
 #include <QString>
 
 #include <cstdint>
+#include <map>
+#include <optional>
+#include <string>
+#include <unordered_map>
 #include <utility>
 #include <vector>
 
@@ -52,6 +56,8 @@ class BlockEdit final {
     BlockChange cleared(const Selection& selection) const;
     /// The first selected record's values into those beneath it; of records, in the current column.
     BlockChange filledDown(const Selection& selection) const;
+    /// `find` in what a column shows becomes `with`, whatever its case, in these records.
+    BlockChange replaced(int column, const std::vector<SourceRow>& rows, const QString& find, const QString& with) const;
     /// Numbers and days go on by the step between the first two.
     BlockChange filledSeries(const Selection& selection) const;
 
@@ -62,7 +68,12 @@ class BlockEdit final {
         int column = 0;
     };
     std::vector<std::vector<Target>> targetsOf(const Selection& selection) const;
-    Result<Value> parsed(int column, const QString& text) const;
+    struct Parsed {
+        Value value;
+        std::string label = {};
+    };
+    Result<Parsed> parsed(int column, const QString& text) const;
+    Result<Parsed> linked(int column, const QString& text) const;
     void write(const Target& target, const QString& text, BlockChange& change) const;
     void set(const Target& target, const QString& text, Value value, std::string label, BlockChange& change) const;
     void refuse(std::int64_t line, int column, const QString& text, const QString& why, BlockChange& change) const;
@@ -71,6 +82,8 @@ class BlockEdit final {
 
     const GridContext& context_;
     const ShownRows& rows_;
+    /// Of look-up columns: which keys the labels shown stand for, made when first asked for; nullopt: for several.
+    mutable std::map<int, std::unordered_map<std::string, std::optional<Value>>> labels_;
 };
 
 }  // namespace jollyrow

@@ -1,5 +1,8 @@
 // SPDX-License-Identifier: MIT
+// Covered by tests/grid/tst_clipboard.cpp.
 #include "grid/select/clipboard.h"
+
+#include <QMimeData>
 
 #include <algorithm>
 #include <utility>
@@ -7,47 +10,122 @@
 namespace jollyrow {
 namespace {
 
-constexpr std::int64_t kMostCopied = 100'000;  // records one copy takes
+QString quoted(QString text) { return u'"' + text.replace(u'"', QStringLiteral("\"\"")) + u'"'; }
 
-/// Appends the columns [first, end) of one line; `read` puts a column's text into `cell`.
-template <class Read>
-void appendLine(QString& out, const ViewPlan& plan, const std::vector<std::string>& only, int first, int end,
-                const CellText& cell, const Read& read) {
-    bool isFirst = true;
-    for (int column = first; column < end; ++column) {
-        const std::string& field = plan.columns[static_cast<std::size_t>(column)].design.field;
-        if (!only.empty() && std::find(only.begin(), only.end(), field) == only.end()) continue;
-        read(column);
-        QString text = QString::fromUtf8(cell.text);
-        text.replace(u'\t', u' ').replace(u'\n', u' ');
-        out += (std::exchange(isFirst, false) ? QString() : QStringLiteral("\t")) + text;
-    }
-    out += u'\n';
+QString asPlain(const QString& text) {
+    const bool isOdd = text.contains(u'\t') || text.contains(u'\n') || text.contains(u'\r') || text.startsWith(u'"');
+    return isOdd ? quoted(text) : text;
 }
+
+QString asCsv(const QString& text) {
+    const bool isOdd = text.contains(u',') || text.contains(u'\n') || text.contains(u'\r') || text.contains(u'"') ||
+                       text.startsWith(u' ') || text.endsWith(u' ');
+    return isOdd ? quoted(text) : text;
+}
+
+/// Writes line after line in all forms.
+class CopyWriter {
+  public:
+    CopyWriter(const ViewPlan& plan, const std::vector<std::string>& only) : plan_(plan), only_(only) {
+        out_.html = QStringLiteral("<meta charset=\"utf-8\"><table>");
+    }
+    bool isWanted(int column) const {
+        const std::string& field = planned(column).design.field;
+        return only_.empty() || std::find(only_.begin(), only_.end(), field) != only_.end();
+    }
+    void headings(int first, int end) {
+        line(first, end, "th", [&](int column) { return QString::fromStdString(planned(column).design.heading); });
+    }
+    template <class Read>
+    void record(int first, int end, const Read& read) {
+        line(first, end, "td", [&](int column) {
+            read(column);
+            return QString::fromUtf8(cell.text);
+        });
+        ++out_.records;
+    }
+    Copied done(std::int64_t leftOut) {
+        out_.html += QStringLiteral("</table>");
+        out_.leftOut = leftOut;
+        return std::move(out_);
+    }
+    CellText cell;
+
+  private:
+    const PlannedColumn& planned(int column) const { return plan_.columns[static_cast<std::size_t>(column)]; }
+    template <class TextOf>
+    void line(int first, int end, const char* tag, const TextOf& textOf) {
+        out_.html += QStringLiteral("<tr>");
+        bool isFirst = true;
+        for (int column = first; column < end; ++column) {
+            if (!isWanted(column)) continue;
+            const QString text = textOf(column);
+            if (!std::exchange(isFirst, false)) {
+                out_.text += u'\t';
+                out_.csv += u',';
+            }
+            out_.text += asPlain(text);
+            out_.csv += asCsv(text);
+            const Alignment side = planned(column).alignment;
+            out_.html += QStringLiteral("<%1%2>%3</%1>")
+                             .arg(QLatin1String(tag),
+                                  side == Alignment::Right    ? QStringLiteral(" align=\"right\"")
+                                  : side == Alignment::Center ? QStringLiteral(" align=\"center\"")
+                                                              : QString(),
+                                  text.toHtmlEscaped().replace(u'\n', QStringLiteral("<br>")));
+        }
+        out_.text += u'\n';
+        out_.csv += QStringLiteral("\r\n");
+        out_.html += QStringLiteral("</tr>");
+    }
+
+    const ViewPlan& plan_;
+    const std::vector<std::string>& only_;
+    Copied out_;
+};
 
 }  // namespace
 
-QString copied(const Selection& selection, const ShownRows& rows, const Snapshot& snapshot, const ViewPlan& plan,
-               const std::vector<std::string>& only) {
-    QString out;
-    CellText cell;
+std::unique_ptr<QMimeData> Copied::mimeData() const {
+    auto data = std::make_unique<QMimeData>();
+    data->setText(text);
+    data->setData(QStringLiteral("text/csv"), csv.toUtf8());
+    data->setHtml(html);
+    return data;
+}
+
+Copied copied(const Selection& selection, const ShownRows& rows, const Snapshot& snapshot, const ViewPlan& plan,
+              const std::vector<std::string>& only, Headings headings) {
+    CopyWriter writer(plan, only);
+    std::int64_t left = Copied::kMostRecords, leftOut = 0;
     if (selection.mode() == SelectionMode::Cells) {
-        for (const Selection::Block& block : selection.blocks())
-            for (std::int64_t line = block.firstLine; line < std::min(block.endLine, block.firstLine + kMostCopied);
-                 ++line)
-                appendLine(out, plan, only, block.firstColumn, block.endColumn, cell,
-                           [&](int column) { rows.cell(line, column, cell); });
-        return out;
+        for (const Selection::Block& block : selection.blocks()) {
+            if (headings == Headings::With) writer.headings(block.firstColumn, block.endColumn);
+            const std::int64_t end = std::min(block.endLine, block.firstLine + left);
+            for (std::int64_t line = block.firstLine; line < end; ++line)
+                writer.record(block.firstColumn, block.endColumn,
+                              [&](int column) { rows.cell(line, column, writer.cell); });
+            left -= end - block.firstLine;
+            leftOut += block.endLine - end;
+        }
+        return writer.done(leftOut);
     }
-    const std::int64_t most = std::min(kMostCopied, selection.rows().count());
-    for (std::int64_t place = 0, done = 0; place < snapshot.recordCount() && done < most; ++place) {
+    const int columns = static_cast<int>(plan.columns.size());
+    if (headings == Headings::With && selection.rows().count() != 0) writer.headings(0, columns);
+    // Selected records that the filter leaves out now are not copied.
+    for (std::int64_t place = 0; place < snapshot.recordCount(); ++place) {
         const SourceRow row = snapshot.record(place);
         if (!selection.isRowSelected(row)) continue;
-        appendLine(out, plan, only, 0, static_cast<int>(plan.columns.size()), cell,
-                   [&](int column) { readCell(snapshot, row, plan.columns[static_cast<std::size_t>(column)], cell); });
-        ++done;
+        if (left == 0) {
+            ++leftOut;
+            continue;
+        }
+        writer.record(0, columns, [&](int column) {
+            readCell(snapshot, row, plan.columns[static_cast<std::size_t>(column)], writer.cell);
+        });
+        --left;
     }
-    return out;
+    return writer.done(leftOut);
 }
 
 }  // namespace jollyrow

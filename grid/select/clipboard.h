@@ -1,9 +1,12 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// What copying takes: selected records or the block of cells as text, tabs between columns, a line a record.
+// What copying takes: selected records or blocks of cells, as they are shown, in three forms at once: plain lines with
+// tabs, CSV (RFC 4180) and an HTML table. A cell with tabs, quotes or line ends in it is quoted in the plain form, too,
+// as pasting reads it: nothing is turned into blanks.
 
 #include <QString>
 
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -11,10 +14,23 @@
 #include "grid/layout/shown_rows.h"
 #include "grid/select/selection.h"
 
+class QMimeData;
+
 namespace jollyrow {
 
-/// `only`: the fields of the columns that are copied; empty for all. At most 100 000 records. O(records).
-QString copied(const Selection& selection, const ShownRows& rows, const Snapshot& snapshot, const ViewPlan& plan,
-               const std::vector<std::string>& only);
+struct Copied {
+    static constexpr std::int64_t kMostRecords = 100'000;
+    QString text, csv, html;
+    std::int64_t records = 0;
+    std::int64_t leftOut = 0;  ///< records past the most that one copy takes
+    bool isEmpty() const { return records == 0; }
+    std::unique_ptr<QMimeData> mimeData() const;
+};
+
+enum class Headings { Without, With };
+
+/// `only`: the fields of the columns that are copied; empty for all. O(records).
+Copied copied(const Selection& selection, const ShownRows& rows, const Snapshot& snapshot, const ViewPlan& plan,
+              const std::vector<std::string>& only, Headings headings);
 
 }  // namespace jollyrow

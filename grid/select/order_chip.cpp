@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "grid/select/order_chip.h"
 
+#include "grid/paint/grouped.h"
 #include "grid/paint/tokens.h"
 
 namespace jollyrow {
@@ -20,7 +21,7 @@ void OrderChip::showCount(std::size_t records, const QRect& room) {
     setVisible(records != 0);
     if (records == 0) return;
     setText(records == 1 ? tr("1 record is out of place  ·  Put it in order")
-                         : tr("%L1 records are out of place  ·  Put them in order").arg(records));
+                         : tr("%1 records are out of place  ·  Put them in order").arg(grouped(records)));
     setAccessibleName(text());
     adjustSize();
     move(room.center().x() - width() / 2, room.bottom() - height() - 8);

@@ -29,7 +29,9 @@ void RecordMenu::open(std::int64_t line, const QPoint& global) {
     const auto add = [&](const QString& words, const QKeySequence& keys, auto act) {
         menu->addAction(words, grid, act)->setShortcut(keys);
     };
-    add(Grid::tr("Copy"), QKeySequence::Copy, [this] { copy_(); });
+    add(Grid::tr("Copy"), QKeySequence::Copy, [this] { copy_(Headings::Without); });
+    add(Grid::tr("Copy with headings"), QKeySequence(QStringLiteral("Ctrl+Shift+C")),
+        [this] { copy_(Headings::With); });
     if (context_.isEditable() && context_.schema().writable) {
         add(Grid::tr("Paste"), QKeySequence::Paste, [this] { records_.paste(); });
         add(Grid::tr("Fill down"), QKeySequence(QStringLiteral("Ctrl+D")),

@@ -8,13 +8,14 @@
 #include "grid/layout/shown_rows.h"
 #include "grid/pictures/picture_control.h"
 #include "grid/records/record_control.h"
+#include "grid/select/clipboard.h"
 
 namespace jollyrow {
 
 class RecordMenu final {
   public:
     RecordMenu(GridContext& context, const ShownRows& rows, const Cursor& cursor, PictureControl& pictures,
-               RecordControl& records, std::function<void()> copy)
+               RecordControl& records, std::function<void(Headings)> copy)
         : context_(context),
           rows_(rows),
           cursor_(cursor),
@@ -33,7 +34,7 @@ class RecordMenu final {
     const Cursor& cursor_;
     PictureControl& pictures_;
     RecordControl& records_;
-    std::function<void()> copy_;
+    std::function<void(Headings)> copy_;
 };
 
 }  // namespace jollyrow

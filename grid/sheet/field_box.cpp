@@ -107,10 +107,10 @@ bool FieldBox::begin(const QString& typed) {
     if (editor_ || !column || row_ == kNoRow || !canEdit()) return false;
     if (isBoolean_) {
         const Value now = grid_.session().snapshot()->value(row_, column->field);
-        write({Value(now != Value(true))});
+        write({turnedOver(now, grid_.session().schema().field(column->field))});
         return true;
     }
-    editor_ = makeEditor(editorTaskFor(grid_.session(), *column), this);
+    editor_ = grid_.newEditor(*column, this);
     editor_->setFont(font());
     editor_->setGeometry(valueRect());
     connect(editor_, &Editor::committed, this, [this](int lines, int columns) {

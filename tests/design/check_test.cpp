@@ -192,10 +192,23 @@ class CheckTest : public QObject {
         design.grid.saving = Saving::Together;
         design.grid.keepsDrafts = true;
         design.grid.canDelete = false;
+        design.grid.version = "count";
+        design.grid.entryLine = EntryLinePlace::Top;
+        ColumnDesign column;
+        column.field = column.heading = "work";
+        column.entry = {EntryKind::Rating, 7, "[A-Z]+", true, {}};
+        design.columns = {column};
         const auto read = designFromJson(toJson(design));
         QVERIFY(read.ok());
         QCOMPARE(read->design.checks, design.checks);
         QCOMPARE(read->design.grid, design.grid);
+        QCOMPARE(read->design.columns[0].entry, column.entry);
+        const auto strange = designFromJson(
+            R"({"jollyrow": 1, "columns": [{"field": "a", "entry": {"kind": "dance", "most": 99, "other": 1}}]})");
+        QVERIFY(strange.ok() && strange->findings.size() >= 2);
+        QCOMPARE(strange->design.columns[0].entry.kind, EntryKind::Automatic);
+        QVERIFY(strange->design.columns[0].entry.most <= EntryDesign::kMostMarks);
+        QVERIFY(toJson(strange->design).find("\"other\"") != std::string::npos);
         const auto odd = designFromJson(
             R"({"jollyrow": 1, "checks": [{"name": "n"}, 3, {"rule": "a > 1", "more": [1]}], "grid": {"saving": "never"}})");
         QVERIFY(odd.ok());
@@ -203,6 +216,34 @@ class CheckTest : public QObject {
         QCOMPARE(odd->design.checks[0].name, std::string("a > 1"));
         QVERIFY(odd->findings.size() >= 3);
         QVERIFY(toJson(odd->design).find("\"more\"") != std::string::npos);
+    }
+
+    void aPatternIsACheckOfWhatIsTyped() {
+        ColumnDesign column;
+        column.field = "status";
+        column.heading = "Status";
+        column.entry.pattern = "[A-Z][a-z]+";
+        design_.columns = {column};
+        plan();
+        QVERIFY(findings_.empty());
+        type(0, 2, std::string("done"));
+        QVERIFY2(words(0).contains("Status must match [A-Z][a-z]+."), qPrintable(words(0)));
+        design_.columns[0].hint = "Done";
+        plan();
+        QVERIFY2(words(0).contains("Status must look like Done."), qPrintable(words(0)));
+        type(0, 2, std::string("Done"));
+        QCOMPARE(words(0), QString());
+        type(0, 2, Empty{});  // nothing need not match
+        QCOMPARE(words(0), QString());
+        // What cannot be had is left out and said.
+        design_.columns[0].entry.pattern = "(";
+        plan();
+        QCOMPARE(findings_.size(), std::size_t{1});
+        QCOMPARE(findings_[0].where, std::string("columns/status/entry/pattern"));
+        design_.columns[0].field = "hours";
+        design_.columns[0].entry.pattern = "x";
+        plan();
+        QCOMPARE(findings_.size(), std::size_t{1});
     }
 
   private:

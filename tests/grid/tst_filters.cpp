@@ -241,7 +241,7 @@ class FiltersTest : public QObject {
         sqlite3_close(handle);
         grid().reload();
         QTRY_COMPARE(lines(), 1200);
-        QTRY_VERIFY2(bar->count().endsWith("of 1,011"), qPrintable(bar->count()));
+        QTRY_VERIFY2(bar->count().endsWith(QStringLiteral("of 1\u2009011")), qPrintable(bar->count()));
     }
 
     void editsWaitForAResort() {

@@ -5,6 +5,7 @@
 
 #include "grid/records/change_list.h"
 #include "grid/records/conflict_card.h"
+#include "grid/records/entry_line.h"
 #include "tests/grid/grid_fixture.h"
 #include "tests/grid/window_helpers.h"
 
@@ -34,6 +35,71 @@ class RecordControlTest : public QObject {
                      QString("11Step the mastBooked"));
         QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
         QCOMPARE(w_->text(200, "number"), QString("201"));
+    }
+
+    void theEntryLineBeginsARecord_data() {
+        QTest::addColumn<bool>("top");
+        QTest::newRow("at the top") << true;
+        QTest::newRow("at the foot") << false;
+    }
+    void theEntryLineBeginsARecord() {
+        QFETCH(bool, top);
+        Design design = w_->design();
+        design.grid.entryLine = top ? EntryLinePlace::Top : EntryLinePlace::Bottom;
+        design.grid.filterRow = true;
+        design.sort = {{"hours", Direction::Descending, Empties::Last}};
+        QVERIFY(w_->open(design));
+        QWidget* line = grid().viewport()->findChild<QWidget*>("entryLine");
+        QVERIFY(line && line->isVisible());
+        QVERIFY(line->geometry().right() <= grid().viewport()->width());
+        // It covers no record and no heading.
+        grid().showLine(0);
+        QVERIFY(!line->geometry().intersects(grid().headingRect("work")));
+        QVERIFY(!line->geometry().intersects(grid().filterRect("work")));
+        if (top) QVERIFY(!line->geometry().intersects(grid().cellRect(0, "work")));
+        if (!top) QVERIFY(line->geometry().bottom() >= grid().viewport()->height() - 2);
+        const int x = grid().cellRect(0, "work").center().x();
+        QTest::mouseClick(line, Qt::LeftButton, {}, QPoint(x, line->height() / 2));
+        QTRY_VERIFY(w_->entry());
+        QCOMPARE(grid().lineCount(), std::int64_t{201});
+        QCOMPARE(grid().currentCell()->line, std::int64_t{top ? 0 : 200});
+        QTest::keyClicks(w_->entry(), "Haul out");
+        QTest::keyClick(w_->entry(), Qt::Key_Tab);
+        w_->type("status", "Done");
+        w_->type("paid", {});
+        // Another cell: it is left, saved, and still where it was made until records are put in order.
+        w_->choose(top ? 5 : 100, "work");
+        QTRY_COMPARE(w_->stored("SELECT work || status FROM jobs WHERE number > 200"), QString("Haul outDone"));
+        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QCOMPARE(w_->text(top ? 0 : 200, "work"), QString("Haul out"));
+        // Without the right to add there is no line.
+        grid().changeDesign([](Design& next) { next.grid.canInsert = false; });
+        QVERIFY(!line->isVisible());
+        grid().changeDesign([](Design& next) { next.grid.canInsert = true; });
+        QVERIFY(line->isVisible());
+        grid().changeDesign([](Design& next) { next.grid.entryLine = EntryLinePlace::None; });
+        QVERIFY(!line->isVisible());
+    }
+
+    void theEntryLineShowsWhatTheDatabaseFillsIn() {
+        FieldSchema field;
+        field.type = Type::Text;
+        const auto formatter = Formatter::automatic({});
+        const auto shown = [&](const char* sql, Type type = Type::Text) {
+            field.type = type;
+            field.defaultSql = sql;
+            return plainDefault(field, *formatter);
+        };
+        QCOMPARE(shown("'Booked'"), QString("Booked"));
+        QCOMPARE(shown("'It''s'"), QString("It's"));
+        QCOMPARE(shown("'a' || 'b'"), QString());
+        QCOMPARE(shown("CURRENT_TIMESTAMP"), QString());
+        QCOMPARE(shown("datetime('now')"), QString());
+        QCOMPARE(shown("12", Type::Integer), QString("12"));
+        QCOMPARE(shown("1 + 1", Type::Integer), QString());
+        QCOMPARE(shown("'", Type::Text), QString());
+        QCOMPARE(shown("", Type::Text), QString());
+        QCOMPARE(shown("NULL", Type::Text), QString());
     }
 
     void aRecordIsNotLeftWhileItIsWrong() {

@@ -80,6 +80,18 @@ class WindowHelpers {
         if (sqlite3_exec(other, sql, nullptr, nullptr, &message) != SQLITE_OK) qFatal("%s", message);
         sqlite3_close(other);
     }
+    /// Any text, whatever is in it.
+    void storeNotes(int number, const QString& notes) {
+        sqlite3* other = connection();
+        sqlite3_stmt* statement = nullptr;
+        sqlite3_prepare_v2(other, "UPDATE jobs SET notes = ? WHERE number = ?", -1, &statement, nullptr);
+        const QByteArray bytes = notes.toUtf8();
+        sqlite3_bind_text(statement, 1, bytes.constData(), static_cast<int>(bytes.size()), SQLITE_TRANSIENT);
+        sqlite3_bind_int(statement, 2, number);
+        sqlite3_step(statement);
+        sqlite3_finalize(statement);
+        sqlite3_close(other);
+    }
     QString stored(const char* sql) {
         sqlite3* other = connection();
         sqlite3_stmt* statement = nullptr;

@@ -207,6 +207,84 @@ class RecordChangesTest : public QObject {
         QVERIFY(of({}).empty());
     }
 
+    /// A new record may take what one that goes in the same save has had.
+    void newOnesTakeTheUniqueValuesOfThoseThatGo() {
+        path_ = folder_->filePath("u.db").toStdString();
+        run("CREATE TABLE t (id INTEGER PRIMARY KEY, w TEXT UNIQUE); INSERT INTO t VALUES (1, 'a'), (2, 'b')");
+        const auto table = load();
+        RecordWrite made = writeTo(*table), gone = writeTo(*table);
+        made.change = RecordChange::Insert;
+        made.changes = {{FieldIndex{0}, {}, std::int64_t{2}}, {FieldIndex{1}, {}, text("b")}};
+        gone.change = RecordChange::Delete;
+        gone.key = {std::int64_t{2}};
+        const auto answer = store()->write(std::vector{made, gone}, Atomicity::AllOrNothing, Cancel());
+        QVERIFY(answer.ok());
+        QVERIFY(std::holds_alternative<StoredRecord>((*answer)[0]) &&
+                std::holds_alternative<StoredRecord>((*answer)[1]));
+        QCOMPARE(value("SELECT group_concat(id || w) FROM t"), QString("1a,2b"));
+        // Where it is not the one that goes that is in the way, it is said as before.
+        made.changes = {{FieldIndex{1}, {}, text("a")}};
+        const auto refused = store()->write(std::vector{made, gone}, Atomicity::AllOrNothing, Cancel());
+        QCOMPARE(std::get<Problem>((*refused)[0]).code, ErrorCode::Refused);
+        QCOMPARE(std::get<Problem>((*refused)[1]).code, ErrorCode::Cancelled);
+        QCOMPARE(value("SELECT count(*) FROM t"), QString("2"));
+    }
+
+    /// Written one after the other, a later write finds the record that an earlier one has made.
+    void writesInOrderBuildOnEachOther() {
+        path_ = folder_->filePath("o.db").toStdString();
+        run("CREATE TABLE t (id INTEGER PRIMARY KEY, w TEXT UNIQUE); INSERT INTO t VALUES (7, 'a'), (8, 'b')");
+        const auto table = load();
+        const auto update = [&](RecordKey key, const char* before, const char* after) {
+            RecordWrite write = writeTo(*table);
+            write.key = std::move(key);
+            write.changes = {{FieldIndex{1}, text(before), text(after)}};
+            return write;
+        };
+        RecordWrite made = writeTo(*table);
+        made.change = RecordChange::Insert;
+        made.changes = {{FieldIndex{1}, {}, text("n")}};
+        RecordWrite renamed = update({std::int64_t{1}}, "n", "m");  // the key it had elsewhere
+        renamed.madeBy = 2;
+        // a and b change places by way of x.
+        const std::vector<RecordWrite> writes = {update({std::int64_t{7}}, "a", "x"),
+                                                 update({std::int64_t{8}}, "b", "a"), made, renamed,
+                                                 update({std::int64_t{7}}, "x", "b")};
+        const auto answer = store()->write(writes, Atomicity::InOrder, Cancel());
+        QVERIFY(answer.ok());
+        for (const Outcome& outcome : *answer) QVERIFY(std::holds_alternative<StoredRecord>(outcome));
+        QCOMPARE(value("SELECT group_concat(id || w) FROM (SELECT * FROM t ORDER BY id)"), QString("7b,8a,9m"));
+        auto wrong = writes;
+        wrong[0] = update({std::int64_t{7}}, "nothing like it", "x");
+        const auto none = store()->write(wrong, Atomicity::InOrder, Cancel());
+        QVERIFY(std::holds_alternative<Conflict>((*none)[0]));
+        QCOMPARE(value("SELECT group_concat(id || w) FROM (SELECT * FROM t ORDER BY id)"), QString("7b,8a,9m"));
+    }
+
+    void presenceIsTold() {
+        path_ = folder_->filePath("p.db").toStdString();
+        run("CREATE TABLE t (id INTEGER PRIMARY KEY, w TEXT COLLATE NOCASE, d DATE); INSERT INTO t VALUES (1, 'a', "
+            "'2026-03-04'), (2, NULL, NULL)");
+        const auto source = *openSource(path_);
+        const auto table = load();
+        const auto has = [&](const char* field, Value given, std::optional<std::int64_t> except = std::nullopt) {
+            PresenceRequest request{
+                "t", {field}, {std::move(given)}, {table->schema.field(*table->schema.find(field))}, {}};
+            if (except) request.except = RecordRequest{table->schema, {Value(*except)}, false, table->keyFields, {}};
+            const auto answer = source->arePresent({request}, Cancel());
+            return answer.ok() && answer->front();
+        };
+        QVERIFY(has("w", text("a")) && has("w", text("A")));  // as the column compares
+        QVERIFY(!has("w", text("b")));
+        QVERIFY(!has("w", text("a"), 1) && has("w", text("a"), 2));
+        QVERIFY(has("d", Date{20'516}) && !has("d", Date{20'517}));
+        PresenceRequest odd{"no such table", {"w"}, {text("a")}, {}, {}};
+        QVERIFY(!source->arePresent({odd}, Cancel()).ok());
+        PresenceRequest evil{"t", {"w\" OR 1=1 --"}, {text("b")}, {}, {}};
+        const auto answer = source->arePresent({evil}, Cancel());
+        QVERIFY(!answer.ok() || !answer->front());  // a name is never a part of the SELECT
+    }
+
   private:
     std::shared_ptr<const Table> load() {
         auto source = openSource(path_);

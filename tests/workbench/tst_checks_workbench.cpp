@@ -2,11 +2,14 @@
 // Checks and saving set in the workbench with real events, kept in the file, and at work in the trial: its record
 // sheet, its list of changes, its new record.
 #include <QCheckBox>
+#include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPlainTextEdit>
 #include <QPushButton>
 #include <QToolButton>
+
+#include <sqlite3.h>
 
 #include "core/design/design_file.h"
 #include "demo/boatyard.h"
@@ -135,6 +138,109 @@ class ChecksWorkbenchTest : public QObject {
         QCOMPARE(grid().changes()[0].cells[0].after, QString("Typed and not saved"));
         grid().revertAll();
         QTRY_VERIFY(grid().session().isKept());
+    }
+
+    void whatATextMustLookLikeIsSet() {
+        build().selectColumn(QStringLiteral("work"));
+        auto* kinds = named<QComboBox>(&build().fittings(), "Entered with");
+        auto* pattern = named<QLineEdit>(&build().fittings(), "Pattern that a text must match");
+        QVERIFY(kinds && pattern);
+        const auto choose = [&](const QString& words) {
+            kinds->setCurrentIndex(kinds->findText(words));
+            Q_EMIT kinds->activated(kinds->currentIndex());
+        };
+        QVERIFY(kinds->findText("marks to click on") < 0);  // not for texts
+        choose("several lines");
+        QCOMPARE(design().column("work")->entry.kind, EntryKind::Lines);
+        pattern->setFocus();
+        QTest::keyClicks(pattern, "[A-Z].*(");
+        QTest::keyClick(pattern, Qt::Key_Return);
+        QCOMPARE(design().column("work")->entry.pattern, std::string());  // it is none, and that is said
+        QTest::keyClick(pattern, Qt::Key_Backspace);
+        QTest::keyClick(pattern, Qt::Key_Return);
+        QCOMPARE(design().column("work")->entry.pattern, std::string("[A-Z].*"));
+        const auto said = [&](const QString& words) {
+            for (const QLabel* label : build().fittings().findChildren<QLabel*>())
+                if (label->isVisible() && label->text().contains(words)) return true;
+            return false;
+        };
+        QVERIFY(said("records match."));
+        pattern->selectAll();
+        QTest::keyClicks(pattern, "[a-z]+");
+        QTest::keyClick(pattern, Qt::Key_Return);
+        QTRY_VERIFY(said("do not match, e.g."));
+        window_->document().undo();
+        QCOMPARE(design().column("work")->entry.pattern, std::string("[A-Z].*"));
+        build().selectColumn(QStringLiteral("hours"));
+        QVERIFY(!named<QLineEdit>(&build().fittings(), "Pattern that a text must match"));
+        build().selectColumn(QStringLiteral("vessel"));
+        auto* adds = [&]() -> QCheckBox* {
+            for (QCheckBox* box : build().fittings().findChildren<QCheckBox*>())
+                if (box->isVisible() && box->text() == "What is not found may be added") return box;
+            return nullptr;
+        }();
+        QVERIFY(adds);
+        adds->click();
+        QVERIFY(design().column("vessel")->entry.adds);
+    }
+
+    void theGridsEnteringIsSet() {
+        build().selectColumn(std::nullopt);
+        auto* line = build().fittings().findChild<SegmentedSwitch*>("entryLine");
+        QVERIFY(line);
+        Q_EMIT line->chosen(2);
+        QCOMPARE(design().grid.entryLine, EntryLinePlace::Bottom);
+        QTRY_VERIFY(grid().viewport()->findChild<QWidget*>("entryLine")->isVisible());
+        auto* versions = named<QComboBox>(&build().fittings(), "Changes elsewhere are known by");
+        QVERIFY(versions);
+        QCOMPARE(versions->currentText(), QString("the values edited"));
+        window_->document().undo();
+        QCOMPARE(design().grid.entryLine, EntryLinePlace::None);
+        QVERIFY(!grid().viewport()->findChild<QWidget*>("entryLine")->isVisible());
+    }
+
+    /// What was tried is written into the database itself when that is asked for, and only then.
+    void aTrialIsKeptOrThrownAway() {
+        const auto stored = [&](const char* sql) {
+            sqlite3* db = nullptr;
+            sqlite3_open(database_.toUtf8().constData(), &db);
+            sqlite3_stmt* statement = nullptr;
+            sqlite3_prepare_v2(db, sql, -1, &statement, nullptr);
+            sqlite3_step(statement);
+            const QString text = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
+            sqlite3_finalize(statement);
+            sqlite3_close(db);
+            return text;
+        };
+        window_->showScreen(MainWindow::Screen::Try);
+        auto* page = window_->findChild<TryPage*>();
+        QTRY_VERIFY(page && page->isReady() && page->grid().lineCount() > 100 && !page->grid().isLoading());
+        auto* keep = page->findChild<QPushButton*>("keepTrial");
+        auto* away = page->findChild<QPushButton*>("throwTrialAway");
+        QVERIFY(keep && away && !keep->isVisible() && !away->isVisible());
+        page->grid().setValue(page->grid().recordAt(2), "work", std::string("Tried in vain"));
+        QTRY_VERIFY(away->isVisible());
+        QTest::mouseClick(away, Qt::LeftButton);
+        QTRY_VERIFY(!away->isVisible());
+        QTRY_VERIFY(page->isReady() && page->grid().lineCount() > 100 && !page->grid().isLoading());
+        QCOMPARE(stored("SELECT count(*) FROM jobs WHERE work LIKE 'Tried%'"), QString("0"));
+        page->grid().setValue(page->grid().recordAt(2), "work", std::string("Tried for good"));
+        page->grid().setValue(page->grid().recordAt(3), "work", std::string("Tried, too"));
+        QTRY_COMPARE(keep->text(), QString("Keep 2 records in kelpie-quay.db"));
+        QTest::mouseClick(keep, Qt::LeftButton);
+        QTRY_VERIFY(!keep->isVisible());
+        QCOMPARE(stored("SELECT group_concat(work) FROM (SELECT work FROM jobs WHERE work LIKE 'Tried%' ORDER BY 1)"),
+                 QString("Tried for good,Tried, too"));
+        window_->showScreen(MainWindow::Screen::Build);
+        QTRY_VERIFY(!grid().isLoading());
+        bool isShown = false;
+        for (std::int64_t line = 0; line < grid().lineCount(); ++line)
+            isShown = isShown || grid().recordAt(line).text("work") == "Tried for good";
+        QVERIFY(isShown);  // Build has read it again
+        // Pictures named in files are found beside the copy as beside the database: it has a path.
+        window_->showScreen(MainWindow::Screen::Try);
+        QTRY_VERIFY(page->isReady() && !page->grid().isLoading());
+        QVERIFY(!page->grid().session().sourcePath().empty());
     }
 
     void theTrialHasSheetListAndNewRecord() {

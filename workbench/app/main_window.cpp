@@ -107,6 +107,7 @@ void MainWindow::connectBuild() {
     connect(&build_->grid(), &Grid::editAnswered, this,
             [this](bool saved, const QString& message) { saved ? say(tr("Saved"), false) : say(message, true); });
     connect(build_, &BuildPage::said, this, &MainWindow::say);
+    connect(try_, &TryPage::kept, this, [this] { build_->grid().reload(); });
     connect(try_, &TryPage::backToBuild, this, [this] { showScreen(Screen::Build); });
     connect(status_, &StatusLine::cancelClicked, this, [this] { build_->grid().cancelLoad(); });
     connect(status_, &StatusLine::findingsClicked, this, &MainWindow::showFindings);

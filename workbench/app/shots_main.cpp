@@ -2,6 +2,7 @@
 // jollyrow-shots DIR DATABASE: drives the workbench on the boatyard and writes a picture of each main view.
 // Used by ./jolly shot for docs/screenshots and by ./jolly demo where there is no display.
 #include <QApplication>
+#include <QClipboard>
 #include <QComboBox>
 #include <QCursor>
 #include <QDir>
@@ -124,6 +125,70 @@ class Shots {
         window.buildPage().openLooks();
         settle(400);
         return grab(window, "look") && banners(application, Theme::Dark);
+    }
+
+    /// What form users do all day, in the trial: a new record at the foot, blocks, a day, a look-up.
+    bool entering(QApplication& application, Theme theme) {
+        applyLook(application, theme);
+        const QString suffix = theme == Theme::Dark ? QStringLiteral("-dark") : QString();
+        MainWindow window;
+        window.resize(1280, 800);
+        window.show();
+        const QString path = QFileInfo(database_).dir().filePath("yard-jobs.jrow");
+        Design design = demo::yardJobsDesign(database_.toStdString());
+        design.grid.entryLine = EntryLinePlace::Bottom;
+        if (!writeDesignFile(path.toStdString(), design)) return false;
+        window.openPath(path);
+        if (!untilLoaded(window.buildPage().grid())) return false;
+        window.buildPage().selectColumn(std::nullopt);
+        settle(200);
+        if (!grab(window, "entering-build" + suffix)) return false;
+        window.showScreen(MainWindow::Screen::Try);
+        for (int turn = 0; turn < 500 && !window.tryPage().isReady(); ++turn) settle(20);
+        Grid& form = window.tryPage().grid();
+        if (!untilLoaded(form)) return false;
+        const std::int64_t there = showDay(form, "Fri 20 Nov") - 6;
+        const auto edit = [&](std::int64_t line, const char* field) {
+            click(form, form.cellRect(line, field).center());
+            form.editCurrentCell();
+            settle(300);
+        };
+        edit(there + 4, "due_on");
+        if (QWidget* entry = QApplication::focusWidget()) {
+            QKeyEvent open(QEvent::KeyPress, Qt::Key_Down, Qt::AltModifier);
+            QCoreApplication::sendEvent(entry, &open);
+        }
+        settle(200);
+        if (!grab(window, "day" + suffix)) return false;
+        if (QWidget* popup = QApplication::activePopupWidget()) popup->close();
+        const auto escape = [&] {
+            QKeyEvent press(QEvent::KeyPress, Qt::Key_Escape, Qt::NoModifier);
+            if (QWidget* focus = QApplication::focusWidget()) QCoreApplication::sendEvent(focus, &press);
+            settle(100);
+        };
+        escape();
+        edit(there + 6, "vessel");
+        if (QWidget* entry = QApplication::focusWidget()) {
+            if (auto* line = qobject_cast<QLineEdit*>(entry)) line->selectAll();
+            type(entry, "gold");
+        }
+        settle(400);
+        if (!grab(window, "look-up" + suffix)) return false;
+        if (QWidget* popup = QApplication::activePopupWidget()) popup->close();
+        escape();
+        form.setValue(form.recordAt(there + 2), "work", std::string("Renew keel bolts"));
+        form.setSelectionMode(SelectionMode::Cells);
+        click(form, form.cellRect(there + 3, "hours").center());
+        click(form, form.cellRect(there + 9, "parts").center(), Qt::ShiftModifier);
+        settle(400);
+        if (!grab(window, "entering" + suffix)) return false;
+        click(form, form.cellRect(there + 3, "work").center());
+        QApplication::clipboard()->setText(
+            "Fit bilge pump\tFri 20 Nov\tDone\t12,x\nStep mast\tsoon\tLost\t8.5\nRewire mast\tSat 21 Nov\tIn hand\t14");
+        QKeyEvent paste(QEvent::KeyPress, Qt::Key_V, Qt::ControlModifier);
+        QCoreApplication::sendEvent(&form, &paste);
+        settle(300);
+        return grab(window, "paste" + suffix);
     }
 
     /// Records as headings, in the dark, with the popover that makes them.
@@ -451,7 +516,7 @@ class Shots {
 
 int main(int argc, char** argv) {
     if (argc != 3 && argc != 4) {
-        std::fputs("Usage: jollyrow-shots DIR DATABASE [faces]\n", stderr);
+        std::fputs("Usage: jollyrow-shots DIR DATABASE [faces|entering|entering-dark]\n", stderr);
         return 2;
     }
     qputenv("QT_QPA_PLATFORM", "offscreen");
@@ -461,6 +526,9 @@ int main(int argc, char** argv) {
     QDir folder(QString::fromLocal8Bit(argv[1]));
     folder.mkpath(".");
     Shots shots(folder, QFileInfo(QString::fromLocal8Bit(argv[2])).absoluteFilePath());
+    const QByteArray part = argc == 4 ? argv[3] : "";
+    if (part == "entering") return shots.entering(application, Theme::Light) ? 0 : 1;
+    if (part == "entering-dark") return shots.entering(application, Theme::Dark) ? 0 : 1;
     if (argc == 4) return shots.faces(application, Theme::Light) ? 0 : 1;
     return shots.run(application, Theme::Light) && shots.faces(application, Theme::Light) ? 0 : 1;
 }

@@ -11,6 +11,7 @@
 #include "workbench/app/look.h"
 #include "workbench/controls/controls.h"
 #include "workbench/controls/segmented_switch.h"
+#include "workbench/fittings/entry_fittings.h"
 #include "workbench/fittings/face_fittings.h"
 #include "workbench/fittings/format_fittings.h"
 #include "workbench/fittings/read_as_fittings.h"
@@ -84,6 +85,9 @@ ColumnFittings::ColumnFittings(QWidget* parent) : QWidget(parent) {
     });
     layout->addWidget(orderSection_);
     layout->addWidget(makeForm());
+    entry_ = new EntryFittings(this);
+    connect(entry_, &EntryFittings::changed, this, &ColumnFittings::changed);
+    layout->addWidget(entry_);
     readAs_ = new ReadAsFittings(this);
     connect(readAs_, &ReadAsFittings::changed, this, &ColumnFittings::changed);
     layout->addWidget(readAs_);
@@ -317,6 +321,7 @@ void ColumnFittings::setContent(const FittingsContent& content) {
     face_->setContent(content_);
     format_->setContent(content_);
     readAs_->setContent(content_);
+    entry_->setContent(content_);
     const auto alignment = common(all, [](const ColumnDesign& c) { return c.alignment; });
     alignment_->setCurrent(-1);
     for (int i = 0; i < 4; ++i)

@@ -13,6 +13,7 @@ class QDoubleSpinBox;
 namespace jollyrow {
 
 class FormatFittings;
+class EntryFittings;
 class FaceFittings;
 class ReadAsFittings;
 class SegmentedSwitch;
@@ -53,6 +54,7 @@ class ColumnFittings final : public QWidget {
     FormatFittings* format_;
     FaceFittings* face_;
     ReadAsFittings* readAs_;
+    EntryFittings* entry_;
     SegmentedSwitch* alignment_;
     QCheckBox* wrap_;
     QCheckBox* merge_;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "workbench/fittings/grid_fittings.h"
 
+#include <QComboBox>
 #include <QCompleter>
 #include <QLocale>
 #include <QPushButton>
@@ -168,6 +169,27 @@ void GridFittings::addEntering(QVBoxLayout& layout) {
         tr("When edits go to the database: as each cell is left, as each record is left, or all in one "
            "transaction by a press of Save"));
     entering->body()->addWidget(saving_);
+    entryLine_ = new SegmentedSwitch({tr("No entry line"), tr("Top"), tr("Foot")}, entering);
+    entryLine_->setObjectName(QStringLiteral("entryLine"));
+    entryLine_->setToolTip(tr("A line where new records are begun: under the headings, or at the foot"));
+    entering->body()->addWidget(entryLine_);
+    connect(entryLine_, &SegmentedSwitch::chosen, this, [this](int index) {
+        change(tr("Entry line"), [index](Design& d) { d.grid.entryLine = static_cast<EntryLinePlace>(index); });
+    });
+    auto* versions = entering->row();
+    version_ = new PickBox(entering);
+    version_->setAccessibleName(tr("Changes elsewhere are known by"));
+    version_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    version_->setMinimumContentsLength(8);
+    version_->setToolTip(
+        tr("A column that is another one after each change of its record: a count, which the grid carries on, or what "
+           "the database makes.\nWithout one, an edit is compared with the value it was made on."));
+    versions->addWidget(quietLabel(tr("Conflicts by"), entering));
+    versions->addWidget(version_, 1);
+    connect(version_, &QComboBox::activated, this, [this](int index) {
+        const std::string field = version_->itemData(index).toString().toStdString();
+        change(tr("What conflicts are known by"), [&](Design& d) { d.grid.version = field; });
+    });
     auto* row = entering->row();
     auto* checks = new QPushButton(tr("Checks…"), entering);
     checks->setToolTip(tr("Rules that an edited record must keep before it is saved"));
@@ -294,6 +316,21 @@ void GridFittings::setContent(const FittingsContent& content) {
                   .replace(QStringLiteral("record(s)"), grid.pinnedRecords.size() == 1 ? tr("record") : tr("records")));
     theme_->setCurrent(static_cast<int>(grid.theme));
     saving_->setCurrent(static_cast<int>(grid.saving));
+    entryLine_->setCurrent(static_cast<int>(grid.entryLine));
+    version_->clear();
+    version_->addItem(tr("the values edited"), QString());
+    for (std::size_t i = 0; i < content.schema.storedFields(); ++i) {
+        const FieldSchema& field = content.schema.fields[i];
+        const QString name = QString::fromStdString(field.name);
+        const bool couldBe =
+            field.type == Type::Integer || field.type == Type::Timestamp || field.type == Type::Instant;
+        if (field.join == 0 && !field.generated && field.primaryKeyRank == 0 && (couldBe || field.name == grid.version))
+            version_->addItem(tr("the version in %1").arg(name), name);
+    }
+    if (!grid.version.empty() && version_->findData(QString::fromStdString(grid.version)) < 0)
+        version_->addItem(tr("%1, which is not there").arg(QString::fromStdString(grid.version)),
+                          QString::fromStdString(grid.version));
+    version_->setCurrentIndex(std::max(0, version_->findData(QString::fromStdString(grid.version))));
     const auto checks =
         std::count_if(design_.checks.begin(), design_.checks.end(), [](const CheckDesign& c) { return c.on; });
     checksNote_->setText(design_.checks.empty() ? tr("the database's own")

@@ -9,6 +9,8 @@
 class QBoxLayout;
 class QCheckBox;
 
+class QComboBox;
+
 namespace jollyrow {
 
 class SegmentedSwitch;
@@ -60,6 +62,8 @@ class GridFittings final : public QWidget {
     SegmentedSwitch* theme_;
     QLabel* stylesNote_;
     SegmentedSwitch* saving_ = nullptr;
+    QComboBox* version_ = nullptr;
+    SegmentedSwitch* entryLine_ = nullptr;
     QLabel* checksNote_ = nullptr;
     std::vector<std::pair<QCheckBox*, const GridSwitch*>> switches_;
 };

@@ -227,7 +227,8 @@ void ChecksPopover::addWhere(QHBoxLayout& row, std::size_t index) {
 void ChecksPopover::addDatabases(QVBoxLayout& list) {
     QStringList demands;
     for (const PlannedCheck& check : session_.plan().checks)
-        if (check.isDatabases) demands << QString::fromStdString(check.design.message);
+        if (check.whereEdited && check.demand != PlannedCheck::Demand::Pattern)
+            demands << QString::fromStdString(check.design.message);
     if (demands.isEmpty()) return;
     list.addWidget(quietLabel(tr("Demanded by the database"), cards()));
     auto* all = new QLabel(demands.join(u'\n'), cards());

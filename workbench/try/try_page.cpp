@@ -52,6 +52,8 @@ TryPage::TryPage(QWidget* parent)
       foot_(new QLabel(this)),
       back_(new QPushButton(makeIcon(Icon::ChevronLeft, look().ink2, 14), tr("Back to Build"), this)),
       newRecord_(new QPushButton(tr("New record"), this)),
+      keep_(new QPushButton(this)),
+      again_(new QPushButton(tr("Throw it away"), this)),
       changes_(new QPushButton(this)),
       side_(new QStackedWidget(this)),
       grid_(nullptr) {
@@ -62,6 +64,17 @@ TryPage::TryPage(QWidget* parent)
     ribbon->setContentsMargins(16, 5, 16, 5);
     ribbon_->setTextFormat(Qt::RichText);
     ribbon->addWidget(ribbon_, 1);
+    keep_->setObjectName(QStringLiteral("keepTrial"));
+    keep_->setToolTip(
+        tr("Writes what the trial came to into the database itself, in one transaction, where nobody has "
+           "changed the same records meanwhile"));
+    again_->setObjectName(QStringLiteral("throwTrialAway"));
+    again_->setToolTip(tr("Begins again with a new copy. Leaving the trial throws it away, too."));
+    for (QPushButton* button : {keep_, again_}) {
+        button->hide();
+        ribbon->addWidget(button);
+    }
+    ribbon->addSpacing(8);
     ribbon->addWidget(back_);
     auto* ribbonBox = new QWidget(this);
     ribbonBox->setFixedHeight(kRibbonHeight);
@@ -116,6 +129,8 @@ TryPage::TryPage(QWidget* parent)
     layout->addLayout(around, 1);
 
     connect(back_, &QPushButton::clicked, this, &TryPage::backToBuild);
+    connect(keep_, &QPushButton::clicked, this, &TryPage::keep);
+    connect(again_, &QPushButton::clicked, this, [this] { begin(design_, formTitle_, realPath_); });
     connect(newRecord_, &QPushButton::clicked, this, [this] { grid_->beginRecord(); });
     connect(changes_, &QPushButton::clicked, this,
             [this] { side_->setCurrentIndex(side_->currentIndex() == 0 ? 1 : 0); });
@@ -133,11 +148,13 @@ TryPage::TryPage(QWidget* parent)
     });
     connect(grid_, &Grid::snapshotChanged, this, &TryPage::refresh);
     connect(grid_, &Grid::selectionChanged, this, &TryPage::refresh);
+    connect(grid_, &Grid::selectionFigured, this, &TryPage::refresh);
     connect(grid_, &Grid::editAnswered, this, [this](bool saved, const QString& message) {
         saved_ += saved ? 1 : 0;
         problem_ = saved ? QString() : message;
         refresh();
     });
+    connect(grid_, &Grid::recordAnswered, this, &TryPage::showKeeping);
     connect(grid_, &Grid::failed, this, [this](const QString& message) {
         problem_ = message;
         refresh();
@@ -151,6 +168,10 @@ void TryPage::begin(const Design& design, const QString& title, const QString& d
     saved_ = 0;
     problem_.clear();
     design_ = design;
+    realPath_ = databasePath;
+    formTitle_ = title;
+    log_->clear();
+    showKeeping();
     title_->setText(title);
     subtitle_->setText(QFileInfo(databasePath).fileName());
     count_->clear();
@@ -175,7 +196,7 @@ void TryPage::begin(const Design& design, const QString& title, const QString& d
 
 void TryPage::copied(const Result<void>& result) {
     Result<void> opened = result;
-    if (result) opened = grid_->open(design_, copyPath_);
+    if (result) opened = openCopy();
     if (!opened) {
         foot_->setText(QString::fromStdString(opened.error().message));
         return;
@@ -183,6 +204,47 @@ void TryPage::copied(const Result<void>& result) {
     ready_ = true;
     grid_->setFocus();
     refresh();
+}
+
+/// On the copy, noting what is saved in it.
+Result<void> TryPage::openCopy() {
+    const std::string path = copyPath_.toStdString();
+    auto source = openSource(path);
+    if (!source) return source.error();
+    return grid_->open(design_, *source, TrialLog::noting(log_, [path] { return openStore(path); }), copyPath_);
+}
+
+/// On a thread of its own: a locked database is waited for.
+void TryPage::keep() {
+    if (keeping_) return;
+    keeping_ = true;
+    showKeeping();
+    if (copier_.joinable()) copier_.join();
+    copier_ = std::thread([this, path = realPath_.toStdString(), log = log_, cancel = cancel_] {
+        auto store = openStore(path);
+        const Result<void> done = store ? log->keep(**store) : Result<void>(store.error());
+        QMetaObject::invokeMethod(this, [this, done, log, cancel] {
+            keeping_ = false;
+            if (cancel.requested()) return;
+            problem_ = done ? tr("Kept in %1.").arg(QFileInfo(realPath_).fileName())
+                            : QString::fromStdString(done.error().message);
+            if (done) log->clear();
+            showKeeping();
+            refresh();
+            if (done) Q_EMIT kept();
+        });
+    });
+}
+
+void TryPage::showKeeping() {
+    const auto records = static_cast<qint64>(log_->records());
+    keep_->setVisible(records != 0);
+    again_->setVisible(records != 0);
+    keep_->setEnabled(!keeping_);
+    again_->setEnabled(!keeping_);
+    const QString file = QFileInfo(realPath_).fileName();
+    keep_->setText(records == 1 ? tr("Keep 1 record in %1").arg(file)
+                                : tr("Keep %1 records in %2").arg(grouped(records), file));
 }
 
 void TryPage::end() {
@@ -206,6 +268,7 @@ void TryPage::refresh() {
                                                  : tr("%1 records changed").arg(grouped(static_cast<qint64>(changed))));
     changes_->setEnabled(changed != 0 || side_->currentIndex() == 1);
     newRecord_->setVisible(grid_->design().grid.canInsert && grid_->session().schema().writable);
+    if (!grid_->selectionFigures().isEmpty()) text = grid_->selectionFigures();
     if (saved_ != 0)
         text += tr("   ·   %n edit(s) saved in the scratch copy", nullptr, saved_)
                     .replace(QStringLiteral("edit(s)"), saved_ == 1 ? tr("edit") : tr("edits"));

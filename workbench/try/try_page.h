@@ -11,6 +11,7 @@
 
 #include "core/base/cancel.h"
 #include "core/base/result.h"
+#include "core/editing/trial_log.h"
 #include "grid/api/grid.h"
 
 class QLabel;
@@ -36,12 +37,17 @@ class TryPage final : public QWidget {
 
   Q_SIGNALS:
     void backToBuild();
+    /// What was tried has been written into the database itself.
+    void kept();
 
   protected:
     void paintEvent(QPaintEvent* event) override;
 
   private:
     void copied(const Result<void>& result);
+    Result<void> openCopy();
+    void keep();
+    void showKeeping();
     void refresh();
     QLabel* ribbon_;
     QLabel* title_;
@@ -50,13 +56,17 @@ class TryPage final : public QWidget {
     QLabel* foot_;
     QPushButton* back_;
     QPushButton* newRecord_;
+    QPushButton* keep_;
+    QPushButton* again_;
     QPushButton* changes_;
     QStackedWidget* side_;
     RecordSheet* record_ = nullptr;
     ChangeList* changeList_ = nullptr;
     Grid* grid_;
     Design design_;
-    QString copyPath_;
+    QString copyPath_, realPath_, formTitle_;
+    std::shared_ptr<TrialLog> log_ = std::make_shared<TrialLog>();
+    bool keeping_ = false;
     std::unique_ptr<QTemporaryDir> scratch_;
     std::thread copier_;
     Cancel cancel_;

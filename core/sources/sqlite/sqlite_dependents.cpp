@@ -69,9 +69,8 @@ Result<std::int64_t> pointingTo(sqlite3* connection, const Link& link, const Tab
         for (std::size_t i = 0; i < record.keyFields.size(); ++i)
             where += fmt::format("{}p.{} = ?{}", i == 0 ? "" : " AND ",
                                  quotedName(schema.field(record.keyFields[i]).name), i + 1);
-    auto statement =
-        prepare(connection, fmt::format("SELECT count(*) FROM {} AS p JOIN {} AS c ON {} WHERE {}",
-                                        quotedName(schema.name), quotedName(link.table), on, where));
+    auto statement = prepare(connection, fmt::format("SELECT count(*) FROM {} AS p JOIN {} AS c ON {} WHERE {}",
+                                                     quotedName(schema.name), quotedName(link.table), on, where));
     if (!statement) return statement.error();
     for (std::size_t i = 0; i < record.key.size(); ++i)
         bindValue(statement->get(), static_cast<int>(i) + 1, record.key[i],

@@ -21,6 +21,8 @@ std::string fromSql(const TableSchema& schema, const std::vector<int>& joins);
 Result<std::vector<LookUpEntry>> lookUp(sqlite3* connection, const LookUpRequest& request, const Cancel& cancel);
 Result<std::vector<Value>> valuesOf(sqlite3* connection, const RecordRequest& request);
 /// What points to these records of one table, of tables that have some.
+Result<std::vector<bool>> arePresent(sqlite3* connection, const std::vector<PresenceRequest>& requests,
+                                     const Cancel& cancel);
 Result<std::vector<Dependents>> dependentsOf(sqlite3* connection, const std::vector<RecordRequest>& records,
                                              const Cancel& cancel);
 

@@ -53,6 +53,13 @@ class SqliteSource final : public Source {
         return sqlite::dependentsOf(connection->get(), records, cancel);
     }
 
+    Result<std::vector<bool>> arePresent(const std::vector<PresenceRequest>& requests,
+                                         const Cancel& cancel) const override {
+        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly);
+        if (!connection) return connection.error();
+        return sqlite::arePresent(connection->get(), requests, cancel);
+    }
+
   private:
     static int waitMs(Patience patience) { return patience == Patience::None ? 0 : sqlite::kPatientMs; }
     const std::string path_;

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <cstdlib>
 #include <map>
@@ -70,7 +71,12 @@ class SqliteStore final : public Store {
 
     Result<std::vector<Outcome>> write(std::span<const RecordWrite> records, Atomicity atomicity,
                                        const Cancel& cancel) override {
-        return atomicity == Atomicity::AllOrNothing ? writeAll(records, cancel) : writeEach(records, cancel);
+        switch (atomicity) {
+            case Atomicity::EachRecord: return writeEach(records, cancel);
+            case Atomicity::AllOrNothing: return writeAll(records, cancel);
+            case Atomicity::InOrder: return writeInOrder(records, cancel);
+        }
+        return writeEach(records, cancel);
     }
 
     void setPrepared(const Prepared& prepared) override { prepared_ = prepared; }
@@ -120,23 +126,56 @@ class SqliteStore final : public Store {
         return outcomes;
     }
 
-    /// New records first and deleted ones last, so that links find what they point to; links are looked at when all is
-    /// written, and only where that fails one by one, to tell which record it was.
-    Result<std::vector<Outcome>> writeAll(std::span<const RecordWrite> records, const Cancel& cancel) {
-        auto outcomes = writeTogether(records, true, cancel);
-        if (!outcomes && linksFailed_) return writeTogether(records, false, cancel);
-        return outcomes;
-    }
-
-    Result<std::vector<Outcome>> writeTogether(std::span<const RecordWrite> records, bool linksLast,
-                                               const Cancel& cancel) {
-        linksFailed_ = false;
-        std::vector<std::size_t> order(records.size());
+    using Order = std::vector<std::size_t>;
+    /// The records of each kind together, the kinds in this order.
+    static Order inTurns(std::span<const RecordWrite> records, std::array<RecordChange, 3> turns) {
+        Order order(records.size());
         std::iota(order.begin(), order.end(), 0);
         const auto turn = [&](std::size_t i) {
-            return records[i].change == RecordChange::Insert ? 0 : records[i].change == RecordChange::Update ? 1 : 2;
+            return std::find(turns.begin(), turns.end(), records[i].change) - turns.begin();
         };
         std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return turn(a) < turn(b); });
+        return order;
+    }
+    static bool areStored(const std::vector<Outcome>& outcomes) {
+        return std::all_of(outcomes.begin(), outcomes.end(),
+                           [](const Outcome& outcome) { return std::holds_alternative<StoredRecord>(outcome); });
+    }
+
+    /// New records first and deleted ones last, so that links find what they point to; links are looked at when all is
+    /// written, and only where that fails one by one, to tell which record it was. Where that is refused, the other way
+    /// about: a new record may have the key or the unique value of one that goes.
+    Result<std::vector<Outcome>> writeAll(std::span<const RecordWrite> records, const Cancel& cancel) {
+        const Order order = inTurns(records, {RecordChange::Insert, RecordChange::Update, RecordChange::Delete});
+        auto outcomes = writeTogether(records, order, true, cancel);
+        if (!outcomes && linksFailed_) outcomes = writeTogether(records, order, false, cancel);
+        const bool hasGoing = std::any_of(records.begin(), records.end(),
+                                          [](const auto& write) { return write.change == RecordChange::Delete; });
+        if (!outcomes || areStored(*outcomes) || !hasGoing || records.size() == 1) return outcomes;
+        auto others =
+            writeTogether(records, inTurns(records, {RecordChange::Delete, RecordChange::Update, RecordChange::Insert}),
+                          true, cancel);
+        return others && areStored(*others) ? std::move(others) : std::move(outcomes);
+    }
+
+    Result<std::vector<Outcome>> writeInOrder(std::span<const RecordWrite> records, const Cancel& cancel) {
+        Order order(records.size());
+        std::iota(order.begin(), order.end(), 0);
+        auto outcomes = writeTogether(records, order, true, cancel);
+        return !outcomes && linksFailed_ ? writeTogether(records, order, false, cancel) : std::move(outcomes);
+    }
+
+    /// With the key that an earlier write of the same call has got.
+    static RecordWrite withKey(const RecordWrite& record, const std::vector<Outcome>& outcomes) {
+        RecordWrite keyed = record;
+        if (record.madeBy && *record.madeBy < outcomes.size())
+            if (const auto* made = std::get_if<StoredRecord>(&outcomes[*record.madeBy])) keyed.key = made->key;
+        return keyed;
+    }
+
+    Result<std::vector<Outcome>> writeTogether(std::span<const RecordWrite> records, const Order& order, bool linksLast,
+                                               const Cancel& cancel) {
+        linksFailed_ = false;
         std::vector<Outcome> outcomes(records.size());
         const auto isStored = [](const Outcome& outcome) { return std::holds_alternative<StoredRecord>(outcome); };
         const auto done = transaction([&]() -> Result<bool> {
@@ -148,7 +187,8 @@ class SqliteStore final : public Store {
                 if (auto why = whyNotTried(records[i])) {
                     outcomes[i] = std::move(*why);
                 } else {
-                    auto written = writeInside(records[i]);
+                    auto written =
+                        records[i].madeBy ? writeInside(withKey(records[i], outcomes)) : writeInside(records[i]);
                     if (!written) return written.error();
                     outcomes[i] = std::move(*written);
                 }
@@ -256,8 +296,24 @@ class SqliteStore final : public Store {
         return std::optional(std::move(now));
     }
 
+    /// With the version of the record among the changes: compared, and written, as they are.
+    Result<Outcome> writeVersioned(const RecordWrite& request) {
+        RecordWrite whole = request;
+        whole.version.reset();
+        const bool isEdited =
+            std::any_of(request.changes.begin(), request.changes.end(),
+                        [&](const FieldChange& change) { return change.field == request.version->field; });
+        if (isEdited) return writeInside(whole);
+        whole.changes.push_back(*request.version);
+        auto outcome = writeInside(whole);
+        if (auto* stored = outcome ? std::get_if<StoredRecord>(&*outcome) : nullptr; stored && !stored->values.empty())
+            stored->values.pop_back();
+        return outcome;
+    }
+
     Result<Outcome> writeInside(const RecordWrite& request) {
         if (request.change == RecordChange::Insert) return insertInside(request);
+        if (request.version) return writeVersioned(request);
         auto before = present(request);
         if (!before) return before.error();
         if (!*before) return Outcome(Conflict{});

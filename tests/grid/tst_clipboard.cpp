@@ -1,0 +1,203 @@
+// SPDX-License-Identifier: MIT
+// Out of the grid and back: three forms of a copy, headings, what does not fit; what selected cells come to; replacing
+// what is found; look-ups by their labels. By real keys and the real clipboard.
+#include <QtWidgets>
+
+#include "grid/find/find_bar.h"
+#include "grid/records/paste_card.h"
+#include "grid/select/block_edit.h"
+#include "tests/grid/window_helpers.h"
+
+using namespace jollyrow;
+
+class ClipboardTest : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void init() {
+        w_ = std::make_unique<WindowHelpers>();
+        QVERIFY(w_->open());
+        grid().setSelectionMode(SelectionMode::Cells);
+    }
+    void cleanup() { w_.reset(); }
+
+    void aBlockIsCopiedInThreeForms() {
+        w_->choose(4, "work");
+        w_->key(Qt::Key_Right, Qt::ShiftModifier);
+        w_->key(Qt::Key_Down, Qt::ShiftModifier);
+        w_->key(Qt::Key_C, Qt::ControlModifier);
+        QCOMPARE(clipboard().text(), QString("work 5\tIn hand\nwork 6\tIn hand\n"));
+        QCOMPARE(clipboard().data("text/csv"), QByteArray("work 5,In hand\r\nwork 6,In hand\r\n"));
+        QVERIFY(clipboard().html().contains("<tr><td>work 5</td><td>In hand</td></tr>"));
+        w_->key(Qt::Key_C, Qt::ControlModifier | Qt::ShiftModifier);
+        QVERIFY(clipboard().text().startsWith(heading("work") + "\t" + heading("status") + "\nwork 5"));
+        QVERIFY(clipboard().html().contains("<th>" + heading("work") + "</th>"));
+    }
+
+    /// Tabs, quotes and line ends are parts of texts: they come back as what they were, in each form.
+    void oddTextsComeBack() {
+        std::mt19937 dice(4);
+        const QString letters = QString::fromUtf8("ab\t\n\"', <&ü");
+        QStringList texts;
+        for (int i = 0; i < 40; ++i) {
+            QString text = "x";
+            for (std::size_t k = dice() % 8; k > 0; --k) text += letters[static_cast<int>(dice() % 11)];
+            texts << text + "y";
+            w_->storeNotes(i + 1, text + "y");
+        }
+        w_->storeNotes(1, "\"quoted\" at first");
+        texts[0] = "\"quoted\" at first";
+        grid().reload();
+        QTRY_VERIFY(!grid().isLoading());
+        QTRY_COMPARE(w_->text(0, "notes"), texts[0]);
+        w_->choose(0, "notes");
+        for (int i = 1; i < 40; ++i) w_->key(Qt::Key_Down, Qt::ShiftModifier);
+        w_->key(Qt::Key_C, Qt::ControlModifier);
+        const auto lines = cellsOf(clipboard().text());
+        QCOMPARE(lines.size(), std::size_t{40});
+        for (std::size_t i = 0; i < 40; ++i) QCOMPARE(lines[i], std::vector<QString>{texts[static_cast<int>(i)]});
+        QVERIFY(clipboard().html().contains(texts[5].toHtmlEscaped().replace("\n", "<br>")));
+        // And pasted elsewhere they are the same values.
+        w_->choose(100, "notes");
+        w_->key(Qt::Key_V, Qt::ControlModifier);
+        for (int i = 0; i < 40; ++i)
+            QTRY_COMPARE(w_->stored(qPrintable(QString("SELECT notes FROM jobs WHERE number = %1").arg(101 + i))),
+                         texts[i]);
+    }
+
+    void whatIsLeftOutIsSaid() {
+        w_->outside(
+            "WITH RECURSIVE c(i) AS (SELECT 1000 UNION ALL SELECT i + 1 FROM c WHERE i < 101500) "
+            "INSERT INTO jobs (number, work, status, paid) SELECT i, 'w', 'Done', 0 FROM c");
+        grid().reload();
+        QTRY_VERIFY(grid().lineCount() > 100'000);
+        QTRY_VERIFY(!grid().isLoading());
+        QSignalSpy said(&grid(), &Grid::failed);
+        w_->choose(0, "work");
+        w_->key(Qt::Key_End, Qt::ControlModifier | Qt::ShiftModifier);
+        w_->key(Qt::Key_C, Qt::ControlModifier);
+        QCOMPARE(clipboard().text().count(u'\n'), 100'000);
+        QCOMPARE(said.size(), 1);
+        QVERIFY2(said[0][0].toString().contains("701"), qPrintable(said[0][0].toString()));
+    }
+
+    // ---- What selected cells come to
+
+    void selectedCellsAreSummedUp() {
+        QSignalSpy told(&grid(), &Grid::selectionFigured);
+        w_->choose(0, "hours");
+        QTest::qWait(120);
+        QCOMPARE(grid().selectionFigures(), QString());  // one cell needs no sum
+        for (int i = 0; i < 3; ++i) w_->key(Qt::Key_Down, Qt::ShiftModifier);
+        QTRY_COMPARE(grid().selectionFigures(),
+                     QString("4 cells  ·  sum 12.00  ·  mean 3.00  ·  least 1.50  ·  largest 4.50"));
+        QVERIFY(!told.isEmpty());
+        // An edit counts at once.
+        grid().setValue(grid().recordAt(0), "hours", Decimal{10'150, 2});
+        QTRY_VERIFY2(grid().selectionFigures().contains("sum 112.00"), qPrintable(grid().selectionFigures()));
+        w_->choose(0, "due");
+        w_->key(Qt::Key_Down, Qt::ShiftModifier);
+        QTRY_VERIFY2(grid().selectionFigures().startsWith("2 cells  ·  least"), qPrintable(grid().selectionFigures()));
+        w_->choose(0, "notes");
+        for (int i = 0; i < 4; ++i) w_->key(Qt::Key_Down, Qt::ShiftModifier);
+        QTRY_COMPARE(grid().selectionFigures(), QString("5 cells  ·  1 filled"));
+    }
+
+    void selectedRecordsAreSummedUpInTheCurrentColumn() {
+        grid().setSelectionMode(SelectionMode::Rows);
+        w_->choose(0, "hours");
+        w_->key(Qt::Key_Down, Qt::ShiftModifier);
+        QTRY_VERIFY2(grid().selectionFigures().startsWith("2 cells  ·  sum 4.00"),
+                     qPrintable(grid().selectionFigures()));
+    }
+
+    // ---- Replacing
+
+    void whatIsFoundIsReplacedInOneColumn() {
+        w_->choose(0, "work");
+        w_->key(Qt::Key_H, Qt::ControlModifier);
+        FindBar* bar = grid().findChild<FindBar*>();
+        QVERIFY(bar);
+        QTest::keyClicks(bar->entry(), "WORK 1");
+        QTRY_VERIFY(bar->count().contains("111"));
+        QTest::keyClicks(bar->with(), "task 1");
+        QTest::keyClick(bar->with(), Qt::Key_Return, Qt::ControlModifier);
+        QTRY_COMPARE(bar->count(), QString("111 replaced"));
+        QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work LIKE 'task 1%'"), QString("111"));
+        QCOMPARE(w_->stored("SELECT work FROM jobs WHERE number = 21"), QString("work 21"));
+        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QVERIFY(grid().undo());  // one step
+        QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work LIKE 'task%'"), QString("0"));
+    }
+
+    void oneAfterAnotherIsReplaced() {
+        w_->choose(0, "status");
+        grid().openFind("In hand");
+        FindBar* bar = grid().findChild<FindBar*>();
+        QTRY_VERIFY(bar->count().startsWith("1 of"));
+        w_->key(Qt::Key_H, Qt::ControlModifier);
+        QTest::keyClicks(bar->with(), "Done");
+        QTest::keyClick(bar->with(), Qt::Key_Return);
+        QTRY_COMPARE(w_->stored("SELECT status FROM jobs WHERE number = 5"), QString("Done"));
+        QCOMPARE(w_->stored("SELECT status FROM jobs WHERE number = 6"), QString("In hand"));
+        QTest::keyClick(bar->with(), Qt::Key_Return);
+        QTRY_COMPARE(w_->stored("SELECT status FROM jobs WHERE number = 6"), QString("Done"));
+    }
+
+    /// What would be no value any more is shown before anything is written.
+    void whatCannotBeReplacedIsShown() {
+        w_->choose(0, "hours");
+        grid().openFind("hours: 1.5");
+        FindBar* bar = grid().findChild<FindBar*>();
+        QTRY_VERIFY(bar->count().contains("of"));
+        w_->key(Qt::Key_H, Qt::ControlModifier);
+        QTest::keyClicks(bar->with(), "long");
+        QTest::keyClick(bar->with(), Qt::Key_Return, Qt::ControlModifier);
+        QTRY_VERIFY(grid().findChild<PasteCard*>());
+        QCOMPARE(w_->stored("SELECT hours FROM jobs WHERE number = 1"), QString("1.5"));
+    }
+
+    // ---- Look-ups
+
+    void labelsArePastedAsWhatTheyStandFor() {
+        w_->choose(0, "vessel");
+        QCOMPARE(w_->text(0, "vessel"), QString("Otter's Due"));
+        w_->key(Qt::Key_C, Qt::ControlModifier);
+        w_->choose(1, "vessel");
+        w_->key(Qt::Key_V, Qt::ControlModifier);
+        QTRY_COMPARE(w_->stored("SELECT vessel FROM jobs WHERE number = 2"), QString("11"));
+        QCOMPARE(w_->text(1, "vessel"), QString("Otter's Due"));
+        // A key stands for itself.
+        QApplication::clipboard()->setText("12");
+        w_->key(Qt::Key_V, Qt::ControlModifier);
+        QTRY_COMPARE(w_->stored("SELECT vessel FROM jobs WHERE number = 2"), QString("12"));
+    }
+
+    /// Two vessels are called Sandpiper: none of them is taken for the other.
+    void labelsOfSeveralAreRefused() {
+        QApplication::clipboard()->setText("Sandpiper");
+        w_->choose(1, "vessel");
+        const QString before = w_->stored("SELECT vessel FROM jobs WHERE number = 2");
+        w_->key(Qt::Key_V, Qt::ControlModifier);
+        QTRY_VERIFY(grid().findChild<PasteCard*>());
+        QCOMPARE(w_->stored("SELECT vessel FROM jobs WHERE number = 2"), before);
+        QCOMPARE(grid().unsavedEdits(), std::size_t{0});
+    }
+
+  private:
+    Grid& grid() { return w_->grid(); }
+    class Board {
+      public:
+        QString text() const { return mime()->text(); }
+        QString html() const { return mime()->html(); }
+        QByteArray data(const char* type) const { return mime()->data(QLatin1String(type)); }
+
+      private:
+        static const QMimeData* mime() { return QApplication::clipboard()->mimeData(); }
+    };
+    static Board clipboard() { return {}; }
+    QString heading(const char* field) { return QString::fromStdString(grid().design().column(field)->heading); }
+    std::unique_ptr<WindowHelpers> w_;
+};
+
+QTEST_MAIN(ClipboardTest)
+#include "tst_clipboard.moc"

@@ -1,0 +1,198 @@
+// SPDX-License-Identifier: MIT
+// What an application adds to a grid by functions: editors, checks that answer at once and later, savers.
+#include <QtWidgets>
+
+#include <stdexcept>
+
+#include "grid/editors/line_editor.h"
+#include "tests/grid/window_helpers.h"
+
+using namespace jollyrow;
+
+namespace {
+
+/// As an application would write one: three words to choose from by a click.
+class WordEditor final : public Editor {
+  public:
+    WordEditor(const EditorTask& task, QWidget* parent) : Editor(task, parent) {
+        setObjectName("wordEditor");
+        auto* row = new QHBoxLayout(this);
+        row->setContentsMargins(2, 0, 2, 0);
+        for (const char* word : {"Booked", "Done"}) {
+            auto* button = new QToolButton(this);
+            button->setText(word);
+            QObject::connect(button, &QToolButton::clicked, this, [this, word] {
+                chosen_ = word;
+                Q_EMIT committed(1, 0);
+            });
+            row->addWidget(button);
+        }
+    }
+    void begin(const EditedCell& cell) override { before_ = chosen_ = cell.shown; }
+    void beginWith(const QString& typed) override { chosen_ = typed; }
+    void clear() override { chosen_.clear(); }
+    QString typed() const override { return chosen_; }
+    bool isUnchanged() const override { return chosen_ == before_; }
+    Result<Entered> entered() const override { return Entered{Value(chosen_.toStdString())}; }
+
+  private:
+    QString chosen_, before_;
+};
+
+}  // namespace
+
+class ExtendingTest : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void init() { w_ = std::make_unique<WindowHelpers>(); }
+    void cleanup() { w_.reset(); }
+
+    void anEditorOfItsOwn() {
+        QVERIFY(w_->open());
+        grid().setEditor("status",
+                         [](const EditorTask& task, QWidget* parent) { return new WordEditor(task, parent); });
+        w_->choose(0, "status");
+        w_->key(Qt::Key_F2);
+        auto* editor = grid().viewport()->findChild<QFrame*>("wordEditor");
+        QVERIFY(editor);
+        QTest::mouseClick(editor->findChildren<QToolButton*>().at(1), Qt::LeftButton);
+        QTRY_COMPARE(w_->stored("SELECT status FROM jobs WHERE number = 1"), QString("Done"));
+        w_->choose(0, "work");
+        w_->key(Qt::Key_F2);
+        QVERIFY(w_->entry());  // others have the ready ones
+        QTest::keyClick(w_->entry(), Qt::Key_Escape);
+        grid().setEditor("status", [](const EditorTask&, QWidget*) -> Editor* { return nullptr; });
+        w_->choose(0, "status");
+        w_->key(Qt::Key_F2);
+        QVERIFY(w_->entry());
+    }
+
+    void aCheckIsToldAtTheCell() {
+        QVERIFY(w_->open());
+        grid().setCheck("no tar", "work", [](const EditedRecord& record) {
+            const Value work = record("work");
+            const auto* text = std::get_if<std::string>(&work);
+            return text && *text == "tar" ? QString("Nobody tars here.") : QString();
+        });
+        w_->choose(0, "work");
+        w_->key(Qt::Key_F2);
+        w_->enter("tar");
+        QVERIFY(w_->entry());  // the cell is not left
+        QCOMPARE(grid().message(), QString("Nobody tars here."));
+        w_->enter("varnish");
+        QTRY_COMPARE(w_->stored("SELECT work FROM jobs WHERE number = 1"), QString("varnish"));
+        grid().setCheck("no tar", "work", {});
+        w_->choose(0, "work");
+        w_->edit("tar");
+        QTRY_COMPARE(w_->stored("SELECT work FROM jobs WHERE number = 1"), QString("tar"));
+    }
+
+    void aWarningIsPassedOver() {
+        QVERIFY(w_->open());
+        grid().setCheck(
+            "short", "work", [](const EditedRecord&) { return QString("That is short."); },
+            Grid::CheckStrength::Warning);
+        w_->choose(0, "work");
+        w_->key(Qt::Key_F2);
+        w_->enter("x");
+        QVERIFY(w_->entry());
+        QTest::keyClick(w_->entry(), Qt::Key_Return);
+        QTRY_COMPARE(w_->stored("SELECT work FROM jobs WHERE number = 1"), QString("x"));
+    }
+
+    void aCheckThatAnswersLater() {
+        QVERIFY(w_->open());
+        QList<CheckAnswer> asked;
+        grid().setCheckLater("office", "work",
+                             [&](const EditedRecord&, const CheckAnswer& answer) { asked << answer; });
+        w_->choose(0, "work");
+        w_->edit("x");
+        QCOMPARE(asked.size(), 1);
+        QTest::qWait(40);
+        QCOMPARE(w_->stored("SELECT work FROM jobs WHERE number = 1"), QString("work 1"));
+        QCOMPARE(grid().changes().size(), std::size_t{1});
+        QVERIFY(!grid().changes()[0].isBlocked);  // it waits; nothing is wrong
+        asked[0]("The office says no.");
+        QTRY_VERIFY(!grid().changes().empty() && grid().changes()[0].isBlocked);
+        QCOMPARE(grid().changes()[0].message, QString("The office says no."));
+        w_->choose(0, "work");
+        w_->edit("y");
+        QCOMPARE(asked.size(), 2);
+        asked[1]({});
+        QTRY_COMPARE(w_->stored("SELECT work FROM jobs WHERE number = 1"), QString("y"));
+    }
+
+    void silenceEndsAtItsLimit() {
+        QVERIFY(w_->open());
+        int asked = 0;
+        grid().setCheckLater(
+            "silent", "work", [&](const EditedRecord&, const CheckAnswer&) { ++asked; }, std::chrono::milliseconds(80));
+        w_->choose(0, "work");
+        w_->edit("x");
+        QTRY_VERIFY(!grid().changes().empty() && grid().changes()[0].isBlocked);
+        QVERIFY2(grid().changes()[0].message.contains("in time"), qPrintable(grid().changes()[0].message));
+        w_->choose(0, "work");
+        w_->edit("xx");
+        QCOMPARE(asked, 2);  // asked again
+    }
+
+    void aRecordMayBeLeftWhileItWaits() {
+        QVERIFY(w_->open());
+        CheckAnswer last;
+        grid().setCheckLater("office", "work", [&](const EditedRecord&, const CheckAnswer& answer) { last = answer; });
+        w_->choose(0, "work");
+        w_->edit("x");
+        w_->choose(5, "work");
+        QCOMPARE(grid().currentCell()->line, std::int64_t{5});
+        last({});
+        QTRY_COMPARE(w_->stored("SELECT work FROM jobs WHERE number = 1"), QString("x"));
+    }
+
+    void theApplicationSaves() {
+        QVERIFY(w_->open());
+        std::vector<SaveRequest> seen;
+        std::unique_ptr<SaveReply> reply;
+        grid().setSaver([&](const std::vector<SaveRequest>& records, const SaveReply& answer) {
+            seen = records;
+            reply = std::make_unique<SaveReply>(answer);
+        });
+        w_->choose(0, "work");
+        w_->edit("mine");
+        QTRY_VERIFY(reply);
+        QCOMPARE(seen.size(), std::size_t{1});
+        QCOMPARE(seen[0].change, RecordChange::Update);
+        QCOMPARE(seen[0].key, RecordKey{Value(std::int64_t{1})});
+        QCOMPARE(seen[0].values.at("work"), Value(std::string("mine")));
+        QCOMPARE(seen[0].before.at("work"), Value(std::string("work 1")));
+        reply->refuse("Not on a Sunday.", "work");
+        reply.reset();
+        QTRY_COMPARE(grid().changes().size(), std::size_t{1});
+        QTRY_COMPARE(grid().changes()[0].message, QString("Not on a Sunday."));
+        w_->choose(1, "work");
+        w_->choose(0, "work");
+        QTRY_COMPARE(grid().message(), QString("Not on a Sunday."));
+        grid().save(grid().recordAt(0));
+        QTRY_VERIFY(reply);
+        reply->store();
+        QTRY_COMPARE(w_->stored("SELECT work FROM jobs WHERE number = 1"), QString("mine"));
+        // One that the application makes itself, key and all.
+        const auto made =
+            grid().insertRecord({{"work", std::string("new")}, {"status", std::string("Done")}, {"paid", false}});
+        QVERIFY(made.ok());
+        reply.reset();
+        QCOMPARE(grid().save(*made), 1);
+        QTRY_VERIFY(reply);
+        QCOMPARE(seen[0].change, RecordChange::Insert);
+        reply->stored({{0, {Value(std::int64_t{7000})}}});
+        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QCOMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work = 'new'"), QString("0"));
+        QVERIFY(w_->lineWhere("number", "7000") >= 0 || w_->lineWhere("work", "new") >= 0);
+    }
+
+  private:
+    Grid& grid() { return w_->grid(); }
+    std::unique_ptr<WindowHelpers> w_;
+};
+
+QTEST_MAIN(ExtendingTest)
+#include "tst_extending.moc"

@@ -1,0 +1,143 @@
+// SPDX-License-Identifier: MIT
+// What a trial on a copy comes to, saved in the database itself: against a trial made there, at random; and what has
+// changed there meanwhile is not written over.
+#include <QtTest>
+
+#include <random>
+
+#include "core/editing/trial_log.h"
+#include "tests/session/session_fixture.h"
+
+using namespace jollyrow;
+
+namespace {
+Value text(const std::string& value) { return value; }
+constexpr const char* kTrial =
+    "CREATE TABLE jobs (number INTEGER PRIMARY KEY, work TEXT, hours INTEGER, tag TEXT UNIQUE);"
+    "WITH RECURSIVE c(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM c WHERE i < 12) "
+    "INSERT INTO jobs SELECT i, 'w' || i, i, 't' || i FROM c;";
+constexpr const char* kAll =
+    "SELECT group_concat(coalesce(work, '-') || coalesce(hours, '-') || coalesce(tag, '-'), '|') FROM (SELECT * FROM "
+    "jobs "
+    "ORDER BY work, hours, tag)";
+}  // namespace
+
+class TrialLogTest : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void whatIsKeptIsWhatWasTried() {
+        std::mt19937 dice(6);
+        int inserts = 0, deletes = 0, edits = 0;
+        for (int turn = 0; turn < 25; ++turn) {
+            SessionFixture real(kTrial);
+            begin();
+            for (int step = 0; step < 40; ++step) {
+                const Snapshot& shown = *session().snapshot();
+                const auto count = static_cast<unsigned long>(shown.recordCount());
+                const SourceRow row = count == 0 ? kNoRow : shown.record(static_cast<std::int64_t>(dice() % count));
+                switch (dice() % 8) {
+                    case 0: {
+                        const auto made = session().insert({{copy_->field("work"), text("n" + std::to_string(step))}});
+                        session().leave(*made);
+                        ++inserts;
+                        break;
+                    }
+                    case 1:
+                        if (row != kNoRow) session().remove({row});
+                        ++deletes;
+                        break;
+                    case 2: session().undo(); break;
+                    case 3:
+                        if (row != kNoRow)
+                            session().edit(row, copy_->field("tag"),
+                                           dice() % 3 == 0 ? Value(Empty{}) : text("t" + std::to_string(dice() % 30)));
+                        break;
+                    case 4:
+                        if (row != kNoRow) session().edit(row, copy_->field("number"), Value(std::int64_t{100} + step));
+                        break;
+                    default:
+                        if (row != kNoRow)
+                            session().edit(row, copy_->field("hours"), Value(static_cast<std::int64_t>(dice() % 50)));
+                        ++edits;
+                }
+                QVERIFY(copy_->settled());
+                session().revertAll();  // what the copy refused was not tried
+                QVERIFY(copy_->settled());
+                if (dice() % 10 == 0) QVERIFY(copy_->reload());
+            }
+            auto store = openStore(real.path());
+            const auto kept = log_->keep(**store);
+            QVERIFY2(kept.ok(), kept.ok() ? "" : kept.error().message.c_str());
+            QCOMPARE(real.stored(kAll), copy_->stored(kAll));
+        }
+        QVERIFY(inserts > 40 && deletes > 40 && edits > 200);
+    }
+
+    void whatComesToNothingIsNothing() {
+        begin();
+        session().edit(copy_->row(1), copy_->field("hours"), Value(std::int64_t{50}));
+        QVERIFY(copy_->settled());
+        QCOMPARE(log_->records(), std::size_t{1});
+        session().edit(copy_->row(1), copy_->field("hours"), Value(std::int64_t{1}));
+        const auto made = session().insert({{copy_->field("work"), text("x")}});
+        session().leave(*made);
+        QVERIFY(copy_->settled());
+        QCOMPARE(log_->records(), std::size_t{1});
+        session().remove({*made});
+        QVERIFY(copy_->settled());
+        QCOMPARE(log_->records(), std::size_t{0});
+    }
+
+    /// Somebody has worked in the database meanwhile.
+    void whatChangedMeanwhileIsNotWrittenOver() {
+        SessionFixture real(kTrial);
+        begin();
+        session().edit(copy_->row(1), copy_->field("work"), text("tried"));
+        session().edit(copy_->row(2), copy_->field("work"), text("tried, too"));
+        QVERIFY(copy_->settled());
+        real.run("UPDATE jobs SET work = 'theirs' WHERE number = 2");
+        auto store = openStore(real.path());
+        const auto kept = log_->keep(**store);
+        QVERIFY(!kept.ok());
+        QCOMPARE(kept.error().code, ErrorCode::Conflict);
+        QVERIFY2(kept.error().message.find("The record 2") == 0, kept.error().message.c_str());
+        QCOMPARE(real.stored("SELECT count(*) FROM jobs WHERE work LIKE 'tried%'"), QString("0"));
+        real.run("UPDATE jobs SET work = 'w2' WHERE number = 2");
+        QVERIFY(log_->keep(**store).ok());
+        QCOMPARE(real.stored("SELECT count(*) FROM jobs WHERE work LIKE 'tried%'"), QString("2"));
+    }
+
+    void whatIsRefusedThereIsSaid() {
+        SessionFixture real(kTrial);
+        begin();
+        const auto made = session().insert({{copy_->field("work"), text("x")}, {copy_->field("tag"), text("new")}});
+        session().leave(*made);
+        QVERIFY(copy_->settled());
+        real.run("UPDATE jobs SET tag = 'new' WHERE number = 5");
+        auto store = openStore(real.path());
+        const auto kept = log_->keep(**store);
+        QVERIFY(!kept.ok());
+        QVERIFY2(kept.error().message.find("A new record") == 0, kept.error().message.c_str());
+        QCOMPARE(real.stored("SELECT count(*) FROM jobs"), QString("12"));
+    }
+
+  private:
+    Session& session() { return *copy_->session; }
+    void begin() {
+        copy_ = std::make_unique<SessionFixture>(kTrial);
+        log_ = std::make_shared<TrialLog>();
+        SessionListener listener;
+        listener.onLoaded = [this](const Result<void>&) { ++copy_->loads; };
+        copy_->session = std::make_unique<Session>(
+            [this](std::function<void()> call) { copy_->inbox.post(std::move(call)); }, std::move(listener));
+        const auto source = openSource(copy_->path());
+        const auto open = TrialLog::noting(log_, [path = copy_->path()] { return openStore(path); });
+        QVERIFY(session().open(copy_->design(), *source, open).ok());
+        QVERIFY(copy_->until([&] { return copy_->loads > 0; }));
+    }
+    std::unique_ptr<SessionFixture> copy_;
+    std::shared_ptr<TrialLog> log_;
+};
+
+QTEST_GUILESS_MAIN(TrialLogTest)
+#include "trial_log_test.moc"
