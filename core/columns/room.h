@@ -16,8 +16,8 @@ namespace jollyrow {
 /// How many records can be inserted before a table must be copied for more: fewer the more columns there are, so that
 /// the spare rows of a table hold about a million values at most.
 constexpr std::size_t roomFor(std::size_t columns) {
-    constexpr std::size_t kMost = 16'384, kLeast = 64, kValues = 1'000'000;
-    return columns == 0 ? kMost : std::clamp(kValues / columns, kLeast, kMost);
+    constexpr std::size_t kMostRows = 16'384, kLeastRows = 64, kValues = 1'000'000;
+    return columns == 0 ? kMostRows : std::clamp(kValues / columns, kLeastRows, kMostRows);
 }
 
 /// The first values of a column, and empties behind them, in a column of their own. O(rows).

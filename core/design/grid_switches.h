@@ -33,7 +33,7 @@ inline constexpr GridSwitch kGridSwitches[] = {
     {"resortAtOnce", &GridDesign::resortAtOnce, GridSwitchPlace::Order, "Edited records move at once",
      "Move edited records at once",
      "Else they stay until they are put back in order, so that rows do not jump while one edits"},
-    {"keepsDrafts", &GridDesign::keepsDrafts, GridSwitchPlace::Entering, "What breaks a check may be left as a draft",
+    {"keepsDrafts", &GridDesign::keepsDrafts, GridSwitchPlace::Entering, "Drafts may break checks",
      "Drafts may break checks", "Else a cell or record is not left while it breaks one. Neither is saved"},
     {"canInsert", &GridDesign::canInsert, GridSwitchPlace::Entering, "Records may be added", "Adding records", ""},
     {"canDelete", &GridDesign::canDelete, GridSwitchPlace::Entering, "Records may be deleted", "Deleting records", ""},

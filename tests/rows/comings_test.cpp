@@ -134,7 +134,7 @@ class ComingsTest : public QObject {
             compare(**a, **b, turn);
             if (QTest::currentTestFailed()) return;
         }
-        QVERIFY(inserted > 40 && deleted > 40 && saved > 5);
+        QVERIFY(inserted > test::turns(400) / 10 && deleted > test::turns(400) / 10 && saved > 0);
     }
 
   private:

@@ -30,14 +30,14 @@ struct Note {
 
 int notes = -1;  ///< the file of notes; -1: nothing is noted
 
-std::string pathOf(int file) {
+[[maybe_unused]] std::string pathOf(int file) {
     char link[64], path[4096];
     snprintf(link, sizeof link, "/proc/self/fd/%d", file);
     const ssize_t length = readlink(link, path, sizeof path);
     return length > 0 && path[0] == '/' ? std::string(path, static_cast<std::size_t>(length)) : std::string();
 }
 
-void note(Note::What what, const std::string& path, std::int64_t offset, std::size_t bytes, int file) {
+[[maybe_unused]] void note(Note::What what, const std::string& path, std::int64_t offset, std::size_t bytes, int file) {
     if (notes < 0 || path.empty() || path.compare(0, 5, "/dev/") == 0) return;
     Note line;
     line.what = what;

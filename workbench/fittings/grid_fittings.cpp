@@ -103,9 +103,7 @@ void GridFittings::addRows(QVBoxLayout& layout) {
     most->addWidget(quietLabel(tr("up to"), rows));
     most->addWidget(mostLines_);
     most->addWidget(quietLabel(tr("lines of wrapped text"), rows), 1);
-    auto* checks = rows->row();
-    addSwitches(GridSwitchPlace::Rows, rows, *checks);
-    checks->addStretch();
+    addSwitches(GridSwitchPlace::Rows, rows, *rows->body());
     layout.addWidget(rows);
     connect(density_, &SegmentedSwitch::chosen, this,
             [this](int index) { change(tr("Density"), [index](Design& d) { d.grid.rowHeight = kDensities[index]; }); });
@@ -280,7 +278,6 @@ void GridFittings::addSwitches(GridSwitchPlace place, QWidget* parent, QBoxLayou
         auto* box = new CheckBox(tr(one.words), parent);
         box->setToolTip(tr(one.toolTip));
         layout.addWidget(box);
-        if (place == GridSwitchPlace::Rows) layout.addSpacing(12);
         switches_.emplace_back(box, &one);
         connect(box, &QCheckBox::clicked, this,
                 [this, &one](bool on) { change(tr(one.step), [&one, on](Design& d) { d.grid.*one.setting = on; }); });
