@@ -285,7 +285,7 @@ Result<Value> parseInstant(std::string_view typed, const std::string& zoneName) 
     const auto midnight = tail.starts_with('+') || tail.starts_with('-')
                               ? parseIsoInstant(fmt::format("1970-01-02T00:00:00{}", tail))
                               : std::nullopt;
-    const auto local = parseTimestamp(midnight ? bared(typed.substr(0, space)) : typed);
+    auto local = parseTimestamp(midnight ? bared(typed.substr(0, space)) : typed);
     if (!local) return local;
     const std::int64_t micros = std::get<Timestamp>(*local).micros;
     return Value(Instant{midnight ? micros + *midnight - kMicrosPerDay : zone->toInstant(micros)});

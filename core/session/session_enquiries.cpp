@@ -79,7 +79,8 @@ void Session::pickList(FieldIndex field, std::optional<std::size_t> leftOut,
 void Session::figuresOf(std::vector<SourceRow> rows,
                         std::function<void(const Result<std::vector<EvaluatedCell>>&)> done) {
     auto order = std::make_shared<RowOrder>();
-    for (const SourceRow row : rows) order->push_back(raw(row));
+    const std::vector<SourceRow> taken = std::move(rows);
+    for (const SourceRow row : taken) order->push_back(raw(row));
     std::vector<SummarySpec> summaries;
     const Grouping* grouping = groupingOf(*snapshot_);
     if (grouping && snapshot_->groups && !snapshot_->groups->figures.empty()) {

@@ -17,6 +17,18 @@ EditedRecord byNames(const ReadRecord& read) {
     return [&read](const QString& field) { return read(field.toStdString()); };
 }
 
+/// What has not been answered by then is answered with a no.
+void endAt(Grid& grid, std::chrono::milliseconds limit,
+           const std::shared_ptr<std::function<void(std::string)>>& answer) {
+    auto* timer = new QTimer(&grid);
+    timer->setSingleShot(true);
+    QObject::connect(timer, &QTimer::timeout, &grid, [answer, timer] {
+        timer->deleteLater();
+        if (*answer) std::exchange(*answer, nullptr)(Grid::tr("This could not be checked in time.").toStdString());
+    });
+    timer->start(limit);
+}
+
 SaveRequest requestOf(const RecordWrite& write) {
     SaveRequest request;
     request.change = write.change;
@@ -69,10 +81,7 @@ void Grid::setCheckLater(const QString& name, const QString& field,
         made.ask = [ask = std::move(ask), limit, grid = QPointer<Grid>(this)](const ReadRecord& read,
                                                                               std::function<void(std::string)> answer) {
             const auto once = std::make_shared<std::function<void(std::string)>>(std::move(answer));
-            if (grid)
-                QTimer::singleShot(limit, grid, [once] {
-                    if (*once) std::exchange(*once, nullptr)(tr("This could not be checked in time.").toStdString());
-                });
+            if (grid) endAt(*grid, limit, once);
             ask(byNames(read), [once](const QString& problem) {
                 if (*once) std::exchange(*once, nullptr)(problem.toStdString());
             });

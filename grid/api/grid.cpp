@@ -302,7 +302,14 @@ bool Grid::goForward() { return d->navigator.revisit(true); }
 void Grid::openGoTo() { d->navigator.openGoTo(); }
 bool Grid::showRecord(const Record& record) {
     const auto row = record.isValid() ? d->context.session().now(record.ref()) : std::nullopt;
-    if (!row || d->body.columns().count() == 0 || !d->context.session().openGroupsAround(*row)) return false;
+    if (!row || d->body.columns().count() == 0) return false;
+    // One that has just been made is shown as soon as it is among the lines.
+    if (const RecordFate* fate = snapshot()->edits->fate(*row);
+        fate && fate->change == RecordChange::Insert && !snapshot()->placeOf(*row)) {
+        d->records.showWhenThere(*row);
+        return true;
+    }
+    if (!d->context.session().openGroupsAround(*row)) return false;
     const auto line = snapshot()->lineOf(*row);
     if (!line) return false;
     d->navigator.choose({raw(*line), d->cursor.current() ? d->cursor.current()->column : 0}, SelectHow::Replace);

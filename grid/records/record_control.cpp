@@ -77,6 +77,11 @@ bool RecordControl::insert(int column) {
     return show(p_.context.session().insert());
 }
 
+void RecordControl::showWhenThere(SourceRow row) {
+    made_ = row;
+    madeColumn_ = kNotEdited;
+}
+
 bool RecordControl::duplicate() {
     const SourceRow row = current();
     if (row == kNoRow || !canInsert() || !p_.editors.mayLeave() || !mayLeave(kNoRow)) return false;
@@ -94,6 +99,7 @@ void RecordControl::snapshotArrived() {
     made_.reset();
     const int columns = p_.body.columns().count();
     int column = std::exchange(madeColumn_, -1);
+    if (column == kNotEdited) return choose_({raw(*line), std::max(0, p_.cursor.column())});
     if (column < 0 || column >= columns || !p_.context.canEdit(column)) column = 0;
     while (column < columns && !p_.context.canEdit(column)) ++column;
     choose_({raw(*line), column < columns ? column : 0});

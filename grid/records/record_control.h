@@ -33,6 +33,8 @@ class RecordControl final {
     bool mayLeave(SourceRow next);
     /// A new record; a cell of it is edited as soon as it is there: in this column, or in the first that can be.
     bool insert(int column = -1);
+    /// Makes a record current as soon as the lines have it.
+    void showWhenThere(SourceRow row);
     bool duplicate();
     /// Deletes the selected records; what else goes with them, and more than one, is asked before.
     bool remove();
@@ -64,7 +66,8 @@ class RecordControl final {
 
     Parts p_;
     std::function<void(CellPlace)> choose_;
-    int madeColumn_ = -1;            ///< where it is edited first
+    static constexpr int kNotEdited = -2;
+    int madeColumn_ = -1;            ///< where it is edited first; kNotEdited: it is only shown
     std::optional<SourceRow> made_;  ///< is shown and edited when the lines have it
     QPointer<ConflictCard> card_;
     QPointer<PasteCard> pasteCard_;
