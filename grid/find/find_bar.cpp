@@ -54,6 +54,12 @@ FindBar::FindBar(QWidget* parent, const Tokens& look)
     button(Qt::UpArrow, tr("The one before (Shift+Enter)"), -1);
     button(Qt::DownArrow, tr("The next (Enter)"), 1);
     row->addWidget(hideRest_);
+    auto* replace = new QToolButton(this);
+    replace->setText(tr("Replace…"));
+    replace->setAutoRaise(true);
+    replace->setToolTip(tr("Replace what is found in the current column (Ctrl+H)"));
+    connect(replace, &QToolButton::clicked, this, &FindBar::replaceWanted);
+    row->addWidget(replace);
     connect(entry_, &QLineEdit::textChanged, this, &FindBar::typed);
     connect(hideRest_, &QCheckBox::toggled, this, &FindBar::restHidden);
     entry_->installEventFilter(this);

@@ -32,6 +32,7 @@ class FindBar final : public QFrame {
     void typed(const QString& text);
     void stepped(int by);
     void restHidden(bool hidden);
+    void replaceWanted();
     void replaceOne(const QString& with);
     void replaceAll(const QString& with);
     void closed();

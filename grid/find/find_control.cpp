@@ -19,6 +19,7 @@ void FindControl::open(const QString& text) {
         QObject::connect(bar_, &FindBar::stepped, grid, [this](int by) { step(by); });
         QObject::connect(bar_, &FindBar::restHidden, grid,
                          [this](bool hidden) { context_.session().setOnly(hidden ? found_ : nullptr); });
+        QObject::connect(bar_, &FindBar::replaceWanted, grid, [this] { openReplacing(); });
         QObject::connect(bar_, &FindBar::replaceOne, grid, [this](const QString& with) { replace(with, false); });
         QObject::connect(bar_, &FindBar::replaceAll, grid, [this](const QString& with) { replace(with, true); });
         QObject::connect(bar_, &FindBar::closed, grid, [this] { close(); });

@@ -33,10 +33,8 @@
 #include "workbench/app/start_page.h"
 #include "workbench/build/build_page.h"
 #include "workbench/controls/order_chips.h"
-#include "workbench/popovers/computed_popover.h"
 #include "workbench/popovers/face_popover.h"
 #include "workbench/popovers/summary_table_popover.h"
-#include "workbench/rules/rule_entry.h"
 #include "workbench/try/try_page.h"
 
 namespace {
@@ -127,7 +125,8 @@ class Shots {
         return grab(window, "look") && banners(application, Theme::Dark);
     }
 
-    /// What form users do all day, in the trial: a new record at the foot, blocks, a day, a look-up.
+    /// What form users do all day, in the trial, four parts of it in one picture: a day, a look-up, a block with what
+    /// it comes to, a paste with what cannot be written.
     bool entering(QApplication& application, Theme theme) {
         applyLook(application, theme);
         const QString suffix = theme == Theme::Dark ? QStringLiteral("-dark") : QString();
@@ -140,9 +139,14 @@ class Shots {
         if (!writeDesignFile(path.toStdString(), design)) return false;
         window.openPath(path);
         if (!untilLoaded(window.buildPage().grid())) return false;
-        window.buildPage().selectColumn(std::nullopt);
-        settle(200);
-        if (!grab(window, "entering-build" + suffix)) return false;
+        constexpr int kGap = 12, kPartWidth = (1280 - kGap) / 2, kPartHeight = (800 - kGap) / 2;
+        QPixmap whole(1280, 800);
+        whole.fill(look().page);
+        const auto part = [&](int across, int down, int x, int y) {
+            QPainter painter(&whole);
+            painter.drawPixmap(across * (kPartWidth + kGap), down * (kPartHeight + kGap), pictureOf(window), x, y,
+                               kPartWidth, kPartHeight);
+        };
         window.showScreen(MainWindow::Screen::Try);
         for (int turn = 0; turn < 500 && !window.tryPage().isReady(); ++turn) settle(20);
         Grid& form = window.tryPage().grid();
@@ -159,7 +163,7 @@ class Shots {
             QCoreApplication::sendEvent(entry, &open);
         }
         settle(200);
-        if (!grab(window, "day" + suffix)) return false;
+        part(0, 0, 290, 330);
         if (QWidget* popup = QApplication::activePopupWidget()) popup->close();
         const auto escape = [&] {
             QKeyEvent press(QEvent::KeyPress, Qt::Key_Escape, Qt::NoModifier);
@@ -173,22 +177,23 @@ class Shots {
             type(entry, "gold");
         }
         settle(400);
-        if (!grab(window, "look-up" + suffix)) return false;
+        part(1, 0, 16, 396);
         if (QWidget* popup = QApplication::activePopupWidget()) popup->close();
         escape();
         form.setValue(form.recordAt(there + 2), "work", std::string("Renew keel bolts"));
         form.setSelectionMode(SelectionMode::Cells);
-        click(form, form.cellRect(there + 3, "hours").center());
-        click(form, form.cellRect(there + 9, "parts").center(), Qt::ShiftModifier);
+        click(form, form.cellRect(there + 9, "berth.power").center());
+        click(form, form.cellRect(there + 14, "berth.power").center(), Qt::ShiftModifier);
         settle(400);
-        if (!grab(window, "entering" + suffix)) return false;
+        part(0, 1, 16, 800 - kPartHeight);
         click(form, form.cellRect(there + 3, "work").center());
         QApplication::clipboard()->setText(
             "Fit bilge pump\tFri 20 Nov\tDone\t12,x\nStep mast\tsoon\tLost\t8.5\nRewire mast\tSat 21 Nov\tIn hand\t14");
         QKeyEvent paste(QEvent::KeyPress, Qt::Key_V, Qt::ControlModifier);
         QCoreApplication::sendEvent(&form, &paste);
         settle(300);
-        return grab(window, "paste" + suffix);
+        part(1, 1, 290, 330);
+        return save(whole, "entering" + suffix);
     }
 
     /// Records as headings, in the dark, with the popover that makes them.
@@ -240,9 +245,11 @@ class Shots {
         settle();
         if (!groups(window)) return false;
         if (!rules(window, grid)) return false;
-        if (!named(window)) return false;
         window.openFinder();
         settle();
+        Design entering = window.document().design();
+        entering.grid.entryLine = EntryLinePlace::Bottom;
+        window.document().apply(entering, QStringLiteral("Entry line"));
         window.showScreen(MainWindow::Screen::Try);
         for (int turn = 0; turn < 500 && !window.tryPage().isReady(); ++turn) settle(20);
         Grid& form = window.tryPage().grid();
@@ -361,6 +368,11 @@ class Shots {
         window.buildPage().closePopover();
         grid.openFind("otter");
         settle(300);
+        if (auto* bar = grid.findChild<FindBar*>()) {
+            Q_EMIT bar->replaceWanted();
+            type(bar->with(), QStringLiteral("Dabchick"));
+        }
+        settle(200);
         if (!grab(window, "find")) return false;
         if (auto* bar = grid.findChild<FindBar*>()) Q_EMIT bar->closed();
         for (int i = 0; i < 3; ++i) window.document().undo();
@@ -426,30 +438,6 @@ class Shots {
         return true;
     }
 
-    /// A computed column being made, with parameters above the grid.
-    bool named(MainWindow& window) {
-        Design design = window.document().design();
-        design.parameters = {{"least", "Hours from", Type::Decimal, "2"}, {"until", "Due until", Type::Date, ""}};
-        design.filter = {{"hours >= :least AND due_on <= :until", "", "", true}, {"hours >= :least", "", "", true}};
-        window.document().apply(design, QStringLiteral("Parameters"));
-        window.buildPage().selectColumn(QStringLiteral("labour"));
-        settle(200);
-        window.buildPage().openComputed(std::nullopt);
-        settle(100);
-        auto* popover = window.findChild<ComputedPopover*>();
-        popover->heading().clear();
-        type(&popover->heading(), QStringLiteral("Per hour"));
-        popover->rule().edit().setFocus();
-        type(&popover->rule().edit(), QStringLiteral("ROUND((labour + parts) / hours, 2)"));
-        settle(300);
-        if (!grab(window, "computed")) return false;
-        window.buildPage().closePopover();
-        while (window.document().undoLabel() != QString() && !window.document().design().parameters.empty())
-            window.document().undo();
-        settle(200);
-        return true;
-    }
-
     /// A heading on its way under a tier, another tier folded.
     bool tierDrag(MainWindow& window, Grid& grid) {
         grid.column("work").setWidth(170);
@@ -497,13 +485,17 @@ class Shots {
         return grab(window, "record-lines");
     }
 
-    bool grab(MainWindow& window, const QString& name) {
-        const QString path = folder_.filePath(name + ".png");
+    static QPixmap pictureOf(MainWindow& window) {
         QPixmap picture = window.grab();
         if (QWidget* popup = QApplication::activePopupWidget()) {
             QPainter painter(&picture);
             painter.drawPixmap(window.mapFromGlobal(popup->pos()), popup->grab());
         }
+        return picture;
+    }
+    bool grab(MainWindow& window, const QString& name) { return save(pictureOf(window), name); }
+    bool save(const QPixmap& picture, const QString& name) {
+        const QString path = folder_.filePath(name + ".png");
         const bool done = picture.save(path, "PNG");
         std::printf("%s %s\n", done ? "wrote" : "could not write", path.toLocal8Bit().constData());
         return done;
@@ -530,5 +522,8 @@ int main(int argc, char** argv) {
     if (part == "entering") return shots.entering(application, Theme::Light) ? 0 : 1;
     if (part == "entering-dark") return shots.entering(application, Theme::Dark) ? 0 : 1;
     if (argc == 4) return shots.faces(application, Theme::Light) ? 0 : 1;
-    return shots.run(application, Theme::Light) && shots.faces(application, Theme::Light) ? 0 : 1;
+    return shots.run(application, Theme::Light) && shots.faces(application, Theme::Light) &&
+                   shots.entering(application, Theme::Light)
+               ? 0
+               : 1;
 }

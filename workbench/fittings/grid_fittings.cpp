@@ -167,10 +167,12 @@ void GridFittings::addEntering(QVBoxLayout& layout) {
         tr("When edits go to the database: as each cell is left, as each record is left, or all in one "
            "transaction by a press of Save"));
     entering->body()->addWidget(saving_);
-    entryLine_ = new SegmentedSwitch({tr("No entry line"), tr("Top"), tr("Foot")}, entering);
+    auto* place = entering->row();
+    entryLine_ = new SegmentedSwitch({tr("None"), tr("Top"), tr("Foot")}, entering);
     entryLine_->setObjectName(QStringLiteral("entryLine"));
     entryLine_->setToolTip(tr("A line where new records are begun: under the headings, or at the foot"));
-    entering->body()->addWidget(entryLine_);
+    place->addWidget(quietLabel(tr("Entry line"), entering));
+    place->addWidget(entryLine_, 1);
     connect(entryLine_, &SegmentedSwitch::chosen, this, [this](int index) {
         change(tr("Entry line"), [index](Design& d) { d.grid.entryLine = static_cast<EntryLinePlace>(index); });
     });
