@@ -2,6 +2,7 @@
 #include "grid/inside/grid_context.h"
 
 #include "grid/editors/editor_task.h"
+#include "grid/paint/palette_of.h"
 
 #include "grid/paint/looks.h"
 
@@ -32,6 +33,9 @@ void GridContext::refreshLook() {
     const bool isDark =
         theme == GridTheme::Automatic ? themeOf(grid_.palette()) == Theme::Dark : theme == GridTheme::Dark;
     look_ = lookOf(design(), isDark ? Theme::Dark : Theme::Light);
+    // Entries and labels that open in the grid take these.
+    if (const QPalette palette = paletteOf(look_, grid_.palette()); viewport().palette() != palette)
+        viewport().setPalette(palette);
 }
 
 void GridContext::changeDesign(Design next, const QString& label) const {

@@ -16,6 +16,7 @@
 #include "grid/paint/edit_marks.h"
 #include "grid/paint/fonts.h"
 #include "grid/paint/grouped.h"
+#include "grid/paint/palette_of.h"
 #include "grid/paint/side_panel.h"
 
 namespace jollyrow {
@@ -211,6 +212,7 @@ void ChangeList::addSection(QVBoxLayout& into, const QString& heading,
 }
 
 void ChangeList::refresh() {
+    if (const QPalette own = paletteOf(grid_.look(), grid_.palette()); palette() != own) setPalette(own);
     const Tokens& t = grid_.look();
     const std::vector<RecordChanges> all = grid_.changes();
     std::vector<const RecordChanges*> wrong, drafts, saving;

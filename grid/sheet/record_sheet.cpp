@@ -19,6 +19,7 @@
 #include "grid/api/grid.h"
 #include "grid/paint/fonts.h"
 #include "grid/paint/grouped.h"
+#include "grid/paint/palette_of.h"
 #include "grid/paint/side_panel.h"
 #include "grid/paint/tokens.h"
 #include "grid/sheet/field_box.h"
@@ -158,6 +159,7 @@ void RecordSheet::build() {
 }
 
 void RecordSheet::refresh() {
+    if (const QPalette own = paletteOf(grid_.look(), grid_.palette()); palette() != own) setPalette(own);
     if (!grid_.snapshot()) return;
     build();
     const Tokens& t = grid_.look();

@@ -3,9 +3,12 @@
 // and that none of them changes a text that nobody changed.
 #include <QtWidgets>
 
+#include <cmath>
+
 #include "grid/editors/colour_card.h"
 #include "grid/editors/rating_editor.h"
 #include "grid/editors/text_editor.h"
+#include "grid/paint/tokens.h"
 #include "tests/grid/window_helpers.h"
 
 using namespace jollyrow;
@@ -222,6 +225,46 @@ class EditorsTest : public QObject {
         w_->key(Qt::Key_V, Qt::ControlModifier);
         QTest::qWait(30);
         QCOMPARE(w_->stored("SELECT code FROM jobs WHERE number = 1"), QString("JOB-0001"));
+    }
+
+    /// A dark grid in a light form: what is typed, and what is said about it, stands off from it, as in a light one.
+    void editorsAreLegibleInEveryTheme() {
+        const auto contrast = [](const QColor& ink, const QColor& paper) {
+            const auto light = [](const QColor& c) {
+                const auto part = [](double v) {
+                    return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
+                };
+                return 0.2126 * part(c.redF()) + 0.7152 * part(c.greenF()) + 0.0722 * part(c.blueF());
+            };
+            const double a = light(ink), b = light(paper);
+            return (std::max(a, b) + 0.05) / (std::min(a, b) + 0.05);
+        };
+        for (const GridTheme theme : {GridTheme::Light, GridTheme::Dark}) {
+            Design design = w_->design();
+            design.grid.theme = theme;
+            design.column("notes")->entry.kind = EntryKind::Lines;
+            QVERIFY(w_->open(design));
+            w_->choose(0, "work");
+            w_->key(Qt::Key_F2);
+            const QColor paper = grid().look().paper;
+            QVERIFY(contrast(w_->entry()->palette().color(QPalette::Text), paper) >= 4.5);
+            const QPalette entry = w_->entry()->palette();
+            QVERIFY(contrast(entry.color(QPalette::HighlightedText), entry.color(QPalette::Highlight)) >= 4.5);
+            QTest::keyClick(w_->entry(), Qt::Key_Escape);
+            w_->choose(0, "notes");
+            w_->key(Qt::Key_F2);
+            QVERIFY(contrast(lines()->palette().color(QPalette::Text), paper) >= 4.5);
+            QTest::keyClick(lines(), Qt::Key_Escape);
+            w_->choose(0, "hours");
+            w_->key(Qt::Key_F2);
+            w_->enter("many");
+            QVERIFY(!grid().message().isEmpty());
+            const auto* strip = grid().viewport()->findChild<QWidget*>(QStringLiteral("messageStrip"));
+            QVERIFY(strip);
+            QVERIFY(contrast(strip->findChild<QLabel*>()->palette().color(QPalette::WindowText),
+                             grid().look().buoyPale) >= 4.5);
+            QTest::keyClick(w_->entry(), Qt::Key_Escape);
+        }
     }
 
     // ---- Look-ups
