@@ -134,7 +134,9 @@ class ComingsTest : public QObject {
             compare(**a, **b, turn);
             if (QTest::currentTestFailed()) return;
         }
-        QVERIFY(inserted > test::turns(400) / 10 && deleted > test::turns(400) / 10 && saved > 0);
+        // A walk that is cut short may miss a kind.
+        if (test::turns(400) == 400) QVERIFY(inserted > 40 && deleted > 40 && saved > 5);
+        QVERIFY(inserted > 0 && deleted > 0);
     }
 
   private:
