@@ -21,8 +21,7 @@ QString recordsWords(std::size_t count) {
 }
 
 QString wordsOf(const Dependents& dependents) {
-    const QString what =
-        Grid::tr("%1 of %2").arg(grouped(dependents.records)).arg(QString::fromStdString(dependents.table));
+    QString what = Grid::tr("%1 of %2").arg(grouped(dependents.records)).arg(QString::fromStdString(dependents.table));
     switch (dependents.then) {
         case Dependents::Then::Refuse: return Grid::tr("%1 point here").arg(what);
         case Dependents::Then::Delete:
@@ -264,7 +263,7 @@ void RecordControl::carry(BlockChange change, const QString& label) {
     if (change.refused.empty()) return carryOut(change);
     if (pasteCard_) pasteCard_->close();
     pasteCard_ = new PasteCard(change, p_.context.look(), &p_.context.viewport());
-    QObject::connect(pasteCard_, &PasteCard::agreed, &p_.context.grid(), [this, change, carryOut] {
+    QObject::connect(pasteCard_, &PasteCard::agreed, &p_.context.grid(), [this, change = std::move(change), carryOut] {
         pasteCard_->close();
         carryOut(change);
     });

@@ -79,7 +79,7 @@ std::int64_t showDay(Grid& grid, const QString& day) {
 
 class Shots {
   public:
-    Shots(QDir folder, QString database) : folder_(std::move(folder)), database_(std::move(database)) {}
+    Shots(const QDir& folder, QString database) : folder_(folder), database_(std::move(database)) {}
 
     /// Composed faces in the form, and their editor.
     bool faces(QApplication& application, Theme theme) {

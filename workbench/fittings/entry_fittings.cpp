@@ -7,6 +7,7 @@
 
 #include "core/design/plan.h"
 #include "core/formats/entry_pattern.h"
+#include "grid/headings/heading_landing.h"
 #include "workbench/app/look.h"
 #include "workbench/controls/controls.h"
 

@@ -32,7 +32,7 @@ Result<std::shared_ptr<const Program>> checkRule(const std::string& rule, const 
 
 std::string freeName(const Design& design) {
     for (int n = 1;; ++n) {
-        const std::string name = fmt::format("check {}", n);
+        std::string name = fmt::format("check {}", n);
         if (std::none_of(design.checks.begin(), design.checks.end(),
                          [&](const CheckDesign& check) { return check.name == name; }))
             return name;

@@ -214,6 +214,14 @@ Result<void> TryPage::openCopy() {
     return grid_->open(design_, *source, TrialLog::noting(log_, [path] { return openStore(path); }), copyPath_);
 }
 
+namespace {
+Result<void> keptIn(const std::string& path, const TrialLog& log) {
+    auto store = openStore(path);
+    if (!store) return store.error();
+    return log.keep(**store);
+}
+}  // namespace
+
 /// On a thread of its own: a locked database is waited for.
 void TryPage::keep() {
     if (keeping_) return;
@@ -221,8 +229,7 @@ void TryPage::keep() {
     showKeeping();
     if (copier_.joinable()) copier_.join();
     copier_ = std::thread([this, path = realPath_.toStdString(), log = log_, cancel = cancel_] {
-        auto store = openStore(path);
-        const Result<void> done = store ? log->keep(**store) : Result<void>(store.error());
+        const Result<void> done = keptIn(path, *log);
         QMetaObject::invokeMethod(this, [this, done, log, cancel] {
             keeping_ = false;
             if (cancel.requested()) return;
