@@ -32,10 +32,15 @@ void RatingEditor::begin(const EditedCell& cell) {
 }
 
 void RatingEditor::beginWith(const QString& typed) {
-    begun_.reset();
+    begun_ = now_;  // what is no rating changes nothing
     bool isNumber = false;
     const int number = typed.toInt(&isNumber);
-    if (isNumber) set(std::min(number, task().most));
+    if (isNumber) take(number);
+}
+
+void RatingEditor::take(int typed) {
+    if (typed > task().most) return Q_EMIT failed(tr("This goes from 0 to %1.").arg(task().most));
+    set(typed);
 }
 
 void RatingEditor::set(std::optional<int> rating) {
@@ -121,7 +126,7 @@ void RatingEditor::keyPressEvent(QKeyEvent* event) {
     bool isNumber = false;
     const int digit = event->text().toInt(&isNumber);
     if (isNumber)
-        set(std::min(digit, task().most));
+        take(digit);
     else
         QWidget::keyPressEvent(event);
 }

@@ -28,6 +28,7 @@ class RatingEditor final : public Editor {
     bool event(QEvent* event) override;
 
   private:
+    void take(int typed);
     void set(std::optional<int> rating);
     int at(double x) const;   ///< the rating of a place: 1 for the first mark; 0 left of it
     std::optional<int> now_;  ///< nothing: empty
