@@ -9,7 +9,7 @@ namespace jollyrow {
 
 namespace {
 
-/// The version that the next change of the record gives it: one more, or the time; others the database makes.
+/// The version that the next change of the record gives it: one more; others the database makes.
 Value versionAfter(const Value& before) {
     if (const auto* number = std::get_if<std::int64_t>(&before))
         return *number == std::numeric_limits<std::int64_t>::max() ? Value(std::int64_t{0}) : Value(*number + 1);

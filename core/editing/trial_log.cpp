@@ -20,6 +20,9 @@ std::string wordsOf(const RecordKey& key) {
     return words;
 }
 
+/// Keys of two tables may be the same.
+std::string nameOf(const RecordWrite& write, const RecordKey& key) { return write.schema->name + '\n' + wordsOf(key); }
+
 }  // namespace
 
 /// The record that a write is about: one that is there, or one that went and comes back under its key.
@@ -27,8 +30,8 @@ TrialLog::Record& TrialLog::recordOf(const RecordWrite& write, const StoredRecor
     const bool isNew = write.change == RecordChange::Insert;
     const RecordKey& key = isNew ? stored.key : write.key;
     for (Record& record : records_)
-        if (record.isThere != isNew && record.key == key) return record;
-    records_.push_back({key, !isNew, true, {}, {}});
+        if (record.isThere != isNew && record.key == key && record.table == write.schema->name) return record;
+    records_.push_back({write.schema->name, key, !isNew, true, {}, {}});
     return records_.back();
 }
 
@@ -47,13 +50,18 @@ void TrialLog::noteStep(const RecordWrite& write, const StoredRecord& stored) {
     RecordWrite step = write;
     step.readBack.clear();
     if (write.change != RecordChange::Insert) {
-        const auto made = madeBy_.find(wordsOf(write.key));
+        const auto made = madeBy_.find(nameOf(write, write.key));
         if (made != madeBy_.end()) step.madeBy = made->second;
         // A key that was typed is the same there.
         if (made != madeBy_.end() && (write.change == RecordChange::Delete || stored.key != write.key))
             madeBy_.erase(made);
     } else {
-        madeBy_[wordsOf(stored.key)] = steps_.size();
+        madeBy_[nameOf(write, stored.key)] = steps_.size();
+        if (keepsKey(write))
+            for (std::size_t i = 0; i < std::min(write.keyFields.size(), stored.key.size()); ++i)
+                if (std::none_of(step.changes.begin(), step.changes.end(),
+                                 [&](const FieldChange& change) { return change.field == write.keyFields[i]; }))
+                    step.changes.push_back({write.keyFields[i], Empty{}, stored.key[i]});
     }
     steps_.push_back(std::move(step));
 }
@@ -65,6 +73,19 @@ void TrialLog::note(std::span<const RecordWrite> writes, std::span<const Outcome
             noteRecord(writes[i], *stored);
             noteStep(writes[i], *stored);
         }
+}
+
+void TrialLog::setTable(std::string table) {
+    const std::lock_guard lock(mutex_);
+    table_ = std::move(table);
+}
+
+/// Whether records of the trial may point to the one that is made.
+bool TrialLog::keepsKey(const RecordWrite& write) const {
+    if (table_.empty() || write.keyIsRowId) return false;
+    if (write.schema->name != table_) return true;
+    return std::any_of(write.schema->foreignKeys.begin(), write.schema->foreignKeys.end(),
+                       [&](const ForeignKey& key) { return key.table == table_; });
 }
 
 void TrialLog::clear() {

@@ -21,6 +21,9 @@ class TrialLog final {
     /// What was stored by one write. Records are known by the keys they had in the trial.
     void note(std::span<const RecordWrite> writes, std::span<const Outcome> outcomes);
     void clear();
+    /// The table that the grid shows. A record that was added to another one meanwhile (by a look-up) keeps the key
+    /// that it had in the trial, as others point to it by that: where the key is taken, nothing is kept.
+    void setTable(std::string table);
     /// Records that came out otherwise than they were.
     std::size_t records() const;
     /// Does the same there, all or nothing; new records get the keys that are given there. Fails in words: which record
@@ -32,6 +35,7 @@ class TrialLog final {
   private:
     /// What has become of one record.
     struct Record {
+        std::string table;
         RecordKey key;  ///< in the trial, by now
         bool wasThere = true, isThere = true;
         std::map<FieldIndex, Value> before, after;  ///< of the fields that were written
@@ -39,9 +43,11 @@ class TrialLog final {
     Record& recordOf(const RecordWrite& write, const StoredRecord& stored);
     void noteRecord(const RecordWrite& write, const StoredRecord& stored);
     void noteStep(const RecordWrite& write, const StoredRecord& stored);
+    bool keepsKey(const RecordWrite& write) const;
     mutable std::mutex mutex_;
+    std::string table_;
     std::vector<RecordWrite> steps_;
-    std::map<std::string, std::size_t> madeBy_;  ///< by key in the trial, the step that made the record
+    std::map<std::string, std::size_t> madeBy_;  ///< by table and key in the trial, the step that made the record
     std::vector<Record> records_;
 };
 

@@ -144,6 +144,8 @@ Result<std::size_t> Session::saveTogether(std::span<Session* const> sessions) {
             return Error{ErrorCode::Unsupported, "Only grids on one database can be saved in one transaction."};
         if (session->saver_->isSet())
             return Error{ErrorCode::Unsupported, "An application decides about the saves of one of these grids."};
+        if (session->edits()->count(EditState::Conflict) != 0)
+            return Error{ErrorCode::Conflict, "A record is in conflict: decide about it first. Nothing was saved."};
         // What breaks a check holds all back, as it would hold back a record of its own.
         for (const SourceRow row : session->editedRows())
             if (isBlocked(*session->edits()->record(row)))

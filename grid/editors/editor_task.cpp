@@ -15,8 +15,9 @@ EditorTask editorTaskFor(Session& session, const PlannedColumn& column) {
     task.kind = column.design.entry.kind;
     task.most = column.design.entry.most;
     task.wraps = column.design.wrap;
-    for (const PlannedCheck& check : session.plan().checks)
-        if (check.demand == PlannedCheck::Demand::Pattern && check.field == column.field) task.pattern = check.pattern;
+    for (const PlannedCheck& check : session.plan().checks)  // a label is chosen, not typed to a pattern
+        if (!column.label && check.demand == PlannedCheck::Demand::Pattern && check.field == column.field)
+            task.pattern = check.pattern;
     if (!column.label || !column.foreignKey) return task;
     task.linkedTable = session.schema().foreignKeys[*column.foreignKey].table;
     task.search = [&session, field = column.field](const QString& contains, const EditorTask::Found& found) {

@@ -16,6 +16,11 @@ constexpr const char* kTrial =
     "CREATE TABLE jobs (number INTEGER PRIMARY KEY, work TEXT, hours INTEGER, tag TEXT UNIQUE);"
     "WITH RECURSIVE c(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM c WHERE i < 12) "
     "INSERT INTO jobs SELECT i, 'w' || i, i, 't' || i FROM c;";
+constexpr const char* kTwoTables =
+    "CREATE TABLE firms (id INTEGER PRIMARY KEY, name TEXT);"
+    "CREATE TABLE jobs (number INTEGER PRIMARY KEY, work TEXT, firm INTEGER REFERENCES firms(id));"
+    "INSERT INTO firms VALUES (1, 'Anna'), (2, 'Alva');"
+    "INSERT INTO jobs VALUES (1, 'w1', 1), (2, 'w2', 2), (3, 'w3', 1);";
 constexpr const char* kAll =
     "SELECT group_concat(coalesce(work, '-') || coalesce(hours, '-') || coalesce(tag, '-'), '|') FROM (SELECT * FROM "
     "jobs "
@@ -119,6 +124,46 @@ class TrialLogTest : public QObject {
         QVERIFY(!kept.ok());
         QVERIFY2(kept.error().message.find("A new record") == 0, kept.error().message.c_str());
         QCOMPARE(real.stored("SELECT count(*) FROM jobs"), QString("12"));
+    }
+
+    /// Two tables whose keys run in step, as ids do: the record of one is never taken for that of the other.
+    void recordsOfTwoTablesAreKeptApart() {
+        SessionFixture real(kTwoTables);
+        TrialLog log;
+        log.setTable("jobs");
+        const auto schemaOf = [](const std::string& path, const char* table) {
+            return SharedSchema(*(*openSource(path))->schema({table, ""}));
+        };
+        const SharedSchema jobs = schemaOf(real.path(), "jobs"), firms = schemaOf(real.path(), "firms");
+        const auto insert = [](const SharedSchema& schema, std::vector<FieldChange> changes) {
+            return RecordWrite{schema, {}, false, {FieldIndex{}}, std::move(changes), RecordChange::Insert};
+        };
+        const auto did = [&](const RecordWrite& write, std::int64_t key) {
+            const Outcome stored = StoredRecord{{Value(key)}, {}};
+            log.note({&write, 1}, {&stored, 1});
+        };
+        const FieldIndex name = *firms->find("name"), firm = *jobs->find("firm"), work = *jobs->find("work");
+        did(insert(firms, {{name, Empty{}, text("Brae")}}), 3);  // 3 is a job, too
+        did(RecordWrite{jobs,
+                        {Value(std::int64_t{3})},
+                        false,
+                        {FieldIndex{}},
+                        {{firm, Value(std::int64_t{1}), Value(std::int64_t{3})}}},
+            3);
+        did(insert(jobs, {{work, Empty{}, text("new")}}), 4);
+        QCOMPARE(log.records(), std::size_t{3});
+        auto store = openStore(real.path());
+        // Somebody has added a firm there meanwhile: the job would point to that one.
+        real.run("INSERT INTO firms VALUES (3, 'Theirs')");
+        QVERIFY(!log.keep(**store).ok());
+        QCOMPARE(real.stored("SELECT count(*) FROM jobs WHERE firm = 3 OR work = 'new'"), QString("0"));
+        // Once that one is gone, all is kept as it was tried.
+        real.run("DELETE FROM firms WHERE id = 3");
+        const auto kept = log.keep(**store);
+        QVERIFY2(kept.ok(), kept.ok() ? "" : kept.error().message.c_str());
+        QCOMPARE(real.stored("SELECT f.name FROM jobs j JOIN firms f ON f.id = j.firm WHERE j.number = 3"),
+                 QString("Brae"));
+        QCOMPARE(real.stored("SELECT count(*) FROM jobs WHERE work = 'new'"), QString("1"));
     }
 
   private:

@@ -229,6 +229,7 @@ class ChecksWorkbenchTest : public QObject {
         QTRY_COMPARE(keep->text(), QString("Keep 2 records in kelpie-quay.db"));
         QTest::mouseClick(keep, Qt::LeftButton);
         QTRY_VERIFY(!keep->isVisible());
+        QTRY_VERIFY(page->isReady() && page->grid().lineCount() > 100 && !page->grid().isLoading());
         QCOMPARE(stored("SELECT group_concat(work) FROM (SELECT work FROM jobs WHERE work LIKE 'Tried%' ORDER BY 1)"),
                  QString("Tried for good,Tried, too"));
         window_->showScreen(MainWindow::Screen::Build);

@@ -171,6 +171,7 @@ void TryPage::begin(const Design& design, const QString& title, const QString& d
     realPath_ = databasePath;
     formTitle_ = title;
     log_->clear();
+    log_->setTable(design.source.table);
     showKeeping();
     title_->setText(title);
     subtitle_->setText(QFileInfo(databasePath).fileName());
@@ -225,22 +226,33 @@ Result<void> keptIn(const std::string& path, const TrialLog& log) {
 /// On a thread of its own: a locked database is waited for.
 void TryPage::keep() {
     if (keeping_) return;
+    if (grid_->unsavedEdits() != 0) {
+        problem_ = tr("Something in the trial is not saved yet: save it or take it back first, then keep.");
+        return refresh();
+    }
     keeping_ = true;
+    setWorkable(false);  // nothing is noted that is not kept
     showKeeping();
     if (copier_.joinable()) copier_.join();
     copier_ = std::thread([this, path = realPath_.toStdString(), log = log_, cancel = cancel_] {
         const Result<void> done = keptIn(path, *log);
         QMetaObject::invokeMethod(this, [this, done, log, cancel] {
             keeping_ = false;
+            setWorkable(true);
             if (cancel.requested()) return;
+            // New records have other keys there than in the copy: a new trial begins on a new one.
+            if (done) begin(design_, formTitle_, realPath_);
             problem_ = done ? tr("Kept in %1.").arg(QFileInfo(realPath_).fileName())
                             : QString::fromStdString(done.error().message);
-            if (done) log->clear();
             showKeeping();
             refresh();
             if (done) Q_EMIT kept();
         });
     });
+}
+
+void TryPage::setWorkable(bool workable) {
+    for (QWidget* widget : std::initializer_list<QWidget*>{grid_, side_, newRecord_}) widget->setEnabled(workable);
 }
 
 void TryPage::showKeeping() {

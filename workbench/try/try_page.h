@@ -48,6 +48,7 @@ class TryPage final : public QWidget {
     Result<void> openCopy();
     void keep();
     void showKeeping();
+    void setWorkable(bool workable);
     void refresh();
     QLabel* ribbon_;
     QLabel* title_;
