@@ -6,6 +6,7 @@
 #include <unicode/regex.h>
 
 #include <algorithm>
+#include <atomic>
 #include <vector>
 
 namespace jollyrow {
@@ -13,7 +14,8 @@ namespace jollyrow {
 struct EntryPattern::Compiled {
     std::unique_ptr<icu::RegexPattern> regex;
     std::vector<UChar32>
-        candidates;  ///< what is tried behind a text: the printable of ASCII, and what the pattern says
+        candidates;                ///< what is tried behind a text: the printable of ASCII, and what the pattern says
+    std::atomic<int> tooLong = 0;  ///< texts that took too long: a pattern that does so often is asked no more
 };
 
 EntryPattern::EntryPattern(std::unique_ptr<Compiled> compiled) : compiled_(std::move(compiled)) {}
@@ -38,7 +40,9 @@ Result<std::shared_ptr<const EntryPattern>> EntryPattern::make(const std::string
 }
 
 EntryPattern::Fit EntryPattern::fit(std::string_view text) const {
-    constexpr int kMostSteps = 50, kMostStack = 1 << 20;  // steps of ICU's clock are some milliseconds at most
+    constexpr int kOftenTooLong = 3;
+    if (compiled_->tooLong >= kOftenTooLong) return Fit::Unknown;  // no column of such holds the window
+    constexpr int kMostSteps = 50, kMostStack = 1 << 20;           // steps of ICU's clock are some milliseconds at most
     const icu::UnicodeString input =
         icu::UnicodeString::fromUTF8(icu::StringPiece(text.data(), static_cast<std::int32_t>(text.size())));
     UErrorCode status = U_ZERO_ERROR;
@@ -47,7 +51,10 @@ EntryPattern::Fit EntryPattern::fit(std::string_view text) const {
     matcher->setTimeLimit(kMostSteps, status);
     matcher->setStackLimit(kMostStack, status);
     const bool matches = matcher->matches(status);
-    if (U_FAILURE(status)) return Fit::Unknown;
+    if (U_FAILURE(status)) {
+        ++compiled_->tooLong;
+        return Fit::Unknown;
+    }
     return matches ? Fit::Whole : matcher->hitEnd() ? Fit::Begun : Fit::None;
 }
 

@@ -10,7 +10,8 @@
 namespace jollyrow {
 namespace {
 constexpr int kRestMs = 60;
-}
+constexpr std::int64_t kMostCells = 1'000'000;  // what is gathered within a frame or two
+}  // namespace
 
 SelectionFigures::SelectionFigures(GridContext& context, const ShownRows& rows, const Cursor& cursor)
     : context_(context), rows_(rows), cursor_(cursor) {
@@ -47,8 +48,19 @@ std::vector<CellBlock> SelectionFigures::blocks() const {
     return all;
 }
 
+/// Before a cell is gathered.
+bool SelectionFigures::isTooMuch() const {
+    const Selection& selection = cursor_.selection();
+    if (selection.mode() != SelectionMode::Cells) return selection.rows().count() > kMostCells;
+    std::int64_t cells = 0;
+    for (const Selection::Block& block : selection.blocks())
+        cells += (block.endLine - block.firstLine) * (block.endColumn - block.firstColumn);
+    return cells > kMostCells;
+}
+
 void SelectionFigures::ask() {
     if (!rows_.view()) return say({});
+    if (isTooMuch()) return say(Grid::tr("More than %1 cells are not summed up").arg(grouped(kMostCells)));
     std::vector<CellBlock> cells = blocks();
     std::size_t count = 0;
     std::set<FieldIndex> fields;

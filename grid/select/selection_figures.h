@@ -22,6 +22,7 @@ class SelectionFigures final {
 
   private:
     void ask();
+    bool isTooMuch() const;
     void say(const QString& words);
     std::vector<CellBlock> blocks() const;
     QString wordsOf(const CellFigures& figures, const Formatter* formatter) const;

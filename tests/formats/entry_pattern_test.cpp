@@ -105,6 +105,15 @@ class EntryPatternTest : public QObject {
         QVERIFY(!EntryPattern::make(std::string(2000, 'a')).ok());
     }
 
+    /// A column of texts, each of which would take as long as it may: asked no more after some of them.
+    void aPatternThatOftenTakesTooLongIsAskedNoMore() {
+        const auto pattern = EntryPattern::make("(a|aa)+b");
+        QVERIFY(pattern.ok());
+        QCOMPARE((*pattern)->fit("aab"), EntryPattern::Fit::Whole);
+        for (int i = 0; i < 3; ++i) QCOMPARE((*pattern)->fit(std::string(60, 'a') + "c"), EntryPattern::Fit::Unknown);
+        QCOMPARE((*pattern)->fit("aab"), EntryPattern::Fit::Unknown);  // not asked: no wrong answer, either
+    }
+
     /// Patterns come with designs, which nobody vouches for.
     void evilPatternsAreGivenUp() {
         QElapsedTimer timer;
