@@ -15,7 +15,7 @@ struct EntryPattern::Compiled {
     std::unique_ptr<icu::RegexPattern> regex;
     std::vector<UChar32>
         candidates;                ///< what is tried behind a text: the printable of ASCII, and what the pattern says
-    std::atomic<int> tooLong = 0;  ///< texts that took too long: a pattern that does so often is asked no more
+    std::atomic<int> tooLong = 0;  ///< texts that took too long: after some, the next are given less time
 };
 
 EntryPattern::EntryPattern(std::unique_ptr<Compiled> compiled) : compiled_(std::move(compiled)) {}
@@ -41,14 +41,15 @@ Result<std::shared_ptr<const EntryPattern>> EntryPattern::make(const std::string
 
 EntryPattern::Fit EntryPattern::fit(std::string_view text) const {
     constexpr int kOftenTooLong = 3;
-    if (compiled_->tooLong >= kOftenTooLong) return Fit::Unknown;  // no column of such holds the window
-    constexpr int kMostSteps = 50, kMostStack = 1 << 20;           // steps of ICU's clock are some milliseconds at most
+    constexpr int kMostSteps = 50, kFewSteps = 1,
+                  kMostStack = 1 << 20;  // steps of ICU's clock are some milliseconds at most
     const icu::UnicodeString input =
         icu::UnicodeString::fromUTF8(icu::StringPiece(text.data(), static_cast<std::int32_t>(text.size())));
     UErrorCode status = U_ZERO_ERROR;
     const std::unique_ptr<icu::RegexMatcher> matcher(compiled_->regex->matcher(input, status));
     if (!matcher || U_FAILURE(status)) return Fit::Unknown;
-    matcher->setTimeLimit(kMostSteps, status);
+    // No column of such texts holds the window; what does fit is still told.
+    matcher->setTimeLimit(compiled_->tooLong < kOftenTooLong ? kMostSteps : kFewSteps, status);
     matcher->setStackLimit(kMostStack, status);
     const bool matches = matcher->matches(status);
     if (U_FAILURE(status)) {
