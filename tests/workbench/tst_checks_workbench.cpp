@@ -46,6 +46,22 @@ class ChecksWorkbenchTest : public QObject {
             if (one->text() == words && one->isVisible()) return one;
         return nullptr;
     }
+    static bool saysSomewhere(const QWidget& in, const char* words) {
+        const auto labels = in.findChildren<QLabel*>();
+        return std::any_of(labels.begin(), labels.end(), [&](const QLabel* l) { return l->text().contains(words); });
+    }
+    /// What stands in the database itself.
+    QString stored(const char* sql) {
+        sqlite3* db = nullptr;
+        sqlite3_open(database_.toUtf8().constData(), &db);
+        sqlite3_stmt* statement = nullptr;
+        sqlite3_prepare_v2(db, sql, -1, &statement, nullptr);
+        sqlite3_step(statement);
+        const QString text = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
+        sqlite3_finalize(statement);
+        sqlite3_close(db);
+        return text;
+    }
 
   private Q_SLOTS:
     void initTestCase() {
@@ -199,19 +215,43 @@ class ChecksWorkbenchTest : public QObject {
         QVERIFY(!grid().viewport()->findChild<QWidget*>("entryLine")->isVisible());
     }
 
+    /// What is on its way into the copy when Keep is pressed is kept with the rest; what was never saved holds it back.
+    void keepingWaitsForWhatIsBeingSavedAndForNothingElse() {
+        Design next = design();
+        next.grid.saving = Saving::EachCell;
+        window_->document().apply(next, "Each cell");
+        window_->showScreen(MainWindow::Screen::Try);
+        auto* page = window_->findChild<TryPage*>();
+        QTRY_VERIFY(page && page->isReady() && page->grid().lineCount() > 100 && !page->grid().isLoading());
+        auto* keep = page->findChild<QPushButton*>("keepTrial");
+        for (int i = 0; i < 60; ++i)
+            page->grid().setValue(page->grid().recordAt(i), "work", "Kept " + std::to_string(i));
+        while (!keep->isVisible()) QTest::qWait(0);
+        const auto onTheirWay = page->grid().unsavedEdits();
+        keep->click();
+        QTRY_VERIFY(page->isReady() && !keep->isVisible() && page->grid().lineCount() > 100);
+        QCOMPARE(stored("SELECT count(DISTINCT work) FROM jobs WHERE work LIKE 'Kept %'"), QString("60"));
+        qInfo("%zu of 60 were on their way", onTheirWay);
+        window_->showScreen(MainWindow::Screen::Build);
+
+        next.grid.saving = Saving::Together;
+        window_->document().apply(next, "Together");
+        window_->showScreen(MainWindow::Screen::Try);
+        QTRY_VERIFY(page->isReady() && page->grid().lineCount() > 100 && !page->grid().isLoading());
+        page->grid().setValue(page->grid().recordAt(1), "work", std::string("Saved one"));
+        QCOMPARE(page->grid().saveAll(), 1);
+        QTRY_VERIFY(keep->isVisible() && page->grid().unsavedEdits() == 0);
+        page->grid().setValue(page->grid().recordAt(2), "work", std::string("A draft"));
+        keep->click();
+        QTest::qWait(50);
+        QVERIFY(keep->isVisible() && keep->isEnabled() && page->grid().isEnabled());
+        QVERIFY(saysSomewhere(*page, "not saved yet"));
+        QCOMPARE(stored("SELECT count(*) FROM jobs WHERE work IN ('Saved one', 'A draft')"), QString("0"));
+        QCOMPARE(page->grid().unsavedEdits(), std::size_t{1});
+    }
+
     /// What was tried is written into the database itself when that is asked for, and only then.
     void aTrialIsKeptOrThrownAway() {
-        const auto stored = [&](const char* sql) {
-            sqlite3* db = nullptr;
-            sqlite3_open(database_.toUtf8().constData(), &db);
-            sqlite3_stmt* statement = nullptr;
-            sqlite3_prepare_v2(db, sql, -1, &statement, nullptr);
-            sqlite3_step(statement);
-            const QString text = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
-            sqlite3_finalize(statement);
-            sqlite3_close(db);
-            return text;
-        };
         window_->showScreen(MainWindow::Screen::Try);
         auto* page = window_->findChild<TryPage*>();
         QTRY_VERIFY(page && page->isReady() && page->grid().lineCount() > 100 && !page->grid().isLoading());

@@ -8,6 +8,8 @@
 #include <QPushButton>
 #include <QStackedWidget>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <utility>
 
 #include "core/rows/snapshot.h"
 #include "core/session/session.h"
@@ -40,6 +42,17 @@ class Sheet final : public QWidget {
         painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
     }
 };
+
+/// Something is on its way to the store.
+bool isSaving(const Grid& grid) {
+    if (grid.unsavedEdits() == 0) return false;
+    const auto changes = grid.changes();
+    return std::any_of(changes.begin(), changes.end(), [](const RecordChanges& c) {
+        return c.state == EditState::Saving || std::any_of(c.cells.begin(), c.cells.end(), [](const auto& cell) {
+                   return cell.state == EditState::Saving;
+               });
+    });
+}
 
 }  // namespace
 
@@ -154,7 +167,10 @@ TryPage::TryPage(QWidget* parent)
         problem_ = saved ? QString() : message;
         refresh();
     });
-    connect(grid_, &Grid::recordAnswered, this, &TryPage::showKeeping);
+    connect(grid_, &Grid::recordAnswered, this, [this] {
+        showKeeping();
+        if (keepWanted_ && !isSaving(*grid_)) keepNow();
+    });
     connect(grid_, &Grid::failed, this, [this](const QString& message) {
         problem_ = message;
         refresh();
@@ -223,16 +239,26 @@ Result<void> keptIn(const std::string& path, const TrialLog& log) {
 }
 }  // namespace
 
-/// On a thread of its own: a locked database is waited for.
+/// What is on its way into the copy is waited for: it is counted by then, and meant to be kept with the rest.
 void TryPage::keep() {
     if (keeping_) return;
-    if (grid_->unsavedEdits() != 0) {
-        problem_ = tr("Something in the trial is not saved yet: save it or take it back first, then keep.");
-        return refresh();
-    }
     keeping_ = true;
     setWorkable(false);  // nothing is noted that is not kept
     showKeeping();
+    keepWanted_ = isSaving(*grid_);
+    if (!keepWanted_) keepNow();
+}
+
+/// On a thread of its own: a locked database is waited for.
+void TryPage::keepNow() {
+    keepWanted_ = false;
+    if (grid_->unsavedEdits() != 0) {
+        keeping_ = false;
+        setWorkable(true);
+        showKeeping();
+        problem_ = tr("Something in the trial is not saved yet: save it or take it back first, then keep.");
+        return refresh();
+    }
     if (copier_.joinable()) copier_.join();
     copier_ = std::thread([this, path = realPath_.toStdString(), log = log_, cancel = cancel_] {
         const Result<void> done = keptIn(path, *log);
@@ -269,6 +295,10 @@ void TryPage::showKeeping() {
 void TryPage::end() {
     cancel_.request();
     if (copier_.joinable()) copier_.join();
+    if (std::exchange(keepWanted_, false)) {
+        keeping_ = false;
+        setWorkable(true);
+    }
     ready_ = false;
     scratch_.reset();
 }

@@ -47,6 +47,7 @@ class TryPage final : public QWidget {
     void copied(const Result<void>& result);
     Result<void> openCopy();
     void keep();
+    void keepNow();
     void showKeeping();
     void setWorkable(bool workable);
     void refresh();
@@ -68,6 +69,7 @@ class TryPage final : public QWidget {
     QString copyPath_, realPath_, formTitle_;
     std::shared_ptr<TrialLog> log_ = std::make_shared<TrialLog>();
     bool keeping_ = false;
+    bool keepWanted_ = false;  ///< as soon as what is being saved has an answer
     std::unique_ptr<QTemporaryDir> scratch_;
     std::thread copier_;
     Cancel cancel_;
