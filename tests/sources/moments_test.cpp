@@ -20,7 +20,7 @@ using namespace jollyrow;
 namespace {
 
 /// The first column of the first row, as SQLite stores it: "integer 5", "text 'x'".
-std::string stored(const QString& path, const std::string& select) {
+std::string storedIn(const QString& path, const std::string& select) {
     sqlite3* db = nullptr;
     sqlite3_open(path.toUtf8().constData(), &db);
     sqlite3_stmt* statement = nullptr;
@@ -41,7 +41,7 @@ Binding bound(std::map<std::string, ReadAs> readAs = {}, std::string zone = "Eur
     return {"t", "", {}, std::move(readAs), std::move(zone)};
 }
 
-ReadAs form(const char* text) {
+ReadAs formNamed(const char* text) {
     auto how = readAsFromText(text);
     if (!how) qFatal("%s: %s", text, how.error().message.c_str());
     return *how;
@@ -252,9 +252,9 @@ class MomentsTest : public QObject {
         QFETCH(QString, stored);
         run(path_, "CREATE TABLE t (v " + declared.toStdString() + "); INSERT INTO t VALUES (" + value.toStdString() +
                        "),(" + value.toStdString() + "),(" + value.toStdString() + ")");
-        const std::string before = ::stored(path_, "SELECT v FROM t");
+        const std::string before = storedIn(path_, "SELECT v FROM t");
         std::map<std::string, ReadAs> readAs;
-        if (!form.isEmpty()) readAs.emplace("v", ::form(form.toLatin1()));
+        if (!form.isEmpty()) readAs.emplace("v", formNamed(form.toLatin1()));
         const auto table = loaded(bound(readAs));
         QCOMPARE(table->columns[0]->misfitCount(), std::size_t{0});
         const Value wanted = this->typed(*table, "v", typed.toLatin1());
@@ -263,28 +263,28 @@ class MomentsTest : public QObject {
             QVERIFY(!answer.ok());
             QCOMPARE(answer.error().code, ErrorCode::Refused);
             QVERIFY2(answer.error().message.find("no room") != std::string::npos, answer.error().message.c_str());
-            QCOMPARE(::stored(path_, "SELECT v FROM t"), before);
+            QCOMPARE(storedIn(path_, "SELECT v FROM t"), before);
             return;
         }
         QVERIFY2(answer.ok(), answer.ok() ? "" : answer.error().message.c_str());
         QVERIFY(answer->values[0] == wanted);
-        QCOMPARE(QString::fromStdString(::stored(path_, "SELECT v FROM t WHERE rowid = 1")), stored);
+        QCOMPARE(QString::fromStdString(storedIn(path_, "SELECT v FROM t WHERE rowid = 1")), stored);
         // What was not edited stays byte for byte.
-        QCOMPARE(::stored(path_, "SELECT v FROM t WHERE rowid = 2"), before);
+        QCOMPARE(storedIn(path_, "SELECT v FROM t WHERE rowid = 2"), before);
         // And the same value written back is the same text as before.
         const auto again = write(*loaded(bound(readAs)), 0, "v", table->columns[0]->value(SourceRow{1}));
         QVERIFY2(again.ok(), again.ok() ? "" : again.error().message.c_str());
-        if (form != "number ,") QCOMPARE(::stored(path_, "SELECT v FROM t WHERE rowid = 1"), before);
+        if (form != "number ,") QCOMPARE(storedIn(path_, "SELECT v FROM t WHERE rowid = 1"), before);
     }
 
     void anEditMadeMeanwhileIsAConflict() {
         run(path_, "CREATE TABLE t (v TEXT); INSERT INTO t VALUES ('01.07.2026')");
-        const auto table = loaded(bound({{"v", form("date dd.MM.yyyy")}}));
+        const auto table = loaded(bound({{"v", formNamed("date dd.MM.yyyy")}}));
         run(path_, "UPDATE t SET v = '05.07.2026'");
         const auto answer = write(*table, 0, "v", typed(*table, "v", "2 Jul 2026"));
         QVERIFY(!answer.ok());
         QCOMPARE(answer.error().code, ErrorCode::Conflict);
-        QCOMPARE(stored(path_, "SELECT v FROM t"), std::string("text 05.07.2026"));
+        QCOMPARE(storedIn(path_, "SELECT v FROM t"), std::string("text 05.07.2026"));
     }
 
     void whatDoesNotFitTheFormIsAMisfit() {
@@ -292,10 +292,10 @@ class MomentsTest : public QObject {
             "CREATE TABLE t (d TEXT, s INTEGER, n TEXT, w TEXT); INSERT INTO t VALUES "
             "('01.07.2026',1782892800,'1,5','J'),"
             "('1.7.2026',9223372036854775807,'1;5','j'),('',-1,'','N'),(NULL,NULL,NULL,NULL),(x'00',1.5,x'00',x'00')");
-        const auto table = loaded(bound({{"d", form("date dd.MM.yyyy")},
-                                         {"s", form("seconds")},
-                                         {"n", form("number ,")},
-                                         {"w", form("words J N")}}));
+        const auto table = loaded(bound({{"d", formNamed("date dd.MM.yyyy")},
+                                         {"s", formNamed("seconds")},
+                                         {"n", formNamed("number ,")},
+                                         {"w", formNamed("words J N")}}));
         const auto cells = [&](const char* field) {
             std::string out;
             for (std::size_t row = 0; row < table->rows; ++row) {
@@ -321,7 +321,7 @@ class MomentsTest : public QObject {
         std::string insert = "INSERT INTO t VALUES ";
         for (int i = 0; i < 400; ++i) insert += (i ? ",('" : "('") + std::to_string(i) + ".5')";
         run(path_, insert + ",('0.123456789012345678'),('12345678901234567890.5')");
-        const auto table = loaded(bound({{"n", form("number")}}));
+        const auto table = loaded(bound({{"n", formNamed("number")}}));
         QCOMPARE(table->columns[0]->misfitCount(), std::size_t{0});
         QCOMPARE(plain(*table, 400, "n"), std::string("0.123456789012345678"));
         QCOMPARE(plain(*table, 401, "n"), std::string("12345678901234567890.5"));
@@ -333,20 +333,20 @@ class MomentsTest : public QObject {
             "CREATE TABLE t (at INTEGER NOT NULL, who TEXT NOT NULL, note TEXT, PRIMARY KEY (at, who)) WITHOUT ROWID; "
             "INSERT "
             "INTO t VALUES (1782892800,'a','x'),(1782892801,'a','y')");
-        const auto table = loaded(bound({{"at", form("seconds")}}));
+        const auto table = loaded(bound({{"at", formNamed("seconds")}}));
         const auto answer = write(*table, 1, "note", std::string("z"));
         QVERIFY2(answer.ok(), answer.ok() ? "" : answer.error().message.c_str());
-        QCOMPARE(stored(path_, "SELECT note FROM t WHERE at = 1782892801"), std::string("text z"));
+        QCOMPARE(storedIn(path_, "SELECT note FROM t WHERE at = 1782892801"), std::string("text z"));
     }
 
     void relatedFieldsAndSelectsAreReadSoToo() {
         run(path_,
             "CREATE TABLE v (id INTEGER PRIMARY KEY, built TEXT); INSERT INTO v VALUES (1,'01.07.1987');"
             "CREATE TABLE t (id INTEGER PRIMARY KEY, v INTEGER REFERENCES v); INSERT INTO t VALUES (5,1),(6,NULL)");
-        Binding binding = bound({{"v.built", form("date dd.MM.yyyy")}});
+        Binding binding = bound({{"v.built", formNamed("date dd.MM.yyyy")}});
         binding.related = {"v.built"};
         QCOMPARE(plain(*loaded(binding), 0, "v.built"), std::string("1987-07-01"));
-        Binding select = bound({{"day", form("date dd.MM.yyyy")}});
+        Binding select = bound({{"day", formNamed("date dd.MM.yyyy")}});
         select.table.clear();
         select.query = "SELECT built || '' AS day FROM v";
         QCOMPARE(plain(*loaded(select), 0, "day"), std::string("1987-07-01"));
@@ -372,7 +372,7 @@ class MomentsTest : public QObject {
         QVERIFY(sort->front().program);  // by its length, not by its text
         const auto answer = write(*table, 0, "took", typed(*table, "took", "2 days 04:30"));
         QVERIFY(answer.ok());
-        QCOMPARE(stored(path_, "SELECT took FROM t WHERE id = 1"), std::string("text 2 days 04:30"));
+        QCOMPARE(storedIn(path_, "SELECT took FROM t WHERE id = 1"), std::string("text 2 days 04:30"));
         QVERIFY(!parseTyped("soon", table->schema.fields[1]).ok());
     }
 
@@ -382,11 +382,11 @@ class MomentsTest : public QObject {
             const auto table = loadAll(path_, bound({{field, std::move(how)}}));
             return table.ok() ? std::string() : table.error().message;
         };
-        QVERIFY(failure("b", form("seconds")).find("binary data") != std::string::npos);
+        QVERIFY(failure("b", formNamed("seconds")).find("binary data") != std::string::npos);
         QVERIFY(failure("d", {StoredForm::Pattern, "dd.MM", {}, {}}).find("A date has y, M and d") !=
                 std::string::npos);
         QVERIFY(failure("d", {StoredForm::Words, {}, "J", "J"}).find("two words") != std::string::npos);
-        QCOMPARE(failure("nowhere", form("seconds")), std::string());  // a plan says so
+        QCOMPARE(failure("nowhere", formNamed("seconds")), std::string());  // a plan says so
     }
 };
 
