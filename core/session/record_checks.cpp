@@ -240,19 +240,26 @@ void RecordChecks::addPresence(const Record& record, const std::function<RecordR
     }
 }
 
+void RecordChecks::doubt(std::string_view table) {
+    for (auto& [key, wanted] : wanted_)
+        if (wanted.request.table == table) wanted.isInDoubt = true;
+}
+
 std::vector<RecordChecks::Question> RecordChecks::open() const {
     std::vector<Question> all;
     for (const auto& [key, wanted] : wanted_)
-        if (!wanted.isKnown) all.push_back({key.first, key.second, wanted.request});
+        if (!wanted.isKnown || wanted.isInDoubt) all.push_back({key.first, key.second, wanted.request});
     return all;
 }
 
 bool RecordChecks::take(const Question& question, bool isPresent) {
     const auto wanted = wanted_.find({question.row, question.constraint});
     if (wanted == wanted_.end() || wanted->second.values != question.request.values) return false;
+    const bool isNews = !wanted->second.isKnown || wanted->second.isPresent != isPresent;
     wanted->second.isKnown = true;
+    wanted->second.isInDoubt = false;
     wanted->second.isPresent = isPresent;
-    return true;
+    return isNews;
 }
 
 }  // namespace jollyrow

@@ -60,9 +60,12 @@ class RecordChecks final {
         std::string constraint;
         PresenceRequest request;
     };
-    /// What has no answer yet, asked before or not.
+    /// Something was stored in this table: what was answered of it is to be asked again, and stands until then.
+    void doubt(std::string_view table);
+    /// What has no answer yet, or one in doubt; asked before or not.
     std::vector<Question> open() const;
-    /// False when other values stand there by now. The caller finds the problems of the record again.
+    /// False when other values stand there by now, or nothing is new. The caller finds the problems of the record
+    /// again.
     bool take(const Question& question, bool isPresent);
 
   private:
@@ -75,7 +78,7 @@ class RecordChecks final {
     };
     struct Wanted {
         std::vector<Value> values;
-        bool isKnown = false, isPresent = false;
+        bool isKnown = false, isPresent = false, isInDoubt = false;
         PresenceRequest request;
     };
     struct Constraint {

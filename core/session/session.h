@@ -27,6 +27,7 @@
 #include "core/editing/edit_history.h"
 #include "core/editing/record_journal.h"
 #include "core/editing/saver.h"
+#include "core/formats/named_records.h"
 #include "core/rows/cell_figures.h"
 #include "core/rows/figure_origin.h"
 #include "core/rows/rowline.h"
@@ -257,6 +258,10 @@ class Session final {
     /// newer search takes an older one's place, whose `done` is not called then.
     void lookUp(FieldIndex field, std::string contains,
                 std::function<void(const Result<std::vector<LookUpEntry>>&)> done);
+    /// The records of the table a look-up points to that are called so, by label or by key: all that there are, however
+    /// many have one name. On a thread of its own; each call is answered.
+    void linkedCalled(FieldIndex field, std::vector<std::string> names,
+                      std::function<void(const Result<NamedRecords>&)> done);
     /// Makes a record of the table a look-up points to, called so, and hands it over; its other fields get what the
     /// database gives them, or it is refused. On a thread of its own; saved at once, and no step to take back.
     void addLinked(FieldIndex field, std::string label, std::function<void(const Result<LookUpEntry>&)> done);

@@ -241,6 +241,7 @@ void Session::answered(std::uint64_t serial, const RecordJournal::Answers& answe
             history_.noteGone({&answer.row, 1});
         }
     }
+    if (isStored) checks_.doubt(schema_.name);
     setEdits(edits(), rows);
     showEdits(linesChanged ? Lines::Changed : Lines::Same);
     for (const auto& answer : taken)

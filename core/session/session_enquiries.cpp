@@ -183,6 +183,20 @@ void Session::lookUp(FieldIndex field, std::string contains,
         std::move(done));
 }
 
+void Session::linkedCalled(FieldIndex field, std::vector<std::string> names,
+                           std::function<void(const Result<NamedRecords>&)> done) {
+    auto request = source_ ? linkedBy(schema_, design_, field) : std::nullopt;
+    if (!request) return done(pointsNowhere());
+    request->called = std::move(names);
+    enquiries_.ask(
+        [request = std::move(*request), source = source_]() -> Result<NamedRecords> {
+            auto entries = source->lookUp(request, {});
+            if (!entries) return entries.error();
+            return NamedRecords(std::move(*entries));
+        },
+        std::move(done));
+}
+
 namespace {
 
 /// A new record of a look-up's table: what names it is given, the rest is the database's.
@@ -215,9 +229,13 @@ Result<LookUpEntry> madeLinked(const Source& source, const StoreOpener& open, co
 void Session::addLinked(FieldIndex field, std::string label, std::function<void(const Result<LookUpEntry>&)> done) {
     auto request = source_ && openStore_ ? linkedBy(schema_, design_, field) : std::nullopt;
     if (!request) return done(pointsNowhere());
-    enquiries_.ask([request = std::move(*request), label = std::move(label), source = source_,
+    enquiries_.ask([request = *request, label = std::move(label), source = source_,
                     open = openStore_] { return madeLinked(*source, open, request, label); },
-                   std::move(done));
+                   [this, table = request->table, done = std::move(done)](const Result<LookUpEntry>& made) {
+                       if (made) checks_.doubt(table);
+                       if (made) askPresence();
+                       done(made);
+                   });
 }
 
 }  // namespace jollyrow

@@ -77,6 +77,9 @@ struct LookUpRequest {
     std::string contains;      ///< only labels with this in them; case does not matter for ASCII
     std::optional<Value> key;  ///< only the record with this key
     std::size_t most = 200;
+    /// Only records whose label, or whose key (appendPlain), is one of these; then all of them, whatever `most` says:
+    /// what one of several of a name were taken for would be the wrong one.
+    std::optional<std::vector<std::string>> called = std::nullopt;
 };
 /// One record, to read some of its fields again.
 struct RecordRequest {
@@ -93,7 +96,7 @@ struct PresenceRequest {
     std::string table;
     std::vector<std::string> fields;
     std::vector<Value> values;
-    std::vector<FieldSchema> forms = {};                ///< how the values stand in the database
+    std::vector<FieldSchema> forms = {};                 ///< how the values stand in the database
     std::optional<RecordRequest> except = std::nullopt;  ///< a record of that table which does not count
 };
 

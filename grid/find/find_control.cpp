@@ -66,11 +66,17 @@ void FindControl::replace(const QString& with, bool all) {
 void FindControl::carryReplacing(int column, const std::vector<SourceRow>& rows, const QString& find,
                                  const QString& with) {
     BlockChange change = BlockEdit(context_, rows_).replaced(column, rows, find, with);
-    const auto count = static_cast<qlonglong>(change.cells.size());
     if (change.isEmpty() && change.refused.empty()) return bar_->setCount(Grid::tr("nothing to replace"), true);
-    const bool isRefused = !change.refused.empty();
-    carry_(std::move(change), Grid::tr("Replace"));
-    if (bar_ && !isRefused) bar_->setCount(Grid::tr("%1 replaced").arg(grouped(count)));
+    carry_(std::move(change), Grid::tr("Replace"), [this](std::size_t cells) { replaced(cells); });
+}
+
+/// What is found is sought again, as it has other texts now; what the rest was hidden for stays in sight.
+void FindControl::replaced(std::size_t cells) {
+    if (!bar_) return;
+    bar_->setCount(Grid::tr("%1 replaced").arg(grouped(cells)));
+    context_.session().find(query_, [this](const Result<std::shared_ptr<const RecordSet>>& result) {
+        if (bar_ && result) found_ = *result;
+    });
 }
 
 void FindControl::close() {

@@ -18,8 +18,10 @@ namespace jollyrow {
 
 class FindControl final {
   public:
+    /// Carries a change out, and tells how many cells were written.
+    using Carry = std::function<void(BlockChange, const QString& label, std::function<void(std::size_t)> done)>;
     FindControl(GridContext& context, const ShownRows& rows, const BodyGeometry& body, const Cursor& cursor,
-                std::function<void(CellPlace)> choose, std::function<void(BlockChange, const QString& label)> carry)
+                std::function<void(CellPlace)> choose, Carry carry)
         : context_(context),
           rows_(rows),
           body_(body),
@@ -45,6 +47,7 @@ class FindControl final {
     void show(SourceRow row);
     void showCount();
     void replace(const QString& with, bool all);
+    void replaced(std::size_t cells);
     void carryReplacing(int column, const std::vector<SourceRow>& rows, const QString& find, const QString& with);
 
     GridContext& context_;
@@ -52,7 +55,7 @@ class FindControl final {
     const BodyGeometry& body_;
     const Cursor& cursor_;
     std::function<void(CellPlace)> choose_;
-    std::function<void(BlockChange, const QString& label)> carry_;
+    Carry carry_;
     QPointer<FindBar> bar_;
     FindQuery query_;
     std::shared_ptr<const RecordSet> found_;

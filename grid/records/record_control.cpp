@@ -8,6 +8,7 @@
 #include <QClipboard>
 
 #include <algorithm>
+#include <set>
 
 #include "core/session/whole_record.h"
 
@@ -236,10 +237,50 @@ bool RecordControl::fill(Fill how) {
     return true;
 }
 
-void RecordControl::carry(BlockChange change, const QString& label) {
+namespace {
+
+/// By column, the names that it is to be asked about, each once.
+std::map<int, std::vector<std::string>> namesIn(const BlockChange& change) {
+    std::map<int, std::set<std::string>> once;
+    for (const BlockChange::Named& named : change.named) once[named.column].insert(named.text.toStdString());
+    std::map<int, std::vector<std::string>> names;
+    for (auto& [column, some] : once) names.emplace(column, std::vector<std::string>(some.begin(), some.end()));
+    return names;
+}
+
+}  // namespace
+
+/// The records meant by names are asked for, then the change is carried out, if the records are still the same.
+void RecordControl::carry(BlockChange change, const QString& label, std::function<void(std::size_t)> done) {
+    if (change.named.empty()) return carryKnown(std::move(change), label, done);
+    struct Waiting {
+        BlockChange change;
+        NamedByColumn names;
+        std::size_t open = 0;
+    };
+    auto waiting = std::make_shared<Waiting>();
+    const auto names = namesIn(change);
+    waiting->change = std::move(change);
+    waiting->open = names.size();
+    const auto plan = p_.context.session().sharedPlan();
+    const std::uint32_t epoch = p_.context.snapshot().epoch;
+    for (const auto& [column, some] : names)
+        p_.context.session().linkedCalled(
+            p_.context.planned(column).field, some,
+            [this, waiting, plan, epoch, label, done, column = column](const Result<NamedRecords>& found) {
+                waiting->names.emplace(column, found);
+                if (--waiting->open != 0) return;
+                if (p_.context.session().sharedPlan() != plan || p_.context.snapshot().epoch != epoch)
+                    return p_.context.say(Grid::tr("The records were read again meanwhile. Nothing was written."));
+                const BlockEdit block(p_.context, p_.rows);
+                carryKnown(block.resolved(std::move(waiting->change), waiting->names), label, done);
+            });
+}
+
+void RecordControl::carryKnown(BlockChange change, const QString& label, const std::function<void(std::size_t)>& done) {
     if (change.tooMany != 0 && change.isEmpty() && change.refused.empty())
         return p_.context.say(Grid::tr("These columns cannot be edited. Nothing was written."));
-    const auto carryOut = [this, label](const BlockChange& agreed) {
+    const auto carryOut = [this, label, done](const BlockChange& agreed) {
         Session& session = p_.context.session();
         Q_EMIT p_.context.grid().editsBegun(label);
         session.beginStep(label.toStdString());
@@ -259,6 +300,7 @@ void RecordControl::carry(BlockChange change, const QString& label) {
         if (agreed.tooMany != 0)
             p_.context.say(
                 Grid::tr("%1 values had no column to stand in and were left out.").arg(grouped(agreed.tooMany)));
+        if (done) done(agreed.cells.size());
     };
     if (change.refused.empty()) return carryOut(change);
     if (pasteCard_) pasteCard_->close();

@@ -49,7 +49,8 @@ class RecordControl final {
     bool fill(Fill how);
     /// Carries a change out as one step: at once when nothing is refused; else what cannot be written is shown, and the
     /// rest waits for a yes.
-    void carry(BlockChange change, const QString& label);
+    /// Calls `done` with the number of cells once it is written.
+    void carry(BlockChange change, const QString& label, std::function<void(std::size_t)> done = {});
     /// Opens what decides a conflict of the current record.
     bool decide();
 
@@ -60,6 +61,7 @@ class RecordControl final {
 
   private:
     SourceRow current() const;
+    void carryKnown(BlockChange change, const QString& label, const std::function<void(std::size_t)>& done);
     void ask(const std::vector<SourceRow>& rows, const std::vector<Dependents>& dependents, bool comesBack);
     void say(const QString& message, const std::vector<MessageStrip::Link>& links);
     bool show(const Result<SourceRow>& made);

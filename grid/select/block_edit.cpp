@@ -74,44 +74,15 @@ std::vector<std::vector<BlockEdit::Target>> BlockEdit::targetsOf(const Selection
     return targets;
 }
 
-/// As if it had been typed; of a choice only what there is to choose.
-Result<BlockEdit::Parsed> BlockEdit::parsed(int column, const QString& text) const {
-    const PlannedColumn& planned = context_.planned(column);
-    const FieldSchema& field = context_.schema().field(planned.field);
-    if (planned.label && !text.isEmpty()) return linked(column, text);
-    auto value = planned.formatter->parse(text.toStdString(), field);
-    if (!value) return value.error();
-    return Parsed{std::move(*value)};
+/// What a look-up shows stands for a record that only the database knows for sure.
+bool BlockEdit::isName(int column, const QString& text) const {
+    return context_.planned(column).label && !text.isEmpty();
 }
 
-/// What a look-up shows stands for the record that it is the label of, as far as these records know it; a key for
-/// itself.
-Result<BlockEdit::Parsed> BlockEdit::linked(int column, const QString& text) const {
+/// As if it had been typed; of a choice only what there is to choose.
+Result<Value> BlockEdit::parsed(int column, const QString& text) const {
     const PlannedColumn& planned = context_.planned(column);
-    const auto made = labels_.try_emplace(column);
-    auto& known = made.first->second;
-    if (made.second) {
-        const Snapshot& snapshot = context_.snapshot();
-        CellText cell;
-        for (std::size_t i = 0; i < snapshot.table->loaded(); ++i) {
-            const auto row = static_cast<SourceRow>(i);
-            const Value key = snapshot.value(row, planned.field);
-            if (jollyrow::isEmpty(key)) continue;
-            readCell(snapshot, row, planned, cell);
-            const auto seen = known.try_emplace(cell.text, key);
-            if (!seen.second && seen.first->second && *seen.first->second != key) seen.first->second.reset();
-        }
-    }
-    const std::string label = text.toStdString();
-    if (const auto found = known.find(label); found != known.end()) {
-        if (found->second) return Parsed{*found->second, label};
-        return Error{ErrorCode::InvalidInput,
-                     Grid::tr("Several records are called \"%1\". Choose one in the cell.").arg(text).toStdString()};
-    }
-    auto value = planned.formatter->parse(label, context_.schema().field(planned.field));
-    if (value) return Parsed{std::move(*value)};
-    return Error{ErrorCode::InvalidInput,
-                 Grid::tr("No record called \"%1\" is linked to here. Choose it in the cell.").arg(text).toStdString()};
+    return planned.formatter->parse(text.toStdString(), context_.schema().field(planned.field));
 }
 
 void BlockEdit::set(const Target& target, const QString& text, Value value, std::string label,
@@ -128,6 +99,7 @@ void BlockEdit::refuse(std::int64_t line, int column, const QString& text, const
 
 /// What a check forbids is refused, all of it looked at together.
 BlockChange BlockEdit::checked(BlockChange change) const {
+    if (!change.named.empty()) return change;  // when it is known what they stand for
     if (context_.design().grid.keepsDrafts || change.cells.empty()) return change;
     const auto problems = context_.session().problemsWith(change.cells);
     std::vector<CellWrite> cells;
@@ -148,9 +120,11 @@ BlockChange BlockEdit::checked(BlockChange change) const {
 
 void BlockEdit::write(const Target& target, const QString& text, BlockChange& change) const {
     if (!context_.canEdit(target.column)) return void(++change.tooMany);
+    if (isName(target.column, text))
+        return void(change.named.push_back({target.line, target.row, 0, target.column, text}));
     auto value = parsed(target.column, text);
     if (value)
-        set(target, text, std::move(value->value), std::move(value->label), change);
+        set(target, text, std::move(*value), {}, change);
     else
         refuse(target.line, target.column, text, QString::fromStdString(value.error().message), change);
 }
@@ -158,19 +132,25 @@ void BlockEdit::write(const Target& target, const QString& text, BlockChange& ch
 void BlockEdit::makeRecord(const std::vector<QString>& texts, int firstColumn, std::int64_t line,
                            BlockChange& change) const {
     NewRecord record;
+    bool isNamed = false;
     for (std::size_t i = 0; i < texts.size(); ++i) {
         const int column = firstColumn + static_cast<int>(i);
         if (column >= static_cast<int>(context_.plan().columns.size()) || !context_.canEdit(column)) {
             ++change.tooMany;
             continue;
         }
+        if (isName(column, texts[i])) {
+            change.named.push_back({line, kNoRow, change.records.size(), column, texts[i]});
+            isNamed = true;
+            continue;
+        }
         auto value = parsed(column, texts[i]);
         if (!value)
             refuse(line, column, texts[i], QString::fromStdString(value.error().message), change);
-        else if (!jollyrow::isEmpty(value->value))
-            record.emplace_back(context_.planned(column).field, std::move(value->value));
+        else if (!jollyrow::isEmpty(*value))
+            record.emplace_back(context_.planned(column).field, std::move(*value));
     }
-    if (!record.empty()) change.records.push_back(std::move(record));
+    if (!record.empty() || isNamed) change.records.push_back(std::move(record));
 }
 
 Result<BlockChange> BlockEdit::pasted(const QString& text, CellPlace from, const Selection& selection,
@@ -208,6 +188,23 @@ Result<BlockChange> BlockEdit::pasted(const QString& text, CellPlace from, const
         }
         ++line;
     }
+    return checked(std::move(change));
+}
+
+BlockChange BlockEdit::resolved(BlockChange change, const NamedByColumn& names) const {
+    for (const BlockChange::Named& named : std::exchange(change.named, {})) {
+        const auto column = names.find(named.column);
+        const auto record = column == names.end() ? Error{ErrorCode::NotFound, "The database was not asked."}
+                            : !column->second     ? column->second.error()
+                                                  : column->second->called(named.text.toStdString());
+        if (!record)
+            refuse(named.line, named.column, named.text, QString::fromStdString(record.error().message), change);
+        else if (named.row == kNoRow)
+            change.records[named.record].emplace_back(context_.planned(named.column).field, record->key);
+        else
+            set({named.line, named.row, named.column}, named.text, record->key, record->label, change);
+    }
+    std::erase_if(change.records, [](const NewRecord& record) { return record.empty(); });
     return checked(std::move(change));
 }
 

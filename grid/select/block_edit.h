@@ -7,9 +7,7 @@
 
 #include <cstdint>
 #include <map>
-#include <optional>
 #include <string>
-#include <unordered_map>
 #include <utility>
 #include <vector>
 
@@ -36,9 +34,21 @@ struct BlockChange {
         QString heading, text, why;
     };
     std::vector<Refusal> refused;
+    /// A name in a look-up column: which record it stands for, the database is to be asked.
+    struct Named {
+        std::int64_t line = 0;
+        SourceRow row = kNoRow;  ///< kNoRow: of the new record
+        std::size_t record = 0;
+        int column = 0;
+        QString text;
+    };
+    std::vector<Named> named;
     std::size_t tooMany = 0;  ///< values that have no place: read-only columns, past the last column
-    bool isEmpty() const { return cells.empty() && records.empty(); }
+    bool isEmpty() const { return cells.empty() && records.empty() && named.empty(); }
 };
+
+/// By column, what the names in it stand for, or why nobody can tell.
+using NamedByColumn = std::map<int, Result<NamedRecords>>;
 
 /// Lines of cells, as copying writes them: tabs between cells; a cell in double quotes may hold tabs, line ends and
 /// doubled quotes (RFC 4180, with tabs for commas). O(length).
@@ -57,7 +67,10 @@ class BlockEdit final {
     /// The first selected record's values into those beneath it; of records, in the current column.
     BlockChange filledDown(const Selection& selection) const;
     /// `find` in what a column shows becomes `with`, whatever its case, in these records.
-    BlockChange replaced(int column, const std::vector<SourceRow>& rows, const QString& find, const QString& with) const;
+    BlockChange replaced(int column, const std::vector<SourceRow>& rows, const QString& find,
+                         const QString& with) const;
+    /// The change with its names taken for what they stand for, or refused.
+    BlockChange resolved(BlockChange change, const NamedByColumn& names) const;
     /// Numbers and days go on by the step between the first two.
     BlockChange filledSeries(const Selection& selection) const;
 
@@ -68,12 +81,8 @@ class BlockEdit final {
         int column = 0;
     };
     std::vector<std::vector<Target>> targetsOf(const Selection& selection) const;
-    struct Parsed {
-        Value value;
-        std::string label = {};
-    };
-    Result<Parsed> parsed(int column, const QString& text) const;
-    Result<Parsed> linked(int column, const QString& text) const;
+    bool isName(int column, const QString& text) const;
+    Result<Value> parsed(int column, const QString& text) const;
     void write(const Target& target, const QString& text, BlockChange& change) const;
     void set(const Target& target, const QString& text, Value value, std::string label, BlockChange& change) const;
     void refuse(std::int64_t line, int column, const QString& text, const QString& why, BlockChange& change) const;
@@ -82,8 +91,6 @@ class BlockEdit final {
 
     const GridContext& context_;
     const ShownRows& rows_;
-    /// Of look-up columns: which keys the labels shown stand for, made when first asked for; nullopt: for several.
-    mutable std::map<int, std::unordered_map<std::string, std::optional<Value>>> labels_;
 };
 
 }  // namespace jollyrow

@@ -122,6 +122,12 @@ class ClipboardTest : public QObject {
         QTest::keyClicks(bar->with(), "task 1");
         QTest::keyClick(bar->with(), Qt::Key_Return, Qt::ControlModifier);
         QTRY_COMPARE(bar->count(), QString("111 replaced"));
+        // What is found now are other records.
+        const auto againFound = [&] {
+            QTest::keyClick(bar->entry(), Qt::Key_Return);
+            return bar->count();
+        };
+        QTRY_COMPARE(againFound(), QString("nothing found"));
         QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work LIKE 'task 1%'"), QString("111"));
         QCOMPARE(w_->stored("SELECT work FROM jobs WHERE number = 21"), QString("work 21"));
         QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
@@ -183,6 +189,65 @@ class ClipboardTest : public QObject {
         QTRY_VERIFY(grid().findChild<PasteCard*>());
         QCOMPARE(w_->stored("SELECT vessel FROM jobs WHERE number = 2"), before);
         QCOMPARE(grid().unsavedEdits(), std::size_t{0});
+    }
+
+    /// A second record of a name that no job here points to: the one that is linked here is not taken for it.
+    void labelsAreSoughtInTheOtherTableNotHere() {
+        w_->outside(
+            "INSERT INTO vessels (id, name, owner) VALUES (901, 'Otter''s Due', 1), (902, 'Nobody''s', 2),"
+            "(903, '12', 3)");
+        QApplication::clipboard()->setText("Otter's Due");
+        w_->choose(1, "vessel");
+        const QString before = w_->stored("SELECT vessel FROM jobs WHERE number = 2");
+        w_->key(Qt::Key_V, Qt::ControlModifier);
+        QTRY_VERIFY(grid().findChild<PasteCard*>());
+        QTest::keyClick(grid().findChild<PasteCard*>(), Qt::Key_Escape);
+        QTRY_VERIFY(!grid().findChild<PasteCard*>());
+        QCOMPARE(w_->stored("SELECT vessel FROM jobs WHERE number = 2"), before);
+        // One that no record here points to is linked to all the same.
+        QApplication::clipboard()->setText("Nobody's");
+        w_->key(Qt::Key_V, Qt::ControlModifier);
+        QTRY_COMPARE(w_->stored("SELECT vessel FROM jobs WHERE number = 2"), QString("902"));
+        QCOMPARE(w_->text(1, "vessel"), QString("Nobody's"));
+        // What a column shows comes before a key.
+        QApplication::clipboard()->setText("12");
+        w_->key(Qt::Key_V, Qt::ControlModifier);
+        QTRY_COMPARE(w_->stored("SELECT vessel FROM jobs WHERE number = 2"), QString("903"));
+        // A key that leads nowhere is none.
+        QApplication::clipboard()->setText("4711");
+        w_->key(Qt::Key_V, Qt::ControlModifier);
+        QTRY_VERIFY(grid().findChild<PasteCard*>());
+        QCOMPARE(w_->stored("SELECT vessel FROM jobs WHERE number = 2"), QString("903"));
+    }
+
+    /// Names among other values, over several columns and into records that are made by it.
+    void namesAndValuesArePastedTogether() {
+        const std::int64_t lines = grid().lineCount();
+        w_->choose(static_cast<int>(lines) - 1, "vessel");
+        const QString name = w_->stored("SELECT name FROM vessels WHERE id = 12");
+        QApplication::clipboard()->setText(name + "\n" + name + "\nNobody at all\n");
+        w_->key(Qt::Key_V, Qt::ControlModifier);
+        QTRY_VERIFY(grid().findChild<PasteCard*>());  // the third is none
+        for (QPushButton* button : grid().findChild<PasteCard*>()->findChildren<QPushButton*>())
+            if (button->text().startsWith("Write the other")) QTest::mouseClick(button, Qt::LeftButton);
+        QTRY_VERIFY(!grid().findChild<PasteCard*>());
+        QTRY_COMPARE(grid().lineCount(), lines + 1);
+        QCOMPARE(w_->text(static_cast<int>(lines) - 1, "vessel"), name);
+        QCOMPARE(grid().recordAt(lines).value("vessel"), Value(std::int64_t{12}));
+    }
+
+    /// Records that were read again while the database was asked are other ones: none of them is written to instead.
+    void namesOfAnEarlierReadingReachNoOtherRecord() {
+        QApplication::clipboard()->setText(w_->stored("SELECT name FROM vessels WHERE id = 12"));
+        w_->choose(1, "vessel");
+        w_->outside("DELETE FROM jobs WHERE number = 1");
+        const char* others = "SELECT group_concat(number || ':' || vessel) FROM jobs WHERE number <> 2";
+        const QString before = w_->stored(others);
+        w_->key(Qt::Key_V, Qt::ControlModifier);
+        grid().reload();
+        QTRY_VERIFY(!grid().isLoading() && grid().unsavedEdits() == 0);
+        QTest::qWait(50);
+        QCOMPARE(w_->stored(others), before);
     }
 
   private:

@@ -54,6 +54,25 @@ class RecordChecksTest : public QObject {
         QCOMPARE(session().unsavedEdits(), std::size_t{0});
     }
 
+    /// What another record is saved with decides anew, both ways.
+    void whatIsSavedElsewhereIsAskedAgain() {
+        QVERIFY(f_->open(Saving::Together));
+        session().edit(f_->row(20), f_->field("tag"), text("c"));
+        QVERIFY(says(20, "There is another record with tag c."));
+        session().edit(f_->row(30), f_->field("tag"), text("mine"));
+        QCOMPARE(session().save({f_->row(30)}), std::size_t{1});
+        QVERIFY(says(20, ""));
+        session().edit(f_->row(20), f_->field("tag"), text("free"));
+        QVERIFY(f_->settled());
+        QVERIFY(says(20, ""));
+        session().edit(f_->row(30), f_->field("tag"), text("free"));
+        QCOMPARE(session().save({f_->row(30)}), std::size_t{1});
+        QVERIFY(says(20, "There is another record with tag free."));
+        session().remove({f_->row(30)});
+        session().save({f_->row(30)});
+        QVERIFY(says(20, ""));
+    }
+
     void newRecordsAreLookedAtToo() {
         QVERIFY(f_->open());
         const auto row = session().insert({{f_->field("work"), text("w")}, {f_->field("tag"), text("a")}});

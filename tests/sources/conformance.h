@@ -182,6 +182,15 @@ inline void lookUpsAreByLabel(const UnderTest& it) {
     QVERIFY(some.ok() && some->size() == 1 && some->front().key == Value(std::int64_t{3}));
     const auto none = it.source->lookUp({"vessels", "id", "name", "%", std::nullopt}, Cancel());
     QVERIFY(none.ok() && none->empty());  // no pattern: what is typed is what is meant
+    LookUpRequest called{"vessels", "id", "name", "", std::nullopt, 1};
+    called.called = {"Curlew", "Avocet", "1", "Bitter", "nobody"};
+    const auto three = it.source->lookUp(called, Cancel());  // by label, by key; all of them
+    QVERIFY(three.ok());
+    labels.clear();
+    for (const LookUpEntry& entry : *three) labels.push_back(entry.label);
+    QCOMPARE(labels, (std::vector<std::string>{"Avocet", "Bittern", "Curlew"}));
+    called.called->clear();
+    QVERIFY(it.source->lookUp(called, Cancel())->empty());
 }
 
 inline RecordWrite writeOf(const Table& table, std::size_t row, FieldIndex field, Value after) {

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <set>
 
 #include "core/formats/text_format.h"
 #include "core/sources/sqlite/sqlite_schema.h"
@@ -69,7 +70,7 @@ Result<std::vector<LookUpEntry>> lookUp(sqlite3* connection, const LookUpRequest
         sql += fmt::format(" WHERE {} = ?1", key);
     else if (!request.contains.empty())
         sql += fmt::format(" WHERE {} LIKE ?1 ESCAPE '\\'", shown);
-    sql += fmt::format(" ORDER BY {} COLLATE NOCASE, {} LIMIT {}", shown, key, request.most);
+    if (!request.called) sql += fmt::format(" ORDER BY {} COLLATE NOCASE, {} LIMIT {}", shown, key, request.most);
     auto statement = prepare(connection, sql);
     if (!statement) return statement.error();
     if (request.key)
@@ -79,13 +80,24 @@ Result<std::vector<LookUpEntry>> lookUp(sqlite3* connection, const LookUpRequest
     sqlite3_progress_handler(
         connection, 20000, [](void* c) { return static_cast<const Cancel*>(c)->requested() ? 1 : 0; },
         const_cast<Cancel*>(&cancel));
+    const auto called = request.called ? std::set<std::string>(request.called->begin(), request.called->end())
+                                       : std::set<std::string>();
     std::vector<LookUpEntry> entries;
     int code = SQLITE_ROW;
+    std::string plainKey;
     while ((code = sqlite3_step(statement->get())) == SQLITE_ROW) {
         LookUpEntry entry{decode(sqlite3_column_value(statement->get(), 0), schema->field(*keyField)), {}};
         appendDisplay(entry.label, decode(sqlite3_column_value(statement->get(), 1), schema->field(*labelField)), {});
+        if (request.called && !called.contains(entry.label)) {
+            plainKey.clear();
+            appendPlain(plainKey, entry.key);
+            if (!called.contains(plainKey)) continue;
+        }
         entries.push_back(std::move(entry));
     }
+    if (request.called)
+        std::stable_sort(entries.begin(), entries.end(),
+                         [](const LookUpEntry& a, const LookUpEntry& b) { return a.label < b.label; });
     if (cancel.requested()) return Error{ErrorCode::Cancelled, "The search was cancelled."};
     if (code != SQLITE_DONE) return errorOf(connection, "Looking up");
     return entries;
