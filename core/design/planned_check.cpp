@@ -168,22 +168,37 @@ Value valueOf(const EvaluationInput& input, SourceRow row, FieldIndex field) {
     return column ? column->value(row) : Value(Empty{});
 }
 
-bool meets(const PlannedCheck& check, const FieldSchema& field, const Value& value) {
+enum class Verdict {
+    Kept,
+    Broken,
+    Untold,  ///< it took too long to tell; a pattern that is not known to fit does not let a value pass
+};
+
+Verdict fitOf(const EntryPattern& pattern, const std::string& text) {
+    switch (pattern.fit(text)) {
+        case EntryPattern::Fit::Whole: return Verdict::Kept;
+        case EntryPattern::Fit::Unknown: return Verdict::Untold;
+        case EntryPattern::Fit::Begun:
+        case EntryPattern::Fit::None: break;
+    }
+    return Verdict::Broken;
+}
+
+Verdict verdictOn(const PlannedCheck& check, const FieldSchema& field, const Value& value) {
+    const auto told = [](bool isKept) { return isKept ? Verdict::Kept : Verdict::Broken; };
     const auto* text = std::get_if<std::string>(&value);
     switch (check.demand) {
-        case PlannedCheck::Demand::None: return true;
-        case PlannedCheck::Demand::Filled: return !isEmpty(value);
+        case PlannedCheck::Demand::None: return Verdict::Kept;
+        case PlannedCheck::Demand::Filled: return told(!isEmpty(value));
         case PlannedCheck::Demand::Length:
-            return !text || codePointCount(*text) <= static_cast<std::size_t>(field.maxLength);
+            return told(!text || codePointCount(*text) <= static_cast<std::size_t>(field.maxLength));
         case PlannedCheck::Demand::Permitted:
-            return !text || std::find(field.permitted.begin(), field.permitted.end(), *text) != field.permitted.end();
-        case PlannedCheck::Demand::Pattern: {
-            if (!text || text->empty()) return true;
-            const auto fit = check.pattern->fit(*text);
-            return fit == EntryPattern::Fit::Whole || fit == EntryPattern::Fit::Unknown;
-        }
+            return told(!text ||
+                        std::find(field.permitted.begin(), field.permitted.end(), *text) != field.permitted.end());
+        case PlannedCheck::Demand::Pattern:
+            return !text || text->empty() ? Verdict::Kept : fitOf(*check.pattern, *text);
     }
-    return true;
+    return Verdict::Kept;
 }
 
 /// The checks made ready for some records. Only a rule that is false is broken: an empty value breaks none, and one
@@ -194,19 +209,20 @@ class Breaking {
         input_.forFew = true;
         runners_.resize(checks.size());
     }
-    bool isBroken(std::size_t at, SourceRow row) {
+    Verdict verdict(std::size_t at, SourceRow row) {
         const PlannedCheck& check = checks_[at];
         if (check.demand != PlannedCheck::Demand::None)
-            return !meets(check, input_.table->schema.field(*check.field), valueOf(input_, row, *check.field));
+            return verdictOn(check, input_.table->schema.field(*check.field), valueOf(input_, row, *check.field));
         for (const FieldIndex field : check.fields)
-            if (raw(field) >= input_.table->columns.size() || !input_.table->column(field)) return false;  // to come
+            if (raw(field) >= input_.table->columns.size() || !input_.table->column(field))
+                return Verdict::Kept;  // to come
         if (!runners_[at]) {
             auto evaluation = Evaluation::prepare(check.rule, input_, Cancel());
-            if (!evaluation) return false;
+            if (!evaluation) return Verdict::Kept;
             runners_[at] = std::make_unique<Runner>(*evaluation);
         }
         const EvaluatedCell cell = cellOf(runners_[at]->run(raw(row), 1), 0);
-        return cell.state == CellState::Filled && cell.value == RuleValue(false);
+        return cell.state == CellState::Filled && cell.value == RuleValue(false) ? Verdict::Broken : Verdict::Kept;
     }
 
   private:
@@ -236,12 +252,15 @@ std::vector<RecordProblem> problemsOfOne(const std::vector<PlannedCheck>& checks
         const auto known = std::find_if(problems.begin(), problems.end(), [&](const RecordProblem& problem) {
             return check.field ? problem.fields == std::vector{*check.field} : problem.fields.empty();
         });
-        if (!isAsked || known != problems.end() || !breaking.isBroken(i, row)) continue;
+        const Verdict verdict = !isAsked || known != problems.end() ? Verdict::Kept : breaking.verdict(i, row);
+        if (verdict == Verdict::Kept) continue;
         RecordProblem problem;
         if (check.field) problem.fields = {*check.field};
         problem.check = check.design.name;
         problem.isWarning = check.design.warning;
-        if (check.message)
+        if (verdict == Verdict::Untold)
+            problem.message = check.design.message + " Whether this does took too long to tell.";
+        else if (check.message)
             check.message->appendMessage(problem.message, [&](FieldIndex field) { return valueOf(input, row, field); });
         else
             problem.message = check.design.message;

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "grid/paint/tokens.h"
 
+#include "grid/paint/palette_of.h"
+
 namespace jollyrow {
 namespace {
 
@@ -97,20 +99,12 @@ Theme themeOf(const QPalette& palette) {
 
 QPalette paletteFor(Theme theme) {
     const Tokens& t = tokens(theme);
-    QPalette p;
+    QPalette p = paletteOf(t, {});
     p.setColor(QPalette::Window, t.page);
-    p.setColor(QPalette::WindowText, t.ink);
-    p.setColor(QPalette::Base, t.paper);
-    p.setColor(QPalette::AlternateBase, t.stripe);
-    p.setColor(QPalette::Text, t.ink);
     p.setColor(QPalette::Button, t.paper);
-    p.setColor(QPalette::ButtonText, t.ink);
     p.setColor(QPalette::BrightText, t.buoyText);
-    p.setColor(QPalette::Highlight, t.teal);
-    p.setColor(QPalette::HighlightedText, t.onTeal);
     p.setColor(QPalette::ToolTipBase, t.paper);
     p.setColor(QPalette::ToolTipText, t.ink);
-    p.setColor(QPalette::PlaceholderText, t.ink2);
     p.setColor(QPalette::Link, t.tealText);
     p.setColor(QPalette::Light, t.paper);
     p.setColor(QPalette::Midlight, t.hair2);

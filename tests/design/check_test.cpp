@@ -235,6 +235,14 @@ class CheckTest : public QObject {
         QCOMPARE(words(0), QString());
         type(0, 2, Empty{});  // nothing need not match
         QCOMPARE(words(0), QString());
+        // What nobody can tell in time does not pass for a match, and it is said why.
+        design_.columns[0].hint.clear();
+        design_.columns[0].entry.pattern = "(a+a+)+b";
+        plan();
+        type(0, 2, std::string(60, 'a') + "c");
+        QVERIFY2(words(0).contains("took too long to tell"), qPrintable(words(0)));
+        type(0, 2, std::string("aab"));
+        QVERIFY2(!words(0).contains("must match"), qPrintable(words(0)));
         // What cannot be had is left out and said.
         design_.columns[0].entry.pattern = "(";
         plan();

@@ -110,6 +110,23 @@ class ClipboardTest : public QObject {
                      qPrintable(grid().selectionFigures()));
     }
 
+    /// No window is held by a sum over all there is: it is said instead.
+    void tooManyCellsAreNotSummedUp() {
+        w_->outside(
+            "WITH RECURSIVE c(i) AS (SELECT 1000 UNION ALL SELECT i + 1 FROM c WHERE i < 130999) "
+            "INSERT INTO jobs (number, work, status, paid) SELECT i, 'w', 'Done', 0 FROM c");
+        grid().reload();
+        QTRY_VERIFY(grid().lineCount() > 130'000 && !grid().isLoading());
+        w_->choose(0, "number");
+        w_->key(Qt::Key_End, Qt::ControlModifier | Qt::ShiftModifier);
+        w_->key(Qt::Key_End, Qt::ShiftModifier);
+        QTRY_VERIFY2(grid().selectionFigures().startsWith("More than 1"), qPrintable(grid().selectionFigures()));
+        QVERIFY(grid().selectionFigures().endsWith("cells are not summed up"));
+        w_->choose(0, "number");
+        for (int i = 0; i < 2; ++i) w_->key(Qt::Key_Down, Qt::ShiftModifier);
+        QTRY_VERIFY2(grid().selectionFigures().startsWith("3 cells  ·  sum 6"), qPrintable(grid().selectionFigures()));
+    }
+
     // ---- Replacing
 
     void whatIsFoundIsReplacedInOneColumn() {

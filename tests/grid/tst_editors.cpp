@@ -138,6 +138,25 @@ class EditorsTest : public QObject {
         QTRY_COMPARE(w_->stored("SELECT coalesce(stars, 'none') FROM jobs WHERE number = 4"), QString("none"));
     }
 
+    /// What is typed and no mark stands for changes nothing, and is said.
+    void aRatingTakesNoOtherNumberThanTheOneTyped() {
+        QVERIFY(open("stars", {EntryKind::Rating, 5}));
+        w_->choose(0, "stars");
+        QTest::keyClicks(&grid(), "9");
+        QVERIFY(grid().message().contains("0 to 5"));
+        QTest::keyClicks(visible<RatingEditor>(), "7");
+        QVERIFY(grid().message().contains("0 to 5"));
+        QTest::keyClick(visible<RatingEditor>(), Qt::Key_Return);
+        QTest::qWait(30);
+        QCOMPARE(w_->stored("SELECT stars FROM jobs WHERE number = 1"), QString("2"));
+        QCOMPARE(grid().unsavedEdits(), std::size_t{0});
+        w_->choose(1, "stars");
+        QTest::keyClicks(&grid(), "x");
+        if (auto* rating = visible<RatingEditor>()) QTest::keyClick(rating, Qt::Key_Return);
+        QTest::qWait(30);
+        QCOMPARE(w_->stored("SELECT stars FROM jobs WHERE number = 2"), QString("2"));
+    }
+
     /// A number that no marks show is not taken for one that they do.
     void aRatingOutsideItsMarksStays() {
         w_->outside("UPDATE jobs SET stars = 17 WHERE number = 1");
@@ -174,6 +193,26 @@ class EditorsTest : public QObject {
     }
 
     // ---- Patterns
+
+    /// A look-up shows labels and stores keys: its pattern is of the keys, and no label is typed to it.
+    void aLookUpIsChosenWhateverItsPattern() {
+        w_->outside(
+            "CREATE TABLE paints (code TEXT PRIMARY KEY, name TEXT); INSERT INTO paints VALUES ('P-1', 'Tar'), ('P-2', "
+            "'Rust'); ALTER TABLE jobs ADD COLUMN coat TEXT REFERENCES paints(code)");
+        EntryDesign entry;
+        entry.pattern = "P-[0-9]";
+        QVERIFY(open("coat", entry));
+        w_->choose(0, "coat");
+        w_->key(Qt::Key_F2);
+        QTRY_VERIFY(w_->entry());
+        w_->entry()->selectAll();
+        QTest::keyClicks(w_->entry(), "Rust");
+        QCOMPARE(w_->entry()->text(), QString("Rust"));
+        QTest::qWait(120);
+        QTest::keyClick(w_->entry(), Qt::Key_Tab);
+        QTRY_COMPARE(w_->stored("SELECT coat FROM jobs WHERE number = 1"), QString("P-2"));
+        QCOMPARE(w_->text(0, "coat"), QString("Rust"));
+    }
 
     void whatCannotMatchIsNotTaken() {
         QVERIFY(open("code", {EntryKind::Automatic, 5, "JOB-\\d{4}"}));

@@ -112,6 +112,28 @@ class JointSaveTest : public QObject {
         QCOMPARE(jobs().unsavedEdits() + lines_->unsavedEdits(), std::size_t{0});
     }
 
+    /// What is in conflict is decided first; nothing of the others is saved without it.
+    void aRecordInConflictHoldsAllBack() {
+        jobs().edit(f_->row(1), f_->field("work"), text("mine"));
+        f_->run("UPDATE jobs SET work = 'theirs' WHERE number = 1");
+        QCOMPARE(*saveTogether(), std::size_t{1});
+        QVERIFY(settled());
+        QCOMPARE(jobs().snapshot()->edits->count(EditState::Conflict), std::size_t{1});
+        makeLine(1, "rope");
+        const auto saved = saveTogether();
+        QVERIFY(!saved.ok());
+        QCOMPARE(saved.error().code, ErrorCode::Conflict);
+        QCOMPARE(jobs().snapshot()->edits->count(EditState::Saving), std::size_t{0});
+        QCOMPARE(lines_->snapshot()->edits->count(EditState::Saving), std::size_t{0});
+        QCOMPARE(f_->stored("SELECT count(*) FROM lines"), QString("1"));
+        jobs().resolve(f_->row(1), {{f_->field("work"), Session::Keep::Mine}});
+        QVERIFY(settled());
+        QVERIFY(saveTogether().ok());
+        QVERIFY(settled());
+        QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 1"), QString("mine"));
+        QCOMPARE(f_->stored("SELECT count(*) FROM lines"), QString("2"));
+    }
+
     void otherSourcesAreRefused() {
         SessionFixture other(kOrders);
         QVERIFY(other.open(Saving::Together));

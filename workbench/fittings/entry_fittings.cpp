@@ -150,17 +150,22 @@ void EntryFittings::showMatches(const FieldSchema& field) {
     matches_->setVisible(isMeant);
     if (!isMeant) return;
     const std::size_t rows = std::min(snapshot->table->loaded(), kMostLookedAt);
-    std::size_t other = 0;
+    std::size_t other = 0, untold = 0;
     QString one;
     for (std::size_t i = 0; i < rows; ++i) {
         const Value value = snapshot->value(static_cast<SourceRow>(i), *index);
         const auto* text = std::get_if<std::string>(&value);
         if (!text || text->empty()) continue;
         const auto fit = (*pattern)->fit(*text);
+        untold += fit == EntryPattern::Fit::Unknown ? 1 : 0;
         if (fit == EntryPattern::Fit::Whole || fit == EntryPattern::Fit::Unknown) continue;
         if (other++ == 0) one = QString::fromStdString(*text);
     }
     const QString of = rows < snapshot->table->loaded() ? tr("of the first %L1").arg(rows) : tr("of %L1").arg(rows);
+    if (untold != 0)
+        return matches_->setText(
+            tr("Of %L1 texts this takes too long to tell: they will be refused. A simpler pattern is needed.")
+                .arg(untold));
     matches_->setText(other == 0
                           ? tr("All texts %1 records match.").arg(of)
                           : tr("%L1 %2 records do not match, e.g. %3. They stay until they are edited.")
