@@ -186,7 +186,7 @@ class ExtendingTest : public QObject {
         reply->stored({{0, {Value(std::int64_t{7000})}}});
         QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
         QCOMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work = 'new'"), QString("0"));
-        QVERIFY(w_->lineWhere("number", "7000") >= 0 || w_->lineWhere("work", "new") >= 0);
+        QTRY_VERIFY(w_->lineWhere("number", "7000") >= 0 || w_->lineWhere("work", "new") >= 0);
     }
 
   private:
