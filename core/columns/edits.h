@@ -163,6 +163,18 @@ class Edits final {
         const RecordEdit* edited = record(row);
         return edited ? edited->fate() : nullptr;
     }
+    /// The records that were deleted here and are in the store no more, in rising order. O(edited records) where there
+    /// are inserted or deleted ones, else O(1).
+    std::vector<SourceRow> gone() const {
+        std::vector<SourceRow> rows;
+        if (hasFates())
+            forEachRecord([&](SourceRow row, const RecordEdit& record) {
+                const RecordFate* fate = record.fate();
+                if (fate && fate->change == RecordChange::Delete && fate->state == EditState::Saved)
+                    rows.push_back(row);
+            });
+        return rows;
+    }
     /// Has any record an edit of this field? O(log edited fields).
     bool touches(FieldIndex field) const { return fields_.contains(field); }
 

@@ -65,6 +65,7 @@ void EditHistory::note(EditStep step) {
     undone_.clear();
     done_.push_back(std::move(step));
     if (done_.size() > kMost) done_.pop_front();
+    if (noted_) noted_(done_.back());
 }
 
 std::optional<EditStep> EditHistory::undo() {

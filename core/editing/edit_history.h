@@ -5,6 +5,7 @@
 // owner's thread.
 
 #include <deque>
+#include <functional>
 #include <optional>
 #include <set>
 #include <span>
@@ -37,6 +38,8 @@ struct EditStep {
 class EditHistory final {
   public:
     static constexpr std::size_t kMost = 500;
+    /// Told of each step that can be taken back, when it is whole; not of those taken back or done again.
+    void setNoted(std::function<void(const EditStep&)> noted) { noted_ = std::move(noted); }
     void clear();
     /// Everything noted until end() is one step. Nests: the outermost names it.
     void begin(std::string label);
@@ -45,6 +48,12 @@ class EditHistory final {
     void note(EditStep step);
 
     bool canUndo() const { return !done_.empty(); }
+    /// The step that undo() or redo() would return; null when there is none.
+    const EditStep* last() const { return done_.empty() ? nullptr : &done_.back(); }
+    const EditStep* next() const { return undone_.empty() ? nullptr : &undone_.back(); }
+    /// How many steps can be taken back.
+    std::size_t steps() const { return done_.size(); }
+    std::size_t stepsUndone() const { return undone_.size(); }
     bool canRedo() const { return !undone_.empty(); }
     /// Of the step that would be taken back or done again; "" when there is none, or it has none.
     std::string undoLabel() const { return done_.empty() ? std::string() : done_.back().label; }
@@ -66,6 +75,7 @@ class EditHistory final {
     void moveRows(const RowMoves& moves, const TableSchema& from, const TableSchema& to);
 
   private:
+    std::function<void(const EditStep&)> noted_;
     std::deque<EditStep> done_, undone_;
     std::optional<EditStep> open_;
     int depth_ = 0;

@@ -44,6 +44,23 @@ class Numbers {
     double unit_ = 1;
 };
 
+/// Calls visit(row) for the records of an order, or all that are there; polls `cancel`.
+template <class Visit>
+void forEachRecord(const Table& table, const Edits* edits, const RowOrder* order, const Cancel& cancel,
+                   const Visit& visit) {
+    const std::vector<SourceRow> gone = edits && !order ? edits->gone() : std::vector<SourceRow>();
+    auto next = gone.begin();
+    const std::size_t count = order ? order->size() : table.rows;
+    for (std::size_t i = 0; i < count; ++i) {
+        if (i % kPollExtentsEvery == 0 && cancel.requested()) return;
+        const auto row = static_cast<SourceRow>(order ? (*order)[i] : static_cast<std::uint32_t>(i));
+        if (next != gone.end() && *next == row)
+            ++next;
+        else
+            visit(row);
+    }
+}
+
 }  // namespace
 
 double numberOf(const Value& value) {
@@ -63,10 +80,7 @@ Extent extentOf(const Table& table, const Edits* edits, const RowOrder* order, s
     columns.reserve(fields.size());
     for (const FieldIndex field : fields) columns.emplace_back(table, edits, field);
     Extent extent;
-    const std::size_t count = order ? order->size() : table.rows;
-    for (std::size_t i = 0; i < count; ++i) {
-        if (i % kPollExtentsEvery == 0 && cancel.requested()) break;
-        const auto row = static_cast<SourceRow>(order ? (*order)[i] : static_cast<std::uint32_t>(i));
+    forEachRecord(table, edits, order, cancel, [&](SourceRow row) {
         double below = 0, above = 0;
         for (const Numbers& column : columns) {
             if (column.isList()) {
@@ -80,7 +94,7 @@ Extent extentOf(const Table& table, const Edits* edits, const RowOrder* order, s
         }
         extent.low = std::min(extent.low, below);
         extent.high = std::max(extent.high, above);
-    }
+    });
     return extent;
 }
 
@@ -88,22 +102,21 @@ Extent spreadOf(const Table& table, const Edits* edits, const RowOrder* order, F
     const Numbers column(table, edits, field);
     Extent extent;
     bool any = false;
-    const std::size_t count = order ? order->size() : table.rows;
-    for (std::size_t i = 0; i < count; ++i) {
-        if (i % kPollExtentsEvery == 0 && cancel.requested()) break;
-        const double number = column.at(static_cast<SourceRow>(order ? (*order)[i] : static_cast<std::uint32_t>(i)));
-        if (!std::isfinite(number)) continue;
+    forEachRecord(table, edits, order, cancel, [&](SourceRow row) {
+        const double number = column.at(row);
+        if (!std::isfinite(number)) return;
         extent.low = any ? std::min(extent.low, number) : number;
         extent.high = any ? std::max(extent.high, number) : number;
         any = true;
-    }
+    });
     return extent;
 }
 
 Extent ExtentStage::of(const ExtentTerm& term, const std::shared_ptr<const Table>& table,
                        const std::shared_ptr<const Edits>& edits, const std::shared_ptr<const RowOrder>& order,
                        const Cancel& cancel) {
-    Kept now{term, {}, table->rows, nullptr, term.filtered ? order : nullptr, {}};
+    Kept now{term, {}, table->rows, nullptr, {}, term.filtered ? order : nullptr, {}};
+    if (edits && !now.order) now.gone = edits->gone();
     for (const FieldIndex field : term.fields) {
         const Column* column = table->column(field);
         now.columns.push_back(column ? column->id() : 0);
@@ -111,7 +124,7 @@ Extent ExtentStage::of(const ExtentTerm& term, const std::shared_ptr<const Table
     }
     const auto same = std::find_if(kept_.begin(), kept_.end(), [&](const Kept& k) {
         return k.term == now.term && k.columns == now.columns && k.rows == now.rows && k.edits == now.edits &&
-               k.order == now.order;
+               k.gone == now.gone && k.order == now.order;
     });
     if (same != kept_.end()) {
         kept_.splice(kept_.begin(), kept_, same);

@@ -54,6 +54,7 @@ class ExtentStage final {
         std::vector<std::uint64_t> columns;
         std::size_t rows = 0;
         std::shared_ptr<const Edits> edits;
+        std::vector<SourceRow> gone;
         std::shared_ptr<const RowOrder> order;
         Extent extent;
     };

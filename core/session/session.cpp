@@ -45,6 +45,9 @@ Session::Session(Post post, SessionListener listener)
                     if (keys->table()->rowsIdentity() == table_->rowsIdentity()) keys_ = keys;
                 }),
       enquiries_(post_) {
+    history_.setNoted([this](const EditStep& step) {
+        if (listener_.onStep) listener_.onStep(step);
+    });
     journal_.setPreparing([this](std::span<const SourceRow> rows) {
         syncDrafts();  // the records are kept before their keys are
         return drafts_.preparing(rows);

@@ -54,6 +54,8 @@ struct SessionListener {
     std::function<void()> onDraftsLeft;
     /// What is unsaved is on disk (setDraftFolder), or is not any more for the reason that onFailure has said.
     std::function<void()> onDraftsKept;
+    /// A step that undo() can take back was made: cells edited, records inserted or deleted.
+    std::function<void(const EditStep&)> onStep;
     std::function<void(const Error&)> onFailure;  ///< a stage could not run, or an edit lost its record
     /// The next snapshot's rows are those of another table: where the records of the last one stand in it.
     std::function<void(const RowMoves&)> onRowsMoved;
@@ -131,7 +133,8 @@ class Session final {
     /// A new record with these values, a draft until it is saved, behind all others. Fails in words while records are
     /// still being read, and where the source takes none.
     Result<SourceRow> insert(const std::vector<std::pair<FieldIndex, Value>>& values = {});
-    /// A new record with the values of another one, but for keys, unique fields and what the database makes.
+    /// A new record with the values of another one, but for keys, unique fields and what the database makes. Binary
+    /// data that was not read, e.g. pictures, follows a moment later.
     Result<SourceRow> duplicate(SourceRow row);
     /// Deletes records; those that are not saved yet are dropped. With Saving::Together they stay as drafts until
     /// saved.
@@ -292,6 +295,7 @@ class Session final {
     void findAllProblems();
     void addFound(SourceRow row, std::vector<RecordProblem>& problems);
     void askPresence();
+    void copyBytes(SourceRow from, FieldIndex field, SourceRow to);
     void checkAnswered(SourceRow row);
     void beginDrafts();
     void syncDrafts();

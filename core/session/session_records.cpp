@@ -65,7 +65,35 @@ std::vector<std::pair<FieldIndex, Value>> Session::valuesToInsert(SourceRow row,
     return values;
 }
 
-Result<SourceRow> Session::duplicate(SourceRow row) { return insert(valuesToInsert(row, false)); }
+Result<SourceRow> Session::duplicate(SourceRow row) {
+    auto made = insert(valuesToInsert(row, false));
+    for (std::size_t i = 0; made && i < schema_.storedFields(); ++i) {
+        const auto field = static_cast<FieldIndex>(i);
+        const FieldSchema& of = schema_.fields[i];
+        const Column* column = table_->column(field);
+        if (of.join != 0 || of.generated || of.type != Type::Binary || of.unique || of.primaryKeyRank != 0) continue;
+        if (!edits()->find(row, field) && (!column || std::holds_alternative<Unread>(column->value(row))))
+            copyBytes(row, field, *made);
+    }
+    return made;
+}
+
+/// What stays in the database of a record, e.g. its picture, is read behind and stands in its double a moment later.
+void Session::copyBytes(SourceRow from, FieldIndex field, SourceRow to) {
+    if (!source_ || raw(from) >= table_->loaded()) return;
+    RecordRequest request{
+        schema_, journal_.keyOf(*table_, from), table_->rowIds != nullptr, table_->keyFields, {field}};
+    enquiries_.ask([request = std::move(request), source = source_] { return source->valuesOf(request); },
+                   [this, ref = refOf(to), name = schema_.field(field).name](const Result<std::vector<Value>>& bytes) {
+                       if (bytes && isEmpty(bytes->front())) return;
+                       const auto row = now(ref);
+                       const auto at = schema_.find(name);
+                       if (bytes && row && at && !edits()->find(*row, *at)) return edit(*row, *at, bytes->front());
+                       if (!listener_.onFailure || (bytes && row)) return;
+                       const std::string why = bytes ? "The records were read again meanwhile." : bytes.error().message;
+                       listener_.onFailure({ErrorCode::NotFound, fmt::format("{} was not copied. {}", name, why)});
+                   });
+}
 
 void Session::remove(const std::vector<SourceRow>& rows) {
     JOLLYROW_REQUIRE(owner_.isHere());

@@ -274,6 +274,8 @@ class Grid : public QAbstractScrollArea {
     /// It was let go there; the grid itself does nothing with it.
     void headingDropped(const QString& field, const QPoint& globalPosition);
     /// A typed value was taken into a cell and is on its way to the database.
+    /// A step that undo() can take back was made, e.g. "Edit Hours" or "Delete 3 records"; not by undo() and redo().
+    void stepMade(const QString& label);
     void cellEdited(const jollyrow::Record& record, const QString& field, const jollyrow::Value& before,
                     const jollyrow::Value& after);
     /// Several cells are about to be edited in one go, and have been: one step for an undo list.

@@ -3,6 +3,8 @@
 
 #include <QToolTip>
 
+#include "grid/paint/grouped.h"
+
 namespace jollyrow {
 namespace {
 constexpr std::size_t kMostDropped = 1000;
@@ -79,11 +81,16 @@ void RecordDrop::drop() {
     const auto values = valuesOf(*node, dropped);
     if (!values) return say(QString::fromStdString(values.error().message));
     if (values->empty()) return;  // they stand there already
-    Q_EMIT context_.grid().editsBegun(Grid::tr("Move %n record(s)", nullptr, static_cast<int>(dropped.size())));
+    const QString label = dropped.size() == 1
+                              ? Grid::tr("Move a record")
+                              : Grid::tr("Move %1 records").arg(grouped(static_cast<qint64>(dropped.size())));
+    Q_EMIT context_.grid().editsBegun(label);
+    context_.session().beginStep(label.toStdString());
     std::vector<CellWrite> cells;
     for (const SourceRow row : dropped)
         for (const auto& [field, value] : *values) cells.push_back({row, field, value});
     write_(std::move(cells));
+    context_.session().endStep();
     Q_EMIT context_.grid().editsEnded();
 }
 

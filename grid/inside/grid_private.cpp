@@ -5,6 +5,8 @@
 #include <QApplication>
 #include <QClipboard>
 
+#include <algorithm>
+
 #include "grid/paint/grouped.h"
 #include "grid/select/clipboard.h"
 
@@ -17,6 +19,28 @@ Session::Post postTo(Grid& grid) {
     return [target = QPointer<Grid>(&grid)](std::function<void()> call) {
         if (target) QMetaObject::invokeMethod(target.data(), std::move(call), Qt::QueuedConnection);
     };
+}
+
+}  // namespace
+
+namespace {
+
+/// What a step is called in a list of what can be taken back.
+QString stepWords(const GridContext& context, const EditStep& step) {
+    if (!step.label.empty()) return QString::fromStdString(step.label);
+    const auto ofRecords = [](std::size_t count, const QString& one, const QString& many) {
+        return count == 1 ? one : many.arg(grouped(static_cast<qint64>(count)));
+    };
+    if (!step.removed.empty())
+        return ofRecords(step.removed.size(), Grid::tr("Delete a record"), Grid::tr("Delete %1 records"));
+    if (!step.inserted.empty())
+        return ofRecords(step.inserted.size(), Grid::tr("New record"), Grid::tr("%1 new records"));
+    const FieldIndex field = step.cells.front().field;
+    const bool isOneField = std::all_of(step.cells.begin(), step.cells.end(),
+                                        [&](const EditStep::Cell& cell) { return cell.field == field; });
+    if (!isOneField) return Grid::tr("Edit %1 cells").arg(grouped(static_cast<qint64>(step.cells.size())));
+    const std::string& name = context.schema().field(field).name;
+    return Grid::tr("Edit %1").arg(QString::fromStdString(context.design().headingOf(name)));
 }
 
 }  // namespace
@@ -86,6 +110,7 @@ SessionListener GridPrivate::listener() {
         editors.showRefusal();
         Q_EMIT grid.editAnswered(edit.state == EditState::Saved, QString::fromStdString(edit.message));
     };
+    listener.onStep = [this](const EditStep& step) { Q_EMIT grid.stepMade(stepWords(context, step)); };
     listener.onRecordAnswered = [this](const RecordJournal::Answered& answer) { recordAnswered(answer); };
     listener.onDraftsLeft = [this] { Q_EMIT grid.draftsLeft(static_cast<int>(context.session().leftDrafts().size())); };
     listener.onRowsMoved = [this](const RowMoves& moves) { rowsMoved(moves); };
@@ -247,6 +272,7 @@ void GridPrivate::snapshotArrived() {
     const auto arrival = cursor.arrived(context.snapshot(), context.session().isLoading());
     if (arrival == Cursor::Arrival::WantsGroups)
         return void(context.session().openGroupsAround(*cursor.row()));  // comes back here with that snapshot
+    const bool otherSelection = cursor.dropGone(*context.snapshot().edits);
     editors.follow();
     relayout();
     if (cursor.lostItsRecord()) navigator.tellCurrent();
@@ -255,6 +281,7 @@ void GridPrivate::snapshotArrived() {
     figures.refresh();
     pictures.moved();
     records.snapshotArrived();
+    if (otherSelection) Q_EMIT grid.selectionChanged();
     Q_EMIT grid.snapshotChanged();
 }
 

@@ -199,10 +199,14 @@ bool RecordControl::save() {
 
 bool RecordControl::undo(bool forward) {
     Session& session = p_.context.session();
-    if (!p_.editors.mayLeave() || !(forward ? session.history().canRedo() : session.history().canUndo())) return false;
+    const EditStep* step = forward ? session.history().next() : session.history().last();
+    if (!p_.editors.mayLeave() || !step) return false;
+    const auto row = step->cells.empty() ? std::nullopt : std::optional(step->cells.front().row);
     if (!(forward ? session.redo() : session.undo()))
         p_.context.say(Grid::tr(
             "This is being saved just now, or was changed elsewhere since, or is not known whole; it stays as it is."));
+    else if (const auto line = row && !EditHistory::isLost(*row) ? p_.context.snapshot().lineOf(*row) : std::nullopt)
+        p_.context.grid().showLine(raw(*line));
     p_.editors.showRefusal();
     return true;
 }

@@ -58,6 +58,13 @@ bool Cursor::moveRows(const RowMoves& moves) {
     return selected != selection_.rows().count();
 }
 
+bool Cursor::dropGone(const Edits& edits) {
+    const std::int64_t selected = selection_.rows().count();
+    if (selected == 0) return false;
+    for (const SourceRow row : edits.gone()) selection_.drop(row);
+    return selected != selection_.rows().count();
+}
+
 Cursor::Arrival Cursor::arrived(const Snapshot& snapshot, bool isLoading) {
     if (!current()) return Arrival::Stays;
     if (row_) return rows_.rowAt(current()->line) == *row_ ? Arrival::Stays : followRecord(snapshot);

@@ -46,6 +46,8 @@ class Cursor final {
 
     /// A reload: rows are renumbered. True when fewer records are selected than before. O(selected + visited).
     bool moveRows(const RowMoves& moves);
+    /// Deleted records leave the selection. True when there were some in it. O(edited records).
+    bool dropGone(const Edits& edits);
     enum class Arrival {
         Stays,
         Moved,        ///< what is current wants to be shown: the followed record, or the line of its closed group

@@ -80,6 +80,11 @@ class Selection final {
     void clampTo(std::int64_t lines, int columns);
     /// After a reload: the rows that the selected records have now; those that are gone leave. O(records).
     void moveRows(const std::function<std::optional<SourceRow>(SourceRow)>& now);
+    /// A record that is no more.
+    void drop(SourceRow row) {
+        rows_.remove(row);
+        kept_.remove(row);
+    }
 
     /// The cell that alone is selected; Cells mode only.
     std::optional<CellPlace> onlyCell() const {

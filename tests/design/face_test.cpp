@@ -205,6 +205,14 @@ class FaceTest : public QObject {
                                      Empty{},
                                      EditState::Saving,
                                      {}});
+            if (random() % 8 == 0) {  // deleted, or made again
+                const auto row = static_cast<SourceRow>(random() % 5);
+                RecordEdit record = edits->record(row) ? *edits->record(row) : RecordEdit();
+                record.setFate(record.fate()
+                                   ? std::nullopt
+                                   : std::optional(RecordFate{RecordChange::Delete, EditState::Saved, {}, {}, 0}));
+                edits = edits->withRecord(row, record);
+            }
             if (random() % 4 == 0) {
                 auto some = std::make_shared<RowOrder>();
                 for (std::uint32_t row = 0; row < 5; ++row)
@@ -215,6 +223,7 @@ class FaceTest : public QObject {
             Extent expected;
             for (std::uint32_t row = 0; row < 5; ++row) {
                 if (term.filtered && order && std::find(order->begin(), order->end(), row) == order->end()) continue;
+                if (!(term.filtered && order) && edits->fate(static_cast<SourceRow>(row))) continue;
                 const CellEdit* edit = edits->find(static_cast<SourceRow>(row), field);
                 const double number =
                     numberOf(edit ? edit->value : table->column(field)->value(static_cast<SourceRow>(row)));

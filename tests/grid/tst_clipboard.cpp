@@ -110,6 +110,21 @@ class ClipboardTest : public QObject {
                      qPrintable(grid().selectionFigures()));
     }
 
+    /// What is deleted is selected no more, by whatever it was deleted.
+    void deletedRecordsLeaveTheSelection() {
+        grid().setSelectionMode(SelectionMode::Rows);
+        w_->choose(6, "hours");
+        for (int i = 0; i < 3; ++i) w_->key(Qt::Key_Down, Qt::ShiftModifier);
+        QTRY_VERIFY2(grid().selectionFigures().startsWith("4 cells  ·  sum 36.00"),
+                     qPrintable(grid().selectionFigures()));
+        QSignalSpy changed(&grid(), &Grid::selectionChanged);
+        QVERIFY(grid().deleteRecords({grid().recordAt(8)}));  // 9.5 hours
+        QTRY_COMPARE(grid().selectedCount(), std::int64_t{3});
+        QVERIFY(!changed.isEmpty());
+        QTRY_VERIFY2(grid().selectionFigures().startsWith("3 cells  ·  sum 26.50"),
+                     qPrintable(grid().selectionFigures()));
+    }
+
     /// No window is held by a sum over all there is: it is said instead.
     void tooManyCellsAreNotSummedUp() {
         w_->outside(

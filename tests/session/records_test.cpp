@@ -164,6 +164,49 @@ class RecordsTest : public QObject {
         QCOMPARE(f_->stored("SELECT quote(hours) FROM jobs WHERE number > 40"), QString("NULL"));
     }
 
+    /// What only the database has of a record is in its double, too; nothing is left out without a word.
+    void aDoubleHasThePicturesToo() {
+        for (const bool isShown : {true, false}) {
+            f_ = std::make_unique<SessionFixture>(kJobs);
+            f_->run(
+                "ALTER TABLE jobs ADD COLUMN picture BLOB; ALTER TABLE jobs ADD COLUMN plan BLOB;"
+                "UPDATE jobs SET picture = x'89504e470d0a1a0a01', plan = x'0102' WHERE number = 30");
+            QVERIFY(f_->open(Saving::Together));
+            if (!isShown) {
+                Design design = session().design();
+                std::erase_if(design.columns, [](const ColumnDesign& c) { return c.field == "picture"; });
+                session().setDesign(design);
+                QVERIFY(f_->settled());
+            }
+            const auto twin = session().duplicate(f_->row(30));
+            QVERIFY(twin.ok());
+            QVERIFY(f_->until([&] {
+                return session().snapshot()->edits->find(*twin, f_->field("picture")) &&
+                       session().snapshot()->edits->find(*twin, f_->field("plan"));
+            }));
+            session().saveAll();
+            QVERIFY(f_->settled());
+            QCOMPARE(f_->stored("SELECT hex(picture) || ' ' || hex(plan) FROM jobs WHERE number > 40"),
+                     QString("89504E470D0A1A0A01 0102"));
+            // One that has none gets none.
+            const auto bare = session().duplicate(f_->row(20));
+            session().saveAll();
+            QVERIFY(f_->settled());
+            QCOMPARE(f_->stored("SELECT count(*) FROM jobs WHERE picture IS NOT NULL"), QString("2"));
+            QVERIFY(bare.ok());
+        }
+    }
+
+    /// A record that somebody deletes while its double is made: what could not be copied is said.
+    void whatCannotBeCopiedIsSaid() {
+        f_->run("ALTER TABLE jobs ADD COLUMN plan BLOB; UPDATE jobs SET plan = x'0102' WHERE number = 30");
+        QVERIFY(f_->open(Saving::Together));
+        const SourceRow row = f_->row(30);
+        f_->run("DELETE FROM jobs WHERE number = 30");
+        QVERIFY(session().duplicate(row).ok());
+        QVERIFY(f_->until([&] { return f_->failures.contains("plan was not copied"); }));
+    }
+
     /// Data that was not read cannot come back, so nothing comes back in part.
     void whatIsNotKnownWholeIsNotMadeAgain() {
         f_->run("ALTER TABLE jobs ADD COLUMN picture BLOB; UPDATE jobs SET picture = x'0102' WHERE number = 30");

@@ -417,7 +417,7 @@ class GroupsWorkbenchTest : public QObject {
         };
         QVERIFY(
             until([&] { return grid().unsavedEdits() == 0 && status(moved[0]) == goal && status(moved[2]) == goal; }));
-        QCOMPARE(window_->document().undoLabel(), QString("Move 3 record(s)"));
+        QCOMPARE(window_->document().undoLabel(), QString("Move 3 records"));
         window_->document().undo();
         QVERIFY(until([&] {
             return grid().unsavedEdits() == 0 && status(moved[0]) == before && status(moved[1]) == before &&

@@ -82,6 +82,62 @@ class WorkbenchTest : public QObject {
                  QString("kelpie-quay.db"));
     }
 
+    /// New and deleted records are steps like those of the design, taken back in their order.
+    void recordsAreUndoneBetweenStepsOfTheDesign() {
+        const auto key = [this](Qt::KeyboardModifiers modifiers) {
+            QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier | modifiers);
+        };
+        const auto isSettled = [this] { return grid().unsavedEdits() == 0; };
+        const auto made = grid().duplicateRecord(grid().recordAt(0));
+        QVERIFY(made.ok());
+        QCOMPARE(document().undoLabel(), QString("New record"));
+        QCOMPARE(grid().save(*made), 1);
+        QTRY_VERIFY(grid().lineCount() == 401 && isSettled());
+        QTest::mouseClick(build().outline().viewport(), Qt::LeftButton, {},
+                          build().outline().eyeRect("hours").center());
+        QVERIFY(!document().design().column("hours")->shown);
+        QVERIFY(grid().deleteRecords({*made}));
+        QCOMPARE(document().undoLabel(), QString("Delete a record"));
+        QTRY_VERIFY(grid().lineCount() == 400 && isSettled());
+        key({});
+        QTRY_VERIFY(grid().lineCount() == 401 && isSettled());
+        QVERIFY(!document().design().column("hours")->shown);
+        key({});
+        QVERIFY(document().design().column("hours")->shown);
+        QCOMPARE(document().undoLabel(), QString("New record"));
+        key({});
+        QTRY_VERIFY(grid().lineCount() == 400 && isSettled());
+        QCOMPARE(document().undoLabel(), QString());
+        QVERIFY(!document().isDirty());
+        for (int i = 0; i < 3; ++i) {
+            key(Qt::ShiftModifier);
+            QTRY_VERIFY(isSettled());
+        }
+        QTRY_COMPARE(grid().lineCount(), std::int64_t{400});
+        QVERIFY(!document().design().column("hours")->shown);
+        QCOMPARE(document().redoLabel(), QString());
+        QCOMPARE(document().undoLabel(), QString("Delete a record"));
+    }
+
+    /// Records that were left by binding to other ones keep what was edited; the steps before are still to be had.
+    void editsOfRecordsThatWereLeftAreSaid() {
+        const Record record = grid().recordAt(2);
+        clickHeading("status");
+        edit(2, "work", "Paint the name");
+        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QVERIFY(document().rebind("owners", {}).ok());
+        QTRY_VERIFY(grid().snapshot()->table->schema.name == "owners" && !grid().isLoading());
+        document().undo();
+        QTRY_VERIFY(grid().snapshot()->table->schema.name == "jobs" && !grid().isLoading());
+        QSignalSpy said(&document(), &Document::recordsForgotten);
+        document().undo();
+        QCOMPARE(said.size(), 1);
+        QCOMPARE(said[0][0].toString(), QString("Edit Work"));
+        QCOMPARE(document().undoLabel(), QString("Sort by Status"));
+        document().undo();
+        QVERIFY(document().design().sort.empty());
+    }
+
     void outlineShowsHidesMovesAndAdds() {
         auto& outline = build().outline();
         QTest::mouseClick(outline.viewport(), Qt::LeftButton, {}, outline.eyeRect("hours").center());

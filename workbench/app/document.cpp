@@ -109,20 +109,8 @@ void Document::apply(const Design& next, const QString& label, Joining joining) 
     Q_EMIT stateChanged();
 }
 
-void Document::noteCell(const RecordKey& key, const QString& field, const Value& before, const Value& after,
-                        const QString& label) {
-    if (key.empty()) return;
-    if (gathered_) return gathered_->second.push_back({key, field, before, after});
-    history_.push(label.toStdString(), std::vector<CellChange>{{key, field, before, after}});
-    Q_EMIT stateChanged();
-}
-
-void Document::beginCells(const QString& label) { gathered_.emplace(label, std::vector<CellChange>()); }
-
-void Document::endCells() {
-    if (!gathered_) return;
-    if (!gathered_->second.empty()) history_.push(gathered_->first.toStdString(), std::move(gathered_->second));
-    gathered_.reset();
+void Document::noteRecords(const QString& label) {
+    history_.push(label.toStdString(), Records{});
     Q_EMIT stateChanged();
 }
 
@@ -133,23 +121,21 @@ QString Document::redoLabel() const {
     return history_.next() ? QString::fromStdString(history_.next()->label) : QString();
 }
 
-void Document::carryOut(const Change& change, bool forward) {
-    if (const auto* design = std::get_if<BeforeAndAfter>(&change)) {
-        design_ = forward ? design->after : design->before;
-        Q_EMIT designChanged();
-    } else if (const auto* cells = std::get_if<std::vector<CellChange>>(&change)) {
-        for (const CellChange& cell : *cells)
-            Q_EMIT cellWanted(cell.key, cell.field, forward ? cell.after : cell.before);
-    }
+void Document::step(bool forward) {
+    const auto* step = forward ? history_.next() : history_.last();
+    if (!step) return;
+    const QString label = QString::fromStdString(step->label);
+    const auto* design = std::get_if<BeforeAndAfter>(&step->change);
+    const RecordStep carried = design || !carryRecords_ ? RecordStep::Carried : carryRecords_(forward);
+    if (carried == RecordStep::NotNow) return;
+    if (design) design_ = forward ? design->after : design->before;
+    forward ? history_.redo() : history_.undo();
+    if (design) Q_EMIT designChanged();
+    if (carried == RecordStep::Gone) Q_EMIT recordsForgotten(label);
     Q_EMIT stateChanged();
 }
 
-void Document::undo() {
-    if (history_.last()) carryOut(history_.undo().change, false);
-}
-
-void Document::redo() {
-    if (history_.next()) carryOut(history_.redo().change, true);
-}
+void Document::undo() { step(false); }
+void Document::redo() { step(true); }
 
 }  // namespace jollyrow

@@ -6,6 +6,7 @@
 #include <QObject>
 #include <QString>
 
+#include <functional>
 #include <variant>
 #include <vector>
 
@@ -46,12 +47,16 @@ class Document final : public QObject {
     void apply(const Design& next, const QString& label, Joining joining = Joining::OwnStep);
     /// The same for what an editor makes of the present design.
     void change(const DesignChange& change, const QString& label, Joining joining = Joining::WithLastOfSameName);
-    /// A cell was edited on the grid; undo writes the old value back.
-    void noteCell(const RecordKey& key, const QString& field, const Value& before, const Value& after,
-                  const QString& label);
-    /// What is noted until endCells() is one step.
-    void beginCells(const QString& label);
-    void endCells();
+    /// Records were edited, inserted or deleted on the grid, as a step of its own: it stands between those of the
+    /// design.
+    void noteRecords(const QString& label);
+    enum class RecordStep {
+        Carried,  ///< taken back or done again, or the grid has said why there was nothing to do
+        NotNow,   ///< it stays the next one
+        Gone,     ///< nobody knows of it any more, e.g. after binding to another table
+    };
+    /// What takes the grid's last step back, or does it again.
+    void setRecordSteps(std::function<RecordStep(bool forward)> carry) { carryRecords_ = std::move(carry); }
 
     /// Empty when there is nothing to undo or redo.
     QString undoLabel() const;
@@ -63,8 +68,8 @@ class Document final : public QObject {
     void opened();
     /// The design is another one; views take it over.
     void designChanged();
-    /// Undo or redo of an edit: this value is to be written.
-    void cellWanted(const jollyrow::RecordKey& key, const QString& field, const jollyrow::Value& value);
+    /// Undo or redo came to edits of records that are not known any more; they stay as they are.
+    void recordsForgotten(const QString& label);
     /// Title, dirtiness or undo labels may have changed.
     void stateChanged();
 
@@ -72,14 +77,10 @@ class Document final : public QObject {
     struct BeforeAndAfter {
         Design before, after;
     };
-    struct CellChange {
-        RecordKey key;
-        QString field;
-        Value before, after;
-    };
-    using Change = std::variant<BeforeAndAfter, std::vector<CellChange>>;
+    struct Records {};  ///< the grid knows which
+    using Change = std::variant<BeforeAndAfter, Records>;
     void begin(Design design, const QString& designPath, const QString& databasePath, bool saved);
-    void carryOut(const Change& change, bool forward);
+    void step(bool forward);
 
     bool open_ = false;
     bool saved_ = false;
@@ -88,7 +89,7 @@ class Document final : public QObject {
     QString designPath_, databasePath_;
     std::vector<Finding> fileFindings_;
     History<Change> history_;
-    std::optional<std::pair<QString, std::vector<CellChange>>> gathered_;
+    std::function<RecordStep(bool forward)> carryRecords_;
 };
 
 }  // namespace jollyrow

@@ -15,13 +15,13 @@
 #include "grid/api/filter_words.h"
 #include "grid/api/parameter_bar.h"
 #include "grid/headings/heading_landing.h"
+#include "grid/records/drafts_bar.h"
 #include "workbench/app/look.h"
 #include "workbench/app/patiently.h"
 #include "workbench/app/unsaved_edits.h"
 #include "workbench/build/columns_outline.h"
 #include "workbench/controls/controls.h"
 #include "workbench/fittings/fittings.h"
-#include "grid/records/drafts_bar.h"
 #include "workbench/popovers/banners_popover.h"
 #include "workbench/popovers/checks_popover.h"
 #include "workbench/popovers/computed_popover.h"
@@ -90,7 +90,6 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
 void BuildPage::connectDocument() {
     connect(&document_, &Document::opened, this, &BuildPage::documentOpened);
     connect(&document_, &Document::designChanged, this, &BuildPage::documentChanged);
-    connect(&document_, &Document::cellWanted, this, &BuildPage::writeCell);
 }
 
 void BuildPage::connectGrid() {
@@ -119,12 +118,11 @@ void BuildPage::connectGrid() {
     connect(grid_, &Grid::loadProgressed, this, &BuildPage::refreshRowline);
     connect(grid_, &Grid::loadEnded, this, &BuildPage::refreshOutline);  // the table may have other columns now
     connect(grid_, &Grid::currentRecordChanged, this, &BuildPage::refreshFittings);
-    connect(grid_, &Grid::cellEdited, this,
-            [this](const Record& record, const QString& field, const Value& before, const Value& after) {
-                document_.noteCell(record.key(), field, before, after, tr("Edit %1").arg(headingOf(field)));
-            });
-    connect(grid_, &Grid::editsBegun, this, [this](const QString& label) { document_.beginCells(label); });
-    connect(grid_, &Grid::editsEnded, this, [this] { document_.endCells(); });
+    connect(grid_, &Grid::stepMade, &document_, &Document::noteRecords);
+    document_.setRecordSteps([this](bool forward) { return carryRecords(forward); });
+    connect(&document_, &Document::recordsForgotten, this, [this](const QString& label) {
+        Q_EMIT said(tr("\"%1\" was in records that were left since: it stays as it is.").arg(label), false);
+    });
     connect(grid_, &Grid::figureClicked, this, &BuildPage::openFigure);
     connect(grid_, &Grid::failed, this, [this](const QString& message) { Q_EMIT said(message, true); });
 }
@@ -594,14 +592,13 @@ void BuildPage::takeDrop(const QString& field, const QPoint& globalPosition) {
     document_.apply(next, tr("Sort by %1").arg(headingOf(field)));
 }
 
-void BuildPage::writeCell(const RecordKey& key, const QString& field, const Value& value) {
-    const auto row = grid_->session().rowOf(key);
-    if (!row) {
-        Q_EMIT said(tr("The record of that edit is no longer there."), true);
-        return;
-    }
-    grid_->setValue(Record(grid_->snapshot(), grid_->session().refOf(*row)), field, value);
-    if (const auto line = grid_->snapshot()->lineOf(*row)) grid_->showLine(raw(*line));
+Document::RecordStep BuildPage::carryRecords(bool forward) {
+    const EditHistory& history = grid_->session().history();
+    const auto left = [&] { return forward ? history.stepsUndone() : history.steps(); };
+    const std::size_t before = left();
+    if (before == 0) return Document::RecordStep::Gone;
+    forward ? grid_->redo() : grid_->undo();
+    return left() == before ? Document::RecordStep::NotNow : Document::RecordStep::Carried;
 }
 
 void BuildPage::closePopover() {

@@ -112,7 +112,7 @@ class BuildPage final : public QWidget {
     void applyMove(const std::vector<std::string>& fields, const QString& tier, const Landing& to);
     void findExtremes();
     void addColumn(const QString& field);
-    void writeCell(const RecordKey& key, const QString& field, const Value& value);
+    Document::RecordStep carryRecords(bool forward);
     void openSource();
     void openNamed(NamedPopover* popover);
     QString headingOf(const QString& field) const;
