@@ -8,6 +8,7 @@
 #include <array>
 #include <cmath>
 #include <cstdlib>
+#include <list>
 #include <map>
 #include <numeric>
 #include <optional>
@@ -32,10 +33,11 @@ std::string shown(const Value& value) {
 /// An exact number that came back as another one. (Other values may change for a reason, by a trigger.)
 bool losesDigits(const Value& given, const Value& stored) {
     const bool exact = std::holds_alternative<Decimal>(given) || std::holds_alternative<WideDecimal>(given);
+    if (!exact || given == stored) return false;
     constexpr int kDigitsOfDouble = 15;
     std::string digits = shown(given);
     std::erase_if(digits, [](char c) { return c < '0' || c > '9'; });
-    return exact && digits.size() > kDigitsOfDouble && given != stored;
+    return digits.size() > kDigitsOfDouble;
 }
 
 std::optional<double> numberOf(const std::string& text) {
@@ -266,34 +268,89 @@ class SqliteStore final : public Store {
         return statement.get();
     }
 
-    struct Present {
-        std::vector<Value> values;    ///< in the order of the changes
-        std::vector<Value> readBack;  ///< in the order of RecordWrite::readBack
+    /// The statements of records that are written alike: of many in a batch nothing is put together again.
+    struct Alike {
+        SharedSchema schema;
+        std::vector<FieldIndex> changes, readBack, keyFields;
+        bool keyIsRowId = false;
+        sqlite::Statement believed = {}, whole = {}, update = {}, guarded = {};
+        bool covers(const RecordWrite& request) const {
+            return schema.operator->() == request.schema.operator->() && keyIsRowId == request.keyIsRowId &&
+                   keyFields == request.keyFields && readBack == request.readBack &&
+                   std::equal(changes.begin(), changes.end(), request.changes.begin(), request.changes.end(),
+                              [](FieldIndex field, const FieldChange& change) { return field == change.field; });
+        }
     };
-    /// Nothing when the record is gone.
-    Result<std::optional<Present>> present(const RecordWrite& request) {
+    Alike& alikeTo(const RecordWrite& request) {
+        constexpr std::size_t kMostKinds = 16;
+        for (Alike& alike : alike_)
+            if (alike.covers(request)) return alike;
+        if (alike_.size() >= kMostKinds) alike_.pop_back();
+        Alike& alike = alike_.emplace_front();
+        alike.schema = request.schema;
+        for (const FieldChange& change : request.changes) alike.changes.push_back(change.field);
+        alike.readBack = request.readBack;
+        alike.keyFields = request.keyFields;
+        alike.keyIsRowId = request.keyIsRowId;
+        return alike;
+    }
+    /// Prepared when it is asked for first, by the text that `sql` returns.
+    template <class Sql>
+    Result<sqlite3_stmt*> ready(sqlite::Statement& statement, const Sql& sql) {
+        if (!statement) {
+            auto made = sqlite::prepare(connection_.get(), sql());
+            if (!made) return made.error();
+            statement = std::move(*made);
+        }
+        sqlite3_reset(statement.get());
+        sqlite3_clear_bindings(statement.get());
+        return statement.get();
+    }
+
+    static std::string columnsOf(const RecordWrite& request) {
         std::string columns;
         for (const FieldChange& change : request.changes)
             columns += (columns.empty() ? "" : ", ") + nameOf(request, change.field);
         for (const FieldIndex field : request.readBack)
             columns += (columns.empty() ? "" : ", ") + nameOf(request, field);
-        auto statement = statementFor(fmt::format("SELECT {} FROM {}{}", columns.empty() ? "1" : columns,
-                                                  sqlite::quotedName(request.schema->name), whereOf(request, 1)));
+        return columns;
+    }
+
+    struct Present {
+        std::vector<Value> values;    ///< in the order of the changes
+        std::vector<Value> readBack;  ///< in the order of RecordWrite::readBack; empty when only the changes were asked
+    };
+    enum class Reads { Changes, All };
+    /// Nothing when the record is gone.
+    Result<std::optional<Present>> present(const RecordWrite& request, Reads reads) {
+        Alike& alike = alikeTo(request);
+        auto statement = ready(reads == Reads::All ? alike.whole : alike.believed, [&] {
+            RecordWrite only = request;
+            if (reads == Reads::Changes) only.readBack.clear();
+            const std::string columns = columnsOf(only);
+            return fmt::format("SELECT {} FROM {}{}", columns.empty() ? "1" : columns,
+                               sqlite::quotedName(request.schema->name), whereOf(request, 1));
+        });
         if (!statement) return statement.error();
         bindKey(*statement, request, 1);
         const int code = sqlite3_step(*statement);
         if (code == SQLITE_DONE) return std::optional<Present>();
         if (code != SQLITE_ROW) return sqlite::errorOf(connection_.get(), "Saving");
-        Present now;
-        int at = 0;
-        for (const FieldChange& change : request.changes)
-            now.values.push_back(
-                sqlite::decode(sqlite3_column_value(*statement, at++), request.schema->field(change.field)));
-        for (const FieldIndex field : request.readBack)
-            now.readBack.push_back(
-                sqlite::decode(sqlite3_column_value(*statement, at++), request.schema->field(field)));
+        Present now = presentIn(*statement, request, reads);
         sqlite3_reset(*statement);
         return std::optional(std::move(now));
+    }
+    static Present presentIn(sqlite3_stmt* row, const RecordWrite& request, Reads reads) {
+        Present now;
+        now.values.reserve(request.changes.size());
+        int at = 0;
+        for (const FieldChange& change : request.changes)
+            now.values.push_back(sqlite::decode(sqlite3_column_value(row, at++), request.schema->field(change.field)));
+        if (reads == Reads::All) now.readBack.reserve(request.readBack.size());
+        for (std::size_t i = 0; reads == Reads::All && i < request.readBack.size(); ++i)
+            now.readBack.push_back(
+                sqlite::decode(sqlite3_column_value(row, at++), request.schema->field(request.readBack[i])));
+        return now;
     }
 
     /// With the version of the record among the changes: compared, and written, as they are.
@@ -314,7 +371,12 @@ class SqliteStore final : public Store {
     Result<Outcome> writeInside(const RecordWrite& request) {
         if (request.change == RecordChange::Insert) return insertInside(request);
         if (request.version) return writeVersioned(request);
-        auto before = present(request);
+        if (request.change == RecordChange::Update && isCompared(request)) {
+            auto done = updateAsBelieved(request);
+            if (!done) return done.error();
+            if (*done) return std::move(**done);
+        }
+        auto before = present(request, Reads::Changes);
         if (!before) return before.error();
         if (!*before) return Outcome(Conflict{});
         Conflict conflict;
@@ -322,27 +384,86 @@ class SqliteStore final : public Store {
             if (!isAsBelieved((**before).values[i], request.changes[i].before))
                 conflict.fields.push_back({request.changes[i].field, request.changes[i].before, (**before).values[i]});
         if (!conflict.isGone()) {
-            conflict.readBack = std::move((**before).readBack);
+            auto whole = present(request, Reads::All);  // the transaction holds it as it was
+            if (!whole) return whole.error();
+            if (*whole) conflict.readBack = std::move((**whole).readBack);
             return Outcome(std::move(conflict));
         }
         return request.change == RecordChange::Delete ? deleteInside(request) : updateInside(request);
     }
 
-    Result<Outcome> updateInside(const RecordWrite& request) {
-        if (request.changes.empty()) return stored(request);
+    static std::string updateSql(const RecordWrite& request) {
         std::string sets;
         int parameter = 0;
         for (const FieldChange& change : request.changes)
             sets += fmt::format("{}{} = ?{}", sets.empty() ? "" : ", ", nameOf(request, change.field), ++parameter);
-        auto update = statementFor("UPDATE " + sqlite::quotedName(request.schema->name) + " SET " + sets +
-                                   whereOf(request, parameter + 1));
+        return "UPDATE " + sqlite::quotedName(request.schema->name) + " SET " + sets +
+               whereOf(request, static_cast<int>(request.changes.size()) + 1);
+    }
+
+    /// The database can compare what is believed to be stored: as it is bound it is equal to nothing else.
+    static bool isCompared(const RecordWrite& request) {
+        return !request.changes.empty() &&
+               std::none_of(request.changes.begin(), request.changes.end(), [&](const FieldChange& change) {
+                   return std::holds_alternative<Unfit>(change.before) ||
+                          std::holds_alternative<Unread>(change.before) ||
+                          request.schema->field(change.field).type == Type::Binary;
+               });
+    }
+
+    static bool movesKey(const RecordWrite& request) {
+        return std::any_of(request.changes.begin(), request.changes.end(), [&](const FieldChange& change) {
+            return request.schema->field(change.field).primaryKeyRank != 0 ||
+                   std::find(request.keyFields.begin(), request.keyFields.end(), change.field) !=
+                       request.keyFields.end();
+        });
+    }
+
+    /// In one statement, where the record still holds what is believed to the byte; nothing when that is to be looked
+    /// at closer. Reading it before takes a fifth more; letting the statement return what is stored (RETURNING) takes
+    /// longer than reading it afterwards, and does not see what triggers do.
+    Result<std::optional<Outcome>> updateAsBelieved(const RecordWrite& request) {
+        const int key = static_cast<int>(request.changes.size()) + 1;
+        const int before = key + static_cast<int>(request.key.size());
+        auto update = ready(alikeTo(request).guarded, [&] {
+            std::string sql = updateSql(request);
+            int parameter = before;
+            for (const FieldChange& change : request.changes)
+                sql += fmt::format(" AND {} COLLATE BINARY IS ?{}", nameOf(request, change.field), parameter++);
+            return sql;
+        });
         if (!update) return update.error();
         bindAfter(*update, request);
-        bindKey(*update, request, parameter + 1);
+        bindKey(*update, request, key);
+        for (std::size_t i = 0; i < request.changes.size(); ++i)
+            sqlite::bindValue(*update, before + static_cast<int>(i), request.changes[i].before,
+                              &request.schema->field(request.changes[i].field));
+        const bool done = sqlite3_step(*update) == SQLITE_DONE;
+        auto outcome = done ? Result<Outcome>(Outcome()) : refusalOf(request, *update);
+        if (!outcome) return outcome.error();
+        if (!done) return std::optional(std::move(*outcome));
+        sqlite3_reset(*update);
+        if (sqlite3_changes(connection_.get()) == 0) return std::optional<Outcome>();
+        outcome = updated(request);
+        if (!outcome) return outcome.error();
+        return std::optional(std::move(*outcome));
+    }
+
+    Result<Outcome> updateInside(const RecordWrite& request) {
+        if (request.changes.empty()) return stored(request);
+        auto update = ready(alikeTo(request).update, [&] { return updateSql(request); });
+        if (!update) return update.error();
+        bindAfter(*update, request);
+        bindKey(*update, request, static_cast<int>(request.changes.size()) + 1);
         const bool done = sqlite3_step(*update) == SQLITE_DONE;
         if (!done) return refusalOf(request, *update);
         sqlite3_reset(*update);
+        return updated(request);
+    }
+
+    Result<Outcome> updated(const RecordWrite& request) {
         // When the key itself was changed, the record now answers to the new one.
+        if (!movesKey(request)) return stored(request);
         RecordWrite moved = request;
         for (std::size_t k = 0; k < moved.keyFields.size() && !moved.keyIsRowId; ++k)
             for (const FieldChange& change : request.changes)
@@ -394,7 +515,7 @@ class SqliteStore final : public Store {
 
     /// What became of a record that was written: a value that came back as another one is refused.
     Result<Outcome> stored(const RecordWrite& request) {
-        auto after = present(request);
+        auto after = present(request, Reads::All);
         if (!after) return after.error();
         if (!*after) return Outcome(Problem{ErrorCode::Refused, {}, "The database moved this record elsewhere."});
         for (std::size_t i = 0; i < request.changes.size(); ++i)
@@ -438,6 +559,7 @@ class SqliteStore final : public Store {
 
     sqlite::Connection connection_;
     std::map<std::string, sqlite::Statement> statements_;  ///< by their text; gone before the connection
+    std::list<Alike> alike_;                               ///< the latest first
     Prepared prepared_;
     bool linksFailed_ = false;  ///< the last commit: some link points nowhere
 };
