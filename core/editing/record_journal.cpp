@@ -275,7 +275,10 @@ void RecordJournal::takeRefusal(const OnItsWay& way, const Outcome& outcome, con
     const auto* conflict = std::get_if<Conflict>(&outcome);
     const auto* problem = std::get_if<Problem>(&outcome);
     const bool isAnothers = problem && problem->code == ErrorCode::Cancelled;
-    if (!isAnothers) answer.message = conflict ? words(*conflict, table.schema) : problem->message;
+    if (!isAnothers)
+        answer.message = !conflict        ? problem->message
+                         : conflictWords_ ? conflictWords_(*conflict)
+                                          : words(*conflict, table.schema);
     if (conflict && conflict->fields.size() == 1 &&
         table.schema.field(conflict->fields.front().field).name == versionField_)
         answer.message = "Somebody has changed this record meanwhile.";

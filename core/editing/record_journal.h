@@ -34,6 +34,9 @@ class RecordJournal final {
     /// they are sent; what it returns is called on the store's.
     using Preparing = std::function<SaveNotes(std::span<const SourceRow>)>;
     void setPreparing(Preparing preparing) { preparing_ = std::move(preparing); }
+    /// How a conflict is said to people; else by the names that the store has for fields.
+    using ConflictWords = std::function<std::string(const Conflict&)>;
+    void setConflictWords(ConflictWords words) { conflictWords_ = std::move(words); }
     /// Waits for the saves that were begun.
     void finish() { worker_.finish(); }
     /// Field of the table that counts versions of records; "" = none.
@@ -125,6 +128,7 @@ class RecordJournal final {
     SavedMeanwhile savedMeanwhile_;                          ///< since the load under way was begun
     std::vector<std::pair<RecordKey, RecordKey>> keyMoves_;  ///< saved edits of keys, in their order
     Preparing preparing_;
+    ConflictWords conflictWords_;
     std::shared_ptr<SaveQueue> saves_;  ///< used on the worker only
     Worker worker_;
 };

@@ -39,11 +39,13 @@ std::vector<Value> valuesTyped(const RecordEdit& edit) {
     return values;
 }
 
-std::string fieldsInWords(const TableSchema& schema, const std::vector<FieldIndex>& fields,
+std::string fieldsInWords(const RecordChecks::Record& record, const std::vector<FieldIndex>& fields,
                           const std::vector<Value>& values) {
     std::string words;
     for (std::size_t i = 0; i < fields.size(); ++i)
-        words += fmt::format("{}{} {}", i == 0 ? "" : " and ", schema.field(fields[i]).name, plainOf(values[i]));
+        words += fmt::format("{}{} {}", i == 0 ? "" : " and ",
+                             record.heading ? record.heading(fields[i]) : record.schema.field(fields[i]).name,
+                             plainOf(values[i]));
     return words;
 }
 
@@ -233,9 +235,9 @@ void RecordChecks::addPresence(const Record& record, const std::function<RecordR
         problem.check = constraint.name;
         problem.isForeseen = true;
         problem.message = constraint.link ? fmt::format("There is no record of {} for {}.", constraint.link->table,
-                                                        fieldsInWords(record.schema, fields, wanted.values))
+                                                        fieldsInWords(record, fields, wanted.values))
                                           : fmt::format("There is another record with {}.",
-                                                        fieldsInWords(record.schema, fields, wanted.values));
+                                                        fieldsInWords(record, fields, wanted.values));
         problems.push_back(std::move(problem));
     }
 }

@@ -46,6 +46,7 @@ class RecordChecks final {
         const RecordEdit& edit;
         const TableSchema& schema;
         std::function<Value(FieldIndex)> read;
+        std::function<std::string(FieldIndex)> heading = {};  ///< for people; else the field's name
     };
     /// Adds what the application's checks say of a record, asking those that answer later.
     void addJudged(const Record& record, std::vector<RecordProblem>& problems);

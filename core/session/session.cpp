@@ -48,6 +48,7 @@ Session::Session(Post post, SessionListener listener)
     history_.setNoted([this](const EditStep& step) {
         if (listener_.onStep) listener_.onStep(step);
     });
+    journal_.setConflictWords([this](const Conflict& conflict) { return wordsOf(conflict); });
     journal_.setPreparing([this](std::span<const SourceRow> rows) {
         syncDrafts();  // the records are kept before their keys are
         return drafts_.preparing(rows);

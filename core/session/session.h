@@ -295,6 +295,7 @@ class Session final {
     void findAllProblems();
     void addFound(SourceRow row, std::vector<RecordProblem>& problems);
     void askPresence();
+    std::string wordsOf(const Conflict& conflict) const;
     void copyBytes(SourceRow from, FieldIndex field, SourceRow to);
     void checkAnswered(SourceRow row);
     void beginDrafts();

@@ -27,11 +27,14 @@ void Session::findProblems(std::span<const SourceRow> rows) {
 void Session::addFound(SourceRow row, std::vector<RecordProblem>& problems) {
     const RecordEdit* record = edits()->record(row);
     if (!record || (checks_.empty() && !source_)) return;
-    const RecordChecks::Record edited{row, *record, schema_, [this, row](FieldIndex field) {
-                                          const CellEdit* edit = edits()->find(row, field);
-                                          const Column* column = edit ? nullptr : table_->column(field);
-                                          return edit ? edit->value : column ? column->value(row) : Value(Empty{});
-                                      }};
+    const RecordChecks::Record edited{
+        row, *record, schema_,
+        [this, row](FieldIndex field) {
+            const CellEdit* edit = edits()->find(row, field);
+            const Column* column = edit ? nullptr : table_->column(field);
+            return edit ? edit->value : column ? column->value(row) : Value(Empty{});
+        },
+        [this](FieldIndex field) { return design_.headingOf(schema_.field(field).name); }};
     checks_.addJudged(edited, problems);
     // Where each cell is saved at once, the database itself tells sooner.
     const bool isAskedAnyway = design_.grid.saving == Saving::EachCell && record->change() != RecordChange::Insert;

@@ -3,6 +3,8 @@
 // Covered by tests/session/session_test.cpp and session_model_test.cpp.
 #include "core/session/session.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <memory>
@@ -224,6 +226,24 @@ void Session::putBack(SourceRow row, FieldIndex field) {
             setEdits(edits()->with(row, field, {stored, stored, EditState::Saved, {}, {}}), row);
     });
     showEdits();
+}
+
+/// By the heading of its column, and the value as that shows it; keys of look-ups tell nobody anything.
+std::string Session::wordsOf(const Conflict& conflict) const {
+    if (conflict.isGone()) return words(conflict, schema_);
+    const Conflict::Field& first = conflict.fields.front();
+    const std::string heading = design_.headingOf(schema_.field(first.field).name);
+    for (const PlannedColumn& column : plan_->columns) {
+        if (column.field != first.field || column.formatter->isMessage()) continue;
+        if (std::holds_alternative<Unfit>(first.stored) || std::holds_alternative<Unread>(first.stored)) break;
+        if (column.label) return fmt::format("Somebody changed {} meanwhile.", heading);
+        std::string shown;
+        column.formatter->append(shown, first.stored);
+        return fmt::format("Somebody changed {} to {} meanwhile.", heading, shown.empty() ? "empty" : shown);
+    }
+    TableSchema named = schema_;
+    named.fields[raw(first.field)].name = heading;
+    return words(conflict, named);
 }
 
 void Session::answered(std::uint64_t serial, const RecordJournal::Answers& answers) {

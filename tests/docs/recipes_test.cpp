@@ -412,6 +412,35 @@ class RecipesTest : public QObject {
         QTRY_VERIFY(grid.recordAt(0).text("notes").startsWith("Write to "));
     }
 
+    void checks() {
+        Grid& grid = *grid_;
+        // [checks]
+        jollyrow::CheckDesign done, tall;
+        done.name = "done jobs have hours";
+        done.rule = "status <> 'Done' OR hours IS NOT NULL";
+        done.message = "A job that is done says how long it took.";
+        done.field = "hours";
+        tall.name = "long jobs";
+        tall.rule = "hours <= 40";
+        tall.message = "{hours} hours: is that one job?";
+        tall.warning = true;  // may be overridden
+        grid.changeDesign([&](jollyrow::Design& design) { design.checks = {done, tall}; });
+        grid.setCheck("office", "work", [](const jollyrow::EditedRecord& record) {
+            return record("work") == jollyrow::Value(std::string("Crane")) ? "The office plans the crane." : QString();
+        });
+        // []
+        QVERIFY(grid.findings().empty());
+        grid.showColumn("hours");
+        QVERIFY(grid.setValue(grid.recordAt(1), "work", std::string("Crane")));
+        QTRY_COMPARE(grid.changes().size(), std::size_t{1});
+        QTRY_COMPARE(grid.changes()[0].message, QString("The office plans the crane."));
+        QVERIFY(grid.setValue(grid.recordAt(2), "hours", jollyrow::Decimal{9900, 2}));
+        QTRY_COMPARE(grid.changes().size(), std::size_t{2});
+        QVERIFY(grid.changes()[1].message.contains("is that one job?"));
+        grid.setCurrentCell(1, 0);
+        grid.showColumn("work");
+    }
+
     void pictures() {
         Grid& grid = *grid_;
         grid.resize(900, 210);

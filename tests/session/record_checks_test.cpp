@@ -24,7 +24,7 @@ class RecordChecksTest : public QObject {
     void aValueThatAnotherRecordHasIsForeseen() {
         QVERIFY(f_->open(Saving::Together));
         session().edit(f_->row(20), f_->field("tag"), text("c"));
-        QVERIFY(says(20, "There is another record with tag c."));
+        QVERIFY(says(20, "There is another record with Tag c."));
         QCOMPARE(f_->state(f_->row(20), "tag"), EditState::Draft);
         session().edit(f_->row(20), f_->field("tag"), text("free"));
         QVERIFY(says(20, ""));
@@ -37,7 +37,7 @@ class RecordChecksTest : public QObject {
     void aLinkThatLeadsNowhereIsForeseen() {
         QVERIFY(f_->open(Saving::EachRecord));
         session().edit(f_->row(20), f_->field("vessel"), std::int64_t{77});
-        QVERIFY(says(20, "There is no record of vessels for vessel 77."));
+        QVERIFY(says(20, "There is no record of vessels for Vessel 77."));
         session().edit(f_->row(20), f_->field("vessel"), std::int64_t{3});
         QVERIFY(says(20, ""));
     }
@@ -46,7 +46,7 @@ class RecordChecksTest : public QObject {
     void whatIsForeseenDoesNotStandInTheWay() {
         QVERIFY(f_->open(Saving::Together));
         session().edit(f_->row(20), f_->field("tag"), text("c"));
-        QVERIFY(says(20, "There is another record with tag c."));
+        QVERIFY(says(20, "There is another record with Tag c."));
         f_->run("UPDATE jobs SET tag = 'other' WHERE number = 30");
         QCOMPARE(session().save({f_->row(20)}), std::size_t{1});
         QVERIFY(f_->settled());
@@ -58,7 +58,7 @@ class RecordChecksTest : public QObject {
     void whatIsSavedElsewhereIsAskedAgain() {
         QVERIFY(f_->open(Saving::Together));
         session().edit(f_->row(20), f_->field("tag"), text("c"));
-        QVERIFY(says(20, "There is another record with tag c."));
+        QVERIFY(says(20, "There is another record with Tag c."));
         session().edit(f_->row(30), f_->field("tag"), text("mine"));
         QCOMPARE(session().save({f_->row(30)}), std::size_t{1});
         QVERIFY(says(20, ""));
@@ -67,7 +67,7 @@ class RecordChecksTest : public QObject {
         QVERIFY(says(20, ""));
         session().edit(f_->row(30), f_->field("tag"), text("free"));
         QCOMPARE(session().save({f_->row(30)}), std::size_t{1});
-        QVERIFY(says(20, "There is another record with tag free."));
+        QVERIFY(says(20, "There is another record with Tag free."));
         session().remove({f_->row(30)});
         session().save({f_->row(30)});
         QVERIFY(says(20, ""));
@@ -76,9 +76,9 @@ class RecordChecksTest : public QObject {
     void newRecordsAreLookedAtToo() {
         QVERIFY(f_->open());
         const auto row = session().insert({{f_->field("work"), text("w")}, {f_->field("tag"), text("a")}});
-        QVERIFY(f_->until([&] { return wordsOf(*row) == QString("There is another record with tag a."); }, 5000));
+        QVERIFY(f_->until([&] { return wordsOf(*row) == QString("There is another record with Tag a."); }, 5000));
         const auto key = session().insert({{f_->field("number"), std::int64_t{20}}, {f_->field("work"), text("w")}});
-        QVERIFY(f_->until([&] { return wordsOf(*key) == QString("There is another record with number 20."); }, 5000));
+        QVERIFY(f_->until([&] { return wordsOf(*key) == QString("There is another record with Number 20."); }, 5000));
     }
 
     void keysOfSeveralFields() {
@@ -87,9 +87,9 @@ class RecordChecksTest : public QObject {
             "INSERT INTO jobs VALUES (1, 'n', 1), (2, 'n', 2), (3, 's', 1), (4, NULL, 1);");
         QVERIFY(f_->open(Saving::Together));
         session().edit(f_->row(2), f_->field("slip"), std::int64_t{1});
-        QVERIFY(says(2, "There is another record with yard n and slip 1."));
+        QVERIFY(says(2, "There is another record with Yard n and Slip 1."));
         session().edit(f_->row(2), f_->field("yard"), text("s"));
-        QVERIFY(says(2, "There is another record with yard s and slip 1."));
+        QVERIFY(says(2, "There is another record with Yard s and Slip 1."));
         session().edit(f_->row(2), f_->field("yard"), Empty{});  // empties are no equals
         QVERIFY(says(2, ""));
         session().edit(f_->row(2), f_->field("yard"), text("w"));
@@ -109,7 +109,7 @@ class RecordChecksTest : public QObject {
         session().edit(cells);
         QVERIFY(f_->until([&] { return !wordsOf(f_->row(1)).isEmpty() && !wordsOf(f_->row(1000)).isEmpty(); }, 5000));
         for (std::int64_t i = 1; i <= 1000; ++i)
-            QCOMPARE(wordsOf(f_->row(i)), QString("There is another record with tag t%1.").arg(i + 1000));
+            QCOMPARE(wordsOf(f_->row(i)), QString("There is another record with Tag t%1.").arg(i + 1000));
     }
 
     // ---- Functions of the application

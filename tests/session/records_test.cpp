@@ -307,6 +307,30 @@ class RecordsTest : public QObject {
         QCOMPARE(f_->stored("SELECT hours FROM jobs WHERE number = 30"), QString("60"));
     }
 
+    /// By headings and formats of the columns, not by what the database calls and keeps.
+    void aConflictIsSaidAsTheColumnsShowIt() {
+        QVERIFY(f_->open());
+        Design design = session().design();
+        design.column("hours")->heading = "Time taken";
+        session().setDesign(design);
+        QVERIFY(f_->settled());
+        const auto messageOf = [&](std::int64_t number, const char* field) {
+            const CellEdit* edit = session().snapshot()->edits->find(f_->row(number), f_->field(field));
+            return edit ? QString::fromStdString(edit->message) : QString();
+        };
+        f_->run("UPDATE jobs SET hours = 7.5 WHERE number = 20; UPDATE jobs SET vessel = 1 WHERE number = 40");
+        session().edit(f_->row(20), f_->field("hours"), Decimal{100, 2});
+        QVERIFY(f_->settled());
+        QCOMPARE(messageOf(20, "hours"), QString("Somebody changed Time taken to 7.50 meanwhile."));
+        session().edit(f_->row(40), f_->field("vessel"), std::int64_t{2});
+        QVERIFY(f_->settled());
+        QCOMPARE(messageOf(40, "vessel"), QString("Somebody changed Vessel meanwhile."));
+        f_->run("UPDATE jobs SET work = 'again' WHERE number = 30");
+        session().edit(f_->row(30), f_->field("work"), text("mine"));
+        QVERIFY(f_->settled());
+        QCOMPARE(messageOf(30, "work"), QString("Somebody changed Work to again meanwhile."));
+    }
+
     void conflictsAreDecidedFieldByField() {
         for (const bool mine : {true, false}) {
             f_ = std::make_unique<SessionFixture>(kJobs);
