@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include "core/formats/plain_label.h"
 #include "core/formats/text_format.h"
 
 namespace jollyrow {
@@ -11,6 +12,8 @@ namespace jollyrow {
 NamedRecords::NamedRecords(std::vector<LookUpEntry> entries) : entries_(std::move(entries)) {
     for (std::size_t i = 0; i < entries_.size(); ++i) {
         byLabel_.emplace(entries_[i].label, i);
+        if (std::string plain = plainLabel(entries_[i].label); plain != entries_[i].label)
+            byLabel_.emplace(std::move(plain), i);
         std::string key;
         appendPlain(key, entries_[i].key);
         byKey_.emplace(std::move(key), i);

@@ -24,6 +24,20 @@ class NamedRecordsTest : public QObject {
         QVERIFY(!all.called("Dunlin").ok());
         QVERIFY(all.called("Dunlin").error().message.find("\"Dunlin\"") != std::string::npos);
     }
+    /// A number is its label with and without groups: its digits never lead to the record that has them for a key.
+    void numbersAreOneNameHoweverWritten() {
+        const NamedRecords all({record(7, "1\u20091234"), record(8, "\u22121\u202f500.25"), record(11234, "Avocet")});
+        QCOMPARE(all.called("11234")->key, Value(std::int64_t{7}));
+        QCOMPARE(all.called("1\u20091234")->key, Value(std::int64_t{7}));
+        QCOMPARE(all.called("-1500.25")->key, Value(std::int64_t{8}));
+        const NamedRecords two({record(1, "1\u2009234"), record(2, "1234")});
+        QVERIFY(!two.called("1234").ok());
+        const NamedRecords words({record(1, "\u2212"), record(2, "Pier\u00a07"), record(3, "\u2009")});
+        QCOMPARE(words.called("\u2212")->key, Value(std::int64_t{1}));
+        QCOMPARE(words.called("Pier\u00a07")->key, Value(std::int64_t{2}));
+        QVERIFY(!words.called("Pier7").ok());
+        QVERIFY(!words.called("").ok());
+    }
     void severalOfOneNameAreNoneOfThem() {
         const NamedRecords all({record(1, "Sandpiper"), record(2, "Sandpiper"), record(3, "2")});
         QVERIFY(!all.called("Sandpiper").ok());

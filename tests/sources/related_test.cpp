@@ -153,6 +153,10 @@ class RelatedTest : public QObject {
         QCOMPARE(one->front().label, std::string("Åse"));
         QCOMPARE(source_->lookUp({"vessels", "id", "name", "", std::nullopt, 7}, Cancel())->size(), std::size_t{7});
         QVERIFY(!source_->lookUp({"nothing", "id", "name", "", std::nullopt, 7}, Cancel()).ok());
+        // Labels that are numbers are called by their digits, too.
+        LookUpRequest called{"owners", "name", "id", "", std::nullopt};
+        called.called = {"2"};
+        QCOMPARE(source_->lookUp(called, Cancel())->size(), std::size_t{1});
         QVERIFY(!source_->lookUp({"owners", "id", "nothing", "", std::nullopt, 7}, Cancel()).ok());
     }
 

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <set>
 
+#include "core/formats/plain_label.h"
 #include "core/formats/text_format.h"
 #include "core/sources/sqlite/sqlite_schema.h"
 #include "core/sources/sqlite/sqlite_values.h"
@@ -88,7 +89,7 @@ Result<std::vector<LookUpEntry>> lookUp(sqlite3* connection, const LookUpRequest
     while ((code = sqlite3_step(statement->get())) == SQLITE_ROW) {
         LookUpEntry entry{decode(sqlite3_column_value(statement->get(), 0), schema->field(*keyField)), {}};
         appendDisplay(entry.label, decode(sqlite3_column_value(statement->get(), 1), schema->field(*labelField)), {});
-        if (request.called && !called.contains(entry.label)) {
+        if (request.called && !called.contains(entry.label) && !called.contains(plainLabel(entry.label))) {
             plainKey.clear();
             appendPlain(plainKey, entry.key);
             if (!called.contains(plainKey)) continue;
