@@ -322,7 +322,7 @@ class ComposedTest : public QObject {
             open("work", face::row({face::trend("notes", with)}));
             run(f_->path, "UPDATE jobs SET notes = '[3, 1, 4, 1, 5, null, 9, 2, 6]'");
             grid().reload();
-            (void)QTest::qWaitFor([&] { return grid().recordAt(2).text("notes").startsWith('['); }, 5000);
+            (void)QTest::qWaitFor([&] { return grid().recordAt(2).text("notes").startsWith('['); }, 30'000);
             const QRect cell = grid().cellRect(2, "work");
             return seen().copy(cell.adjusted(2, 2, -2, -3));
         };

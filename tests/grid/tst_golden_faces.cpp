@@ -119,12 +119,12 @@ class GoldenFacesTest : public QObject {
         if (!grid.open(design, path_).ok()) return {};
         grid.show();
         if (!QTest::qWaitForWindowExposed(&grid)) return {};
-        if (!QTest::qWaitFor([&] { return !grid.isLoading() && grid.lineCount() == 5; }, 5000)) return {};
+        if (!QTest::qWaitFor([&] { return !grid.isLoading() && grid.lineCount() == 5; }, 30'000)) return {};
         QImage all;
         for (const GridTheme theme : {GridTheme::Light, GridTheme::Dark}) {
             grid.changeDesign([&](Design& d) { d.grid.theme = theme; });
             (void)grid.viewport()->grab();  // pictures are asked for
-            (void)QTest::qWaitFor([&] { return !grid.pictures().isBusy(); }, 5000);
+            (void)QTest::qWaitFor([&] { return !grid.pictures().isBusy(); }, 30'000);
             const QRect first = grid.cellRect(0, one.column), last = grid.cellRect(4, one.column);
             const QImage cells = grid.viewport()->grab().toImage().copy(first.united(last));
             if (all.isNull()) {

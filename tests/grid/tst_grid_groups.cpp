@@ -14,7 +14,7 @@ class GridGroupsTest : public QObject {
     std::unique_ptr<GridFixture> f_;
 
     Grid& grid() { return f_->grid; }
-    bool until(const std::function<bool()>& condition) { return QTest::qWaitFor(condition, 5000); }
+    bool until(const std::function<bool()>& condition) { return QTest::qWaitFor(condition, 30'000); }
     QString sql(const QString& select) {
         sqlite3* handle = nullptr;
         sqlite3_open(f_->path.toLocal8Bit().constData(), &handle);

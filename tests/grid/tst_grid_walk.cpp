@@ -60,7 +60,7 @@ class Walk {
         std::vector<std::vector<std::string>> rows;
         sqlite3* db = nullptr;
         sqlite3_open(fixture.path.toLocal8Bit().constData(), &db);
-        sqlite3_busy_timeout(db, 5000);
+        sqlite3_busy_timeout(db, 30'000);
         sqlite3_stmt* statement = nullptr;
         if (sqlite3_prepare_v2(db, sql.c_str(), -1, &statement, nullptr) != SQLITE_OK)
             qFatal("%s in %s", sqlite3_errmsg(db), sql.c_str());
@@ -99,7 +99,7 @@ class Walk {
         if (!settled()) return "it does not come to rest: " + grid().message();
         if (grid().session().orderIsStale()) grid().session().resort();
         QString differs;
-        const bool same = QTest::qWaitFor([&] { return (differs = difference()).isEmpty(); }, 5000);
+        const bool same = QTest::qWaitFor([&] { return (differs = difference()).isEmpty(); }, 30'000);
         return same ? QString() : differs;
     }
 

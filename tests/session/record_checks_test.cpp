@@ -76,9 +76,9 @@ class RecordChecksTest : public QObject {
     void newRecordsAreLookedAtToo() {
         QVERIFY(f_->open());
         const auto row = session().insert({{f_->field("work"), text("w")}, {f_->field("tag"), text("a")}});
-        QVERIFY(f_->until([&] { return wordsOf(*row) == QString("There is another record with Tag a."); }, 5000));
+        QVERIFY(f_->until([&] { return wordsOf(*row) == QString("There is another record with Tag a."); }, 30'000));
         const auto key = session().insert({{f_->field("number"), std::int64_t{20}}, {f_->field("work"), text("w")}});
-        QVERIFY(f_->until([&] { return wordsOf(*key) == QString("There is another record with Number 20."); }, 5000));
+        QVERIFY(f_->until([&] { return wordsOf(*key) == QString("There is another record with Number 20."); }, 30'000));
     }
 
     void keysOfSeveralFields() {
@@ -107,7 +107,7 @@ class RecordChecksTest : public QObject {
         for (std::int64_t i = 1; i <= 1000; ++i)
             cells.push_back({f_->row(i), f_->field("tag"), text(("t" + std::to_string(i + 1000)).c_str())});
         session().edit(cells);
-        QVERIFY(f_->until([&] { return !wordsOf(f_->row(1)).isEmpty() && !wordsOf(f_->row(1000)).isEmpty(); }, 5000));
+        QVERIFY(f_->until([&] { return !wordsOf(f_->row(1)).isEmpty() && !wordsOf(f_->row(1000)).isEmpty(); }, 30'000));
         for (std::int64_t i = 1; i <= 1000; ++i)
             QCOMPARE(wordsOf(f_->row(i)), QString("There is another record with Tag t%1.").arg(i + 1000));
     }
@@ -263,7 +263,7 @@ class RecordChecksTest : public QObject {
         return words.join(u'|');
     }
     bool says(std::int64_t key, const char* words) {
-        if (f_->until([&] { return wordsOf(f_->row(key)) == words; }, 5000)) return true;
+        if (f_->until([&] { return wordsOf(f_->row(key)) == words; }, 30'000)) return true;
         qWarning("%s", qPrintable(wordsOf(f_->row(key))));
         return false;
     }

@@ -86,7 +86,7 @@ class SessionFixture {
         return all.join(u',');
     }
     bool shows(const QString& keys) {
-        return until([&] { return shown() == keys; }, 5000);
+        return until([&] { return shown() == keys; }, 30'000);
     }
 
     void run(const char* sql) {
@@ -108,7 +108,7 @@ class SessionFixture {
     sqlite3* connection() {
         sqlite3* db = nullptr;
         sqlite3_open(path().c_str(), &db);
-        sqlite3_busy_timeout(db, 5000);
+        sqlite3_busy_timeout(db, 30'000);
         sqlite3_exec(db, "PRAGMA foreign_keys = ON", nullptr, nullptr, nullptr);
         return db;
     }
