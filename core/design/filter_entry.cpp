@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <array>
 
+#include "core/base/trimmed.h"
 #include "core/columns/time_zone.h"
 #include "core/rules/conversion.h"
 #include "core/rules/utf8.h"
@@ -22,12 +23,11 @@ struct Piece {
     std::size_t offset = 0;
 };
 
+/// Tabs and line ends, too: what is pasted brings them, and numbers are read over them.
 Piece trimmed(Piece p) {
-    while (!p.text.empty() && p.text.front() == ' ') {
-        p.text.remove_prefix(1);
-        ++p.offset;
-    }
-    while (!p.text.empty() && p.text.back() == ' ') p.text.remove_suffix(1);
+    const std::string_view text = jollyrow::trimmed(p.text);
+    p.offset += text.empty() ? p.text.size() : static_cast<std::size_t>(text.data() - p.text.data());
+    p.text = text;
     return p;
 }
 

@@ -135,6 +135,24 @@ class ConditionTest : public QObject {
             QCOMPARE(ruleOf(*conditionFromEntry(again, design_, schema_, field.toStdString()), schema_), written);
     }
 
+    /// What is pasted brings tabs and line ends, which numbers are read over: none stays in a condition.
+    void whiteSpaceAroundMeansNothing() {
+        const std::pair<const char*, const char*> entries[] = {
+            {"hours", "> 4"},          {"hours", "2..8"},       {"hours", "1, 2.5"}, {"hours", "4"},
+            {"hours", "top 5"},        {"hours", "not 4"},      {"hours", "empty"},  {"work", "hull"},
+            {"work", "a, b"},          {"work", "= Step mast"}, {"status", "done"},  {"paid", "no"},
+            {"due_on", "24 Nov 2026"}, {"due_on", "today"}};
+        for (const auto& [field, entry] : entries) {
+            const auto plain = conditionFromEntry(entry, design_, schema_, field);
+            QVERIFY2(plain.ok(), entry);
+            for (const char* around : {"\t", "\t\t", "\n", " \r\n"}) {
+                const auto same = conditionFromEntry(around + std::string(entry) + around, design_, schema_, field);
+                QVERIFY2(same.ok(), entry);
+                QCOMPARE(ruleOf(*same, schema_), ruleOf(*plain, schema_));
+            }
+        }
+    }
+
     void rulesBecomeGroups_data() {
         QTest::addColumn<QString>("rule");
         QTest::addColumn<QString>("sentence");
