@@ -259,7 +259,7 @@ std::vector<RecordProblem> problemsOfOne(const std::vector<PlannedCheck>& checks
         problem.check = check.design.name;
         problem.isWarning = check.design.warning;
         if (verdict == Verdict::Untold)
-            problem.message = check.design.message + " Whether this does took too long to tell.";
+            problem.message = check.design.message + " Whether it does took too long to tell.";
         else if (check.message)
             check.message->appendMessage(problem.message, [&](FieldIndex field) { return valueOf(input, row, field); });
         else

@@ -4,6 +4,8 @@
 // ThreadSanitizer.
 #include "core/session/session.h"
 
+#include <algorithm>
+
 #include "core/columns/room.h"
 #include "core/columns/time_zone.h"
 #include "core/rules/conversion.h"
@@ -272,7 +274,9 @@ std::optional<SourceRow> Session::now(const RowRef& ref) const {
 }
 
 std::optional<SourceRow> Session::rowOf(const RecordKey& key) const {
-    if (!table_->hasKeys()) return std::nullopt;
+    // A draft has no key yet: what names it so would name any other, too.
+    if (!table_->hasKeys() || std::any_of(key.begin(), key.end(), [](const Value& v) { return isEmpty(v); }))
+        return std::nullopt;
     if (const auto edited = journal_.editedTo(*table_, key)) return edited;
     if (!keys_ || keys_->table()->rows != table_->rows) keys_ = std::make_shared<const KeyIndex>(table_);
     const auto row = keys_->find(key);

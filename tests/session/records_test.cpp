@@ -197,6 +197,21 @@ class RecordsTest : public QObject {
         }
     }
 
+    /// Drafts have no keys yet: what was kept of one never means another after a reload.
+    void aKeptDraftIsNoOtherAfterAReload() {
+        QVERIFY(f_->open(Saving::Together));
+        const auto one = session().insert({{f_->field("work"), text("one")}});
+        const auto other =
+            session().insert({{f_->field("number"), std::int64_t{77}}, {f_->field("work"), text("other")}});
+        QVERIFY(one.ok() && other.ok());
+        const RowRef ref = session().refOf(*one), keyed = session().refOf(*other);
+        session().reload();
+        QVERIFY(f_->settled());
+        for (const auto& [kept, work] : {std::pair(ref, "one"), std::pair(keyed, "other")})
+            if (const auto row = session().now(kept)) QCOMPARE(f_->value(*row, "work"), text(work));
+        QCOMPARE(session().unsavedEdits() > 0, true);
+    }
+
     /// A record that somebody deletes while its double is made: what could not be copied is said.
     void whatCannotBeCopiedIsSaid() {
         f_->run("ALTER TABLE jobs ADD COLUMN plan BLOB; UPDATE jobs SET plan = x'0102' WHERE number = 30");
