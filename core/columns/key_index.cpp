@@ -30,6 +30,8 @@ struct HashOf {
     }
 };
 
+}  // namespace
+
 std::size_t hashOf(const RecordKey& key) {
     std::size_t hash = 0x9e3779b97f4a7c15ULL;
     for (const Value& part : key) {
@@ -38,6 +40,8 @@ std::size_t hashOf(const RecordKey& key) {
     }
     return hash;
 }
+
+namespace {
 
 bool isWhole(const RecordKey& key) {
     return !key.empty() && std::none_of(key.begin(), key.end(), [](const Value& part) { return isEmpty(part); });

@@ -12,6 +12,9 @@
 
 namespace jollyrow {
 
+/// Equal keys have equal ones.
+std::size_t hashOf(const RecordKey& key);
+
 class KeyIndex final {
   public:
     /// O(rows), and nothing but a look when the keys are whole numbers in rising order, as SQLite's row ids come.

@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <set>
 
+#include "core/base/require.h"
+
 namespace jollyrow {
 namespace {
 
@@ -99,6 +101,7 @@ void addInserted(RowMoves& moves, const Table& from, const Edits& edits, const K
         auto now = isSaved ? insertedAt(from, edits, row, onTheirWay, to) : std::nullopt;
         if (!now && (!isSaved || meanwhile.inserted.contains(row)))
             now = static_cast<SourceRow>(to.table()->loaded() + (raw(row) - from.loaded()));
+        JOLLYROW_REQUIRE(!now || raw(*now) < to.table()->rows);
         moves.byEditedKey[row] = now.value_or(kNoRow);
     });
 }

@@ -8,6 +8,7 @@
 #include <memory>
 #include <optional>
 #include <set>
+#include <unordered_map>
 #include <vector>
 
 #include "core/columns/edits.h"
@@ -29,6 +30,12 @@ struct RowMoves {
 struct SavedMeanwhile {
     std::map<Edits::Place, std::vector<Value>> cells;  ///< and the values that the load may have read instead
     std::set<SourceRow> inserted, deleted;
+    /// What a record held that was deleted: the load may have read that of one which has its key by now.
+    struct Held {
+        RecordKey key;
+        std::map<FieldIndex, Value> values;
+    };
+    std::unordered_multimap<std::size_t, Held> held;  ///< by hashOf(key)
 };
 
 /// By cell of a key the values that saves without an answer may have left there.

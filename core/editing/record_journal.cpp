@@ -211,7 +211,7 @@ void RecordJournal::takeStored(const OnItsWay& way, const StoredRecord& stored, 
     const RecordEdit* known = next.record(way.row);
     RecordEdit edit = known ? *known : RecordEdit();
     if (way.change == RecordChange::Delete) {
-        if (loading_) savedMeanwhile_.deleted.insert(way.row);
+        if (loading_) noteDeleted(table, way.row);
         RecordEdit gone;
         gone.setFate(RecordFate{RecordChange::Delete, EditState::Saved, {}, {}, 0});
         next.setRecord(way.row, std::move(gone));
@@ -235,7 +235,7 @@ void RecordJournal::takeStored(const OnItsWay& way, const StoredRecord& stored, 
         edit.set(field, std::move(moved));
     }
     if (way.change == RecordChange::Insert) {
-        if (loading_) savedMeanwhile_.inserted.insert(way.row);
+        if (loading_) noteInserted(way.row, stored.key);
         edit.setFate(RecordFate{RecordChange::Insert, EditState::Saved, {}, stored.key, keyMoves_.size()});
     }
     takeReadBack(way, stored.readBack, table, edit);
@@ -332,6 +332,34 @@ void RecordJournal::noteSaved(const Table& table, Edits::Place place, const Cell
     RecordKey moved = old;
     moved[static_cast<std::size_t>(part - keys.begin())] = stored;
     keyMoves_.emplace_back(old, moved);
+}
+
+void RecordJournal::noteDeleted(const Table& table, SourceRow row) {
+    savedMeanwhile_.deleted.insert(row);
+    std::map<FieldIndex, Value> held;
+    for (std::size_t i = 0; i < table.schema.storedFields(); ++i) {
+        const auto field = static_cast<FieldIndex>(i);
+        const CellEdit* edit = edits_->find(row, field);
+        const Column* column = table.column(field);
+        if (edit || column)
+            held.emplace(field, !edit                             ? column->value(row)
+                                : edit->state == EditState::Saved ? edit->value
+                                                                  : edit->original);
+    }
+    RecordKey key = storedKey(table, *edits_, row);
+    const std::size_t hash = hashOf(key);
+    savedMeanwhile_.held.emplace(hash, SavedMeanwhile::Held{std::move(key), std::move(held)});
+}
+
+/// One that was deleted may be here again, as by undo: what the load has read under its key may be that of the older
+/// one.
+void RecordJournal::noteInserted(SourceRow row, const RecordKey& key) {
+    savedMeanwhile_.inserted.insert(row);
+    const auto [first, last] = savedMeanwhile_.held.equal_range(hashOf(key));
+    for (auto known = first; known != last; ++known)
+        if (known->second.key == key)
+            for (const auto& [field, value] : known->second.values)
+                savedMeanwhile_.cells[{row, field}].push_back(value);
 }
 
 void RecordJournal::loadBegun() {

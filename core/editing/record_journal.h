@@ -105,6 +105,8 @@ class RecordJournal final {
     };
     KeysOnTheirWay keysOnTheirWay(const Table& table) const;
     void noteSaved(const Table& table, Edits::Place place, const CellEdit& before, const Value& stored);
+    void noteDeleted(const Table& table, SourceRow row);
+    void noteInserted(SourceRow row, const RecordKey& key);
     std::vector<std::string> wordsOf(const std::vector<Edits::Place>& lost, const TableSchema& schema) const;
     std::optional<RecordSave> saveOf(const Table& table, SourceRow row, RecordEdit& edit, OnItsWay& way);
     void takeReadBack(const OnItsWay& way, const std::vector<Value>& readBack, const Table& table,

@@ -18,9 +18,8 @@ Result<void> Session::makeRoom() {
         return Error{ErrorCode::Unsupported, "These records have no key, so none can be added, changed or deleted."};
     if (!table_->complete)
         return Error{ErrorCode::Unsupported, "Records are still being read. New ones can be added when all are there."};
-    if (freeRow(*table_, *edits())) return {};
-    table_ = withRoom(*table_);
-    keys_.reset();
+    if (!freeRow(*table_, *edits())) table_ = withRoom(*table_);  // an index of the loaded keys stays one
+    // A reload's rows that came while nothing was new here have no room yet.
     if (incoming_ && incoming_->spare < table_->spare) incoming_ = withRoom(*incoming_, table_->spare);
     return {};
 }

@@ -51,6 +51,7 @@ class Walk {
         db->deliveries.open();
         db->writes.open();
     }
+    void openWrites() { db->writes.open(); }
     void shutGates() {
         db->reads.shut();
         db->deliveries.shut();
@@ -277,6 +278,76 @@ class SessionModelTest : public QObject {
         }
         QVERIFY2(enough(), "the walks did not reload or edit enough to mean something");
         QVERIFY2(inserts > moves && removals > moves / 4, "the walks did not insert or delete enough");
+    }
+
+    /// A record with a refused edit is deleted and brought back, with what was typed, while a load that has read the
+    /// older one waits to deliver it.
+    void aRecordThatIsHereAgainIsNotTheOlderOne() {
+        Walk walk(9);
+        walk.openGates();
+        QVERIFY(walk.settle());
+        const std::string uid = walk.uidOf(SourceRow{3});
+        walk.db->nextWrite = FaultyDatabase::Fault::Locked;
+        walk.session->edit(SourceRow{3}, kA, uid + " typed");
+        QTRY_VERIFY((walk.inbox.pump(), walk.session->snapshot()->edits->count(EditState::Saving) == 0));
+        QCOMPARE(walk.session->unsavedEdits(), std::size_t{1});
+        walk.shutGates();
+        walk.session->reload();
+        walk.db->reads.allow(1);
+        QTest::qWait(20);  // the load has read, and waits to deliver
+        walk.openWrites();
+        walk.session->remove({SourceRow{3}});
+        QTRY_VERIFY((walk.inbox.pump(), !walk.isRecord(SourceRow{3})));
+        QTRY_VERIFY((walk.inbox.pump(), walk.session->snapshot()->edits->count(EditState::Saving) == 0));
+        QVERIFY(walk.session->undo());
+        QTRY_VERIFY((walk.inbox.pump(), walk.session->unsavedEdits() == 0));
+        walk.openGates();
+        QTRY_VERIFY((walk.inbox.pump(), walk.moves == 1));
+        const std::string wrong = walk.broken();
+        QVERIFY2(wrong.empty(), wrong.c_str());
+        int found = 0;
+        for (std::uint32_t row = 0; row < walk.session->snapshot()->table->rows; ++row)
+            if (walk.isRecord(SourceRow{row}) && walk.uidOf(SourceRow{row}) == uid) {
+                QCOMPARE(walk.session->snapshot()->value(SourceRow{row}, kA), Value(uid + " typed"));
+                ++found;
+            }
+        QCOMPARE(found, 1);
+    }
+
+    /// The table has room of earlier insertions, the rows just read have none: a record that is made before they are
+    /// shown has its place in them, too.
+    void aRecordMadeWhileTheNextRowsWaitHasRoomInThem() {
+        Walk walk(11);
+        walk.openGates();
+        QVERIFY(walk.settle());
+        for (int round = 0; round < 2; ++round) {
+            QVERIFY(walk.session->insert({{kUid, "first"}}).ok());
+            walk.session->saveAll();
+            QVERIFY(walk.settle());
+            walk.session->reload();  // it is one of the loaded ones now; the room stays
+            QVERIFY(walk.settle());
+            QVERIFY(!walk.session->snapshot()->edits->hasFates());
+            QVERIFY(walk.session->snapshot()->table->spare > 0);
+            // Read and taken, and not shown yet: its view is still being made when the record is typed.
+            const int moves = walk.moves;
+            walk.session->reload();
+            Result<SourceRow> made = Error{};
+            for (int i = 0; i < 4000 && !made; ++i) {
+                walk.inbox.pump(1);
+                if (walk.moves == moves && walk.session->progress().rows == walk.session->progress().total)
+                    made = walk.session->insert({{kUid, "second"}, {kA, "typed"}});
+                QThread::usleep(200);
+            }
+            QVERIFY(made.ok());
+            QTRY_VERIFY((walk.inbox.pump(), walk.moves > moves));
+            QVERIFY(walk.settle());
+            int found = 0;
+            for (std::int64_t i = 0; i < walk.session->snapshot()->recordCount(); ++i)
+                found += walk.uidOf(walk.session->snapshot()->record(i)) == "second" ? 1 : 0;
+            QCOMPARE(found, 1);
+            walk.session->revertAll();
+            QVERIFY(walk.settle());
+        }
     }
 
     void aSaveBetweenReadingAndChangeOverStays() {
