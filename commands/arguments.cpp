@@ -49,7 +49,7 @@ namespace {
 
 /// The one table to take when none is named; says which there are when it is not clear.
 Result<std::string> onlyTable(const Source& source, const std::string& path) {
-    auto tables = source.tables(Patience::Stated);
+    auto tables = source.tables();
     if (!tables) return tables.error();
     if (tables->size() == 1) return tables->front().name;
     if (tables->empty()) return Error{ErrorCode::NotFound, fmt::format("{} has no tables.", path)};
@@ -107,7 +107,7 @@ Result<Opened> open(const What& what) {
         if (!only) return only.error();
         binding.table = *only;
     }
-    auto schema = opened.source->schema(binding, Patience::Stated);
+    auto schema = opened.source->schema(binding);
     if (!schema) return schema.error();
     opened.schema = std::move(*schema);
     for (const std::string& said : what.readAs)
@@ -119,7 +119,7 @@ Result<Opened> open(const What& what) {
     if (rebound || opened.design.columns.empty())
         opened.design = designFor(
             opened.schema, {"sqlite", opened.sourcePath, binding.table, binding.query, given.readAs, given.zone});
-    auto whole = schemaFor(*opened.source, opened.design, Patience::Stated);
+    auto whole = schemaFor(*opened.source, opened.design);
     if (!whole) return whole.error();
     opened.schema = std::move(*whole);
     return opened;
@@ -130,7 +130,7 @@ void takeRelated(Opened& opened, const std::vector<std::string>& names) {
     Binding wider = bindingFor(opened.design, opened.schema);
     for (const std::string& name : names)
         if (name.find('.') != std::string::npos) wider.related.push_back(name);
-    if (auto schema = opened.source->schema(wider, Patience::Stated))
+    if (auto schema = opened.source->schema(wider))
         opened.schema = withComputedFields(std::move(*schema), opened.design);
 }
 

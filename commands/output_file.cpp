@@ -31,8 +31,7 @@ const char* nameOf(OutputKind kind) {
 
 bool isBoatyard(const std::string& path) {
     const auto source = openSource(path);
-    const auto tables =
-        source ? (*source)->tables(Patience::Stated) : Result<std::vector<TableSummary>>(source.error());
+    const auto tables = source ? (*source)->tables() : Result<std::vector<TableSummary>>(source.error());
     if (!tables) return false;
     const auto has = [&](const char* name) {
         return std::any_of(tables->begin(), tables->end(), [name](const TableSummary& t) { return t.name == name; });

@@ -111,10 +111,12 @@ Value text(std::string_view words) { return std::string(words); }
 
 class Boatyard {
   public:
-    Boatyard(sqlite3* connection, const BoatyardSize& size, const std::function<void(double)>& onProgress)
+    Boatyard(sqlite3* connection, const BoatyardSize& size, const std::function<void(double)>& onProgress,
+             const Cancel& cancel)
         : connection_(connection),
           size_(size),
           onProgress_(onProgress),
+          cancel_(cancel),
           random_(size.seed * 0x2545f4914f6cdd1dULL + 11) {
         owners_ = size.jobs / 14 + 24;
         vessels_ = size.jobs / 9 + 36;
@@ -254,6 +256,7 @@ class Boatyard {
                 if (!lines.row({++lineId, number, ++position, text("part"), text(random_.pick(kParts)), Empty{},
                                 Decimal{count * 100, 2}, Decimal{price, 2}}))
                     return false;
+            if (n % 256 == 0 && cancel_.requested()) return false;
             if (onProgress_ && n % 8192 == 0) onProgress_(static_cast<double>(n) / static_cast<double>(size_.jobs));
         }
         return true;
@@ -262,6 +265,7 @@ class Boatyard {
     sqlite3* connection_;
     BoatyardSize size_;
     const std::function<void(double)>& onProgress_;
+    const Cancel& cancel_;
     Random random_;
     std::int64_t owners_ = 0, vessels_ = 0, berths_ = 0;
 };
@@ -269,7 +273,7 @@ class Boatyard {
 }  // namespace
 
 Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size,
-                          const std::function<void(double)>& onProgress) {
+                          const std::function<void(double)>& onProgress, const Cancel& cancel) {
     const std::string beside = fmt::format("{}.{}.part", path, getpid());
     std::remove(beside.c_str());
     const auto giveUp = [&beside](Error error) {
@@ -283,7 +287,9 @@ Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size,
         for (const char* sql :
              {"PRAGMA page_size = 8192", "PRAGMA journal_mode = OFF", "PRAGMA synchronous = OFF", "BEGIN", kSchema})
             if (auto done = sqlite::execute(handle, sql); !done) return giveUp(done.error());
-        if (!Boatyard(handle, size, onProgress).fill()) return giveUp(sqlite::errorOf(handle, "Making the boatyard"));
+        if (!Boatyard(handle, size, onProgress, cancel).fill())
+            return giveUp(cancel.requested() ? Error{ErrorCode::Cancelled, "Making the boatyard was stopped."}
+                                             : sqlite::errorOf(handle, "Making the boatyard"));
         for (const char* sql :
              {"CREATE INDEX job_lines_job ON job_lines(job)", "CREATE INDEX jobs_vessel ON jobs(vessel)", "COMMIT"})
             if (auto done = sqlite::execute(handle, sql); !done) return giveUp(done.error());

@@ -7,6 +7,7 @@
 #include <functional>
 #include <string>
 
+#include "core/base/cancel.h"
 #include "core/base/result.h"
 #include "core/design/design.h"
 
@@ -19,7 +20,7 @@ struct BoatyardSize {
 
 /// Replaces `path`: written beside and renamed when whole. `onProgress` gets the share done, 0 to 1; may be empty.
 Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size,
-                          const std::function<void(double)>& onProgress);
+                          const std::function<void(double)>& onProgress, const Cancel& cancel = {});
 
 /// The design that comes with it: its jobs, headed and laid out. `databaseName` is the path to keep in the design.
 Design yardJobsDesign(const std::string& databaseName);

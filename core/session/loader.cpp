@@ -40,17 +40,16 @@ void Loader::begin(std::shared_ptr<const Source> source, LoadRequest request, Pa
     });
 }
 
-void Loader::await(SchemaRead read, std::function<void(const TableSchema&)> done) {
+Loader::SchemaCame Loader::await(std::function<void(const TableSchema&)> done) {
     const Latest::Turn turn = newest_.next();
     number_ = turn.number;
     loading_ = true;
     progress_ = {};
-    worker_.run([this, turn, read = std::move(read), done = std::move(done)] {
-        post_([this, turn, done, schema = read()] {
-            if (!newest_.isNewest(turn)) return;
-            schema ? done(*schema) : end(schema.error());
-        });
-    });
+    return [this, turn, done = std::move(done)](const Result<TableSchema>& schema) {
+        if (!newest_.isNewest(turn)) return;
+        if (turn.cancel.requested()) return end(Error{ErrorCode::Cancelled, "Loading was cancelled."});
+        schema ? done(*schema) : end(schema.error());
+    };
 }
 
 void Loader::end(const Result<void>& result) {

@@ -32,10 +32,10 @@ class Loader final {
         Kept,   ///< only all of them at once
     };
     void begin(std::shared_ptr<const Source> source, LoadRequest request, Parts parts);
-    using SchemaRead = std::function<Result<TableSchema>()>;
-    /// Reads a schema, as patiently as it likes, before a load can begin. `done` when it is there; a failure ends the
-    /// load.
-    void await(SchemaRead read, std::function<void(const TableSchema&)> done);
+    using SchemaCame = std::function<void(const Result<TableSchema>&)>;
+    /// A schema is awaited before records can be read: for whom it comes too late to. Call what is returned with it:
+    /// `done` when it is one, else the load ends.
+    SchemaCame await(std::function<void(const TableSchema&)> done);
     /// Ends the load, and tells so.
     void end(const Result<void>& result);
     /// Ends it silently: another source is opened.

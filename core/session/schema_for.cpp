@@ -14,13 +14,13 @@ Binding bindingFor(const Design& design, const TableSchema& schema) {
     return binding;
 }
 
-Result<TableSchema> schemaFor(const Source& source, const Design& design, Patience patience,
-                              const Registered* registered) {
+Result<TableSchema> schemaFor(const Source& source, const Design& design, const Registered* registered,
+                              const Cancel& cancel) {
     Binding binding = bindingOf(design.source);
-    auto schema = source.schema(binding, patience);
+    auto schema = source.schema(binding, cancel);
     if (!schema) return schema;
     if (!schema->isView) binding.related = relatedFields(design, *schema);
-    if (!binding.related.empty()) schema = source.schema(binding, patience);
+    if (!binding.related.empty()) schema = source.schema(binding, cancel);
     return schema ? withComputedFields(std::move(*schema), design, registered) : schema;
 }
 

@@ -13,9 +13,9 @@ namespace jollyrow {
 Binding bindingOf(const SourceDesign& source);
 /// What a design is bound to, for a schema that has its related fields already.
 Binding bindingFor(const Design& design, const TableSchema& schema);
-/// Blocks for the schema: a few milliseconds, and as long as `patience` says for a lock.
-Result<TableSchema> schemaFor(const Source& source, const Design& design, Patience patience = Patience::Stated,
-                              const Registered* registered = nullptr);
+/// Blocks for the schema, as Source does.
+Result<TableSchema> schemaFor(const Source& source, const Design& design, const Registered* registered = nullptr,
+                              const Cancel& cancel = {});
 
 /// A loaded table with the computed fields of `schema`, which are not filled yet.
 std::shared_ptr<const Table> withSchema(const Table& loaded, TableSchema schema);

@@ -41,10 +41,14 @@ Session::Session(Post post, SessionListener listener)
       journal_(post_,
                [this](std::uint64_t serial, const RecordJournal::Answers& answers) { answered(serial, answers); }),
       drafts_(post_, draftHooks()),
+      schemas_(post_,
+               [this] {
+                   if (listener_.onSchemas) listener_.onSchemas();
+               }),
       loader_(post_, loaderHooks()),
       computer_(post_,
-                [this](const std::shared_ptr<const KeyIndex>& keys) {
-                    if (keys->table()->rowsIdentity() == table_->rowsIdentity()) keys_ = keys;
+                [this](const std::shared_ptr<const KeyIndex>& keys, std::uint64_t generation) {
+                    if (generation > rowsSince_) keys_ = keys;  // those of the records that were loaded last
                 }),
       enquiries_(post_) {
     history_.setNoted([this](const EditStep& step) {
@@ -60,6 +64,7 @@ Session::Session(Post post, SessionListener listener)
 void Session::syncDrafts() { draftNumber_ = drafts_.sync(*table_, edits()); }
 
 Session::~Session() {
+    schemas_.stop();
     loader_.stop();
     computer_.stop();
     enquiries_.stop();
@@ -103,9 +108,16 @@ Result<void> Session::open(Design design, std::shared_ptr<const Table> table) {
 Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design, const std::string& sourcePath,
                              StoreOpener store) {
     JOLLYROW_REQUIRE(owner_.isHere());
-    auto schema = schemaFor(*source, design, Patience::None, registered_.get());
-    const bool isLocked = !schema && schema.error().code == ErrorCode::Locked;
-    if (!schema && !isLocked) return schema.error();
+    auto late = std::make_shared<Loader::SchemaCame>();
+    auto schema =
+        schemas_.ask([source, design, registered = registered_](
+                         const Cancel& cancel) { return schemaFor(*source, design, registered.get(), cancel); },
+                     [late](const Result<TableSchema>& came) { (*late)(came); });
+    if (schema && !*schema) {
+        if (isLoading() && schema_.fields.empty()) awaitSchema();  // the present one's, whose place was taken
+        return schema->error();
+    }
+    schemas_.forget(source);
     loader_.cancel();
     computer_.forget();
     source_ = std::move(source);
@@ -122,14 +134,15 @@ Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design
     recorded_->clear();
     orderEdits_ = edits();
     keys_.reset();
+    rowsSince_ = generation_;
     ++epoch_;
     digests_.clear();
     checks_.forget();
     leftWaiting_.clear();
     tableLoad_ = 0;
-    beginWith(isLocked ? TableSchema{} : std::move(*schema));
+    beginWith(schema ? std::move(**schema) : TableSchema{});
     beginDrafts();
-    isLocked ? awaitSchema() : beginLoad(Loader::Parts::Shown);
+    schema ? beginLoad(Loader::Parts::Shown) : void(*late = schemaAwaited());
     return {};
 }
 
@@ -244,6 +257,7 @@ void Session::take(std::shared_ptr<const Table> table, const LoadProgress& progr
         table_ = std::move(table);
         tableLoad_ = load;
         keys_.reset();
+        rowsSince_ = generation_;
         if (table_->schema.fields != schema_.fields) {
             schema_ = table_->schema;
             checks_.forget();
@@ -278,7 +292,7 @@ std::optional<SourceRow> Session::rowOf(const RecordKey& key) const {
     if (!table_->hasKeys() || std::any_of(key.begin(), key.end(), [](const Value& v) { return isEmpty(v); }))
         return std::nullopt;
     if (const auto edited = journal_.editedTo(*table_, key)) return edited;
-    if (!keys_ || keys_->table()->rows != table_->rows) keys_ = std::make_shared<const KeyIndex>(table_);
+    if (!keys_) keys_ = std::make_shared<const KeyIndex>(table_);
     const auto row = keys_->find(key);
     return row && isRecord(*table_, *edits(), *row) && journal_.keyOf(*table_, *row) == key ? row : std::nullopt;
 }
@@ -325,8 +339,10 @@ void Session::changeOver(const MadeView& made) {
     schema_ = table_->schema;
     orderEdits_ = edits();
     keys_ = made.keys;
+    rowsSince_ = generation_;
     ++epoch_;
     digests_.clear();
+    schemas_.forget(source_);
     checks_.forget();
     leftWaiting_.clear();
     // What hangs on a link that was saved meanwhile may have been read before.

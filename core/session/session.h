@@ -36,6 +36,7 @@
 #include "core/session/enquiries.h"
 #include "core/session/loader.h"
 #include "core/session/record_checks.h"
+#include "core/session/schema_desk.h"
 #include "core/session/view_computer.h"
 #include "core/session/view_input.h"
 #include "core/sources/source.h"
@@ -45,6 +46,7 @@ namespace jollyrow {
 /// Told, on the owner's thread, what has happened. All default to nothing.
 struct SessionListener {
     std::function<void()> onSnapshot;                     ///< snapshot() is a new one
+    std::function<void()> onSchemas;                      ///< schemaOf() and schemaReading() know more
     std::function<void(const LoadProgress&)> onProgress;  ///< while loading
     std::function<void(const Result<void>&)> onLoaded;    ///< loading ended: whole, cancelled or failed
     std::function<void(SourceRow, FieldIndex, const CellEdit&)> onEditAnswered;  ///< saved or refused
@@ -78,9 +80,9 @@ class Session final {
     Session(const Session&) = delete;
     Session& operator=(const Session&) = delete;
 
-    /// Opens the source at `sourcePath`, reads the schema and begins to load. On failure nothing has changed. A
-    /// database that another program holds locked just now is waited for on a worker, some seconds: schema() and plan()
-    /// are empty until then, and onLoaded tells when it was in vain.
+    /// Opens the source at `sourcePath`, reads the schema and begins to load. On failure nothing has changed. A schema
+    /// that takes longer than longestWait(), e.g. as another program holds the database locked, comes behind: schema()
+    /// and plan() are empty until then, and onLoaded tells when it was in vain.
     Result<void> open(Design design, const std::string& sourcePath);
     /// The same on any source; `store` opens the way to write, when the first edit is saved. `sourcePath`: the file
     /// behind it, where there is one.
@@ -101,7 +103,7 @@ class Session final {
     bool isLoading() const { return loader_.isLoading(); }
     /// How far the load has come; the last one's end when not loading.
     const LoadProgress& progress() const { return loader_.progress(); }
-    void cancelLoad() { loader_.cancel(); }
+    void cancelLoad();
     /// Reads all records again; the present ones stay in sight until the new ones are whole. Unsaved edits are kept.
     void reload();
 
@@ -268,10 +270,11 @@ class Session final {
     /// Makes a record of the table a look-up points to, called so, and hands it over; its other fields get what the
     /// database gives them, or it is refused. On a thread of its own; saved at once, and no step to take back.
     void addLinked(FieldIndex field, std::string label, std::function<void(const Result<LookUpEntry>&)> done);
-    /// schema() with the related fields that a rule names ("vessel.name") and the design does not read yet.
+    /// schema() with the related fields that a rule names ("vessel.name") and the design does not read yet, as far as
+    /// they are known (schemaOf).
     TableSchema schemaReading(const std::string& rule) const;
-    /// Another table of the source, e.g. to offer its fields. Reads the schema, a few milliseconds; Locked at once
-    /// while another program holds it.
+    /// Another table of the source, e.g. to offer its fields. Read once, and again after a reload. Locked while it is
+    /// still being read; onSchemas tells when it is there.
     Result<TableSchema> schemaOf(const std::string& table) const;
 
   private:
@@ -320,9 +323,10 @@ class Session final {
     bool apply(const EditStep& step, bool back);
     void beginWith(TableSchema schema);
     void awaitSchema();
-    /// `read`: the schema with the related fields, when it was read behind; else it is read here, if nobody locks it.
+    Loader::SchemaCame schemaAwaited();
+    /// `read`: the schema with the related fields, when it came late.
     bool takeFields(std::optional<TableSchema> read = std::nullopt);
-    void readFieldsLater(Binding binding);
+    std::optional<TableSchema> readFields(Binding binding);
     void planAgain(bool computesAnew, std::optional<TableSchema> read = std::nullopt);
     void takeSchema(TableSchema schema);
     void readRelatedAgain(SourceRow row, std::span<const FieldIndex> changed);
@@ -350,7 +354,8 @@ class Session final {
     std::uint32_t epoch_ = 0;                       ///< of table_
     std::uint64_t tableLoad_ = 0;                   ///< the load that table_ comes from
     std::uint64_t generation_ = 0;
-    mutable std::shared_ptr<const KeyIndex> keys_;  ///< of table_; null until made
+    std::uint64_t rowsSince_ = 0;                   ///< the generation up to which views were of other rows
+    mutable std::shared_ptr<const KeyIndex> keys_;  ///< of the records of table_ that were loaded; null until made
     std::shared_ptr<const Snapshot> snapshot_;
     std::shared_ptr<const Edits> orderEdits_;  ///< those that records were filtered and sorted with
     std::set<SourceRow> outOfPlace_;
@@ -367,6 +372,7 @@ class Session final {
     std::uint64_t draftNumber_ = 0;
     DraftKeeper drafts_;
     std::shared_ptr<RecordedValues> recorded_ = std::make_shared<RecordedValues>();
+    mutable SchemaDesk schemas_;
     Loader loader_;
     ViewComputer computer_;
     Enquiries enquiries_;

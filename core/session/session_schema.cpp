@@ -30,15 +30,26 @@ void Session::beginWith(TableSchema schema) {
     show(std::move(snapshot));
 }
 
-/// The database is locked just now: its schema is read on the loading thread, as patiently as its records.
+/// What goes on when the schema is there.
+Loader::SchemaCame Session::schemaAwaited() {
+    return loader_.await([this](const TableSchema& schema) {
+        beginWith(schema);
+        beginDrafts();
+        beginLoad(Loader::Parts::Shown);
+    });
+}
+
 void Session::awaitSchema() {
-    loader_.await([source = source_, design = design_,
-                   registered = registered_] { return schemaFor(*source, design, Patience::Stated, registered.get()); },
-                  [this](const TableSchema& schema) {
-                      beginWith(schema);
-                      beginDrafts();
-                      beginLoad(Loader::Parts::Shown);
-                  });
+    const Loader::SchemaCame came = schemaAwaited();
+    const auto read = [source = source_, design = design_, registered = registered_](const Cancel& cancel) {
+        return schemaFor(*source, design, registered.get(), cancel);
+    };
+    if (const auto schema = schemas_.ask(read, came)) came(*schema);
+}
+
+void Session::cancelLoad() {
+    loader_.cancel();
+    if (schema_.fields.empty()) schemas_.cancel();
 }
 
 Binding Session::binding() const { return bindingFor(design_, schema_); }
@@ -52,28 +63,27 @@ bool Session::takeFields(std::optional<TableSchema> read) {
     if (!wanted.empty() && source_ && !schema_.isView) {
         Binding more = binding();
         more.related.insert(more.related.end(), wanted.begin(), wanted.end());
-        auto schema = read ? Result<TableSchema>(std::move(*read)) : source_->schema(more, Patience::None);
-        if (!schema && schema.error().code == ErrorCode::Locked) readFieldsLater(std::move(more));
+        if (!read) read = readFields(std::move(more));
         const std::size_t known = schema_.storedFields();
-        wider = schema && schema->fields.size() > known &&
+        wider = read && read->fields.size() > known &&
                 std::equal(schema_.fields.begin(), schema_.fields.begin() + static_cast<std::ptrdiff_t>(known),
-                           schema->fields.begin());
-        if (wider) next = std::move(*schema);
+                           read->fields.begin());
+        if (wider) next = std::move(*read);
     }
     next = withComputedFields(std::move(next), design_, registered_.get());
     if (next.fields != schema_.fields) takeSchema(std::move(next));
     return wider;
 }
 
-/// The same when the lock is gone.
-void Session::readFieldsLater(Binding binding) {
-    enquiries_.ask(
-        [source = source_, binding = std::move(binding)] { return source->schema(binding, Patience::Stated); },
-        [this, source = source_](const Result<TableSchema>& schema) {
-            if (source != source_) return;
-            if (schema) return planAgain(false, *schema);
-            if (listener_.onFailure) listener_.onFailure(schema.error());
-        });
+/// The schema with related fields; nullopt when it cannot be had, or comes late: then the plan is made again with it.
+std::optional<TableSchema> Session::readFields(Binding binding) {
+    const auto read = schemas_.ask([source = source_, binding = std::move(binding)](
+                                       const Cancel& cancel) { return source->schema(binding, cancel); },
+                                   [this](const Result<TableSchema>& schema) {
+                                       if (schema) return planAgain(false, *schema);
+                                       if (listener_.onFailure) listener_.onFailure(schema.error());
+                                   });
+    return read && *read ? std::optional(std::move(**read)) : std::nullopt;
 }
 
 /// Another list of fields behind the same ones of the table: what is loaded and computed of them stays.
@@ -108,19 +118,16 @@ void Session::takeSchema(TableSchema schema) {
     incomingPlan_.reset();
 }
 
-Result<TableSchema> Session::schemaOf(const std::string& table) const {
-    if (!source_) return Error{ErrorCode::NotFound, "Nothing is open."};
-    return source_->schema({table, {}, {}}, Patience::None);
-}
+Result<TableSchema> Session::schemaOf(const std::string& table) const { return schemas_.schemaOf(table); }
 
 TableSchema Session::schemaReading(const std::string& rule) const {
-    Binding more = binding();
-    const std::size_t known = more.related.size();
+    std::vector<std::string> more;
     for (const std::string& name : columnsNamed(rule))
-        if (name.find('.') != std::string::npos && !schema_.find(name)) more.related.push_back(name);
-    if (more.related.size() == known || !source_ || schema_.isView) return schema_;
-    auto schema = source_->schema(more, Patience::None);
-    return schema ? withComputedFields(std::move(*schema), design_, registered_.get()) : schema_;
+        if (name.find('.') != std::string::npos && !schema_.find(name)) more.push_back(name);
+    if (more.empty() || schema_.isView) return schema_;
+    TableSchema stored = schema_;
+    stored.fields.resize(schema_.storedFields());
+    return withComputedFields(schemas_.withRelated(std::move(stored), more), design_, registered_.get());
 }
 
 }  // namespace jollyrow

@@ -76,16 +76,16 @@ MadeView ViewComputer::made(RowlineInput input, const std::optional<Reload>& rel
 
 void ViewComputer::compute(RowlineInput input, std::optional<Reload> reload,
                            std::function<void(const MadeView&)> done) {
-    worker_.run(
-        [this, input = std::move(input), reload = std::move(reload), turn = newest_.next(), done = std::move(done)] {
-            if (turn.cancel.requested()) return;
-            post_([this, turn, done, view = made(input, reload, turn.cancel)] {
-                if (newest_.isNewest(turn)) done(view);  // else a newer one is on its way
-            });
-            // For finding records by their key.
-            if (!reload && input.table->complete && input.table->hasKeys())
-                post_([this, keys = keys_.of(input.table)] { keysMade_(keys); });
+    worker_.run([this, input = std::move(input), reload = std::move(reload), turn = newest_.next(),
+                 done = std::move(done)] {
+        if (turn.cancel.requested()) return;
+        post_([this, turn, done, view = made(input, reload, turn.cancel)] {
+            if (newest_.isNewest(turn)) done(view);  // else a newer one is on its way
         });
+        // For finding records by their key.
+        if (!reload && input.table->complete && input.table->hasKeys())
+            post_([this, keys = keys_.of(input.table), generation = input.generation] { keysMade_(keys, generation); });
+    });
 }
 
 void ViewComputer::pickList(RowlineInput input, FieldIndex field, std::optional<std::size_t> leftOut, TextOrder order,

@@ -46,8 +46,9 @@ struct MadeView {
 
 class ViewComputer final {
   public:
-    using KeysMade = std::function<void(const std::shared_ptr<const KeyIndex>&)>;
-    /// `keysMade`: the index of a table that is whole, soon after it was shown; nobody waits for it.
+    using KeysMade = std::function<void(const std::shared_ptr<const KeyIndex>&, std::uint64_t generation)>;
+    /// `keysMade`: the index of a table that is whole, soon after the view of this generation was shown; nobody waits
+    /// for it.
     ViewComputer(Post post, KeysMade keysMade) : post_(std::move(post)), keysMade_(std::move(keysMade)) {}
     void stop();
     /// What is under way is of another source.

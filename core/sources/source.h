@@ -43,12 +43,6 @@ struct Binding {
     bool operator==(const Binding&) const = default;
 };
 
-/// How long a lock that another program holds is waited for.
-enum class Patience {
-    None,    ///< not at all: Locked at once. For a window's thread
-    Stated,  ///< some seconds, as reading records and saving do. For workers, and for programs without a window
-};
-
 struct LoadProgress {
     std::int64_t rows = 0;
     std::optional<std::int64_t> total;  ///< exact when stated; absent while unknown
@@ -114,12 +108,13 @@ struct Dependents {
     bool operator==(const Dependents&) const = default;
 };
 
-/// Thread-safe: each call opens what it needs. Lives as long as the shared_ptr.
+/// Thread-safe: each call opens what it needs. Lives as long as the shared_ptr. For workers and programs without a
+/// window: every call may block, for some seconds where another program holds a lock, and polls `cancel` meanwhile.
 class Source {
   public:
     virtual ~Source() = default;
-    virtual Result<std::vector<TableSummary>> tables(Patience patience = Patience::Stated) const = 0;
-    virtual Result<TableSchema> schema(const Binding& binding, Patience patience = Patience::Stated) const = 0;
+    virtual Result<std::vector<TableSummary>> tables(const Cancel& cancel = {}) const = 0;
+    virtual Result<TableSchema> schema(const Binding& binding, const Cancel& cancel = {}) const = 0;
     /// All records in bound order. Blocks; polls `cancel` at least every 20 ms.
     virtual Result<std::shared_ptr<const Table>> load(const LoadRequest& request, const Cancel& cancel) const = 0;
     /// In the order of the labels. Blocks; polls `cancel`.

@@ -273,9 +273,9 @@ class Grid : public QAbstractScrollArea {
     void headingDragged(const QString& field, const QPoint& globalPosition);
     /// It was let go there; the grid itself does nothing with it.
     void headingDropped(const QString& field, const QPoint& globalPosition);
-    /// A typed value was taken into a cell and is on its way to the database.
     /// A step that undo() can take back was made, e.g. "Edit Hours" or "Delete 3 records"; not by undo() and redo().
     void stepMade(const QString& label);
+    /// A typed value was taken into a cell and is on its way to the database.
     void cellEdited(const jollyrow::Record& record, const QString& field, const jollyrow::Value& before,
                     const jollyrow::Value& after);
     /// Several cells are about to be edited in one go, and have been: one step for an undo list.
@@ -291,6 +291,8 @@ class Grid : public QAbstractScrollArea {
     /// The database answered: saved, or refused with a message.
     void editAnswered(bool saved, const QString& message);
     void snapshotChanged();
+    /// Tables were read that somebody asked for before they were known (Session::schemaOf).
+    void schemasRead();
     /// The columns shown, or how they are shown, are others: after a change of the design or the table.
     void columnsChanged();
     /// Pictures that were painted before they had come are here.

@@ -104,6 +104,7 @@ GridPrivate::GridPrivate(Grid& owner)
 SessionListener GridPrivate::listener() {
     SessionListener listener;
     listener.onSnapshot = [this] { snapshotArrived(); };
+    listener.onSchemas = [this] { Q_EMIT grid.schemasRead(); };
     listener.onProgress = [this](const LoadProgress& progress) { Q_EMIT grid.loadProgressed(progress); };
     listener.onLoaded = [this](const Result<void>& result) { loadEnded(result); };
     listener.onEditAnswered = [this](SourceRow, FieldIndex, const CellEdit& edit) {

@@ -10,6 +10,7 @@
 
 #include "core/design/make_design.h"
 #include "core/session/session.h"
+#include "tests/hasty.h"
 #include "tests/session/inbox.h"
 
 using namespace jollyrow;
@@ -132,6 +133,7 @@ class SessionTest : public QObject {
     void aLockedDatabaseIsOpenedBehind() {
         Design design = designOf();
         sqlite3* other = lock();
+        const Hasty hasty;
         auto session = made();
         // If this waited it would wait for ever: the lock is held by this very thread.
         QVERIFY(session->open(design, path_.toStdString()).ok());
@@ -155,6 +157,7 @@ class SessionTest : public QObject {
     void aDatabaseLockedForGoodIsSaidAndTriedAgain() {
         const Design design = designOf();
         sqlite3* other = lock();
+        const Hasty hasty;
         auto session = made();
         QVERIFY(session->open(design, path_.toStdString()).ok());
         QVERIFY(until([&] { return loads_ == 1; }, 30000));
@@ -183,6 +186,7 @@ class SessionTest : public QObject {
         QVERIFY(session->open(design, path_.toStdString()).ok());
         QVERIFY(until([&] { return loads_ == 1; }));
         sqlite3* other = lock();
+        const Hasty hasty;
         ColumnDesign title;
         title.field = "rank.title";
         title.heading = "Title";

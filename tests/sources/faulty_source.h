@@ -119,10 +119,10 @@ inline std::shared_ptr<const Table> tableOf(const std::map<std::int64_t, FaultyD
 class FaultySource final : public Source {
   public:
     explicit FaultySource(std::shared_ptr<FaultyDatabase> database) : database_(std::move(database)) {}
-    Result<std::vector<TableSummary>> tables(Patience) const override {
+    Result<std::vector<TableSummary>> tables(const Cancel&) const override {
         return std::vector<TableSummary>{{"faulty", false, {}}};
     }
-    Result<TableSchema> schema(const Binding&, Patience) const override { return FaultyDatabase::schema(); }
+    Result<TableSchema> schema(const Binding&, const Cancel&) const override { return FaultyDatabase::schema(); }
     Result<std::shared_ptr<const Table>> load(const LoadRequest& request, const Cancel& cancel) const override {
         const Error stopped{ErrorCode::Cancelled, "Loading was cancelled."};
         if (!database_->reads.pass(&cancel)) return stopped;
@@ -240,7 +240,8 @@ class FaultyStore final : public Store {
         const FaultyDatabase::Cell& cell = change.field == FieldIndex{2} ? found->second.a : found->second.b;
         const std::string typed = textOf(change.after);
         // What is typed begins with the uid of the record it is meant for.
-        if (!isDelete && !typed.empty() && typed.substr(0, typed.find(' ')) != found->second.uid) ++database_->wrongRecords;
+        if (!isDelete && !typed.empty() && typed.substr(0, typed.find(' ')) != found->second.uid)
+            ++database_->wrongRecords;
         if (cell.text == textOf(change.before)) return;
         if (cell.bySession) {
             ++database_->ownConflicts;

@@ -232,13 +232,19 @@ class SqliteTest : public QObject {
         sqlite3_exec(other, "BEGIN EXCLUSIVE", nullptr, nullptr, nullptr);
         const auto source = openSource(path_.toStdString());
         QVERIFY(source.ok());
-        const auto schema = (*source)->schema({"jobs", ""}, Patience::None);
+        // Cancelled, it waits no longer for the lock.
+        const Cancel cancel;
+        cancel.request();
+        QElapsedTimer timer;
+        timer.start();
+        const auto schema = (*source)->schema({"jobs", ""}, cancel);
         QVERIFY(!schema.ok());
         QCOMPARE(schema.error().code, ErrorCode::Locked);
-        QCOMPARE((*source)->tables(Patience::None).error().code, ErrorCode::Locked);
+        QCOMPARE((*source)->tables(cancel).error().code, ErrorCode::Locked);
+        QVERIFY(timer.elapsed() < sqlite::kPatientMs);
         sqlite3_exec(other, "ROLLBACK", nullptr, nullptr, nullptr);
         sqlite3_close(other);
-        QVERIFY((*source)->schema({"jobs", ""}, Patience::None).ok());
+        QVERIFY((*source)->schema({"jobs", ""}).ok());
     }
 
     void savingChecksOldValuesAndConstraints_data() {

@@ -10,6 +10,7 @@
 
 #include "core/design/design_file.h"
 #include "core/session/session.h"
+#include "tests/hasty.h"
 #include "tests/sources/database.h"
 #include "tests/workbench/open_window.h"
 #include "workbench/app/main_window.h"
@@ -146,6 +147,7 @@ class ReadingTest : public QObject {
             sqlite3_exec(other, "COMMIT", nullptr, nullptr, nullptr);
             sqlite3_close(other);
         });
+        const Hasty hasty;
         window_->openPath(database_);
         QVERIFY(beats >= 5);
         QTRY_COMPARE(grid().lineCount(), 3);

@@ -26,10 +26,18 @@ void Document::begin(Design design, const QString& designPath, const QString& da
 namespace {
 
 Result<TableSchema> schemaOf(const Source& source, const Binding& binding) {
-    return patiently<TableSchema>([&](Patience patience) { return source.schema(binding, patience); });
+    const QString doing = binding.query.empty()
+                              ? Document::tr("Reading the columns of %1").arg(QString::fromStdString(binding.table))
+                              : Document::tr("Reading the columns of the SELECT");
+    return patiently<TableSchema>(doing, [&](const Cancel& cancel) { return source.schema(binding, cancel); });
 }
 
 }  // namespace
+
+Result<std::vector<TableSummary>> tablesOf(const Source& source, const QString& path) {
+    return patiently<std::vector<TableSummary>>(Document::tr("Looking what %1 holds").arg(QFileInfo(path).fileName()),
+                                                [&](const Cancel& cancel) { return source.tables(cancel); });
+}
 
 Result<void> Document::openDatabase(const QString& path, const QString& table, const QString& query) {
     auto source = openSource(path.toStdString());

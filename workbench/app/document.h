@@ -15,10 +15,14 @@
 #include "core/design/design.h"
 #include "core/design/finding.h"
 #include "core/design/history.h"
+#include "core/sources/source.h"
 
 #include "workbench/app/design_change.h"
 
 namespace jollyrow {
+
+/// The tables and views of a source that is at `path`, read while the window goes on (patiently).
+Result<std::vector<TableSummary>> tablesOf(const Source& source, const QString& path);
 
 /// Steps of one gesture (typing a heading) join into one undo step.
 enum class Joining { OwnStep, WithLastOfSameName };

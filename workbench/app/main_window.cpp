@@ -316,7 +316,7 @@ void MainWindow::openPath(const QString& path) {
 void MainWindow::chooseTable(const QString& path) {
     auto source = openSource(path.toStdString());
     if (!source) return report(source.error(), path);
-    auto tables = patiently<std::vector<TableSummary>>([&](Patience patience) { return (*source)->tables(patience); });
+    auto tables = tablesOf(**source, path);
     if (!tables) return report(tables.error(), path);
     if (tables->empty())
         return report(Error{ErrorCode::NotFound, path.toStdString() + " has no tables yet. Choose another database."},
@@ -338,7 +338,13 @@ void MainWindow::openDemo() {
     const QString database = folder.filePath(QStringLiteral("kelpie-quay.db")),
                   design = folder.filePath(QStringLiteral("yard-work.jrow"));
     if (!QFileInfo::exists(database))
-        if (auto made = demo::makeBoatyard(database.toStdString(), {}, {}); !made) return report(made, database);
+        if (auto made = patiently<bool>(tr("Making the boatyard"),
+                                        [&](const Cancel& cancel) -> Result<bool> {
+                                            auto done = demo::makeBoatyard(database.toStdString(), {}, {}, cancel);
+                                            return done ? Result<bool>(true) : done.error();
+                                        });
+            !made)
+            return report(made.error(), database);
     if (!QFileInfo::exists(design))
         if (auto written = writeDesignFile(design.toStdString(), demo::yardWorkDesign("kelpie-quay.db")); !written)
             return report(written, design);

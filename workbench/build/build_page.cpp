@@ -17,7 +17,6 @@
 #include "grid/headings/heading_landing.h"
 #include "grid/records/drafts_bar.h"
 #include "workbench/app/look.h"
-#include "workbench/app/patiently.h"
 #include "workbench/app/unsaved_edits.h"
 #include "workbench/build/columns_outline.h"
 #include "workbench/controls/controls.h"
@@ -37,6 +36,8 @@
 #include "workbench/popovers/summary_popover.h"
 #include "workbench/popovers/summary_table_popover.h"
 #include "workbench/rowline/rowline_bar.h"
+#include "workbench/rules/rule_entry.h"
+#include "workbench/rules/rule_names.h"
 
 namespace jollyrow {
 namespace {
@@ -119,6 +120,11 @@ void BuildPage::connectGrid() {
     connect(grid_, &Grid::loadEnded, this, &BuildPage::refreshOutline);  // the table may have other columns now
     connect(grid_, &Grid::currentRecordChanged, this, &BuildPage::refreshFittings);
     connect(grid_, &Grid::stepMade, &document_, &Document::noteRecords);
+    connect(grid_, &Grid::schemasRead, this, [this] {
+        refreshOutline();
+        const QStringList names = ruleNames(grid_->session(), document_.design());
+        for (RuleEntry* rule : findChildren<RuleEntry*>()) rule->addNames(names);
+    });
     document_.setRecordSteps([this](bool forward) { return carryRecords(forward); });
     connect(&document_, &Document::recordsForgotten, this, [this](const QString& label) {
         Q_EMIT said(tr("\"%1\" was in records that were left since: it stays as it is.").arg(label), false);
@@ -548,7 +554,8 @@ void BuildPage::addColumn(const QString& field) {
     for (std::size_t dot = path.find('.'); dot != std::string::npos; dot = path.find('.', start)) {
         const auto link = foreignKeyOf(schema, path.substr(start, dot - start));
         if (!link) return;
-        auto next = session.schemaOf(schema.foreignKeys[*link].table);
+        const std::string& target = schema.foreignKeys[*link].table;
+        auto next = session.schemaOf(target);
         if (!next) return Q_EMIT said(QString::fromStdString(next.error().message), true);
         schema = std::move(*next);
         start = dot + 1;
@@ -743,10 +750,11 @@ void BuildPage::openNamed(NamedPopover* popover) {
 
 void BuildPage::openSource() {
     std::vector<TableSummary> tables;
-    if (auto source = jollyrow::openSource(document_.databasePath().toStdString()))
-        if (auto found =
-                patiently<std::vector<TableSummary>>([&](Patience patience) { return (*source)->tables(patience); }))
-            tables = std::move(*found);
+    if (auto source = jollyrow::openSource(document_.databasePath().toStdString())) {
+        auto found = tablesOf(**source, document_.databasePath());
+        if (!found) return Q_EMIT said(QString::fromStdString(found.error().message), true);
+        tables = std::move(*found);
+    }
     auto* popover = new SourcePopover(this, document_.databasePath(), document_.design().source, tables);
     const auto bind = [this, popover](const QString& table, const QString& query) {
         const SourceDesign& now = document_.design().source;

@@ -15,7 +15,7 @@ namespace jollyrow {
 namespace {
 
 /// Records that are looked at for the count: the first ones, about a frame.
-constexpr std::size_t kMostLookedAt = 5'000;
+constexpr std::size_t kMostCounted = 5'000;
 
 struct KindWords {
     EntryKind kind;
@@ -149,7 +149,7 @@ void EntryFittings::showMatches(const FieldSchema& field) {
                          raw(*index) < snapshot->table->columns.size() && snapshot->table->column(*index);
     matches_->setVisible(isMeant);
     if (!isMeant) return;
-    const std::size_t rows = std::min(snapshot->table->loaded(), kMostLookedAt);
+    const std::size_t rows = std::min(snapshot->table->loaded(), kMostCounted);
     std::size_t other = 0, untold = 0;
     QString one;
     for (std::size_t i = 0; i < rows; ++i) {

@@ -197,6 +197,14 @@ void RuleEntry::setNote(const QString& note) {
     showMessage();
 }
 
+void RuleEntry::addNames(const QStringList& names) {
+    auto* model = qobject_cast<QStringListModel*>(completer_->model());
+    QStringList all = model->stringList() + names;
+    all.removeDuplicates();
+    model->setStringList(all);
+    check();
+}
+
 void RuleEntry::check() {
     auto made = compile_(text().toStdString());
     program_ = made ? *made : nullptr;

@@ -22,6 +22,8 @@ class RuleEntry final : public QWidget {
     using Compile = std::function<Result<std::shared_ptr<const Program>>(const std::string&)>;
     /// `names`: columns, functions and operators to complete.
     RuleEntry(QStringList names, Compile compile, QWidget* parent = nullptr);
+    /// More names are known than at first: the rule is looked at anew with them.
+    void addNames(const QStringList& names);
     void setText(const QString& text);
     QString text() const;
     /// nullptr while the text is no sound rule.

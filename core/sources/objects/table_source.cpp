@@ -20,13 +20,13 @@ constexpr std::int64_t kNoEnd = std::numeric_limits<std::int64_t>::max();
 class TableSource final : public Source {
   public:
     explicit TableSource(std::shared_ptr<const Table> table) : table_(std::move(table)) {}
-    Result<std::vector<TableSummary>> tables(Patience) const override {
+    Result<std::vector<TableSummary>> tables(const Cancel&) const override {
         TableSummary summary;
         summary.name = table_->schema.name;
         summary.aboutRows = static_cast<std::int64_t>(table_->rows);
         return std::vector<TableSummary>{summary};
     }
-    Result<TableSchema> schema(const Binding&, Patience) const override { return table_->schema; }
+    Result<TableSchema> schema(const Binding&, const Cancel&) const override { return table_->schema; }
     Result<std::shared_ptr<const Table>> load(const LoadRequest& request, const Cancel& cancel) const override {
         if (cancel.requested()) return Error{ErrorCode::Cancelled, "Loading was cancelled."};
         const auto most = static_cast<std::size_t>(std::max<std::int64_t>(0, request.most.value_or(kNoEnd)));

@@ -41,11 +41,16 @@ std::string fileOf(sqlite3* connection) {
 
 /// Looks again every other millisecond: SQLite's own handler comes to sleep a tenth of a second at a time, and misses
 /// the gaps between the commits of a busy writer.
+constexpr int kStepMs = 2;
 int waitForLock(void* waitMs, int tries) {
-    constexpr int kStepMs = 2;
     if (tries * kStepMs >= static_cast<int>(reinterpret_cast<std::intptr_t>(waitMs))) return 0;
     sqlite3_sleep(kStepMs);
     return 1;
+}
+
+int isCancelled(void* cancel) { return static_cast<const Cancel*>(cancel)->requested() ? 1 : 0; }
+int waitUnlessCancelled(void* cancel, int tries) {
+    return isCancelled(cancel) ? 0 : waitForLock(reinterpret_cast<void*>(std::intptr_t{kPatientMs}), tries);
 }
 
 }  // namespace
@@ -92,6 +97,15 @@ Error errorOf(sqlite3* connection, std::string_view doing) {
                                 doing)};
             return {ErrorCode::InvalidInput, fmt::format("{}: {} says: {}.", doing, file, sqlite3_errmsg(connection))};
     }
+}
+
+void watch(sqlite3* connection, const Cancel& cancel) {
+    constexpr int kPollOperations = 20000;  // SQLite instructions between looks: about a millisecond
+    sqlite3_progress_handler(connection, kPollOperations, isCancelled, const_cast<Cancel*>(&cancel));
+}
+
+void watchLocks(sqlite3* connection, const Cancel& cancel) {
+    sqlite3_busy_handler(connection, waitUnlessCancelled, const_cast<Cancel*>(&cancel));
 }
 
 Result<Connection> open(const std::string& path, OpenMode mode, int waitMs) {

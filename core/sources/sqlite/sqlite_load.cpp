@@ -35,13 +35,6 @@ constexpr std::int64_t kMorsel = 16384;     // row ids a range, and rows a chunk
 constexpr std::int64_t kAhead = 8;          // finished ranges that may wait for an earlier one
 constexpr std::size_t kSpare = 4;           // sets of chunks kept to be filled again
 constexpr int kSecondMs = 100;              // a second reader is worth this much waiting, not more
-constexpr int kPollOperations = 20000;      // SQLite instructions between looks at `cancel`: about a millisecond
-
-int cancelled(void* cancel) { return static_cast<const Cancel*>(cancel)->requested() ? 1 : 0; }
-
-void watch(sqlite3* connection, const Cancel& cancel) {
-    sqlite3_progress_handler(connection, kPollOperations, cancelled, const_cast<Cancel*>(&cancel));
-}
 
 struct Plan {
     std::vector<FieldIndex> loaded;   ///< read from the statement, in the order of its columns

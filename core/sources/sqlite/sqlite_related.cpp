@@ -78,9 +78,7 @@ Result<std::vector<LookUpEntry>> lookUp(sqlite3* connection, const LookUpRequest
         bindValue(statement->get(), 1, *request.key);
     else if (!request.contains.empty())
         bindValue(statement->get(), 1, containing(request.contains));
-    sqlite3_progress_handler(
-        connection, 20000, [](void* c) { return static_cast<const Cancel*>(c)->requested() ? 1 : 0; },
-        const_cast<Cancel*>(&cancel));
+    watch(connection, cancel);
     const auto called = request.called ? std::set<std::string>(request.called->begin(), request.called->end())
                                        : std::set<std::string>();
     std::vector<LookUpEntry> entries;

@@ -10,6 +10,7 @@
 #include "core/columns/time_zone.h"
 #include "core/pictures/picture_kind.h"
 #include "core/rules/lexer.h"
+#include "core/sources/related_fields.h"
 #include "core/sources/sqlite/sqlite_values.h"
 
 namespace jollyrow::sqlite {
@@ -370,75 +371,6 @@ Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& tabl
     return schema;
 }
 
-namespace {
-
-/// True when at most one record can have these values, so that a join does not multiply the records.
-bool isUniqueIn(const TableSchema& table, const std::vector<std::string>& fields) {
-    std::vector<std::string> primary;
-    for (const FieldSchema& field : table.fields)
-        if (field.primaryKeyRank > 0) primary.push_back(field.name);
-    const auto covers = [&](const std::vector<std::string>& key) {
-        return !key.empty() && std::all_of(key.begin(), key.end(), [&](const std::string& name) {
-            return std::find(fields.begin(), fields.end(), name) != fields.end();
-        });
-    };
-    return covers(primary) || std::any_of(table.uniqueKeys.begin(), table.uniqueKeys.end(), covers);
-}
-
-constexpr int kMostJoins = 40;
-constexpr std::size_t kMostSteps = 8;
-
-}  // namespace
-
-Result<void> addRelated(sqlite3* connection, TableSchema& schema, const std::vector<std::string>& paths) {
-    std::vector<TableSchema> tables;  // of the joins, in their order
-    const TableSchema own = schema;
-    for (const std::string& path : paths) {
-        if (schema.find(path)) continue;
-        int at = 0;
-        std::size_t start = 0, steps = 0;
-        for (std::size_t dot = path.find('.'); dot != std::string::npos && at >= 0; dot = path.find('.', start)) {
-            const std::string link = path.substr(start, dot - start), prefix = path.substr(0, dot);
-            start = dot + 1;
-            const auto known =
-                std::find_if(schema.joins.begin(), schema.joins.end(), [&](const Join& j) { return j.path == prefix; });
-            if (known != schema.joins.end()) {
-                at = static_cast<int>(known - schema.joins.begin()) + 1;
-                continue;
-            }
-            const TableSchema& from = at == 0 ? own : tables[static_cast<std::size_t>(at) - 1];
-            const auto key = std::find_if(from.foreignKeys.begin(), from.foreignKeys.end(), [&](const ForeignKey& k) {
-                return (k.fields.size() == 1 && k.fields.front() == link) || (k.fields.size() > 1 && k.table == link);
-            });
-            const bool possible =
-                key != from.foreignKeys.end() && schema.joins.size() < kMostJoins && ++steps <= kMostSteps;
-            auto target = possible ? readTableSchema(connection, key->table) : Result<TableSchema>(Error{});
-            if (possible && !target && target.error().code != ErrorCode::NotFound) return target.error();
-            if (!target || target->isView || !isUniqueIn(*target, key->targetFields)) {
-                at = -1;
-                break;
-            }
-            schema.joins.push_back({prefix, key->table, at, key->fields, key->targetFields});
-            tables.push_back(std::move(*target));
-            at = static_cast<int>(schema.joins.size());
-        }
-        if (at <= 0) continue;
-        const TableSchema& last = tables[static_cast<std::size_t>(at) - 1];
-        const auto found = last.find(path.substr(start));
-        if (!found) continue;
-        FieldSchema field = last.field(*found);
-        field.column = std::exchange(field.name, path);
-        field.join = at;
-        field.generated = true;
-        field.required = field.unique = false;
-        field.primaryKeyRank = 0;
-        field.defaultSql.reset();
-        if (field.use == Use::LookUp) field.use = Use::Plain;
-        schema.fields.push_back(std::move(field));
-    }
-    return {};
-}
-
 Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& query,
                                     const std::map<std::string, ReadAs>& readAs) {
     sqlite3_stmt* handle = nullptr;
@@ -487,7 +419,8 @@ Result<TableSchema> readSchema(sqlite3* connection, const Binding& binding) {
     if (!schema) return schema;
     if (binding.query.empty()) {
         const std::size_t own = schema->fields.size();
-        if (auto added = addRelated(connection, *schema, binding.related); !added) return added.error();
+        const auto others = [connection](const std::string& table) { return readTableSchema(connection, table); };
+        if (auto added = addRelated(*schema, binding.related, others); !added) return added.error();
         for (std::size_t i = own; i < schema->fields.size(); ++i)
             if (const auto said = binding.readAs.find(schema->fields[i].name); said != binding.readAs.end())
                 if (auto done = readFieldAs(schema->fields[i], said->second); !done) return done.error();

@@ -15,9 +15,6 @@ Result<std::vector<TableSummary>> readTables(sqlite3* connection);
 /// A table or view of the main schema.
 Result<TableSchema> readTableSchema(sqlite3* connection, const std::string& table,
                                     const std::map<std::string, ReadAs>& readAs = {});
-/// Adds the joins and fields that the paths ("vessel.owner.name") need; paths that lead nowhere add nothing.
-/// Fails when the database cannot be read.
-Result<void> addRelated(sqlite3* connection, TableSchema& schema, const std::vector<std::string>& paths);
 /// The result columns of a SELECT; refuses anything that is not one statement that only reads.
 Result<TableSchema> readQuerySchema(sqlite3* connection, const std::string& query,
                                     const std::map<std::string, ReadAs>& readAs = {});

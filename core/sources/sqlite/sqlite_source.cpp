@@ -16,15 +16,19 @@ class SqliteSource final : public Source {
   public:
     explicit SqliteSource(std::string path) : path_(std::move(path)) {}
 
-    Result<std::vector<TableSummary>> tables(Patience patience) const override {
-        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly, waitMs(patience));
+    Result<std::vector<TableSummary>> tables(const Cancel& cancel) const override {
+        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly);
         if (!connection) return connection.error();
+        sqlite::watch(connection->get(), cancel);
+        sqlite::watchLocks(connection->get(), cancel);
         return sqlite::readTables(connection->get());
     }
 
-    Result<TableSchema> schema(const Binding& binding, Patience patience) const override {
-        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly, waitMs(patience));
+    Result<TableSchema> schema(const Binding& binding, const Cancel& cancel) const override {
+        auto connection = sqlite::open(path_, sqlite::OpenMode::ReadOnly);
         if (!connection) return connection.error();
+        sqlite::watch(connection->get(), cancel);
+        sqlite::watchLocks(connection->get(), cancel);
         // In one transaction: a writer between two steps would make a schema of two states.
         if (auto begun = sqlite::execute(connection->get(), "BEGIN"); !begun) return begun.error();
         return sqlite::readSchema(connection->get(), binding);
@@ -61,7 +65,6 @@ class SqliteSource final : public Source {
     }
 
   private:
-    static int waitMs(Patience patience) { return patience == Patience::None ? 0 : sqlite::kPatientMs; }
     const std::string path_;
 };
 
