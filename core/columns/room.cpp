@@ -22,7 +22,8 @@ void addValue(ColumnChunk& chunk, const Column& column, SourceRow row) {
 
 bool isRecord(const Edits* edits, SourceRow row) {
     const RecordFate* fate = edits ? edits->fate(row) : nullptr;
-    return fate && fate->change == RecordChange::Insert;
+    if (!fate || fate->change == RecordChange::Update) return false;
+    return fate->change == RecordChange::Insert || fate->state != EditState::Saved;  // deleted in a draft, it is there
 }
 
 }  // namespace

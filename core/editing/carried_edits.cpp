@@ -26,7 +26,9 @@ void rebase(CellEdit& edit, const Value& loaded) {
         return;
     }
     const bool waits = edit.state == EditState::Draft || edit.state == EditState::Refused;
-    if (edit.state == EditState::Conflict || (waits && loaded != edit.original)) {
+    // Typed over one that is on its way still, and was read: that is no other's.
+    const bool isOwn = edit.sent && std::find(edit.sent->begin(), edit.sent->end(), loaded) != edit.sent->end();
+    if (edit.state == EditState::Conflict || (waits && !isOwn && loaded != edit.original)) {
         edit.state = EditState::Conflict;
         edit.theirs = std::make_shared<const Value>(loaded);
     } else {
@@ -49,7 +51,7 @@ std::optional<SourceRow> RowMoves::now(SourceRow before) const {
 
 RecordKey storedKey(const Table& table, const Edits& edits, SourceRow row) {
     const RecordFate* fate = edits.fate(row);
-    const bool isMade = fate && fate->change == RecordChange::Insert && !fate->key.empty();
+    const bool isMade = fate && !fate->key.empty();
     RecordKey key = isMade ? fate->key : table.key(row);
     if (table.rowIds) return key;
     for (std::size_t k = 0; k < key.size(); ++k)
@@ -96,8 +98,9 @@ void addInserted(RowMoves& moves, const Table& from, const Edits& edits, const K
                  const SavedMeanwhile& meanwhile, const KeyIndex& to) {
     if (!edits.hasFates()) return;
     edits.forEachRecord([&](SourceRow row, const RecordEdit& record) {
-        if (record.change() != RecordChange::Insert) return;
-        const bool isSaved = record.fate()->state == EditState::Saved;
+        // One that is being deleted stands in its spare row, too.
+        if (!record.fate() || raw(row) < from.loaded()) return;
+        const bool isSaved = record.change() == RecordChange::Delete || record.fate()->state == EditState::Saved;
         auto now = isSaved ? insertedAt(from, edits, row, onTheirWay, to) : std::nullopt;
         if (!now && (!isSaved || meanwhile.inserted.contains(row)))
             now = static_cast<SourceRow>(to.table()->loaded() + (raw(row) - from.loaded()));
@@ -140,7 +143,10 @@ std::optional<RecordFate> carriedFate(const RecordEdit& record, SourceRow before
     if (!fate || fate->change == RecordChange::Update) return std::nullopt;
     if (fate->change == RecordChange::Insert) return raw(now) >= to.loaded() ? std::optional(*fate) : std::nullopt;
     const bool isWanted = fate->state != EditState::Saved || meanwhile.deleted.contains(before);
-    return isWanted ? std::optional(*fate) : std::nullopt;
+    if (!isWanted) return std::nullopt;
+    RecordFate kept = *fate;
+    if (raw(now) < to.loaded()) kept.key.clear();  // the table knows it now
+    return kept;
 }
 
 }  // namespace
@@ -168,7 +174,8 @@ CarriedEdits carried(const Edits& edits, const Table& from, const Table& to, con
             const Value loaded = column && !isApart ? column->value(*row) : Value(Empty{});
             const bool isNewer = isApart || (column && readBefore(loaded, place, edit, meanwhile));
             if (edit.state == EditState::Saved && !isNewer) continue;
-            if (edit.state == EditState::Draft && !isNewer && column && loaded == edit.value) continue;
+            // Typed as it stands, there is nothing to save; but an earlier one may be on its way still.
+            if (edit.state == EditState::Draft && !edit.sent && !isNewer && column && loaded == edit.value) continue;
             CellEdit moved = edit;
             if (!isNewer && column) rebase(moved, loaded);
             next.set(*field, std::move(moved));

@@ -213,7 +213,9 @@ void RecordJournal::takeStored(const OnItsWay& way, const StoredRecord& stored, 
     if (way.change == RecordChange::Delete) {
         if (loading_) noteDeleted(table, way.row);
         RecordEdit gone;
-        gone.setFate(RecordFate{RecordChange::Delete, EditState::Saved, {}, {}, 0});
+        // A load under way may have read one that was inserted here under this key.
+        const RecordFate* fate = edit.fate();
+        gone.setFate(RecordFate{RecordChange::Delete, EditState::Saved, {}, fate ? fate->key : RecordKey{}, 0});
         next.setRecord(way.row, std::move(gone));
         return;
     }
@@ -439,7 +441,11 @@ std::optional<SourceRow> RecordJournal::editedTo(const Table& table, const Recor
     std::optional<SourceRow> found;
     if (edits_->hasFates())
         edits_->forEachRecord([&](SourceRow row, const RecordEdit& record) {
-            if (record.change() == RecordChange::Insert && isStored(row) && keyOf(table, row) == key) found = row;
+            const RecordFate* fate = record.fate();
+            const bool isHere =
+                fate && (fate->change == RecordChange::Insert ? isStored(row)
+                                                              : !fate->key.empty() && fate->state != EditState::Saved);
+            if (isHere && keyOf(table, row) == key) found = row;
         });
     if (table.rowIds || found) return found;
     for (const FieldIndex field : table.keyFields)

@@ -276,9 +276,10 @@ namespace {
 /// False for spare rows that nobody inserted, and for records whose deletion was saved.
 bool isRecord(const Table& table, const Edits& edits, SourceRow row) {
     const RecordFate* fate = edits.fate(row);
-    if (fate && fate->change == RecordChange::Insert) return raw(row) < table.rows;
-    return raw(row) < table.loaded() &&
-           !(fate && fate->change == RecordChange::Delete && fate->state == EditState::Saved);
+    if (fate && fate->change == RecordChange::Delete && fate->state == EditState::Saved) return false;
+    const bool isHere =
+        fate && fate->change != RecordChange::Update;  // inserted here, by now deleted in a draft or not
+    return raw(row) < (isHere ? table.rows : table.loaded());
 }
 }  // namespace
 

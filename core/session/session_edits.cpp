@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 // A session's edits: shown at once, saved behind, what follows from them made again.
 // Covered by tests/session/session_test.cpp and session_model_test.cpp.
+#include "core/editing/taken_back.h"
 #include "core/session/session.h"
 
 #include <fmt/format.h>
@@ -220,7 +221,9 @@ void Session::putBack(SourceRow row, FieldIndex field) {
     const bool asLoaded = column && column->value(row) == stored;
     const bool isNew = !journal_.isStored(row);
     recording({&row, 1}, true, [&] {
-        if (asLoaded || isNew)
+        if (auto left = onItsWayStill(*existing))
+            setEdits(edits()->with(row, field, std::move(*left)), row);
+        else if (asLoaded || isNew)
             setEdits(edits()->without(row, field), row);
         else
             setEdits(edits()->with(row, field, {stored, stored, EditState::Saved, {}, {}}), row);

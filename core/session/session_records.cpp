@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "core/columns/room.h"
+#include "core/editing/taken_back.h"
 #include "core/session/session.h"
 #include "core/session/whole_record.h"
 
@@ -222,6 +223,10 @@ std::optional<RecordEdit> Session::reverted(SourceRow row, const RecordEdit& rec
     for (const auto& [field, edit] : record.cells()) {
         if (edit.state == EditState::Saved || edit.state == EditState::Saving) {
             left.set(field, edit);
+            continue;
+        }
+        if (auto way = onItsWayStill(edit)) {
+            left.set(field, std::move(*way));
             continue;
         }
         const Column* column = table_->column(field);

@@ -39,6 +39,8 @@ class Walk {
         session = std::make_unique<Session>([this](std::function<void()> call) { inbox.post(std::move(call)); },
                                             std::move(listener));
         Design design = designFor(FaultyDatabase::schema(), {"sqlite", "", "faulty", ""});
+        // With each cell saved by itself hardly anything is ever a draft.
+        if (seed % 3 == 0) design.grid.saving = Saving::EachRecord;
         const auto store = [db = db]() -> Result<std::unique_ptr<Store>> {
             return std::unique_ptr<Store>(std::make_unique<FaultyStore>(db));
         };
@@ -101,6 +103,13 @@ class Walk {
         else
             session->edit(*row, pick(2) == 0 ? kA : kB, uidOf(*row) + " mine " + std::to_string(++serial));
         ++edits;
+        if (session->design().grid.saving == Saving::EachRecord && pick(3) != 0) session->save({*row});
+    }
+    void takeBack() {
+        const auto row = anyRow();
+        if (!row || !isRecord(*row)) return;
+        db->note("taking back of " + uidOf(*row));
+        pick(2) == 0 ? session->revert(*row) : session->putBack(*row, pick(2) == 0 ? kA : kB);
     }
     void step() {
         const auto what = pick(20);
@@ -124,7 +133,7 @@ class Walk {
                 session->setDesign(design);
                 break;
             }
-            case 13: session->resort(); break;
+            case 13: pick(2) == 0 ? session->resort() : takeBack(); break;
             case 14:
                 if (const auto row = anyRow();
                     row && raw(*row) < session->snapshot()->table->loaded() && isRecord(*row))
@@ -177,12 +186,19 @@ class Walk {
         const Snapshot& shown = *session->snapshot();
         std::map<std::string, FaultyDatabase::Row> byUid;
         for (const auto& [key, row] : db->state()) byUid[row.uid] = row;
-        const auto absent = absentRows(*shown.table, shown.edits.get());
+        std::vector<bool> isThere(shown.table->rows, true);
+        for (const std::uint32_t row : absentRows(*shown.table, shown.edits.get())) isThere[row] = false;
+        std::map<std::string, int> times;
+        for (std::size_t i = 0; i < shown.table->rows; ++i)
+            if (isThere[i]) ++times[uidOf(static_cast<SourceRow>(i))];
         for (std::size_t i = 0; i < shown.table->rows; ++i) {
             const auto row = static_cast<SourceRow>(i);
-            if (std::binary_search(absent.begin(), absent.end(), raw(row))) continue;
+            if (!isThere[i]) continue;
             const auto stored = byUid.find(uidOf(row));
             if (stored == byUid.end()) continue;
+            // Inserted here while a load was under way, and given another key by somebody else before that read it:
+            // nobody can tell that these are one, until the next load.
+            if (times[stored->first] > 1) continue;
             for (const FieldIndex field : {kA, kB}) {
                 const FaultyDatabase::Cell& cell = field == kA ? stored->second.a : stored->second.b;
                 const CellEdit* typed = shown.edits->find(row, field);
@@ -283,7 +299,7 @@ class SessionModelTest : public QObject {
     /// A record with a refused edit is deleted and brought back, with what was typed, while a load that has read the
     /// older one waits to deliver it.
     void aRecordThatIsHereAgainIsNotTheOlderOne() {
-        Walk walk(9);
+        Walk walk(10);
         walk.openGates();
         QVERIFY(walk.settle());
         const std::string uid = walk.uidOf(SourceRow{3});
@@ -347,6 +363,53 @@ class SessionModelTest : public QObject {
             QCOMPARE(found, 1);
             walk.session->revertAll();
             QVERIFY(walk.settle());
+        }
+    }
+
+    /// A value is on its way, and another typed over it and taken back: what comes of the first is still heard of.
+    void whatIsOnItsWayIsHeardOfWhateverIsTakenBack_data() {
+        QTest::addColumn<int>("how");
+        QTest::newRow("the cell") << 0;
+        QTest::newRow("the record") << 1;
+        QTest::newRow("typed as it was, and reloaded") << 2;
+    }
+    void whatIsOnItsWayIsHeardOfWhateverIsTakenBack() {
+        QFETCH(int, how);
+        for (const bool isRefused : {false, true}) {
+            Walk walk(12);  // each record is saved as a whole
+            walk.openGates();
+            QVERIFY(walk.settle());
+            walk.shutGates();
+            const SourceRow row{3};
+            const std::string uid = walk.uidOf(row);
+            walk.session->edit(row, kA, uid + " on its way");
+            QCOMPARE(walk.session->save({row}), std::size_t{1});
+            walk.session->edit(row, kA, uid + (how == 2 ? " first" : " typed over"));
+            if (how == 0) walk.session->putBack(row, kA);
+            if (how == 1) walk.session->revert(row);
+            if (how == 2) {
+                walk.session->reload();
+                walk.db->reads.open();
+                walk.db->deliveries.open();
+                QTRY_VERIFY((walk.inbox.pump(), walk.moves == 1));
+            }
+            const auto edit = [&] { return walk.session->snapshot()->edits->find(row, kA); };
+            QVERIFY(edit() && edit()->state == (how == 2 ? EditState::Draft : EditState::Saving));
+            if (isRefused) walk.db->nextWrite = FaultyDatabase::Fault::Locked;
+            walk.openGates();
+            QTRY_VERIFY((walk.inbox.pump(), !edit() || (edit()->state != EditState::Saving && !edit()->sent)));
+            QCOMPARE(walk.broken(), std::string());
+            const std::string stored = uid + (isRefused ? " first" : " on its way");
+            if (how == 2) {  // a draft over what is stored, which is saved without a conflict
+                QVERIFY(edit() && edit()->state == EditState::Draft);
+                QCOMPARE(edit()->original, Value(stored));
+                walk.session->save({row});
+                QTRY_VERIFY((walk.inbox.pump(), walk.session->unsavedEdits() == 0));
+                QCOMPARE(walk.session->snapshot()->value(row, kA), Value(uid + " first"));
+            } else {
+                QCOMPARE(edit()->state, isRefused ? EditState::Refused : EditState::Saved);
+                QCOMPARE(walk.session->snapshot()->value(row, kA), Value(uid + " on its way"));
+            }
         }
     }
 
