@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // jollyrow-bench [--json FILE] [--rows N] [--database FILE] [--tiny]
-//                [--only loading|sorting|painting|faces|columns|rules|groups|editing|frames]
+//                [--only loading|sorting|painting|faces|columns|rules|groups|editing|frames|objects]
 // The ratio tables of docs/bench.md. A database that `jollyrow demo-data` made before saves making one.
 #include "bench/measure.h"
 
@@ -75,9 +75,9 @@ int main(int argc, char** argv) {
     const auto onlyAt = arguments.indexOf("--only");
     const QString only = onlyAt > 0 ? arguments.value(onlyAt + 1) : QString();
     constexpr std::pair<const char*, std::vector<Figure> (*)(const Setting&)> kParts[] = {
-        {"loading", benchLoading}, {"sorting", benchSorting}, {"painting", benchPainting},
-        {"faces", benchFaces},     {"columns", benchColumns}, {"rules", benchRules},
-        {"groups", benchGroups},   {"editing", benchEditing}, {"frames", benchGroupFrames}};
+        {"loading", benchLoading},    {"sorting", benchSorting}, {"painting", benchPainting}, {"faces", benchFaces},
+        {"columns", benchColumns},    {"rules", benchRules},     {"groups", benchGroups},     {"editing", benchEditing},
+        {"frames", benchGroupFrames}, {"objects", benchObjects}};
     for (const auto& [name, run] : kParts) {
         if (!only.isEmpty() && only != QLatin1String(name)) continue;
         const std::vector<Figure> part = run(setting);

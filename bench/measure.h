@@ -39,5 +39,6 @@ std::vector<Figure> benchRules(const Setting& setting);
 std::vector<Figure> benchGroups(const Setting& setting);
 std::vector<Figure> benchEditing(const Setting& setting);
 std::vector<Figure> benchGroupFrames(const Setting& setting);
+std::vector<Figure> benchObjects(const Setting& setting);
 
 }  // namespace jollyrow::bench

@@ -13,7 +13,8 @@ namespace {
 /// The load has read the cell before it was saved: the newer value, which the edit knows to be stored, must stand.
 bool readBefore(const Value& loaded, const Edits::Place& place, const CellEdit& edit, const SavedMeanwhile& meanwhile) {
     const auto saved = meanwhile.cells.find(place);
-    return saved != meanwhile.cells.end() && loaded != edit.original &&
+    const bool isOther = loaded != (edit.state == EditState::Conflict && edit.theirs ? *edit.theirs : edit.original);
+    return saved != meanwhile.cells.end() && isOther &&
            std::find(saved->second.begin(), saved->second.end(), loaded) != saved->second.end();
 }
 

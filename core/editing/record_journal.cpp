@@ -311,6 +311,9 @@ void RecordJournal::takeRefusal(const OnItsWay& way, const Outcome& outcome, con
         // Another field, or the version, is what somebody has changed: this one stands as it was read then.
         for (std::size_t i = 0; conflict && !conflict->isGone() && !moved.theirs && i < conflict->readBack.size(); ++i)
             if (way.readBack[i] == cell.field) moved.theirs = std::make_shared<const Value>(conflict->readBack[i]);
+        // Null is said of a record that is gone.
+        if (conflict && !conflict->isGone() && !moved.theirs)
+            moved.theirs = std::make_shared<const Value>(moved.original);
         if (moved.state != EditState::Conflict) moved.theirs = nullptr;
         edit.set(cell.field, std::move(moved));
     }

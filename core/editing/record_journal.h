@@ -67,6 +67,15 @@ class RecordJournal final {
     /// Puts an answer into the edits. Records that are gone by now, by a reload, are left out.
     std::vector<Answered> take(std::uint64_t serial, const Answers& answers, const Table& table);
 
+    /// What somebody else has made of a record goes into `next`, which has this journal's edits: shown as stored, and
+    /// where it was typed over here it is a conflict. False, and nothing done, while the record is being saved: whether
+    /// the change came before or after that is not known. O(fields).
+    bool noteElsewhere(const Table& table, SourceRow row, const ElsewhereChange& change, Edits& next);
+    /// A record made here has no key yet: one that is not known may be that.
+    bool isInserting() const { return !inserting_.empty(); }
+    /// A record that somebody else has added, in a spare row.
+    void addElsewhere(SourceRow row, const ElsewhereChange& change, Edits& next);
+
     /// A load begins: what is saved from now on, it may have read before.
     void loadBegun();
     void loadEnded() { loading_ = false; }

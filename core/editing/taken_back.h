@@ -2,6 +2,7 @@
 #pragma once
 // What is left of a cell's edit when what was typed last is taken back.
 
+#include <algorithm>
 #include <optional>
 
 #include "core/columns/edits.h"
@@ -19,6 +20,13 @@ inline std::optional<CellEdit> onItsWayStill(const CellEdit& edit) {
     left.message.clear();
     left.label.clear();
     return left;
+}
+
+/// Somebody else has deleted the record while it was typed into.
+inline bool isLostElsewhere(const RecordEdit& record) {
+    return std::any_of(record.cells().begin(), record.cells().end(), [](const RecordEdit::Cell& cell) {
+        return cell.second.state == EditState::Conflict && !cell.second.theirs;
+    });
 }
 
 }  // namespace jollyrow

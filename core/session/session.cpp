@@ -84,6 +84,7 @@ Loader::Hooks Session::loaderHooks() {
         journal_.loadEnded();
         if (listener_.onLoaded) listener_.onLoaded(result);
         tellLeftDrafts();
+        if (!isLoading() && std::exchange(readsAgain_, false)) reload();
     };
     return hooks;
 }
@@ -139,6 +140,7 @@ Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design
     digests_.clear();
     checks_.forget();
     leftWaiting_.clear();
+    askedLater_.clear();
     tableLoad_ = 0;
     beginWith(schema ? std::move(**schema) : TableSchema{});
     beginDrafts();
@@ -327,6 +329,7 @@ void Session::recompute(Order order) {
 
 /// A reload's rows take the place of the older ones: table, edits and everything that names a row, in one step.
 void Session::changeOver(const MadeView& made) {
+    insertsMayBeRead_ = insertsMayBeRead_ || journal_.isInserting();
     const auto over = journal_.changeOver(*table_, *incoming_, made.byKey, *made.keys);
     for (const std::string& lost : over.lost)
         if (listener_.onFailure) listener_.onFailure({ErrorCode::NotFound, lost});

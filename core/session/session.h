@@ -197,6 +197,13 @@ class Session final {
     /// What begins now is one step until endStep(), named so.
     void beginStep(std::string label) { history_.begin(std::move(label)); }
     void endStep() { history_.end(); }
+    // ---- What others do (session_elsewhere.cpp)
+    /// Shows what others have made of records, in place: changed ones go where they belong, added ones stand behind all
+    /// others, and a cell that was typed over here is in conflict at once. False when not all could be shown: reload().
+    /// Records that are being saved are left as they are: `later` is called, once, when that is answered, to ask what
+    /// they hold then. O(changes * fields), and the edits that are there.
+    bool takeElsewhere(std::span<const ElsewhereChange> changes, std::function<void(const RecordKey&)> later = {});
+
     /// True when edits have moved records out of the sort order or the filter; they stay until resort().
     bool orderIsStale() const { return !outOfPlace_.empty(); }
     /// The records that edits have moved so: those whose sort keys were edited, and those the filter now leaves out.
@@ -312,6 +319,8 @@ class Session final {
     bool take(const CellWrite& cell, Edits& next);
     void noteOutOfPlace(const std::map<SourceRow, std::set<FieldIndex>>& edited);
     void answered(std::uint64_t serial, const RecordJournal::Answers& answers);
+    void askLater();
+    void readDoubledAgain(const std::vector<RecordJournal::Answered>& answers);
     void saveAsDesigned(const std::vector<SourceRow>& rows);
     std::size_t save(const std::vector<SourceRow>& rows, const std::shared_ptr<JointSave>& joint);
     std::vector<SourceRow> editedRows() const;
@@ -354,6 +363,8 @@ class Session final {
     std::uint32_t epoch_ = 0;                       ///< of table_
     std::uint64_t tableLoad_ = 0;                   ///< the load that table_ comes from
     std::uint64_t generation_ = 0;
+    bool insertsMayBeRead_ = false;                 ///< table_ was read while the store inserted records
+    bool readsAgain_ = false;                       ///< behind the load under way
     std::uint64_t rowsSince_ = 0;                   ///< the generation up to which views were of other rows
     mutable std::shared_ptr<const KeyIndex> keys_;  ///< of the records of table_ that were loaded; null until made
     std::shared_ptr<const Snapshot> snapshot_;
@@ -366,6 +377,7 @@ class Session final {
     std::shared_ptr<SaverDesk> saver_;
     RecordJournal journal_;
     RecordChecks checks_{[this](SourceRow row) { checkAnswered(row); }};
+    std::vector<std::pair<RecordKey, std::function<void(const RecordKey&)>>> askedLater_;  ///< takeElsewhere()
     std::set<SourceRow> leftWaiting_;  ///< records that were left while a check had not answered
     EditHistory history_;
     std::string draftFolder_;

@@ -216,6 +216,7 @@ void Session::retry(SourceRow row, FieldIndex field) {
 void Session::putBack(SourceRow row, FieldIndex field) {
     const CellEdit* existing = edits()->find(row, field);
     if (!existing || existing->state == EditState::Saved || existing->state == EditState::Saving) return;
+    if (isLostElsewhere(*edits()->record(row))) return revert(row);
     const Column* column = table_->column(field);
     const Value stored = existing->theirs ? *existing->theirs : existing->original;
     const bool asLoaded = column && column->value(row) == stored;
@@ -251,6 +252,7 @@ std::string Session::wordsOf(const Conflict& conflict) const {
 
 void Session::answered(std::uint64_t serial, const RecordJournal::Answers& answers) {
     const auto taken = journal_.take(serial, answers, *table_);
+    askLater();
     if (taken.empty()) return;
     std::vector<SourceRow> rows;
     bool linesChanged = false, isStored = false;
@@ -265,6 +267,7 @@ void Session::answered(std::uint64_t serial, const RecordJournal::Answers& answe
         }
     }
     if (isStored) checks_.doubt(schema_.name);
+    readDoubledAgain(taken);
     setEdits(edits(), rows);
     showEdits(linesChanged ? Lines::Changed : Lines::Same);
     for (const auto& answer : taken)
@@ -277,6 +280,18 @@ void Session::answered(std::uint64_t serial, const RecordJournal::Answers& answe
                 listener_.onEditAnswered(answer.row, field, *edit);
         if (listener_.onRecordAnswered) listener_.onRecordAnswered(answer);
     }
+}
+
+/// A record that was inserted here, and that the table has, too: read while the store had it and its answer was still
+/// on its way. Reading again makes them one.
+void Session::readDoubledAgain(const std::vector<RecordJournal::Answered>& answers) {
+    if (!insertsMayBeRead_) return;
+    insertsMayBeRead_ = journal_.isInserting();
+    for (const auto& answer : answers)
+        if (answer.isStored && answer.change == RecordChange::Insert && keys_ &&
+            keys_->find(journal_.keyOf(*table_, answer.row)))
+            readsAgain_ = true;
+    if (!isLoading() && std::exchange(readsAgain_, false)) reload();
 }
 
 /// After a foreign key was saved, the record's related fields are other ones.

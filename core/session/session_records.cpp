@@ -212,6 +212,11 @@ void Session::leave(SourceRow row) {
 /// The record without what is not saved of it; nullopt when something of it is on its way.
 std::optional<RecordEdit> Session::reverted(SourceRow row, const RecordEdit& record) const {
     RecordEdit left;
+    if (isLostElsewhere(record)) {  // nothing is left that what was typed could go back to
+        left.setFate(RecordFate{
+            RecordChange::Delete, EditState::Saved, {}, record.fate() ? record.fate()->key : RecordKey{}, 0});
+        return left;
+    }
     if (const RecordFate* fate = record.fate()) {
         if (fate->state == EditState::Saving) return std::nullopt;
         if (fate->change == RecordChange::Insert && fate->state != EditState::Saved) return left;

@@ -108,6 +108,13 @@ struct Dependents {
     bool operator==(const Dependents&) const = default;
 };
 
+/// A record as somebody else has left it.
+struct ElsewhereChange {
+    RecordKey key;
+    bool isGone = false;
+    std::vector<std::pair<FieldIndex, Value>> values = {};  ///< of those fields that are known
+};
+
 /// Thread-safe: each call opens what it needs. Lives as long as the shared_ptr. For workers and programs without a
 /// window: every call may block, for some seconds where another program holds a lock, and polls `cancel` meanwhile.
 class Source {

@@ -7,7 +7,9 @@
 #include <QToolTip>
 
 #include "core/design/design_file.h"
+#include "core/design/make_design.h"
 #include "core/design/tier_tree.h"
+#include "core/session/objects_link.h"
 #include "grid/access/grid_accessible.h"
 
 #include "core/design/filter_entry.h"
@@ -45,6 +47,7 @@ Result<void> Grid::open(const QString& designPath, const QString& databasePath) 
 Result<void> Grid::open(const Design& design, const QString& databasePath) {
     d->editors.end();
     if (auto opened = d->context.session().open(design, databasePath.toStdString()); !opened) return opened;
+    d->objects.reset();
     d->begun();
     return {};
 }
@@ -55,6 +58,7 @@ Result<void> Grid::open(const Design& design, std::shared_ptr<const Source> sour
     if (auto opened = d->context.session().open(design, std::move(source), std::move(store), path.toStdString());
         !opened)
         return opened;
+    d->objects.reset();
     d->begun();
     return {};
 }
@@ -62,6 +66,20 @@ Result<void> Grid::open(const Design& design, std::shared_ptr<const Source> sour
 Result<void> Grid::open(const Design& design, std::shared_ptr<const Table> table) {
     d->editors.end();
     if (auto opened = d->context.session().open(design, std::move(table)); !opened) return opened;
+    d->objects.reset();
+    d->begun();
+    return {};
+}
+
+Result<void> Grid::open(Objects& objects) { return open(designFor(objects.schema(), {}), objects); }
+
+Result<void> Grid::open(Design design, Objects& objects) {
+    design.source = SourceDesign{};
+    design.source.table = objects.schema().name;
+    d->editors.end();
+    auto link = std::make_unique<ObjectsLink>(d->context.session(), objects, postTo(*this));
+    if (auto opened = link->open(std::move(design)); !opened) return opened;
+    d->objects = std::move(link);
     d->begun();
     return {};
 }

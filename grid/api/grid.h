@@ -34,6 +34,7 @@ class QLineEdit;
 
 namespace jollyrow {
 
+class Objects;
 class PictureShelf;
 struct Tokens;
 class Session;
@@ -69,6 +70,10 @@ class Grid : public QAbstractScrollArea {
                       const QString& path = {});
     /// The same on a table in memory, e.g. a summary table; it cannot be edited.
     Result<void> open(const Design& design, std::shared_ptr<const Table> table);
+    /// The same on an application's own objects (core/sources/objects/object_source.h), by the design that they get by
+    /// themselves or one of their own, whose source is ignored. They must be there as long as the grid shows them.
+    Result<void> open(Objects& objects);
+    Result<void> open(Design design, Objects& objects);
     /// What is not as the design asks: in its file, or against the database.
     std::vector<Finding> findings() const;
     /// Reads all records again; unsaved edits, selection and place are kept.

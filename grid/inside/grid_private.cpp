@@ -12,16 +12,12 @@
 
 namespace jollyrow {
 
-namespace {
-
-Session::Post postTo(Grid& grid) {
+Post postTo(Grid& grid) {
     // The session's destructor joins its threads before the grid is gone, so the pointer is good here.
     return [target = QPointer<Grid>(&grid)](std::function<void()> call) {
         if (target) QMetaObject::invokeMethod(target.data(), std::move(call), Qt::QueuedConnection);
     };
 }
-
-}  // namespace
 
 namespace {
 
@@ -291,6 +287,7 @@ void GridPrivate::loadEnded(const Result<void>& result) {
     relayout();
     find.findAgain();  // the records are others now
     Q_EMIT grid.loadEnded(failure);
+    if (objects) objects->loaded();
 }
 
 }  // namespace jollyrow

@@ -8,6 +8,7 @@
 #include <memory>
 #include <vector>
 
+#include "core/session/objects_link.h"
 #include "grid/filter/pick_control.h"
 #include "grid/groups/totals.h"
 #include "grid/headings/heading_menus.h"
@@ -25,6 +26,9 @@
 #include "grid/select/selection_figures.h"
 
 namespace jollyrow {
+
+/// Calls that worker threads make reach the grid by its event loop, while it is there.
+Post postTo(Grid& grid);
 
 class GridPrivate final {
   public:
@@ -102,7 +106,8 @@ class GridPrivate final {
     Gestures gestures;
     KeyControl keys;
     std::vector<Finding> fileFindings;
-    QString failure;  ///< of the last load; empty when it went well
+    QString failure;                       ///< of the last load; empty when it went well
+    std::unique_ptr<ObjectsLink> objects;  ///< where the records are an application's objects; ends before the session
 
   private:
     PinnedLines pinned_;

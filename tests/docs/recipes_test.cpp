@@ -7,6 +7,7 @@
 
 #include "core/design/make_design.h"
 #include "core/session/session.h"
+#include "core/sources/objects/object_source.h"
 #include "core/sources/source.h"
 #include "demo/boatyard.h"
 #include "grid/api/grid.h"
@@ -491,6 +492,32 @@ class RecipesTest : public QObject {
         jollyrow::setApplicationLook(look);
         // []
         QVERIFY(grid.look().teal != before);
+    }
+
+    void objects() {
+        Grid& grid = *grid_;
+        // [objects]
+        struct Delivery {
+            std::string goods;
+            int crates = 0;
+            std::chrono::year_month_day day = std::chrono::year(2026) / 12 / 1;
+        };
+        jollyrow::ObjectSource<Delivery> deliveries("deliveries");
+        deliveries.field("goods", &Delivery::goods);
+        deliveries.field("crates", &Delivery::crates);
+        deliveries.field("day", &Delivery::day);
+        deliveries.computed("weight", [](const Delivery& delivery) { return delivery.crates * 12.5; });
+        deliveries.check([](const Delivery& delivery) { return delivery.crates < 0 ? "There are none, or some." : ""; }, {"crates"});
+        deliveries.set({{"Varnish", 4}, {"Manila rope", 12}, {"Copper nails", 2}});
+        if (!grid.open(deliveries)) return;
+
+        const jollyrow::ObjectId flags = deliveries.add({"Signal flags", 1});  // shown at once
+        deliveries.change(flags, [](Delivery& delivery) { delivery.crates = 3; });
+        // []
+        QTRY_COMPARE(grid.lineCount(), std::int64_t{4});
+        QTRY_COMPARE(grid.recordAt(3).value("weight"), jollyrow::Value(37.5));
+        QCOMPARE(deliveries.of(grid.recordAt(3).key())->goods, std::string("Signal flags"));
+        if (qEnvironmentVariableIsSet("JOLLYROW_PICTURES")) cleanup();
     }
 
   private:
