@@ -322,6 +322,17 @@ class ObjectSource final : public Objects {
         return object ? known.value(*object, known.schema) : Value(Empty{});
     }
 
+    std::optional<std::vector<std::pair<FieldIndex, Value>>> valuesOf(ObjectId id) const override {
+        const T* object = find(id);
+        if (!object) return std::nullopt;
+        std::vector<std::pair<FieldIndex, Value>> values;
+        values.reserve(state_->fields.size());
+        for (std::size_t i = 0; i < state_->fields.size(); ++i)
+            values.emplace_back(static_cast<FieldIndex>(i),
+                                state_->fields[i].value(*object, state_->fields[i].schema));
+        return values;
+    }
+
     struct Tried final : Trial {
         struct One {
             RecordChange change;

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <future>
 #include <limits>
 #include <mutex>
 #include <shared_mutex>
@@ -49,18 +50,28 @@ class Objects::Reader final : public Source {
             std::min(now ? now->size() : 0, static_cast<std::size_t>(std::max<std::int64_t>(0, most)));
         builder.reserve(rows);
         constexpr std::size_t kFirstRows = 512, kRowsAtOnce = 16'384;  // the window shows the first ones at once
-        ChunkSet set;
-        for (std::size_t begin = 0; begin < rows;) {
-            if (cancel.requested()) break;
-            const std::size_t count = std::min(begin == 0 ? kFirstRows : kRowsAtOnce, rows - begin);
-            builder.prepare(set);
+        const auto fill = [&](ChunkSet& set, std::size_t begin, std::size_t count) {
             std::size_t at = 0;
             for (std::size_t field = 0; field < wanted.size(); ++field)
                 if (wanted[field]) now->fill(static_cast<FieldIndex>(field), begin, count, set.chunks[at++]);
             now->fillIds(begin, count, set.chunks[at]);
             set.rows = count;
+        };
+        // The next ones are read while these are put into columns.
+        ChunkSet set, ahead;
+        builder.prepare(set);
+        std::size_t begin = 0, count = std::min(kFirstRows, rows);
+        if (count > 0) fill(set, begin, count);
+        while (begin < rows && !cancel.requested()) {
+            const std::size_t next = begin + count, more = std::min(kRowsAtOnce, rows - next);
+            builder.prepare(ahead);
+            std::future<void> filled;
+            if (more > 0) filled = std::async(std::launch::async, fill, std::ref(ahead), next, more);
             builder.append(set);
-            begin += count;
+            if (more > 0) filled.get();
+            std::swap(set, ahead);
+            begin = next;
+            count = more;
             builder.show(request, static_cast<std::int64_t>(rows));
         }
         if (cancel.requested()) return Error{ErrorCode::Cancelled, "Loading was cancelled."};
@@ -192,10 +203,8 @@ void Objects::tell(std::uint64_t number) {
     std::vector<ElsewhereChange> changes;
     changes.reserve(ids.size());
     for (const ObjectId id : ids) {
-        ElsewhereChange change{{Value(id)}, !has(id), {}};
-        for (std::size_t i = 0; i < schema_.fields.size() && !change.isGone; ++i)
-            change.values.emplace_back(static_cast<FieldIndex>(i), valueOf(id, static_cast<FieldIndex>(i)));
-        changes.push_back(std::move(change));
+        auto values = valuesOf(id);
+        changes.push_back({{Value(id)}, !values, values ? std::move(*values) : decltype(ElsewhereChange::values){}});
     }
     if (!changes.empty()) link.told(changes);
 }

@@ -82,6 +82,8 @@ class Objects {
 
     virtual bool has(ObjectId id) const = 0;
     virtual Value valueOf(ObjectId id, FieldIndex field) const = 0;
+    /// Of all fields; nullopt when it is gone.
+    virtual std::optional<std::vector<std::pair<FieldIndex, Value>>> valuesOf(ObjectId id) const = 0;
     /// Of several writes together: a trial of each, then all of them.
     struct Trial {
         virtual ~Trial() = default;
