@@ -38,6 +38,7 @@ class MadeHere {
 
 }  // namespace
 
+// NOLINTNEXTLINE(performance-unnecessary-value-param): handed over, as callbacks are; each record that waits keeps it.
 bool Session::takeElsewhere(std::span<const ElsewhereChange> changes, std::function<void(const RecordKey&)> later) {
     JOLLYROW_REQUIRE(owner_.isHere());
     if (!table_->hasKeys() || !table_->complete || !snapshot_ || tableLoad_ == 0) return false;

@@ -77,12 +77,12 @@ bool Session::takeFields(std::optional<TableSchema> read) {
 
 /// The schema with related fields; nullopt when it cannot be had, or comes late: then the plan is made again with it.
 std::optional<TableSchema> Session::readFields(Binding binding) {
-    const auto read = schemas_.ask([source = source_, binding = std::move(binding)](
-                                       const Cancel& cancel) { return source->schema(binding, cancel); },
-                                   [this](const Result<TableSchema>& schema) {
-                                       if (schema) return planAgain(false, *schema);
-                                       if (listener_.onFailure) listener_.onFailure(schema.error());
-                                   });
+    auto read = schemas_.ask([source = source_, binding = std::move(binding)](
+                                 const Cancel& cancel) { return source->schema(binding, cancel); },
+                             [this](const Result<TableSchema>& schema) {
+                                 if (schema) return planAgain(false, *schema);
+                                 if (listener_.onFailure) listener_.onFailure(schema.error());
+                             });
     return read && *read ? std::optional(std::move(**read)) : std::nullopt;
 }
 
