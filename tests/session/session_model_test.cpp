@@ -322,9 +322,10 @@ class SessionModelTest : public QObject {
         const std::string wrong = walk.broken();
         QVERIFY2(wrong.empty(), wrong.c_str());
         int found = 0;
-        for (std::uint32_t row = 0; row < walk.session->snapshot()->table->rows; ++row)
-            if (walk.isRecord(SourceRow{row}) && walk.uidOf(SourceRow{row}) == uid) {
-                QCOMPARE(walk.session->snapshot()->value(SourceRow{row}, kA), Value(uid + " typed"));
+        const auto& shown = walk.session->snapshot();
+        for (std::int64_t i = 0; i < shown->recordCount(); ++i)
+            if (walk.uidOf(shown->record(i)) == uid) {
+                QCOMPARE(shown->value(shown->record(i), kA), Value(uid + " typed"));
                 ++found;
             }
         QCOMPARE(found, 1);
