@@ -6,9 +6,15 @@ namespace jollyrow {
 
 ObjectsLink::ObjectsLink(Session& session, Objects& objects, Post post)
     : session_(session), objects_(objects.self()), desk_(std::make_shared<SaverDesk>(post)) {
-    link_ = objects.link(std::move(post), [this](const std::vector<ElsewhereChange>& changes) { told(changes); });
+    // Goes with the link: a save that was asked for before is called for after it.
+    const auto linked = std::make_shared<bool>(true);
+    link_ =
+        objects.link(std::move(post), [this, linked](const std::vector<ElsewhereChange>& changes) { told(changes); });
     desk_->set(
-        [this](std::vector<RecordWrite> records, const SaveAnswer& answer) { write(std::move(records), answer); });
+        [this, linked = std::weak_ptr<bool>(linked)](std::vector<RecordWrite> records, const SaveAnswer& answer) {
+            if (linked.expired()) return answer.refuse("The objects are gone: there is nothing to save to.");
+            write(std::move(records), answer);
+        });
 }
 
 ObjectsLink::~ObjectsLink() {

@@ -113,6 +113,19 @@ class ObjectGridTest : public QObject {
         QTRY_COMPARE(grid_->unsavedEdits(), std::size_t{0});
     }
 
+    /// Another source is opened while a save waits to be called for: it is not, and nobody waits for it.
+    void aSaveThatWaitsWhenAnotherIsOpenedIsLetGo() {
+        type(0, "count", "31");
+        QThread::msleep(60);  // it has been asked for, and not called for yet
+        auto more = std::make_unique<ObjectSource<Crate>>("more");
+        more->field("goods", &Crate::goods);
+        more->set({{"Anchors", 2, {1}}});
+        QVERIFY(grid_->open(*more).ok());
+        QTRY_COMPARE(grid_->lineCount(), std::int64_t{1});
+        QCOMPARE(*crates_->find(1)->count, 4);
+        grid_.reset();  // before its objects
+    }
+
     void anotherOpeningLetsThemGo() {
         auto more = std::make_unique<ObjectSource<Crate>>("more");
         more->field("goods", &Crate::goods);
