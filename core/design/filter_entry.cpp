@@ -115,7 +115,12 @@ class EntryReader {
 
     /// "above average", "top 10", "same day 24 Nov 2026": an operator's name with blanks, then its arguments.
     std::optional<Result<Condition>> ownOperator(Piece p) {
-        for (const OperatorDesign& op : operatorsFor(design_, at_->type)) {
+        auto known = operatorsFor(design_, at_->type);
+        // "top percent 10" is not "top" of "percent 10".
+        std::stable_sort(known.begin(), known.end(), [](const OperatorDesign& a, const OperatorDesign& b) {
+            return a.name.size() > b.name.size();
+        });
+        for (const OperatorDesign& op : known) {
             const std::string words = operatorWords(op.name);
             if (!isWord(p.text.substr(0, words.size()), words)) continue;
             if (p.text.size() > words.size() && p.text[words.size()] != ' ') continue;
@@ -130,8 +135,9 @@ class EntryReader {
                 if (argument.text.empty())
                     return Result<Condition>(
                         fail(p, fmt::format("{} needs its {}: \"{} 10\".", words, op.arguments[i], words)));
-                if (parseWideDecimal(argument.text)) {
-                    out.values.emplace_back(argument.text);
+                if (const auto number = parseWideDecimal(argument.text)) {
+                    // As a rule writes it: "08", "+8" and "8." are 8.
+                    out.values.push_back(localTextOf(RuleValue(*number), zone()));
                 } else if (isDay()) {
                     auto value = valueOf(argument);
                     if (!value) return Result<Condition>(value.error());
@@ -205,8 +211,11 @@ class EntryReader {
             start = comma + 1;
         }
         if (any.children.empty()) return Result<Condition>(fail(p, "A value is expected beside the comma."));
-        const bool plain = std::all_of(any.children.begin(), any.children.end(),
-                                       [](const Condition& c) { return c.test == Test::Equal; });
+        // A day of moments is a range, which no list of values holds.
+        const bool plain = std::all_of(any.children.begin(), any.children.end(), [](const Condition& c) {
+            return c.kind == ConditionKind::Test && c.test == Test::Equal;
+        });
+        if (!plain && any.children.size() == 1) return Result<Condition>(std::move(any.children.front()));
         return Result<Condition>(plain ? exact : any);
     }
 
