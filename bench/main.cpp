@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// jollyrow-bench [--json FILE] [--rows N] [--database FILE] [--tiny]
+// jollyrow-bench [--json FILE] [--rows N] [--rounds N] [--database FILE] [--tiny]
 //                [--only loading|sorting|painting|faces|columns|rules|groups|editing|frames|objects]
 // The ratio tables of docs/bench.md. A database that `jollyrow demo-data` made before saves making one.
 #include "bench/measure.h"
@@ -60,6 +60,7 @@ int main(int argc, char** argv) {
     const QStringList arguments = QApplication::arguments();
     Setting setting;
     if (arguments.contains("--tiny")) setting = {3000, 1, {}};
+    if (const auto at = arguments.indexOf("--rounds"); at > 0) setting.rounds = arguments.value(at + 1).toInt();
     if (const auto at = arguments.indexOf("--rows"); at > 0) setting.rows = arguments.value(at + 1).toLongLong();
     QTemporaryDir folder;
     const auto databaseAt = arguments.indexOf("--database");

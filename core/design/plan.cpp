@@ -41,6 +41,7 @@ class Planner {
         if (previous)
             for (const PlannedColumn& column : previous->columns) known_.emplace(column.design.field, &column);
         for (const ColumnDesign& column : design.columns) designed_.emplace(column.field, &column);
+        for (const TierDesign& tier : design.tiers) tiers_.emplace(tier.name, &tier);
     }
 
     ViewPlan run() {
@@ -51,6 +52,7 @@ class Planner {
         findLeads();
         checkSource();
         checkLook();
+        plan_.columns.reserve(design_.columns.size());
         for (const ColumnDesign& column : design_.columns) addColumn(column);
         placeBeneath();
         addTiers();
@@ -89,9 +91,19 @@ class Planner {
         return found == fields_.end() ? std::nullopt : std::optional(found->second);
     }
 
-    const std::vector<std::string>& pathOf(const std::string& tier) {
-        const auto known = paths_.find(tier);
-        return known != paths_.end() ? known->second : paths_.emplace(tier, tierPath(design_, tier)).first->second;
+    using TierPath = std::vector<const TierDesign*>;
+
+    /// The outermost first. As tierPath() has them, without a search through all tiers for each.
+    const TierPath& pathOf(const std::string& name) {
+        static const TierPath kNone;
+        if (name.empty()) return kNone;
+        const auto [known, isNew] = paths_.try_emplace(name);
+        TierPath& path = known->second;
+        for (auto at = isNew ? tiers_.find(name) : tiers_.end(); at != tiers_.end() && path.size() <= tiers_.size();
+             at = tiers_.find(at->second->parent))
+            path.push_back(at->second);
+        if (isNew) std::reverse(path.begin(), path.end());
+        return path;
     }
 
     bool isCandidate(const ColumnDesign& column) const {
@@ -100,28 +112,26 @@ class Planner {
 
     /// The column that stays of each folded tier.
     void findLeads() {
-        std::unordered_map<std::string, const TierDesign*> folded;
-        for (const TierDesign& tier : design_.tiers)
-            if (tier.folded) folded.emplace(tier.name, &tier);
-        if (folded.empty()) return;
+        if (std::none_of(design_.tiers.begin(), design_.tiers.end(), [](const TierDesign& t) { return t.folded; }))
+            return;
         for (const ColumnDesign& column : design_.columns) {
             if (!isCandidate(column)) continue;
-            for (const std::string& name : pathOf(column.tier)) {
-                const auto tier = folded.find(name);
-                if (tier == folded.end()) continue;
-                std::string& lead = leads_[name];
-                if (lead.empty() || column.field == tier->second->lead) lead = column.field;
+            for (const TierDesign* tier : pathOf(column.tier)) {
+                if (!tier->folded) continue;
+                std::string& lead = leads_[tier->name];
+                if (lead.empty() || column.field == tier->lead) lead = column.field;
             }
         }
     }
 
     /// False when a folded tier hides it; counts it there.
     bool survivesFolds(const ColumnDesign& column) {
-        for (const std::string& name : pathOf(column.tier)) {
-            const auto lead = leads_.find(name);
+        if (leads_.empty()) return true;
+        for (const TierDesign* tier : pathOf(column.tier)) {
+            const auto lead = leads_.find(tier->name);
             if (lead == leads_.end()) continue;
             if (column.field == lead->second || column.under == lead->second) return true;
-            ++folded_[name];
+            ++folded_[tier->name];
             return false;
         }
         return true;
@@ -217,7 +227,7 @@ class Planner {
                                       {}});
         if (!isCandidate(column) || !survivesFolds(column)) return;
         plan_.wanted[raw(*field)] = true;
-        PlannedColumn planned;
+        PlannedColumn& planned = plan_.columns.emplace_back();
         planned.field = *field;
         planned.design = column;
         planned.foreignKey = foreignKeyOf(schema_, column.field);
@@ -234,7 +244,6 @@ class Planner {
         addFace(planned);
         planned.editable = schema_.writable && !column.readOnly && !found.generated && found.join == 0 &&
                            (found.type != Type::Binary || showsPicture(planned));
-        plan_.columns.push_back(std::move(planned));
     }
 
     /// Binary data can be edited where it is seen as what it is.
@@ -293,7 +302,7 @@ class Planner {
 
     /// Gives places across and lines. A column beneath another takes the first line on which its places are free.
     void placeBeneath() {
-        std::map<std::string, int, std::less<>> placeOf;
+        std::unordered_map<std::string_view, int> placeOf;
         for (PlannedColumn& column : plan_.columns) {
             if (!column.design.under.empty() && placeOf.contains(column.design.under)) continue;
             column.place = static_cast<int>(plan_.places.size());
@@ -330,19 +339,18 @@ class Planner {
     void addTiers() {
         for (const PlannedColumn& column : plan_.columns) plan_.tierLevels = std::max(plan_.tierLevels, column.levels);
         for (int level = 0; level < plan_.tierLevels; ++level) {
-            const std::string* open = nullptr;
+            const TierDesign* open = nullptr;
             for (int i = 0; i < static_cast<int>(plan_.columns.size()); ++i) {
                 const auto& path = pathOf(plan_.columns[static_cast<std::size_t>(i)].design.tier);
-                const std::string* name =
-                    static_cast<int>(path.size()) > level ? &path[static_cast<std::size_t>(level)] : nullptr;
-                if (name && open && *name == *open) {
+                const TierDesign* tier =
+                    static_cast<int>(path.size()) > level ? path[static_cast<std::size_t>(level)] : nullptr;
+                if (tier && tier == open) {
                     plan_.tiers.back().end = i + 1;
-                } else if (name) {
-                    const auto folded = folded_.find(*name);
-                    plan_.tiers.push_back(
-                        {*design_.findTier(*name), level, i, i + 1, folded == folded_.end() ? 0 : folded->second});
+                } else if (tier) {
+                    const auto folded = folded_.find(tier->name);
+                    plan_.tiers.push_back({*tier, level, i, i + 1, folded == folded_.end() ? 0 : folded->second});
                 }
-                open = name;
+                open = tier;
             }
         }
     }
@@ -462,10 +470,11 @@ class Planner {
     static constexpr std::size_t kMostGroupLevels = 12;
     Grouping grouping_;
     std::vector<std::optional<std::size_t>> summaryAt_;  ///< by the design's summaries their place in the plan
-    std::unordered_map<std::string, FieldIndex> fields_;
-    std::unordered_map<std::string, const PlannedColumn*> known_;
-    std::unordered_map<std::string, const ColumnDesign*> designed_;
-    std::unordered_map<std::string, std::vector<std::string>> paths_;
+    std::unordered_map<std::string_view, FieldIndex> fields_;
+    std::unordered_map<std::string_view, const PlannedColumn*> known_;
+    std::unordered_map<std::string_view, const ColumnDesign*> designed_;
+    std::unordered_map<std::string_view, const TierDesign*> tiers_;
+    std::unordered_map<std::string_view, TierPath> paths_;
     std::unordered_map<std::string, std::string> leads_;
     std::unordered_map<std::string, int> folded_;
     ViewPlan plan_;

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <unordered_map>
 
 #include "core/design/condition.h"
 #include "core/design/message_arguments.h"
@@ -20,7 +21,9 @@ class CheckPlanner {
   public:
     CheckPlanner(const Design& design, const TableSchema& schema, const Registered* registered,
                  std::vector<Finding>& findings)
-        : design_(design), schema_(schema), vocabulary_(vocabularyOf(design, registered)), findings_(findings) {}
+        : design_(design), schema_(schema), vocabulary_(vocabularyOf(design, registered)), findings_(findings) {
+        for (const ColumnDesign& column : design.columns) columns_.emplace(column.field, &column);
+    }
 
     std::optional<PlannedCheck> plan(const CheckDesign& check) {
         PlannedCheck planned;
@@ -75,8 +78,9 @@ class CheckPlanner {
 
     /// What a column's pattern demands of its texts.
     std::optional<PlannedCheck> planPattern(const ColumnDesign& column) {
+        if (column.entry.pattern.empty()) return std::nullopt;
         const auto field = schema_.find(column.field);
-        if (!field || column.entry.pattern.empty()) return std::nullopt;
+        if (!field) return std::nullopt;
         const auto leftOut = [&](const std::string& why) {
             findings_.push_back(
                 {Severity::Warning,
@@ -136,8 +140,8 @@ class CheckPlanner {
         return compileRule(rule, schema_, vocabulary_, options);
     }
     std::string headingOf(const FieldSchema& field) const {
-        const ColumnDesign* column = design_.column(field.name);
-        return column && !column->heading.empty() ? column->heading : field.name;
+        const auto column = columns_.find(field.name);
+        return column != columns_.end() && !column->second->heading.empty() ? column->second->heading : field.name;
     }
     std::string permittedWords(const FieldSchema& field) const {
         constexpr std::size_t kMostNamed = 8;
@@ -157,6 +161,7 @@ class CheckPlanner {
 
     const Design& design_;
     const TableSchema& schema_;
+    std::unordered_map<std::string_view, const ColumnDesign*> columns_;  ///< by field
     RuleVocabulary vocabulary_;
     std::vector<Finding>& findings_;
 };

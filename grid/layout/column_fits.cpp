@@ -5,6 +5,7 @@
 // so far, by their number of bytes. Bench: bench/paint_bench.cpp ("fit all").
 #include "grid/layout/column_fits.h"
 
+#include <bit>
 #include <cmath>
 #include <limits>
 
@@ -33,13 +34,24 @@ int zerosAtEnd(std::int64_t value) {
     return zeros;
 }
 
-/// Calls visit(row, value) for each filled row.
+/// Calls visit(row, value) for each filled row; 64 of them at once are seen to be filled.
 template <class T, class Visit>
 void forEachFilled(const Column& column, const SharedSpan<T>& values, const Visit& visit) {
+    const T* data = values.data();
+    const std::size_t size = column.size();
     const auto validity = column.validity();
-    for (std::size_t i = 0; i < column.size(); ++i)
-        if (validity.empty() || (validity[i >> 6] >> (i & 63)) & 1)
-            visit(i, static_cast<std::int64_t>(values.data()[i]));
+    for (std::size_t word = 0; word * 64 < size; ++word) {
+        const std::size_t first = word * 64, end = std::min(size, first + 64);
+        std::uint64_t filled = validity.empty() ? ~std::uint64_t{0} : validity[word];
+        if (filled == ~std::uint64_t{0}) {
+            for (std::size_t i = first; i < end; ++i) visit(i, static_cast<std::int64_t>(data[i]));
+            continue;
+        }
+        for (; filled != 0; filled &= filled - 1) {
+            const std::size_t i = first + static_cast<std::size_t>(std::countr_zero(filled));
+            if (i < end) visit(i, static_cast<std::int64_t>(data[i]));
+        }
+    }
 }
 
 struct Range64 {
@@ -63,6 +75,25 @@ TextWidth textWidthOf(const PlannedColumn& column) {
                         pattern.find('E') == std::string::npos &&
                         (point == std::string::npos || pattern.find('#', point) == std::string::npos));
     return fixed ? TextWidth::ByDigits : TextWidth::ByWriting;
+}
+
+/// A row of each day that there is, of days counted in `unit`s. (A constant: the division is a multiplication then.)
+template <std::int64_t unit, class T>
+void addDays(const Column& column, const SharedSpan<T>& values, const Range64& range, std::vector<SourceRow>& rows) {
+    const std::int64_t days = range.most / unit - range.least / unit + 3;
+    if (days > kMostDays) {
+        for (std::size_t i = 0; i < column.size(); i += std::max<std::size_t>(1, column.size() / 4000))
+            rows.push_back(static_cast<SourceRow>(i));
+        return;
+    }
+    std::vector<char> seen(static_cast<std::size_t>(days), 0);
+    const std::int64_t first = range.least / unit - 1;
+    forEachFilled(column, values, [&](std::size_t row, std::int64_t value) {
+        char& known = seen[static_cast<std::size_t>(value / unit - first)];
+        if (known) return;
+        known = 1;
+        rows.push_back(static_cast<SourceRow>(row));
+    });
 }
 
 /// Rows whose values are as wide as any of the column, when figures are of one width.
@@ -89,21 +120,10 @@ std::vector<SourceRow> widestIn(const Column& column, const SharedSpan<T>& value
     if (range.least > range.most) return {};
     std::vector<SourceRow> rows{static_cast<SourceRow>(leastRow), static_cast<SourceRow>(mostRow)};
     if (by == TextWidth::ByDay) {
-        const std::int64_t unit = isMoment(column.type()) ? 86'400'000'000 : 1;
-        const std::int64_t days = range.most / unit - range.least / unit + 3;
-        if (days > kMostDays) {
-            for (std::size_t i = 0; i < column.size(); i += std::max<std::size_t>(1, column.size() / 4000))
-                rows.push_back(static_cast<SourceRow>(i));
-            return rows;
-        }
-        std::vector<bool> seen(static_cast<std::size_t>(days), false);
-        const std::int64_t first = range.least / unit - 1;
-        forEachFilled(column, values, [&](std::size_t row, std::int64_t value) {
-            const auto day = static_cast<std::size_t>((unit == 1 ? value : value / unit) - first);
-            if (seen[day]) return;
-            seen[day] = true;
-            rows.push_back(static_cast<SourceRow>(row));
-        });
+        if (isMoment(column.type()))
+            addDays<86'400'000'000>(column, values, range, rows);
+        else
+            addDays<1>(column, values, range, rows);
     } else if (by == TextWidth::ByWriting) {
         std::map<std::pair<int, bool>, std::pair<int, std::size_t>>
             best;  // digits and sign -> fewest zeros at the end, row

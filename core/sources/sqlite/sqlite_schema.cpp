@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <map>
+#include <numeric>
 
 #include "core/base/near_name.h"
 #include "core/columns/time_zone.h"
@@ -214,15 +215,19 @@ Result<void> inferOpen(sqlite3* connection, TableSchema& schema, const std::stri
     auto statement = prepare(connection, select);
     if (!statement) return statement.error();
     std::vector<SeenValues> seen(schema.fields.size()), declared(schema.fields.size());
+    std::vector<std::size_t> asked(schema.fields.size());  // fields of which more values would still tell something
+    std::iota(asked.begin(), asked.end(), std::size_t{0});
     int code = SQLITE_ROW;
-    for (int row = 0; row < kSampleRows && (code = sqlite3_step(statement->get())) == SQLITE_ROW; ++row)
-        for (std::size_t i = 0; i < seen.size(); ++i) {
+    for (int row = 0; row < kSampleRows && !asked.empty() && (code = sqlite3_step(statement->get())) == SQLITE_ROW;
+         ++row)
+        std::erase_if(asked, [&](std::size_t i) {
             const FieldSchema& field = schema.fields[i];
+            const bool isDeclared = !field.declaredType.empty() && field.stored.form == StoredForm::Own;
             auto* value = sqlite3_column_value(statement->get(), static_cast<int>(i));
             if (isTypeOpen(field)) see(seen[i], value, field);
-            if (!field.declaredType.empty() && field.stored.form == StoredForm::Own)
-                seeDeclared(declared[i], value, field);
-        }
+            if (isDeclared) seeDeclared(declared[i], value, field);
+            return !isTypeOpen(field) && (!isDeclared || isBelieved(declared[i], field));
+        });
     if (code != SQLITE_ROW && code != SQLITE_DONE) return errorOf(connection, "Reading the first records");
     for (std::size_t i = 0; i < seen.size(); ++i) {
         FieldSchema& field = schema.fields[i];

@@ -271,7 +271,7 @@ bool fitMoment(FieldSchema& field, const SeenValues& seen) {
 void seeDeclared(SeenValues& seen, sqlite3_value* value, const FieldSchema& field) {
     const int storage = sqlite3_value_type(value);
     const bool isBlob = storage == SQLITE_BLOB;
-    if (storage == SQLITE_NULL || (!isBlob && textOf(value).empty())) return;
+    if (storage == SQLITE_NULL || (storage == SQLITE_TEXT && sqlite3_value_bytes(value) == 0)) return;
     seen.kinds |= 1U << storage;
     ++seen.values;
     const bool takesAny = field.type == Type::Binary || field.type == Type::Text || field.type == Type::NumberList;
@@ -280,6 +280,8 @@ void seeDeclared(SeenValues& seen, sqlite3_value* value, const FieldSchema& fiel
     seen.fitting += fits ? 1 : 0;
     if (hasDay(field.type)) seeMoment(seen, value);
 }
+
+bool isBelieved(const SeenValues& seen, const FieldSchema& field) { return seen.fitting > 0 && !hasDay(field.type); }
 
 bool contradicts(const SeenValues& seen) {
     constexpr int kMoreThanASlip = 3;

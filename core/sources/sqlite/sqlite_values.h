@@ -35,6 +35,8 @@ std::string_view bytesOf(sqlite3_value* value);
 void see(SeenValues& seen, sqlite3_value* value, const FieldSchema& field);
 /// The same of a column whose type is declared: does it keep to it?
 void seeDeclared(SeenValues& seen, sqlite3_value* value, const FieldSchema& field);
+/// One value that fits is enough to believe a declaration; only of moments all count.
+bool isBelieved(const SeenValues& seen, const FieldSchema& field);
 /// What a column that is declared to hold dates and times was seen to hold: sets its type, how it is stored and how its
 /// texts are written. False when the declaration says it, or nothing does.
 bool fitMoment(FieldSchema& field, const SeenValues& seen);
