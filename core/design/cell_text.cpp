@@ -28,9 +28,6 @@ bool readLabel(const Snapshot& snapshot, SourceRow row, const PlannedColumn& col
     return true;
 }
 
-/// As its type shows it.
-void readPlain(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, CellText& out);
-
 }  // namespace
 
 CellReader::CellReader(const Snapshot& snapshot, const PlannedColumn& column) : snapshot_(snapshot), column_(column) {
@@ -38,7 +35,7 @@ CellReader::CellReader(const Snapshot& snapshot, const PlannedColumn& column) : 
 }
 
 void CellReader::read(SourceRow row, CellText& out) {
-    readPlain(snapshot_, row, column_, out);
+    readField(snapshot_, row, column_, out);
     // A value that cannot be what its column says is shown as stored, whatever stands around it.
     if (!face_ || out.isMisfit) return;
     out.isComposed = true;
@@ -51,7 +48,7 @@ void CellReader::read(SourceRow row, CellText& out) {
 
 void readCell(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, CellText& out) {
     if (column.face) return CellReader(snapshot, column).read(row, out);
-    readPlain(snapshot, row, column, out);
+    readField(snapshot, row, column, out);
 }
 
 CellMark markOf(EditState state) {
@@ -76,13 +73,12 @@ CellMark recordMarkOf(const RecordEdit& record) {
     const RecordFate* fate = record.fate();
     if (!fate || fate->change == RecordChange::Update) return gravest;
     const bool isNew = fate->change == RecordChange::Insert;
-    const CellMark own = fate->state == EditState::Draft ? isNew ? CellMark::New : CellMark::Deleted : markOf(fate->state);
+    const CellMark own =
+        fate->state == EditState::Draft ? isNew ? CellMark::New : CellMark::Deleted : markOf(fate->state);
     return isNew ? std::max(gravest, own) : own;
 }
 
-namespace {
-
-void readPlain(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, CellText& out) {
+void readField(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, CellText& out) {
     out.text.clear();
     out.isComposed = false;
     out.isEmpty = out.isPending = out.isMisfit = out.isChecked = false;
@@ -137,6 +133,19 @@ void readPlain(const Snapshot& snapshot, SourceRow row, const PlannedColumn& col
     column.formatter->append(out.text, *values, row);
 }
 
-}  // namespace
+bool isShownAsEdited(const PlannedColumn& column) {
+    const FormatSpec& spec = column.format.spec;
+    return !column.face && spec.style == FormatStyle::Automatic && spec.prefix.empty() && spec.suffix.empty() &&
+           column.format.locale.empty() && column.format.type != Type::Real;
+}
+
+std::string editedText(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column) {
+    if (column.label || column.format.type == Type::Binary) {
+        CellText cell;
+        readField(snapshot, row, column, cell);
+        return cell.text;
+    }
+    return column.formatter->editText(snapshot.value(row, column.field), snapshot.table->schema.field(column.field));
+}
 
 }  // namespace jollyrow

@@ -47,5 +47,13 @@ class CellReader final {
 
 /// One cell alone; of a composed face its rules are made ready for it. Any thread, as long as nobody else writes `out`.
 void readCell(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, CellText& out);
+/// The column's own field in its format, whatever face stands around it: what a name of a record or a box of a form
+/// shows.
+void readField(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column, CellText& out);
+/// The own field as an entry shows it, which reads back as the same value: what is edited, replaced and pasted again.
+/// Of a look-up its label, of a misfit what is stored, of a message the field that it stands in for.
+std::string editedText(const Snapshot& snapshot, SourceRow row, const PlannedColumn& column);
+/// What such a column shows reads back as the same value.
+bool isShownAsEdited(const PlannedColumn& column);
 
 }  // namespace jollyrow

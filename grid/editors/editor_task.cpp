@@ -39,9 +39,7 @@ EditedCell editedCellAt(const Session& session, const PlannedColumn& column, Sou
     const Snapshot& snapshot = *session.snapshot();
     EditedCell edited;
     edited.value = snapshot.value(row, column.field);
-    CellText cell;
-    readCell(snapshot, row, column, cell);
-    edited.shown = QString::fromStdString(cell.text);
+    edited.shown = QString::fromStdString(editedText(snapshot, row, column));
     const Column* stored = snapshot.table->column(column.field);
     const auto misfit = stored ? stored->misfit(row) : std::nullopt;
     if (misfit && !snapshot.edits->find(row, column.field)) edited.misfit = QString::fromUtf8(*misfit);

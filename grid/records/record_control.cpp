@@ -6,11 +6,13 @@
 
 #include <QApplication>
 #include <QClipboard>
+#include <QMimeData>
 
 #include <algorithm>
 #include <set>
 
 #include "core/session/whole_record.h"
+#include "grid/select/clipboard.h"
 
 namespace jollyrow {
 namespace {
@@ -211,9 +213,22 @@ bool RecordControl::undo(bool forward) {
     return true;
 }
 
+/// Where what is pasted begins: the first cell of the selected block, whichever end of it is the current one.
+std::optional<CellPlace> RecordControl::pastePlace() const {
+    auto at = p_.cursor.current();
+    const Selection& selection = p_.cursor.selection();
+    if (!at || selection.mode() != SelectionMode::Cells) return at;
+    for (const Selection::Block& block : selection.blocks())
+        if (block.firstLine <= at->line && at->line < block.endLine && block.firstColumn <= at->column &&
+            at->column < block.endColumn)
+            return CellPlace{block.firstLine, block.firstColumn};
+    return at;
+}
+
 bool RecordControl::paste() {
-    const auto at = p_.cursor.current();
-    const QString text = QApplication::clipboard()->text();
+    const auto at = pastePlace();
+    const QMimeData* data = QApplication::clipboard()->mimeData();
+    const QString text = data ? textToPaste(*data) : QString();
     if (!at || text.isEmpty() || !p_.context.isEditable() || !p_.editors.mayLeave()) return false;
     const BlockEdit block(p_.context, p_.rows);
     auto change = block.pasted(text, *at, p_.cursor.selection(), canInsert());

@@ -60,6 +60,7 @@ class RecordControl final {
     bool canDelete() const;
 
   private:
+    std::optional<CellPlace> pastePlace() const;
     SourceRow current() const;
     void carryKnown(BlockChange change, const QString& label, const std::function<void(std::size_t)>& done);
     void ask(const std::vector<SourceRow>& rows, const std::vector<Dependents>& dependents, bool comesBack);

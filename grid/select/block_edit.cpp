@@ -220,10 +220,9 @@ BlockChange BlockEdit::replaced(int column, const std::vector<SourceRow>& rows, 
     BlockChange change;
     if (find.isEmpty()) return change;
     const Snapshot& snapshot = context_.snapshot();
-    CellText cell;
     for (const SourceRow row : rows) {
-        readCell(snapshot, row, context_.planned(column), cell);
-        const QString text = QString::fromStdString(cell.text);
+        // The field's own text: what a format or a face puts around it is no part of the value.
+        const QString text = QString::fromStdString(editedText(snapshot, row, context_.planned(column)));
         if (!text.contains(find, Qt::CaseInsensitive)) continue;
         const auto place = snapshot.placeOf(row);
         write({place.value_or(0), row, column}, QString(text).replace(find, with, Qt::CaseInsensitive), change);

@@ -10,6 +10,8 @@
 namespace jollyrow {
 namespace {
 
+const QString kOwnType = QStringLiteral("application/x-jollyrow-cells");
+
 QString quoted(QString text) { return u'"' + text.replace(u'"', QStringLiteral("\"\"")) + u'"'; }
 
 QString asPlain(const QString& text) {
@@ -26,7 +28,8 @@ QString asCsv(const QString& text) {
 /// Writes line after line in all forms.
 class CopyWriter {
   public:
-    CopyWriter(const ViewPlan& plan, const std::vector<std::string>& only) : plan_(plan), only_(only) {
+    CopyWriter(const Snapshot& snapshot, const ViewPlan& plan, const std::vector<std::string>& only)
+        : snapshot_(snapshot), plan_(plan), only_(only) {
         out_.html = QStringLiteral("<meta charset=\"utf-8\"><table>");
     }
     bool isWanted(int column) const {
@@ -36,12 +39,20 @@ class CopyWriter {
     void headings(int first, int end) {
         line(first, end, "th", [&](int column) { return QString::fromStdString(planned(column).design.heading); });
     }
+    /// A line of `row`; kNoRow when it is no record.
     template <class Read>
-    void record(int first, int end, const Read& read) {
+    void record(SourceRow row, int first, int end, const Read& read) {
+        bool isFirst = true;
         line(first, end, "td", [&](int column) {
             read(column);
-            return QString::fromUtf8(cell.text);
+            const QString text = QString::fromUtf8(cell.text);
+            const PlannedColumn& at = planned(column);
+            if (!std::exchange(isFirst, false)) out_.own += u'\t';
+            out_.own += asPlain(
+                row == kNoRow || isShownAsEdited(at) ? text : QString::fromStdString(editedText(snapshot_, row, at)));
+            return text;
         });
+        out_.own += u'\n';
         ++out_.records;
     }
     Copied done(std::int64_t leftOut) {
@@ -79,6 +90,7 @@ class CopyWriter {
         out_.html += QStringLiteral("</tr>");
     }
 
+    const Snapshot& snapshot_;
     const ViewPlan& plan_;
     const std::vector<std::string>& only_;
     Copied out_;
@@ -91,19 +103,24 @@ std::unique_ptr<QMimeData> Copied::mimeData() const {
     data->setText(text);
     data->setData(QStringLiteral("text/csv"), csv.toUtf8());
     data->setHtml(html);
+    if (own != text) data->setData(kOwnType, own.toUtf8());
     return data;
+}
+
+QString textToPaste(const QMimeData& data) {
+    return data.hasFormat(kOwnType) ? QString::fromUtf8(data.data(kOwnType)) : data.text();
 }
 
 Copied copied(const Selection& selection, const ShownRows& rows, const Snapshot& snapshot, const ViewPlan& plan,
               const std::vector<std::string>& only, Headings headings) {
-    CopyWriter writer(plan, only);
+    CopyWriter writer(snapshot, plan, only);
     std::int64_t left = Copied::kMostRecords, leftOut = 0;
     if (selection.mode() == SelectionMode::Cells) {
         for (const Selection::Block& block : selection.blocks()) {
             if (headings == Headings::With) writer.headings(block.firstColumn, block.endColumn);
             const std::int64_t end = std::min(block.endLine, block.firstLine + left);
             for (std::int64_t line = block.firstLine; line < end; ++line)
-                writer.record(block.firstColumn, block.endColumn,
+                writer.record(rows.isRecord(line) ? rows.rowAt(line) : kNoRow, block.firstColumn, block.endColumn,
                               [&](int column) { rows.cell(line, column, writer.cell); });
             left -= end - block.firstLine;
             leftOut += block.endLine - end;
@@ -120,7 +137,7 @@ Copied copied(const Selection& selection, const ShownRows& rows, const Snapshot&
             ++leftOut;
             continue;
         }
-        writer.record(0, columns, [&](int column) {
+        writer.record(row, 0, columns, [&](int column) {
             readCell(snapshot, row, plan.columns[static_cast<std::size_t>(column)], writer.cell);
         });
         --left;

@@ -66,7 +66,7 @@ void FieldBox::show(SourceRow row) {
     const auto& snapshot = grid_.session().snapshot();
     if (column && row != kNoRow && raw(row) < snapshot->table->rows) {
         CellText cell;
-        readCell(*snapshot, row, *column, cell);
+        readField(*snapshot, row, *column, cell);
         text_ = cell.isPending ? QStringLiteral("…") : QString::fromStdString(cell.text);
         isEmpty_ = cell.isEmpty;
         isChecked_ = cell.isChecked;

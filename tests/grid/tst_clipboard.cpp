@@ -12,6 +12,13 @@ using namespace jollyrow;
 
 class ClipboardTest : public QObject {
     Q_OBJECT
+    int columnOf(const QString& field) {
+        const auto& columns = grid().session().plan().columns;
+        for (std::size_t i = 0; i < columns.size(); ++i)
+            if (columns[i].design.field == field.toStdString()) return static_cast<int>(i);
+        return -1;
+    }
+
   private Q_SLOTS:
     void init() {
         w_ = std::make_unique<WindowHelpers>();
@@ -62,6 +69,93 @@ class ClipboardTest : public QObject {
         for (int i = 0; i < 40; ++i)
             QTRY_COMPARE(w_->stored(qPrintable(QString("SELECT notes FROM jobs WHERE number = %1").arg(101 + i))),
                          texts[i]);
+    }
+
+    /// Whatever a column puts around its values or leaves out of them: what is copied and pasted onto itself stays as
+    /// it was, and what is replaced is the value, not its looks.
+    void whatIsPastedBackIsWhatItWas_data() {
+        QTest::addColumn<QString>("field");
+        QTest::addColumn<FormatSpec>("format");
+        QTest::addColumn<bool>("isComposed");
+        const auto row = [](const char* field, FormatSpec format, bool isComposed = false) {
+            const QString name = QStringLiteral("%1 %2%3%4%5").arg(field);
+            QTest::newRow(qPrintable(name.arg(QString::fromStdString(format.prefix))
+                                         .arg(QString::fromStdString(format.pattern))
+                                         .arg(QString::fromStdString(format.suffix))
+                                         .arg(isComposed ? " composed" : "")))
+                << QString(field) << format << isComposed;
+        };
+        const auto styled = [](FormatStyle style, const char* pattern = "") {
+            FormatSpec spec;
+            spec.style = style;
+            spec.pattern = pattern;
+            return spec;
+        };
+        const auto pattern = [&](const char* text) { return styled(FormatStyle::Pattern, text); };
+        const auto within = [](const char* prefix, const char* suffix) {
+            FormatSpec spec;
+            spec.prefix = prefix;
+            spec.suffix = suffix;
+            return spec;
+        };
+        row("work", {});
+        row("work", within("No. ", " !"));
+        row("work", {}, true);
+        row("work", styled(FormatStyle::Message, "{number}: {work}"));
+        row("notes", within("“", "”"));
+        row("status", {}, true);
+        row("hours", within("about ", " h"));
+        row("hours", pattern("#,##0"));  // leaves halves out
+        row("hours", pattern("0.00E0"));
+        row("hours", styled(FormatStyle::Duration));
+        row("hours", {}, true);
+        row("hours", styled(FormatStyle::Message, "{hours} of {work}"));
+        row("due", pattern("d MMM"));  // leaves the year out
+        row("due", pattern("EEE dd/MM/yy"));
+        row("due", {}, true);
+        row("paid", styled(FormatStyle::Words, "settled|open"));
+        row("paid", {}, true);
+        row("vessel", {}, true);
+        row("vessel", within("MV ", ""));
+    }
+    void whatIsPastedBackIsWhatItWas() {
+        QFETCH(QString, field);
+        QFETCH(FormatSpec, format);
+        QFETCH(bool, isComposed);
+        w_->outside("UPDATE vessels SET name = name || id");  // a name means one record
+        Design design = grid().design();
+        ColumnDesign* column = design.column(field.toStdString());
+        column->format = format;
+        if (isComposed) {
+            design.faces.push_back(
+                {"several", face::row({face::field("number"), face::field(), face::text("{notes}")})});
+            column->face = "several";
+        }
+        grid().setDesign(design);
+        grid().reload();
+        QTRY_VERIFY(!grid().isLoading());
+        const char* all =
+            "SELECT group_concat(number || '|' || ifnull(vessel, '-') || '|' || work || '|' || status || '|' "
+            "|| ifnull(due, '-') || '|' || hours || '|' || paid || '|' || ifnull(notes, '-')) FROM jobs";
+        const QString before = w_->stored(all);
+        w_->choose(0, "number");  // a click turns a yes or no over
+        grid().setCurrentCell(0, columnOf(field));
+        for (int i = 1; i < 30; ++i) w_->key(Qt::Key_Down, Qt::ShiftModifier);
+        w_->key(Qt::Key_C, Qt::ControlModifier);
+        w_->key(Qt::Key_V, Qt::ControlModifier);
+        QTest::qWait(60);
+        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QVERIFY(!grid().findChild<PasteCard*>());
+        QCOMPARE(w_->stored(all), before);
+        // Pasted over other records it means the same there.
+        grid().setCurrentCell(32, columnOf(field));
+        w_->key(Qt::Key_V, Qt::ControlModifier);
+        const QString same = QStringLiteral(
+                                 "SELECT count(*) FROM jobs a JOIN jobs b ON b.number = a.number + 32 WHERE "
+                                 "a.number <= 30 AND a.%1 IS NOT b.%1")
+                                 .arg(field);
+        QTRY_COMPARE(w_->stored(qPrintable(same)), QString("0"));
+        QVERIFY(!grid().findChild<PasteCard*>());
     }
 
     void whatIsLeftOutIsSaid() {
@@ -181,6 +275,24 @@ class ClipboardTest : public QObject {
         QCOMPARE(w_->stored("SELECT status FROM jobs WHERE number = 6"), QString("In hand"));
         QTest::keyClick(bar->with(), Qt::Key_Return);
         QTRY_COMPARE(w_->stored("SELECT status FROM jobs WHERE number = 6"), QString("Done"));
+    }
+
+    /// What stands around a value is neither found to be replaced nor written.
+    void onlyTheValueIsReplaced() {
+        Design design = grid().design();
+        design.faces.push_back({"several", face::row({face::text("work"), face::field()})});
+        design.column("work")->face = "several";
+        design.column("work")->format.prefix = "work: ";
+        grid().setDesign(design);
+        w_->choose(0, "work");
+        w_->key(Qt::Key_H, Qt::ControlModifier);
+        FindBar* bar = grid().findChild<FindBar*>();
+        QTest::keyClicks(bar->entry(), "work");
+        QTRY_VERIFY(bar->count().contains("200"));
+        QTest::keyClicks(bar->with(), "task");
+        QTest::keyClick(bar->with(), Qt::Key_Return, Qt::ControlModifier);
+        QTRY_COMPARE(bar->count(), QString("200 replaced"));
+        QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work = 'task ' || number"), QString("200"));
     }
 
     /// What would be no value any more is shown before anything is written.

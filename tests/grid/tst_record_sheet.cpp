@@ -28,6 +28,32 @@ class RecordSheetTest : public QObject {
         w_.reset();
     }
 
+    /// A face is how the grid shows a cell; a record's name and a box of the form are the field's own.
+    void facesStayInTheGrid() {
+        Design design = w_->grid().design();
+        design.faces.push_back(
+            {"several", face::row({face::field("notes"), face::field(), face::text("at {status}")})});
+        for (const char* field : {"work", "vessel"}) design.column(field)->face = "several";
+        w_->grid().setDesign(design);
+        w_->choose(4, "vessel");
+        const QString name =
+            w_->stored("SELECT name FROM vessels WHERE id = (SELECT vessel FROM jobs WHERE number = 5)");
+        QVERIFY(!name.isEmpty());
+        QTRY_COMPARE(w_->text(4, "vessel"), name);
+        QCOMPARE(w_->text(4, "work"), QString("work 5"));
+        QStringList shown;
+        for (QWidget* box : sheet_->findChildren<FieldBox*>()) shown << box->accessibleDescription();
+        QVERIFY2(shown.contains(name), qPrintable(shown.join("; ")));
+        QVERIFY2(shown.contains("work 5"), qPrintable(shown.join("; ")));
+        for (const QLabel* label : sheet_->findChildren<QLabel*>())
+            QVERIFY2(!label->text().contains("at "), qPrintable(label->text()));
+        // The entry of a look-up begins with the label that is looked up, too.
+        w_->key(Qt::Key_F2);
+        QTRY_VERIFY(w_->entry());
+        QCOMPARE(w_->entry()->text(), name);
+        QTest::keyClick(w_->entry(), Qt::Key_Escape);
+    }
+
     void itShowsTheCurrentRecord() {
         QVERIFY(box("work")->shownText().isEmpty());
         for (const std::int64_t line : {std::int64_t{0}, std::int64_t{7}, std::int64_t{150}}) {
