@@ -32,69 +32,82 @@ void ColumnsOutline::setContent(const Design& design, const TableSchema& schema,
     build();
 }
 
-void ColumnsOutline::build() {
-    rows_.clear();
-    std::size_t shown = 0, place = 0, places = 0;
-    for (const ColumnDesign& column : design_.columns) {
-        shown += column.shown && !column.hiddenFromUsers ? 1 : 0;
-        places += column.shown && !column.hiddenFromUsers && column.under.empty() ? 1 : 0;
-    }
-    rows_.push_back({.kind = Kind::Title,
-                     .id = {},
-                     .text = tr("Columns"),
-                     .note = tr("%1 of %2").arg(shown).arg(design_.columns.size()),
-                     .height = kTitleHeight});
-    std::vector<std::string> open;
+bool ColumnsOutline::addTiers(const std::vector<std::string>& path, std::size_t firstNew) {
     bool isClosed = false;
+    for (std::size_t i = 0; i < path.size(); ++i) {
+        const QString name = QString::fromStdString(path[i]);
+        if (i >= firstNew && !isClosed) {
+            const auto fields = fieldsUnder(design_, path[i]);
+            const bool anyShown = std::any_of(fields.begin(), fields.end(),
+                                              [&](const std::string& f) { return design_.column(f)->shown; });
+            rows_.push_back({.kind = Kind::Tier,
+                             .id = name,
+                             .text = headingOfTier(design_, path[i]),
+                             .note = design_.findTier(path[i])->folded ? tr("folded") : QString(),
+                             .indent = static_cast<int>(i),
+                             .shown = anyShown,
+                             .isOpen = !closedTiers_.contains(name),
+                             .height = kRowHeight});
+        }
+        isClosed = isClosed || closedTiers_.contains(name);
+    }
+    return isClosed;
+}
+
+QString ColumnsOutline::noteOf(const ColumnDesign& column, bool isPinned) const {
+    if (!schema_.find(column.field)) return column.rule.empty() ? tr("missing") : tr("wrong rule");
+    if (column.hiddenFromUsers) return tr("kept");
+    QString note;
+    for (std::size_t k = 0; k < design_.sort.size(); ++k)
+        if (design_.sort[k].field == column.field) note = tr("sort %1").arg(k + 1);
+    for (std::size_t k = 0; k < design_.groups.size(); ++k)
+        if (design_.groups[k].key.field == column.field) note = tr("group %1").arg(k + 1);
+    if (isPinned && note.isEmpty()) note = tr("pinned");
+    return !column.rule.empty() && note.isEmpty() ? tr("rule") : note;
+}
+
+void ColumnsOutline::addColumns() {
+    const auto takesPlace = [](const ColumnDesign& column) {
+        return column.shown && !column.hiddenFromUsers && column.under.empty();
+    };
+    const auto places =
+        static_cast<std::size_t>(std::count_if(design_.columns.begin(), design_.columns.end(), takesPlace));
+    std::size_t place = 0;
+    std::vector<std::string> open;
     for (const ColumnDesign& column : design_.columns) {
         const std::vector<std::string> path = tierPath(design_, column.tier);
         std::size_t same = 0;
         while (same < path.size() && same < open.size() && path[same] == open[same]) ++same;
-        isClosed = false;
-        for (std::size_t i = 0; i < path.size(); ++i) {
-            const QString name = QString::fromStdString(path[i]);
-            if (i >= same && !isClosed) {
-                const auto fields = fieldsUnder(design_, path[i]);
-                const bool anyShown = std::any_of(fields.begin(), fields.end(),
-                                                  [&](const std::string& f) { return design_.column(f)->shown; });
-                rows_.push_back({.kind = Kind::Tier,
-                                 .id = name,
-                                 .text = headingOfTier(design_, path[i]),
-                                 .note = design_.findTier(path[i])->folded ? tr("folded") : QString(),
-                                 .indent = static_cast<int>(i),
-                                 .shown = anyShown,
-                                 .isOpen = !closedTiers_.contains(name),
-                                 .height = kRowHeight});
-            }
-            isClosed = isClosed || closedTiers_.contains(name);
-        }
+        const bool isClosed = addTiers(path, same);
         open = path;
-        const bool takesPlace = column.shown && !column.hiddenFromUsers && column.under.empty();
         const std::size_t at = place;
-        place += takesPlace ? 1 : 0;
+        place += takesPlace(column) ? 1 : 0;
         if (isClosed) continue;
         const auto field = schema_.find(column.field);
-        QString note;
-        for (std::size_t k = 0; k < design_.sort.size(); ++k)
-            if (design_.sort[k].field == column.field) note = tr("sort %1").arg(k + 1);
-        for (std::size_t k = 0; k < design_.groups.size(); ++k)
-            if (design_.groups[k].key.field == column.field) note = tr("group %1").arg(k + 1);
-        const bool pinned = takesPlace && (at < static_cast<std::size_t>(design_.grid.pinned) ||
-                                           at + static_cast<std::size_t>(design_.grid.pinnedRight) >= places);
-        if (pinned && note.isEmpty()) note = tr("pinned");
-        if (column.hiddenFromUsers) note = tr("kept");
-        if (!column.rule.empty() && note.isEmpty()) note = tr("rule");
-        if (!field) note = column.rule.empty() ? tr("missing") : tr("wrong rule");
+        const bool isPinned = takesPlace(column) && (at < static_cast<std::size_t>(design_.grid.pinned) ||
+                                                     at + static_cast<std::size_t>(design_.grid.pinnedRight) >= places);
         rows_.push_back({.kind = Kind::Column,
                          .id = QString::fromStdString(column.field),
                          .text = QString::fromStdString(column.heading),
-                         .note = note,
+                         .note = noteOf(column, isPinned),
                          .icon = static_cast<int>(field ? iconFor(schema_.field(*field)) : Icon::Warning),
                          .indent = static_cast<int>(path.size()),
                          .shown = column.shown && !column.hiddenFromUsers,
                          .isBeneath = !column.under.empty(),
                          .height = kRowHeight});
     }
+}
+
+void ColumnsOutline::build() {
+    rows_.clear();
+    const auto shown = std::count_if(design_.columns.begin(), design_.columns.end(),
+                                     [](const ColumnDesign& c) { return c.shown && !c.hiddenFromUsers; });
+    rows_.push_back({.kind = Kind::Title,
+                     .id = {},
+                     .text = tr("Columns"),
+                     .note = tr("%1 of %2").arg(shown).arg(design_.columns.size()),
+                     .height = kTitleHeight});
+    addColumns();
     rows_.push_back({.kind = Kind::Add,
                      .id = {},
                      .text = tr("Computed column…"),

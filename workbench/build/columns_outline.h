@@ -77,6 +77,10 @@ class ColumnsOutline final : public QAbstractScrollArea {
         int intoRow = -1;  ///< a tier to be marked whole
     };
     void build();
+    void addColumns();
+    /// Those of a column's tiers that begin with it; true when one of them is closed.
+    bool addTiers(const std::vector<std::string>& path, std::size_t firstNew);
+    QString noteOf(const ColumnDesign& column, bool isPinned) const;
     void addUnused(const TableSchema& schema, const std::string& path, int indent);
     void relayout();
     int rowAt(QPoint position) const;

@@ -111,9 +111,8 @@ void SummaryPopover::type(Design next, const QString& label) {
     showFacts();
 }
 
-void SummaryPopover::addWhat(QHBoxLayout& row, std::size_t index) {
+QWidget* SummaryPopover::showPick(std::size_t index) {
     const SummaryDesign& summary = design_.summaries[index];
-    const bool isRule = summary.show == SummaryShow::Rule;
     const std::string field = summary.of.empty() ? summary.column : summary.of;
     std::vector<SummaryShow> shows = summariesFor(typeOf(field));
     shows.push_back(SummaryShow::Rule);
@@ -139,54 +138,45 @@ void SummaryPopover::addWhat(QHBoxLayout& row, std::size_t index) {
                     changing.weight = other.name;
         take(std::move(next), tr("Figure of %1").arg(headingOf(changing.column)));
     });
-    row.addWidget(show);
-    if (summary.show == SummaryShow::Percentile) {
-        auto* percent = new QDoubleSpinBox(cards_);
-        percent->setRange(0, 100);
-        percent->setDecimals(1);
-        percent->setSuffix(tr(" %"));
-        percent->setAccessibleName(tr("Percentile"));
-        percent->setValue(summary.percent);
-        connect(percent, &QDoubleSpinBox::valueChanged, this, [this, index](double value) {
-            Design next = design_;
-            next.summaries[index].percent = value;
-            type(std::move(next), tr("Percentile"));
-        });
-        row.addWidget(percent);
+    return show;
+}
+
+QWidget* SummaryPopover::percentEntry(std::size_t index) {
+    auto* percent = new QDoubleSpinBox(cards_);
+    percent->setRange(0, 100);
+    percent->setDecimals(1);
+    percent->setSuffix(tr(" %"));
+    percent->setAccessibleName(tr("Percentile"));
+    percent->setValue(design_.summaries[index].percent);
+    connect(percent, &QDoubleSpinBox::valueChanged, this, [this, index](double value) {
+        Design next = design_;
+        next.summaries[index].percent = value;
+        type(std::move(next), tr("Percentile"));
+    });
+    return percent;
+}
+
+QWidget* SummaryPopover::fieldPick(const QString& name, std::size_t index, const std::string& current,
+                                   const std::function<bool(const FieldSchema&)>& fits,
+                                   std::function<void(SummaryDesign&, const std::string&)> set) {
+    auto* pick = new PickBox(cards_);
+    pick->setAccessibleName(name);
+    pick->setMinimumWidth(110);
+    for (const FieldSchema& other : schema_.fields) {
+        if (!fits(other)) continue;
+        pick->addItem(headingOf(other.name), QString::fromStdString(other.name));
+        if (other.name == current) pick->setCurrentIndex(pick->count() - 1);
     }
-    const auto pickField = [&](const QString& name, const std::string& current, auto fits, auto set) {
-        auto* pick = new PickBox(cards_);
-        pick->setAccessibleName(name);
-        pick->setMinimumWidth(110);
-        for (const FieldSchema& other : schema_.fields) {
-            if (!fits(other)) continue;
-            pick->addItem(headingOf(other.name), QString::fromStdString(other.name));
-            if (other.name == current) pick->setCurrentIndex(pick->count() - 1);
-        }
-        connect(pick, &QComboBox::activated, this, [this, index, pick, set](int chosen) {
-            Design next = design_;
-            set(next.summaries[index], pick->itemData(chosen).toString().toStdString());
-            take(std::move(next), tr("Figure of %1").arg(headingOf(next.summaries[index].column)));
-        });
-        return pick;
-    };
-    if (summary.show == SummaryShow::WeightedMean) {
-        row.addWidget(quietLabel(tr("by"), cards_));
-        row.addWidget(pickField(
-            tr("Weight"), summary.weight, [](const FieldSchema& f) { return isNumber(f.type); },
-            [](SummaryDesign& s, const std::string& f) { s.weight = f; }));
-    }
-    if (!isRule && summary.show != SummaryShow::Count) {
-        row.addWidget(quietLabel(tr("of"), cards_));
-        row.addWidget(pickField(
-            tr("Of which field"), field,
-            [&](const FieldSchema& f) {
-                const auto fit = summariesFor(f.type);
-                return std::find(fit.begin(), fit.end(), summary.show) != fit.end();
-            },
-            [](SummaryDesign& s, const std::string& f) { s.of = f == s.column ? std::string() : f; }));
-    }
-    row.addWidget(quietLabel(tr("under"), cards_));
+    connect(pick, &QComboBox::activated, this, [this, index, pick, set = std::move(set)](int chosen) {
+        Design next = design_;
+        set(next.summaries[index], pick->itemData(chosen).toString().toStdString());
+        take(std::move(next), tr("Figure of %1").arg(headingOf(next.summaries[index].column)));
+    });
+    return pick;
+}
+
+QWidget* SummaryPopover::underPick(std::size_t index) {
+    const SummaryDesign& summary = design_.summaries[index];
     auto* under = new PickBox(cards_);
     under->setObjectName(QStringLiteral("under"));
     under->setAccessibleName(tr("Under which column it stands"));
@@ -206,7 +196,31 @@ void SummaryPopover::addWhat(QHBoxLayout& row, std::size_t index) {
         if (changing.of == to) changing.of.clear();
         take(std::move(next), tr("Place of a figure"));
     });
-    row.addWidget(under);
+    return under;
+}
+
+void SummaryPopover::addWhat(QHBoxLayout& row, std::size_t index) {
+    const SummaryDesign& summary = design_.summaries[index];
+    row.addWidget(showPick(index));
+    if (summary.show == SummaryShow::Percentile) row.addWidget(percentEntry(index));
+    if (summary.show == SummaryShow::WeightedMean) {
+        row.addWidget(quietLabel(tr("by"), cards_));
+        row.addWidget(fieldPick(
+            tr("Weight"), index, summary.weight, [](const FieldSchema& f) { return isNumber(f.type); },
+            [](SummaryDesign& s, const std::string& f) { s.weight = f; }));
+    }
+    if (summary.show != SummaryShow::Rule && summary.show != SummaryShow::Count) {
+        row.addWidget(quietLabel(tr("of"), cards_));
+        const auto fits = [&](const FieldSchema& f) {
+            const auto fit = summariesFor(f.type);
+            return std::find(fit.begin(), fit.end(), summary.show) != fit.end();
+        };
+        row.addWidget(
+            fieldPick(tr("Of which field"), index, summary.of.empty() ? summary.column : summary.of, fits,
+                      [](SummaryDesign& s, const std::string& f) { s.of = f == s.column ? std::string() : f; }));
+    }
+    row.addWidget(quietLabel(tr("under"), cards_));
+    row.addWidget(underPick(index));
 }
 
 void SummaryPopover::addRule(QVBoxLayout& card, std::size_t index) {
@@ -309,20 +323,12 @@ void SummaryPopover::addPlaces(QVBoxLayout& card, std::size_t index) {
     card.addLayout(row);
 }
 
-QWidget* SummaryPopover::card(std::size_t index) {
-    const SummaryDesign summary = design_.summaries[index];
-    auto* card = new Card(cards_);
-    auto* column = new QVBoxLayout(card);
-    const bool isOpen = index == open_;
-    column->setContentsMargins(12, isOpen ? 6 : 1, 8, isOpen ? 8 : 1);
-    column->setSpacing(6);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(8);
-    column->addLayout(row);
+/// Opens and folds its card.
+QWidget* SummaryPopover::titleOf(std::size_t index, QWidget* card) {
     auto* title = new QToolButton(card);
     title->setObjectName(QStringLiteral("figure%1").arg(index));
-    title->setText(wordsOf(summary));
-    title->setToolTip(isOpen ? tr("Fold it away") : tr("Change it"));
+    title->setText(wordsOf(design_.summaries[index]));
+    title->setToolTip(index == open_ ? tr("Fold it away") : tr("Change it"));
     title->setFont(sized(13, QFont::DemiBold));
     title->setCursor(Qt::PointingHandCursor);
     title->setStyleSheet(QStringLiteral("QToolButton{border:none;background:transparent;color:%1;padding:2px}"
@@ -332,19 +338,14 @@ QWidget* SummaryPopover::card(std::size_t index) {
         open_ = open_ == index ? std::size_t(-1) : index;
         QTimer::singleShot(0, this, [this] { rebuild(); });
     });
-    row->addWidget(title);
-    if (!isOpen) {
-        QStringList places;
-        if (summary.onGroups) places << tr("group lines");
-        if (summary.onFooters) places << tr("footers");
-        if (summary.onTotal) places << tr("totals");
-        row->addWidget(quietLabel(tr("under %1, %2").arg(headingOf(summary.column), places.join(tr(", "))), card));
-    }
-    row->addStretch(1);
+    return title;
+}
+
+void SummaryPopover::addButtons(QHBoxLayout& row, std::size_t index, QWidget* card) {
     const auto button = [&](Icon icon, const QString& name, bool enabled, auto act) {
         auto* tool = cardButton(icon, name, enabled, card);
         connect(tool, &QToolButton::clicked, this, act);
-        row->addWidget(tool);
+        row.addWidget(tool);
     };
     button(Icon::ArrowUp, tr("Earlier, and above others on its column"), index > 0, [this, index] {
         Design next = design_;
@@ -359,6 +360,28 @@ QWidget* SummaryPopover::card(std::size_t index) {
         open_ = std::size_t(-1);
         take(std::move(next), tr("Take %1 away").arg(words));
     });
+}
+
+QWidget* SummaryPopover::card(std::size_t index) {
+    const SummaryDesign summary = design_.summaries[index];
+    auto* card = new Card(cards_);
+    auto* column = new QVBoxLayout(card);
+    const bool isOpen = index == open_;
+    column->setContentsMargins(12, isOpen ? 6 : 1, 8, isOpen ? 8 : 1);
+    column->setSpacing(6);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(8);
+    column->addLayout(row);
+    row->addWidget(titleOf(index, card));
+    if (!isOpen) {
+        QStringList places;
+        if (summary.onGroups) places << tr("group lines");
+        if (summary.onFooters) places << tr("footers");
+        if (summary.onTotal) places << tr("totals");
+        row->addWidget(quietLabel(tr("under %1, %2").arg(headingOf(summary.column), places.join(tr(", "))), card));
+    }
+    row->addStretch(1);
+    addButtons(*row, index, card);
     if (!isOpen) return card;
     auto* what = new QHBoxLayout;
     what->setSpacing(8);

@@ -32,6 +32,14 @@ class SummaryPopover final : public Popover {
     void rebuild();
     QWidget* card(std::size_t index);
     void addWhat(QHBoxLayout& row, std::size_t index);
+    QWidget* showPick(std::size_t index);
+    QWidget* percentEntry(std::size_t index);
+    QWidget* fieldPick(const QString& name, std::size_t index, const std::string& current,
+                       const std::function<bool(const FieldSchema&)>& fits,
+                       std::function<void(SummaryDesign&, const std::string&)> set);
+    QWidget* underPick(std::size_t index);
+    QWidget* titleOf(std::size_t index, QWidget* card);
+    void addButtons(QHBoxLayout& row, std::size_t index, QWidget* card);
     void addLook(QVBoxLayout& card, std::size_t index);
     void addPlaces(QVBoxLayout& card, std::size_t index);
     void addRule(QVBoxLayout& card, std::size_t index);

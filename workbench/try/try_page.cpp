@@ -73,6 +73,21 @@ TryPage::TryPage(QWidget* parent)
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(0);
+    layout->addWidget(makeRibbon());
+    layout->addLayout(makeHead());
+    grid_ = new Grid(this);
+    grid_->setDraftFolder({});  // the copy is thrown away, and what is typed into it with it
+    auto* words = new QVBoxLayout;
+    words->setContentsMargins(4, 0, 2, 8);
+    words->addWidget(new ParameterBar(*grid_, this));
+    words->addWidget(new FilterWords(*grid_, this));
+    layout->addLayout(words);
+    layout->addLayout(makeWorkplace(), 1);
+    connectButtons();
+    connectGrid();
+}
+
+QWidget* TryPage::makeRibbon() {
     auto* ribbon = new QHBoxLayout;
     ribbon->setContentsMargins(16, 5, 16, 5);
     ribbon_->setTextFormat(Qt::RichText);
@@ -92,8 +107,10 @@ TryPage::TryPage(QWidget* parent)
     auto* ribbonBox = new QWidget(this);
     ribbonBox->setFixedHeight(kRibbonHeight);
     ribbonBox->setLayout(ribbon);
-    layout->addWidget(ribbonBox);
+    return ribbonBox;
+}
 
+QLayout* TryPage::makeHead() {
     auto* head = new QHBoxLayout;
     head->setContentsMargins(18, 14, 18, 12);
     head->setSpacing(12);
@@ -111,19 +128,15 @@ TryPage::TryPage(QWidget* parent)
     newRecord_->setToolTip(tr("Begins a new record (Insert)"));
     newRecord_->setProperty("primary", true);
     head->addWidget(newRecord_);
-    layout->addLayout(head);
+    return head;
+}
 
+/// The grid on its sheet, and beside it the record or the list of changes.
+QLayout* TryPage::makeWorkplace() {
     auto* sheet = new Sheet(this);
     auto* inside = new QVBoxLayout(sheet);
     inside->setContentsMargins(1, 1, 1, 1);
     inside->setSpacing(0);
-    grid_ = new Grid(sheet);
-    grid_->setDraftFolder({});  // the copy is thrown away, and what is typed into it with it
-    auto* words = new QVBoxLayout;
-    words->setContentsMargins(4, 0, 2, 8);
-    words->addWidget(new ParameterBar(*grid_, this));
-    words->addWidget(new FilterWords(*grid_, this));
-    layout->addLayout(words);
     inside->addWidget(grid_, 1);
     foot_->setContentsMargins(12, 7, 12, 8);
     foot_->setForegroundRole(QPalette::PlaceholderText);
@@ -139,8 +152,10 @@ TryPage::TryPage(QWidget* parent)
     side_->addWidget(changeList_);
     side_->setFixedWidth(316);
     around->addWidget(side_);
-    layout->addLayout(around, 1);
+    return around;
+}
 
+void TryPage::connectButtons() {
     connect(back_, &QPushButton::clicked, this, &TryPage::backToBuild);
     connect(keep_, &QPushButton::clicked, this, &TryPage::keep);
     connect(again_, &QPushButton::clicked, this, [this] { begin(design_, formTitle_, realPath_); });
@@ -150,6 +165,9 @@ TryPage::TryPage(QWidget* parent)
     connect(side_, &QStackedWidget::currentChanged, this, &TryPage::refresh);
     connect(changeList_, &ChangeList::closeWanted, this, [this] { side_->setCurrentIndex(0); });
     connect(record_, &RecordSheet::leaveWanted, this, [this] { grid_->setFocus(); });
+}
+
+void TryPage::connectGrid() {
     connect(grid_, &Grid::recordActivated, this, [this] {
         side_->setCurrentIndex(0);
         record_->focusFirst();

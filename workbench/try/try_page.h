@@ -44,6 +44,11 @@ class TryPage final : public QWidget {
     void paintEvent(QPaintEvent* event) override;
 
   private:
+    QWidget* makeRibbon();
+    QLayout* makeHead();
+    QLayout* makeWorkplace();
+    void connectButtons();
+    void connectGrid();
     void copied(const Result<void>& result);
     Result<void> openCopy();
     void keep();

@@ -31,6 +31,7 @@ namespace jollyrow::sqlite {
 namespace {
 
 constexpr std::int64_t kFirstMorsel = 512;  // small: it is what the window shows first
+constexpr std::int64_t kFirstShown = 200;   // more lines than a tall screen has; each costs a look into related tables
 constexpr std::int64_t kMorsel = 16384;     // row ids a range, and rows a chunk
 constexpr std::int64_t kAhead = 8;          // finished ranges that may wait for an earlier one
 constexpr std::size_t kSpare = 4;           // sets of chunks kept to be filled again
@@ -522,7 +523,7 @@ static void showFirst(sqlite3* connection, const TableSchema& schema, const Load
     if (!request.onPart || schema.joins.empty() || !hasRowId(connection, schema)) return;
     LoadRequest few = request;
     few.onPart = {};
-    few.most = kFirstMorsel;
+    few.most = kFirstShown;
     auto plan = planOf(connection, schema, few, Joining::InDatabase);
     if (!plan) return;
     const auto loaded = loadSerially(connection, schema, *plan, few, cancel);
