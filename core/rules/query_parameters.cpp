@@ -253,6 +253,22 @@ std::string withoutConditionsOn(std::string_view query, const std::set<std::stri
     return out + std::string(query.substr(copied));
 }
 
+NumberedQuery withNumbers(std::string_view query) {
+    NumberedQuery out;
+    const auto pieces = piecesOf(query);
+    std::size_t done = 0;
+    for (const Piece& piece : pieces ? *pieces : std::vector<Piece>()) {
+        if (piece.kind != Kind::Parameter) continue;
+        auto known = std::find(out.names.begin(), out.names.end(), piece.word);
+        if (known == out.names.end()) known = out.names.insert(known, piece.word);
+        out.query += query.substr(done, piece.offset - done);
+        out.query += "$" + std::to_string(known - out.names.begin() + 1);
+        done = piece.offset + piece.length;
+    }
+    out.query += query.substr(done);
+    return out;
+}
+
 std::string comparedWith(std::string_view query, std::string_view parameter) {
     const auto pieces = piecesOf(query);
     if (!pieces) return {};

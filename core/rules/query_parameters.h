@@ -21,6 +21,13 @@ std::vector<std::string> parametersIn(std::string_view query);
 /// database then says what is wrong. O(length * depth).
 std::string withoutConditionsOn(std::string_view query, const std::set<std::string>& empty);
 
+/// The query with $1, $2 … in place of its parameters, as PostgreSQL has them, and their names in that order.
+struct NumberedQuery {
+    std::string query;
+    std::vector<std::string> names;
+};
+NumberedQuery withNumbers(std::string_view query);
+
 /// What a parameter is first compared with, where that is a plain name ("due_on" of `j.due_on >= :from`); else "".
 std::string comparedWith(std::string_view query, std::string_view parameter);
 

@@ -81,4 +81,16 @@ Result<void> addRelated(TableSchema& schema, const std::vector<std::string>& pat
     return {};
 }
 
+std::string labelAmong(const std::vector<std::string>& texts) {
+    std::string label;
+    int best = 0;
+    for (const std::string& text : texts) {
+        const int weight = text == "name" || text == "title" || text == "label" ? 3 : text.ends_with("name") ? 2 : 1;
+        if (weight <= best) continue;
+        best = weight;
+        label = text;
+    }
+    return label;
+}
+
 }  // namespace jollyrow

@@ -19,4 +19,8 @@ using OtherTables = std::function<Result<TableSchema>(const std::string& table)>
 /// record, add nothing. Fails when another table cannot be read, but for one that there is not (NotFound).
 Result<void> addRelated(TableSchema& schema, const std::vector<std::string>& paths, const OtherTables& others);
 
+/// Which of a table's texts, in its order, stands for its records: one called name, title or label, else one whose name
+/// ends so, else the first; "" of none.
+std::string labelAmong(const std::vector<std::string>& texts);
+
 }  // namespace jollyrow

@@ -1,5 +1,8 @@
 // SPDX-License-Identifier: MIT
 // The registry of sources: one line a kind; the first that knows an address opens it.
+#include <iterator>
+
+#include "core/sources/postgres/pg_source.h"
 #include "core/sources/source.h"
 #include "core/sources/sqlite/sqlite_source.h"
 
@@ -13,13 +16,14 @@ struct SourceKind {
 };
 
 constexpr SourceKind kKinds[] = {
+    {postgres::knows, postgres::openSource, postgres::openStore},
     {[](const std::string&) { return true; }, sqlite::openSource, sqlite::openStore},
 };
 
 const SourceKind& kindOf(const std::string& address) {
     for (const SourceKind& kind : kKinds)
         if (kind.knows(address)) return kind;
-    return kKinds[0];
+    return kKinds[std::size(kKinds) - 1];
 }
 
 }  // namespace

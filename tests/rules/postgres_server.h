@@ -42,7 +42,7 @@ class PostgresServer final {
                 fmt::format("{}/initdb -D {}/data -U tester -A trust --no-sync -E UTF8 --locale=C.UTF-8", bin_, home_)))
             return "initdb failed: " + logText();
         if (!run(fmt::format("{0}/pg_ctl -D {1}/data -l {1}/server.log -w -t 60 -o \"-k {1} -c listen_addresses='' -c "
-                             "fsync=off -c max_connections=8\" start",
+                             "fsync=off -c max_connections=40\" start",
                              bin_, home_)))
             return "the server did not start: " + logText();
         started_ = true;
@@ -52,6 +52,18 @@ class PostgresServer final {
         PQsetNoticeProcessor(
             connection_, [](void*, const char*) {}, nullptr);
         return "";
+    }
+    /// A connection URI to a database of the server.
+    std::string address(const std::string& database = "postgres", const std::string& user = "tester") const {
+        return fmt::format("postgresql://{}@/{}?host={}", user, database, home_);
+    }
+    /// Several statements; the first line of what went wrong, "" when nothing did.
+    std::string execute(const std::string& sql) {
+        PGresult* result = PQexec(connection_, sql.c_str());
+        const ExecStatusType status = PQresultStatus(result);
+        const std::string said = PQresultErrorMessage(result);
+        PQclear(result);
+        return status == PGRES_COMMAND_OK || status == PGRES_TUPLES_OK ? "" : said.substr(0, said.find('\n'));
     }
     PostgresServer() = default;
     PostgresServer(const PostgresServer&) = delete;

@@ -114,13 +114,7 @@ Result<void> describeTarget(sqlite3* connection, ForeignKey& link) {
         const auto known = std::find_if(names.begin(), names.end(), [&](const auto& n) { return sameName(n, target); });
         if (known != names.end()) target = *known;
     }
-    int best = 0;
-    for (const std::string& text : texts) {
-        const int weight = text == "name" || text == "title" || text == "label" ? 3 : text.ends_with("name") ? 2 : 1;
-        if (weight <= best) continue;
-        best = weight;
-        link.label = text;
-    }
+    link.label = labelAmong(texts);
     return {};
 }
 

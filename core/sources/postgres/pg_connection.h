@@ -1,0 +1,79 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// A connection to a PostgreSQL server by libpq, and what it answers. Every wait looks at a Cancel; a request that is
+// given up is cancelled on the server, too. Confined to one thread at a time.
+
+#include <libpq-fe.h>
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/cancel.h"
+#include "core/base/result.h"
+
+namespace jollyrow::postgres {
+
+/// A parameter as text; nullopt is NULL.
+using Parameter = std::optional<std::string>;
+
+/// Rows of a query, in binary form.
+class Answer final {
+  public:
+    explicit Answer(PGresult* result) : result_(result, &PQclear) {}
+    int rows() const { return PQntuples(result_.get()); }
+    int columns() const { return PQnfields(result_.get()); }
+    bool isNull(int row, int column) const { return PQgetisnull(result_.get(), row, column) != 0; }
+    /// The bytes as sent; "" for NULL.
+    std::string_view bytes(int row, int column) const {
+        return {PQgetvalue(result_.get(), row, column),
+                static_cast<std::size_t>(PQgetlength(result_.get(), row, column))};
+    }
+    std::string text(int row, int column) const { return std::string(bytes(row, column)); }
+    /// Of a boolean.
+    bool isTrue(int row, int column) const { return bytes(row, column) == std::string_view("\1", 1); }
+    /// Of an int4 or int8.
+    std::int64_t integer(int row, int column) const;
+    PGresult* get() const { return result_.get(); }
+
+  private:
+    std::unique_ptr<PGresult, decltype(&PQclear)> result_;
+};
+
+/// A refusal by the server: the words for the form user in `error`, the rest to find out which field it is about.
+struct Refusal {
+    Error error;
+    std::string state;  ///< SQLSTATE, five characters; "" when the connection broke
+    std::string column, constraint, said;
+};
+
+class Connection final {
+  public:
+    /// Waits for the server as the address says (connect_timeout), some seconds when it says nothing.
+    static Result<Connection> open(const std::string& address, const Cancel& cancel = {});
+
+    /// One statement. `refusal` tells more of what went wrong.
+    Result<Answer> run(const std::string& sql, const std::vector<Parameter>& parameters = {}, const Cancel& cancel = {},
+                       Refusal* refusal = nullptr);
+    /// Reads one more row of a COPY TO STDOUT that run() has begun; nullopt at its end.
+    Result<std::optional<std::string_view>> copied(const Cancel& cancel);
+    bool isBroken() const { return PQstatus(handle_.get()) != CONNECTION_OK; }
+    bool isInTransaction() const;
+    PGconn* get() const { return handle_.get(); }
+
+  private:
+    explicit Connection(PGconn* handle) : handle_(handle, &PQfinish) {}
+    Result<void> await(const Cancel& cancel);
+    std::unique_ptr<PGconn, decltype(&PQfinish)> handle_;
+    struct FreeCopied {
+        void operator()(char* bytes) const { PQfreemem(bytes); }
+    };
+    std::unique_ptr<char, FreeCopied> row_;  ///< what copied() gave last
+};
+
+/// In double quotes.
+std::string quotedName(std::string_view name);
+
+}  // namespace jollyrow::postgres
