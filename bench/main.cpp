@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // jollyrow-bench [--json FILE] [--rows N] [--rounds N] [--database FILE] [--tiny]
-//                [--only loading|sorting|painting|faces|columns|rules|groups|editing|frames|objects]
+//                [--only loading|sorting|painting|faces|columns|rules|groups|editing|frames|objects|server]
 // The ratio tables of docs/bench.md. A database that `jollyrow demo-data` made before saves making one.
 #include "bench/measure.h"
 
@@ -78,7 +78,7 @@ int main(int argc, char** argv) {
     constexpr std::pair<const char*, std::vector<Figure> (*)(const Setting&)> kParts[] = {
         {"loading", benchLoading},    {"sorting", benchSorting}, {"painting", benchPainting}, {"faces", benchFaces},
         {"columns", benchColumns},    {"rules", benchRules},     {"groups", benchGroups},     {"editing", benchEditing},
-        {"frames", benchGroupFrames}, {"objects", benchObjects}};
+        {"frames", benchGroupFrames}, {"objects", benchObjects}, {"server", benchServer}};
     for (const auto& [name, run] : kParts) {
         if (!only.isEmpty() && only != QLatin1String(name)) continue;
         const std::vector<Figure> part = run(setting);

@@ -40,5 +40,6 @@ std::vector<Figure> benchGroups(const Setting& setting);
 std::vector<Figure> benchEditing(const Setting& setting);
 std::vector<Figure> benchGroupFrames(const Setting& setting);
 std::vector<Figure> benchObjects(const Setting& setting);
+std::vector<Figure> benchServer(const Setting& setting);
 
 }  // namespace jollyrow::bench

@@ -6,6 +6,7 @@
 #include <cstdio>
 
 #include "commands/commands.h"
+#include "core/base/source_address.h"
 #include "core/columns/time_zone.h"
 #include "core/design/design_file.h"
 #include "core/design/make_design.h"
@@ -117,8 +118,8 @@ Result<Opened> open(const What& what) {
                          fmt::format("--read-as {}: {} has no such column.", said, opened.schema.name)};
     const bool rebound = binding.table != given.table || binding.query != given.query;
     if (rebound || opened.design.columns.empty())
-        opened.design = designFor(
-            opened.schema, {"sqlite", opened.sourcePath, binding.table, binding.query, given.readAs, given.zone});
+        opened.design = designFor(opened.schema, {sourceKindOf(opened.sourcePath), opened.sourcePath, binding.table,
+                                                  binding.query, given.readAs, given.zone});
     auto whole = schemaFor(*opened.source, opened.design);
     if (!whole) return whole.error();
     opened.schema = std::move(*whole);

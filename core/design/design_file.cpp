@@ -5,6 +5,7 @@
 
 #include <filesystem>
 
+#include "core/base/source_address.h"
 #include "core/base/whole_file.h"
 
 namespace jollyrow {
@@ -26,13 +27,14 @@ Result<void> writeDesignFile(const std::string& path, const Design& design) {
 }
 
 std::string resolvedSourcePath(const Design& design, const std::string& designPath) {
+    if (isServerAddress(design.source.path)) return design.source.path;
     const std::filesystem::path path(design.source.path);
     if (path.empty() || path.is_absolute() || designPath.empty()) return path.string();
     return (std::filesystem::absolute(designPath).parent_path() / path).lexically_normal().string();
 }
 
 std::string storedSourcePath(const std::string& sourcePath, const std::string& designPath) {
-    if (designPath.empty() || sourcePath.empty()) return sourcePath;
+    if (designPath.empty() || sourcePath.empty() || isServerAddress(sourcePath)) return sourcePath;
     const auto folder = std::filesystem::absolute(designPath).parent_path().lexically_normal();
     const auto relative = std::filesystem::absolute(sourcePath).lexically_normal().lexically_relative(folder);
     return relative.empty() || *relative.begin() == ".."

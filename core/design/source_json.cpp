@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "core/design/source_json.h"
 
+#include "core/base/source_address.h"
 #include "core/design/object_reader.h"
 
 namespace jollyrow {
@@ -87,12 +88,18 @@ void readSource(const Json& json, SourceDesign& source, std::vector<Finding>& fi
                 findings.push_back({Severity::Warning, where, where + " must be an object; it has no effect.", ""});
         }
     source.unknown = reader.unknown();
-    if (source.kind != SourceDesign().kind)
+    const std::string known = sourceKindOf(source.path);
+    if (source.kind != known && source.kind != "sqlite" && source.kind != "postgresql")
         findings.push_back({Severity::Problem, "source/kind",
                             fmt::format("\"{}\" is no kind of source that this version can open; it opens "
-                                        "\"sqlite\". The file is taken for one.",
-                                        source.kind),
-                            SourceDesign().kind});
+                                        "\"sqlite\" and \"postgresql\". It is taken for \"{}\".",
+                                        source.kind, known),
+                            known});
+    else if (source.kind != known && !source.path.empty())
+        findings.push_back({Severity::Warning, "source/kind",
+                            fmt::format("The source is said to be \"{}\"; by its path it is \"{}\" and is opened so.",
+                                        source.kind, known),
+                            known});
 }
 
 }  // namespace jollyrow

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <filesystem>
 
+#include "core/base/source_address.h"
 #include "core/session/session.h"
 
 namespace jollyrow {
@@ -13,8 +14,9 @@ void Session::setDraftFolder(std::string folder) { draftFolder_ = std::move(fold
 void Session::beginDrafts() {
     const bool isKept = schema_.writable && !schema_.fields.empty() && table_->schema.name == schema_.name;
     std::error_code failed;
-    const std::string address =
-        sourcePath_.empty() ? std::string() : std::filesystem::weakly_canonical(sourcePath_, failed).string();
+    const std::string address = sourcePath_.empty() || isServerAddress(sourcePath_)
+                                    ? sourcePath_
+                                    : std::filesystem::weakly_canonical(sourcePath_, failed).string();
     drafts_.begin(isKept ? draftFolder_ : std::string(), address, schema_.name);
 }
 

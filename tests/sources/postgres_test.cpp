@@ -353,7 +353,7 @@ class PostgresTest : public QObject {
         QVERIFY(isAbout(problem("name", Empty{}), "name", "name must not be empty"));
         QVERIFY(isAbout(problem("name", std::string("Bee")), "name", "Another record has this name"));
         QVERIFY(isAbout(problem("kind", std::int64_t{9}), "kind", "No record in the linked table"));
-        QVERIFY(isAbout(problem("draft", Decimal{95, 1}), "draft", "not too deep"));
+        QVERIFY(isAbout(problem("draft", Decimal{95, 1}), "draft", "draft < 9"));
         QVERIFY(isAbout(problem("draft", Decimal{9999, 1}), "", "refuses"));
         QVERIFY(isAbout(problem("name", std::string("much too long a name")), "", "refuses"));
         QVERIFY(isAbout(problem("built", std::int64_t{1800}), "", "No boat is that old"));

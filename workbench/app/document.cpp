@@ -3,6 +3,7 @@
 
 #include <QFileInfo>
 
+#include "core/base/source_address.h"
 #include "core/design/design_file.h"
 #include "core/design/make_design.h"
 #include "core/session/schema_for.h"
@@ -35,8 +36,9 @@ Result<TableSchema> schemaOf(const Source& source, const Binding& binding) {
 }  // namespace
 
 Result<std::vector<TableSummary>> tablesOf(const Source& source, const QString& path) {
-    return patiently<std::vector<TableSummary>>(Document::tr("Looking what %1 holds").arg(QFileInfo(path).fileName()),
-                                                [&](const Cancel& cancel) { return source.tables(cancel); });
+    return patiently<std::vector<TableSummary>>(
+        Document::tr("Looking what %1 holds").arg(QString::fromStdString(sourceNameOf(path.toStdString()))),
+        [&](const Cancel& cancel) { return source.tables(cancel); });
 }
 
 Result<void> Document::openDatabase(const QString& path, const QString& table, const QString& query) {
@@ -45,8 +47,9 @@ Result<void> Document::openDatabase(const QString& path, const QString& table, c
     auto schema = schemaOf(**source, {table.toStdString(), query.toStdString()});
     if (!schema) return schema.error();
     fileFindings_.clear();
-    begin(designFor(*schema, {"sqlite", path.toStdString(), table.toStdString(), query.toStdString()}), {}, path,
-          false);
+    begin(designFor(*schema,
+                    {sourceKindOf(path.toStdString()), path.toStdString(), table.toStdString(), query.toStdString()}),
+          {}, path, false);
     return {};
 }
 
@@ -56,7 +59,7 @@ Result<void> Document::rebind(const QString& table, const QString& query) {
     // The zone is the grid's; how fields are read was that of the other table's.
     auto schema = schemaOf(**source, {table.toStdString(), query.toStdString(), {}, {}, design_.source.zone});
     if (!schema) return schema.error();
-    Design next = designFor(*schema, {"sqlite",
+    Design next = designFor(*schema, {sourceKindOf(databasePath_.toStdString()),
                                       design_.source.path,
                                       table.toStdString(),
                                       query.toStdString(),

@@ -125,6 +125,12 @@ void drawIcon(QPainter& painter, Icon icon, const QRectF& box, const QColor& col
             line(p, {{2, 9.8}, {14, 9.8}});
             line(p, {{6.5, 6.5}, {6.5, 13}});
             break;
+        case Icon::Server:
+            p.drawRoundedRect(QRectF(2.5, 2.5, 11, 4.6), 1.4, 1.4);
+            p.drawRoundedRect(QRectF(2.5, 9, 11, 4.6), 1.4, 1.4);
+            line(p, {{5, 4.8}, {6.4, 4.8}});
+            line(p, {{5, 11.3}, {6.4, 11.3}});
+            break;
         case Icon::View:
             p.drawRoundedRect(QRectF(2, 4, 12, 8), 4, 4);
             p.drawEllipse(QPointF(8, 8), 1.8, 1.8);

@@ -24,6 +24,7 @@ enum class Icon {
     Warning,
     Tick,
     Table,
+    Server,
     View,
     File,
     Reload,

@@ -13,8 +13,10 @@
 #include <QScreen>
 #include <QStackedWidget>
 #include <QStandardPaths>
+#include <QTimer>
 #include <QVBoxLayout>
 
+#include "core/base/source_address.h"
 #include "core/design/design_file.h"
 #include "core/session/session.h"
 #include "core/sources/source.h"
@@ -29,6 +31,7 @@
 #include "workbench/build/build_page.h"
 #include "workbench/controls/controls.h"
 #include "workbench/popovers/findings_popover.h"
+#include "workbench/popovers/server_popover.h"
 #include "workbench/try/try_page.h"
 
 namespace jollyrow {
@@ -78,6 +81,7 @@ void MainWindow::connectStart() {
         const QString path = QFileDialog::getOpenFileName(this, tr("Open a design"), {}, tr("Designs (*.jrow)"));
         if (!path.isEmpty()) openPath(path);
     });
+    connect(start_, &StartPage::openServer, this, [this] { openServer(); });
     connect(start_, &StartPage::openDemo, this, &MainWindow::openDemo);
     connect(start_, &StartPage::openPath, this, &MainWindow::openPath);
 }
@@ -139,6 +143,7 @@ void MainWindow::addDocumentActions() {
                        if (!path.isEmpty()) openPath(path);
                    },
                    {}});
+    actions_->add({tr("Open a database on a server…"), {}, [this] { openServer(); }, {}});
     actions_->add({tr("Open the boatyard demo"), {}, [this] { openDemo(); }, {}});
     actions_->add({tr("Go to the start screen"), QKeySequence(tr("Alt+Home")), [this] { showStart(); }, {}});
     actions_->add({tr("Undo"), QKeySequence::Undo, [this] { document_.undo(); },
@@ -313,6 +318,29 @@ void MainWindow::openPath(const QString& path) {
     chooseTable(path);
 }
 
+/// The card stays until a database is open, and says why none is.
+void MainWindow::openServer() {
+    if (!mayLeave()) return;
+    auto* popover = new ServerPopover(this);
+    // Behind the key or click that chose it: connecting may take a while, and the card is gone then.
+    const auto open = [this, popover = QPointer(popover)](const QString& address) {
+        if (!popover) return;
+        auto source = openSource(address.toStdString());
+        auto tables = source ? tablesOf(**source, address) : Result<std::vector<TableSummary>>(source.error());
+        if (!tables) return popover->showProblem(QString::fromStdString(tables.error().message));
+        if (tables->empty()) return popover->showProblem(tr("This database has no tables that you may read."));
+        popover->close();
+        chooseTable(address);
+    };
+    connect(popover, &ServerPopover::chosen, this,
+            [this, open](const QString& address) { QTimer::singleShot(0, this, [open, address] { open(address); }); });
+    const bool isAtStart = pages_->currentWidget() == start_;
+    const QRect choice = start_->serverPlace();
+    popover->openUnder(isAtStart ? QRect(start_->mapTo(this, choice.topLeft()), choice.size())
+                                 : QRect(width() / 2, commandRow_->height(), 1, 1),
+                       460);
+}
+
 void MainWindow::chooseTable(const QString& path) {
     auto source = openSource(path.toStdString());
     if (!source) return report(source.error(), path);
@@ -362,7 +390,10 @@ bool MainWindow::save() {
 }
 
 bool MainWindow::saveAs() {
-    const QFileInfo database(document_.databasePath());
+    // A server's designs go where one works.
+    const QFileInfo database(isServerAddress(document_.databasePath().toStdString())
+                                 ? QDir::current().filePath(QStringLiteral("design"))
+                                 : document_.databasePath());
     const QString proposed =
         document_.designPath().isEmpty()
             ? database.dir().filePath(document_.title().toLower().replace(u' ', u'-') + QStringLiteral(".jrow"))
@@ -401,6 +432,12 @@ void MainWindow::showScreen(Screen screen) {
     if (!document_.isOpen()) return;
     build_->closePopover();
     if (finder_) finder_->close();
+    if (screen == Screen::Try && isServerAddress(document_.databasePath().toStdString())) {
+        commandRow_->setScreen(0);
+        return say(tr("A trial works on a copy, and a server's database is not copied. Edits in Build are saved on the "
+                      "server; for a trial, open the design on an SQLite file with the same tables."),
+                   true);
+    }
     commandRow_->setScreen(screen == Screen::Build ? 0 : 1);
     if (screen == Screen::Try) {
         if (pages_->currentWidget() != try_)

@@ -65,6 +65,7 @@ class MainWindow final : public QWidget {
     void addRecordActions();
     void addWindowActions();
     bool isBuilding() const;
+    void openServer();
     void chooseTable(const QString& path);
     void report(const Result<void>& result, const QString& path);
     void refreshStatus();

@@ -4,6 +4,8 @@
 #include <QFileInfo>
 #include <QSettings>
 
+#include "core/base/source_address.h"
+
 namespace jollyrow {
 namespace {
 constexpr int kMostRecent = 8;
@@ -30,7 +32,7 @@ void Settings::save() const {
 }
 
 void Settings::noteRecent(const QString& path) {
-    const QString absolute = QFileInfo(path).absoluteFilePath();
+    const QString absolute = isServerAddress(path.toStdString()) ? path : QFileInfo(path).absoluteFilePath();
     recent.removeAll(absolute);
     recent.prepend(absolute);
     recent = recent.mid(0, kMostRecent);

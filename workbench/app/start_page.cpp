@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: MIT
 #include "workbench/app/start_page.h"
 
-#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
@@ -11,6 +10,7 @@
 
 #include <cmath>
 
+#include "core/base/source_address.h"
 #include "workbench/app/icons.h"
 #include "workbench/app/look.h"
 
@@ -86,7 +86,10 @@ StartPage::StartPage(QWidget* parent)
                                 tr("an SQLite file; choose a table and design on its records"), false, this);
     auto* design =
         new Choice(Icon::File, tr("Open a design…"), tr("a .jrow file, with the database it was made on"), false, this);
-    for (Choice* choice : {demo, database, design}) left->addWidget(choice);
+    auto* server = new Choice(Icon::Server, tr("Open a database on a server…"),
+                              tr("PostgreSQL, by its address; saved into as you edit"), false, this);
+    server_ = server;
+    for (Choice* choice : {demo, database, server, design}) left->addWidget(choice);
     problem_->setWordWrap(true);
     problem_->setMaximumWidth(430);
     problem_->setTextFormat(Qt::PlainText);
@@ -108,6 +111,7 @@ StartPage::StartPage(QWidget* parent)
     outer->addStretch(4);
     connect(demo, &QAbstractButton::clicked, this, &StartPage::openDemo);
     connect(database, &QAbstractButton::clicked, this, &StartPage::openDatabase);
+    connect(server, &QAbstractButton::clicked, this, &StartPage::openServer);
     connect(design, &QAbstractButton::clicked, this, &StartPage::openDesign);
     setRecent({});
 }
@@ -119,10 +123,9 @@ void StartPage::setRecent(const QStringList& paths) {
     }
     recentTitle_->setVisible(!paths.isEmpty());
     for (const QString& path : paths) {
-        const QFileInfo info(path);
         auto* button =
             new QPushButton(makeIcon(path.endsWith(QLatin1String(".jrow")) ? Icon::File : Icon::Table, look().ink2),
-                            info.fileName(), this);
+                            QString::fromStdString(sourceNameOf(path.toStdString())), this);
         button->setStyleSheet(
             QStringLiteral("QPushButton{text-align:left;border:1px solid "
                            "transparent;background:transparent;padding:5px 8px}QPushButton:hover{background:%1}")

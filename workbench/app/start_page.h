@@ -17,8 +17,12 @@ class StartPage final : public QWidget {
     /// Why the last attempt to open something failed.
     void showProblem(const QString& message);
 
+    /// The choice that opens a server, in this page's coordinates.
+    QRect serverPlace() const { return server_->geometry(); }
+
   Q_SIGNALS:
     void openDatabase();
+    void openServer();
     void openDesign();
     void openDemo();
     void openPath(const QString& path);
@@ -28,6 +32,7 @@ class StartPage final : public QWidget {
 
   private:
     QVBoxLayout* recent_;
+    QWidget* server_ = nullptr;
     QLabel* problem_;
     QLabel* recentTitle_;
 };

@@ -8,6 +8,7 @@
 #include <QTimer>
 #include <QVBoxLayout>
 
+#include "core/base/source_address.h"
 #include "core/design/condition.h"
 #include "core/design/make_design.h"
 #include "core/design/plan.h"
@@ -247,7 +248,7 @@ void BuildPage::refreshRowline() {
     const Design& design = document_.design();
     Station source;
     source.stage = Stage::Source;
-    const QString file = QFileInfo(document_.databasePath()).fileName();
+    const QString file = QString::fromStdString(sourceNameOf(document_.databasePath().toStdString()));
     source.sentence = design.source.query.empty()
                           ? tr("%1 of %2").arg(QString::fromStdString(design.source.table), file)
                           : tr("a SELECT on %1").arg(file);

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 #include "workbench/fittings/read_as_fittings.h"
+#include "core/base/source_address.h"
 
 #include <QComboBox>
 #include <QFontDatabase>
@@ -74,7 +75,9 @@ void ReadAsFittings::setContent(const FittingsContent& content) {
     const ColumnDesign* column =
         content.fields.size() == 1 ? content.design.column(content.fields.front().toStdString()) : nullptr;
     const auto index = column && column->rule.empty() ? content.schema.find(column->field) : std::nullopt;
-    setVisible(index && content.schema.field(*index).type != Type::Binary);
+    // A server's types say what its values are.
+    setVisible(index && content.schema.field(*index).type != Type::Binary &&
+               !isServerAddress(content.design.source.path));
     if (!isVisibleTo(parentWidget())) return;
     const FieldSchema& field = content.schema.field(*index);
     const bool same = field_ == content.fields.front() && content_.design.source == content.design.source;

@@ -11,6 +11,7 @@
 #include <algorithm>
 #include <utility>
 
+#include "core/base/source_address.h"
 #include "core/rows/snapshot.h"
 #include "core/session/session.h"
 #include "core/sources/source.h"
@@ -208,7 +209,7 @@ void TryPage::begin(const Design& design, const QString& title, const QString& d
     log_->setTable(design.source.table);
     showKeeping();
     title_->setText(title);
-    subtitle_->setText(QFileInfo(databasePath).fileName());
+    subtitle_->setText(QString::fromStdString(sourceNameOf(databasePath.toStdString())));
     count_->clear();
     foot_->setText(tr("Copying the database…"));
     ribbon_->setText(tr("<b style='color:%1'>Trial</b>&nbsp;&nbsp; This is the form as its users will have it. Edits "

@@ -20,7 +20,11 @@ constexpr const char* kPatience = "5";  // seconds to wait for a server that doe
 
 std::string firstLine(std::string_view said) {
     while (!said.empty() && (said.back() == '\n' || said.back() == ' ')) said.remove_suffix(1);
-    return std::string(said.substr(0, said.find('\n')));
+    said = said.substr(0, said.find('\n'));
+    // "connection to server on socket … failed: FATAL:  database … does not exist": the end says it.
+    constexpr std::string_view kFatal = "FATAL:  ";
+    if (const std::size_t fatal = said.find(kFatal); fatal != said.npos) said.remove_prefix(fatal + kFatal.size());
+    return std::string(said);
 }
 
 ErrorCode codeOf(std::string_view state) {

@@ -170,7 +170,7 @@ Result<void> readForeignKeys(Connection& connection, const Relation& relation, T
     return {};
 }
 
-/// "(status = ANY (ARRAY['Quoted'::text, 'Done'::text]))", as the server writes x IN (…) of a text: the permitted
+/// "status::text = ANY (ARRAY['Quoted'::text, 'Done'::text])", as the server writes x IN (…) of a text: the permitted
 /// values. Anything else says nothing here.
 void readPermitted(const std::string& check, TableSchema& schema) {
     const std::size_t any = check.find(" = ANY (");
@@ -178,7 +178,7 @@ void readPermitted(const std::string& check, TableSchema& schema) {
     if (array == std::string::npos || check.find(" = ANY (", any + 1) != std::string::npos) return;
     std::string name = check.substr(0, any);
     name.erase(0, name.find_first_not_of('('));
-    name = name.substr(0, name.find_first_of(")"));
+    name = name.substr(0, std::min(name.find(')'), name.find("::")));
     if (name.size() > 1 && name.front() == '"') name = name.substr(1, name.size() - 2);
     FieldSchema* field = fieldCalled(schema, name);
     if (!field || field->type != Type::Text) return;
@@ -204,7 +204,8 @@ void readPermitted(const std::string& check, TableSchema& schema) {
 
 Result<void> readChecks(Connection& connection, const Relation& relation, TableSchema& schema, const Cancel& cancel) {
     auto checks = connection.run(
-        "SELECT pg_get_expr(conbin, conrelid) FROM pg_constraint WHERE conrelid = $1::oid AND contype = 'c' ORDER BY "
+        "SELECT pg_get_expr(conbin, conrelid, true) FROM pg_constraint WHERE conrelid = $1::oid AND contype = 'c' "
+        "ORDER BY "
         "conname",
         {relation.oid}, cancel);
     if (!checks) return checks.error();

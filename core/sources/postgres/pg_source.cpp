@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <set>
 
+#include "core/base/source_address.h"
 #include "core/formats/plain_label.h"
 #include "core/formats/text_format.h"
 #include "core/sources/postgres/pg_load.h"
@@ -220,9 +221,7 @@ Result<std::vector<bool>> PostgresSource::arePresent(const std::vector<PresenceR
 
 }  // namespace
 
-bool knows(const std::string& address) {
-    return address.starts_with("postgresql://") || address.starts_with("postgres://");
-}
+bool knows(const std::string& address) { return isServerAddress(address); }
 
 std::optional<Error> whyNotAnAddress(const std::string& address) {
     // libpq's own words would quote the address, and with it what may be a password.

@@ -66,6 +66,7 @@ class PostgresStore final : public Store {
     Result<std::optional<Present>> present(const RecordWrite& request, bool holds, const Cancel& cancel);
     Result<Outcome> refused(const RecordWrite& request, const Refusal& refusal);
     std::vector<FieldIndex> fieldsOf(const RecordWrite& request, const std::string& constraint);
+    std::string demandOf(const RecordWrite& request, const Refusal& refusal);
     Result<std::string> tableOf(const RecordWrite& request);
 
     const std::string address_;
@@ -417,6 +418,17 @@ std::vector<FieldIndex> PostgresStore::fieldsOf(const RecordWrite& request, cons
     return fields;
 }
 
+/// A check by its name, and what it demands where that can be read.
+std::string PostgresStore::demandOf(const RecordWrite& request, const Refusal& refusal) {
+    auto table = tableOf(request);
+    if (!table) return refusal.constraint;
+    auto check = connection_.run(
+        "SELECT pg_get_expr(conbin, conrelid, true) FROM pg_constraint WHERE conrelid = $1::regclass AND conname = $2",
+        {*table, refusal.constraint});
+    if (!check || check->rows() != 1 || check->isNull(0, 0)) return refusal.constraint;
+    return fmt::format("{} ({})", check->text(0, 0), refusal.constraint);
+}
+
 /// What the server says by a code and the name of a constraint, in the form's words.
 Result<Outcome> PostgresStore::refused(const RecordWrite& request, const Refusal& refusal) {
     if (refusal.error.code != ErrorCode::Refused) return refusal.error;
@@ -438,7 +450,7 @@ Result<Outcome> PostgresStore::refused(const RecordWrite& request, const Refusal
                               ? "Other records point to this one, so the database keeps it."
                               : "No record in the linked table has this value.";
     else if (refusal.state == "23514" && !refusal.constraint.empty())
-        problem.message = fmt::format("The database does not allow this value: {}.", refusal.constraint);
+        problem.message = fmt::format("The database does not allow this value: {}.", demandOf(request, refusal));
     else
         problem.message = fmt::format("The database refuses this: {}.", refusal.said);
     return Outcome(std::move(problem));
