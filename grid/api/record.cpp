@@ -24,7 +24,7 @@ QString Record::text(std::string_view field) const {
         for (const PlannedColumn& column : plan_->columns)
             if (column.design.field == field && raw(column.field) < snapshot_->table->columns.size()) {
                 CellText cell;
-                readField(*snapshot_, ref_.row, column, cell);
+                readCell(*snapshot_, ref_.row, column, cell);
                 return QString::fromStdString(cell.text);
             }
     const FieldSchema& schema = snapshot_->table->schema.field(*index);

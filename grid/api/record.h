@@ -27,7 +27,7 @@ class Record final {
     /// Empty when the field is empty or there is no such field. Of a picture that stays in the database how long it is
     /// (Unread); Session::bytesReader brings it. O(fields).
     Value value(std::string_view field) const;
-    /// The value in its column's format, without what a face puts around it.
+    /// The value as its column shows it.
     QString text(std::string_view field) const;
     /// The value in plain form: exact digits, ISO 8601 dates.
     QString plain(std::string_view field) const;

@@ -180,7 +180,11 @@ void RecordSheet::refresh() {
     const auto& columns = grid_.session().plan().columns;
     for (const PlannedColumn& column : columns) {
         const Type type = grid_.session().schema().field(column.label.value_or(column.field)).type;
-        if (type == Type::Text && row != kNoRow && title.isEmpty()) title = record.text(column.design.field);
+        if (type != Type::Text || row == kNoRow || !title.isEmpty()) continue;
+        // What a face puts around it is no part of a name.
+        CellText own;
+        readField(*grid_.snapshot(), row, column, own);
+        title = QString::fromStdString(own.text);
     }
     for (const Value& part : record.key()) {
         std::string text;

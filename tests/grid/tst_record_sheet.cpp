@@ -39,8 +39,10 @@ class RecordSheetTest : public QObject {
         const QString name =
             w_->stored("SELECT name FROM vessels WHERE id = (SELECT vessel FROM jobs WHERE number = 5)");
         QVERIFY(!name.isEmpty());
-        QTRY_COMPARE(w_->text(4, "vessel"), name);
-        QCOMPARE(w_->text(4, "work"), QString("work 5"));
+        QTRY_VERIFY(w_->text(4, "vessel").contains(name + " at "));  // the grid shows all of it
+        QStringList titles;
+        for (const QLabel* label : sheet_->findChildren<QLabel*>()) titles << label->text();
+        QVERIFY2(titles.contains(name), qPrintable(titles.join("; ")));
         QStringList shown;
         for (QWidget* box : sheet_->findChildren<FieldBox*>()) shown << box->accessibleDescription();
         QVERIFY2(shown.contains(name), qPrintable(shown.join("; ")));
