@@ -270,7 +270,7 @@ std::map<int, std::vector<std::string>> namesIn(const BlockChange& change) {
 }  // namespace
 
 /// The records meant by names are asked for, then the change is carried out, if the records are still the same.
-void RecordControl::carry(BlockChange change, const QString& label, std::function<void(std::size_t)> done) {
+void RecordControl::carry(BlockChange change, const QString& label, const std::function<void(std::size_t)>& done) {
     if (change.named.empty()) return carryKnown(std::move(change), label, done);
     struct Waiting {
         BlockChange change;

@@ -50,7 +50,7 @@ class RecordControl final {
     /// Carries a change out as one step: at once when nothing is refused; else what cannot be written is shown, and the
     /// rest waits for a yes.
     /// Calls `done` with the number of cells once it is written.
-    void carry(BlockChange change, const QString& label, std::function<void(std::size_t)> done = {});
+    void carry(BlockChange change, const QString& label, const std::function<void(std::size_t)>& done = {});
     /// Opens what decides a conflict of the current record.
     bool decide();
 

@@ -45,7 +45,7 @@ class CopyWriter {
         bool isFirst = true;
         line(first, end, "td", [&](int column) {
             read(column);
-            const QString text = QString::fromUtf8(cell.text);
+            QString text = QString::fromUtf8(cell.text);
             const PlannedColumn& at = planned(column);
             if (!std::exchange(isFirst, false)) out_.own += u'\t';
             out_.own += asPlain(

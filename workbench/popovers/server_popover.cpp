@@ -9,6 +9,7 @@
 
 #include "core/base/source_address.h"
 #include "workbench/controls/controls.h"
+#include "workbench/fittings/fitting_section.h"
 
 namespace jollyrow {
 

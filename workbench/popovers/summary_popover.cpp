@@ -170,7 +170,8 @@ QWidget* SummaryPopover::fieldPick(const QString& name, std::size_t index, const
     connect(pick, &QComboBox::activated, this, [this, index, pick, set = std::move(set)](int chosen) {
         Design next = design_;
         set(next.summaries[index], pick->itemData(chosen).toString().toStdString());
-        take(std::move(next), tr("Figure of %1").arg(headingOf(next.summaries[index].column)));
+        const QString label = tr("Figure of %1").arg(headingOf(next.summaries[index].column));
+        take(std::move(next), label);
     });
     return pick;
 }
@@ -280,7 +281,8 @@ void SummaryPopover::addLook(QVBoxLayout& card, std::size_t index) {
     connect(as, &QComboBox::activated, this, [this, index](int chosen) {
         Design next = design_;
         next.summaries[index].as = static_cast<SummaryAs>(chosen);
-        take(std::move(next), tr("Figure of %1").arg(headingOf(next.summaries[index].column)));
+        const QString label = tr("Figure of %1").arg(headingOf(next.summaries[index].column));
+        take(std::move(next), label);
     });
     row->addWidget(as, 1);
     card.addLayout(row);

@@ -3,7 +3,7 @@
 // A connection to a PostgreSQL server by libpq, and what it answers. Every wait looks at a Cancel; a request that is
 // given up is cancelled on the server, too. Confined to one thread at a time.
 
-#include <libpq-fe.h>
+#include <postgresql/libpq-fe.h>
 
 #include <memory>
 #include <optional>

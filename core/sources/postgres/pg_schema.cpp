@@ -235,9 +235,9 @@ Result<void> seePictures(Connection& connection, const Relation& relation, Table
 
 void sayWhetherWritable(const Relation& relation, TableSchema& schema) {
     schema.isView = relation.kind == 'v' || relation.kind == 'm';
-    const auto cannot = [&schema](std::string why) {
+    const auto cannot = [&schema](const std::string& why) {
         schema.writable = false;
-        schema.whyNotWritable = std::move(why);
+        schema.whyNotWritable = why;
     };
     if (schema.isView)
         cannot(fmt::format("{} is a view; edit the tables it is made of.", schema.name));

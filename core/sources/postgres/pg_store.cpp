@@ -174,11 +174,8 @@ Result<void> PostgresStore::transaction(const Work& work) {
 Result<std::vector<Outcome>> PostgresStore::write(std::span<const RecordWrite> records, Atomicity atomicity,
                                                   const Cancel& cancel) {
     if (auto ready = makeReady(cancel); !ready) return ready.error();
-    switch (atomicity) {
-        case Atomicity::EachRecord: return writeEach(records, cancel);
-        case Atomicity::AllOrNothing: return writeAll(records, cancel);
-        case Atomicity::InOrder: break;
-    }
+    if (atomicity == Atomicity::EachRecord) return writeEach(records, cancel);
+    if (atomicity == Atomicity::AllOrNothing) return writeAll(records, cancel);
     Order order(records.size());
     std::iota(order.begin(), order.end(), 0);
     auto outcomes = writeTogether(records, order, true, cancel);

@@ -129,8 +129,9 @@ std::string hexOf(std::string_view bytes) {
 
 }  // namespace
 
-void readType(FieldSchema& field, std::string_view name, int typmod, bool isArray, bool isEnum, std::string words) {
-    field.declaredType = std::move(words);
+void readType(FieldSchema& field, std::string_view name, int typmod, bool isArray, bool isEnum,
+              const std::string& words) {
+    field.declaredType = words;
     const auto is = [name](std::initializer_list<std::string_view> names) {
         return std::find(names.begin(), names.end(), name) != names.end();
     };

@@ -16,7 +16,8 @@ namespace jollyrow::postgres {
 
 /// Sets type, scale, precision, maxLength and declaredType of a field whose base type has this name in pg_type, with
 /// this typmod. `words` is what format_type() says.
-void readType(FieldSchema& field, std::string_view name, int typmod, bool isArray, bool isEnum, std::string words);
+void readType(FieldSchema& field, std::string_view name, int typmod, bool isArray, bool isEnum,
+              const std::string& words);
 
 /// `column` (an SQL expression) as it is selected for this field.
 std::string selected(const FieldSchema& field, const std::string& column);
