@@ -10,6 +10,7 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "core/base/source_address.h"
 #include "core/design/design_file.h"
 #include "core/design/history.h"
 #include "core/design/make_design.h"
@@ -311,6 +312,18 @@ class DesignTest : public QObject {
     void sourcePathsAreKeptRelative() {
         QCOMPARE(storedSourcePath("/yard/data/k.db", "/yard/jobs.jrow"), std::string("data/k.db"));
         QCOMPARE(storedSourcePath("/elsewhere/k.db", "/yard/jobs.jrow"), std::string("/elsewhere/k.db"));
+        // A server's address is no path.
+        const std::string address = "postgresql://yard@db.example:5432/kelpie?sslmode=verify-full";
+        QCOMPARE(storedSourcePath(address, "/yard/jobs.jrow"), address);
+        Design onServer;
+        onServer.source.path = address;
+        QCOMPARE(resolvedSourcePath(onServer, "/yard/jobs.jrow"), address);
+        QCOMPARE(sourceKindOf(address), std::string("postgresql"));
+        QCOMPARE(sourceKindOf("/yard/postgresql.db"), std::string("sqlite"));
+        QCOMPARE(sourceNameOf(address), std::string("kelpie at db.example:5432"));
+        QCOMPARE(sourceNameOf("postgres://x@/kelpie?host=/run"), std::string("kelpie"));
+        QCOMPARE(sourceNameOf("postgresql:///?service=yard"), std::string("a server"));
+        QCOMPARE(sourceNameOf("/yard/data/k.db"), std::string("k.db"));
         Design design;
         design.source.path = "data/k.db";
         QCOMPARE(resolvedSourcePath(design, "/yard/jobs.jrow"), std::string("/yard/data/k.db"));

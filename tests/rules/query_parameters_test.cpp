@@ -54,6 +54,16 @@ class QueryParametersTest : public QObject {
         QCOMPARE(comparedWith("SELECT * FROM jobs WHERE lower(owner) = :name", "name"), std::string());
     }
 
+    /// As PostgreSQL has them: each name one number, quotes, comments and casts left alone.
+    void namesBecomeNumbers() {
+        const auto numbered =
+            withNumbers("SELECT ':no', a::text FROM t WHERE a = :yes AND b=:two /* :no */ OR c > :yes");
+        QCOMPARE(numbered.query, std::string("SELECT ':no', a::text FROM t WHERE a = $1 AND b=$2 /* :no */ OR c > $1"));
+        QCOMPARE(numbered.names, (std::vector<std::string>{"yes", "two"}));
+        const auto none = withNumbers("SELECT 'open WHERE a = :x");
+        QVERIFY(none.query == "SELECT 'open WHERE a = :x" && none.names.empty());
+    }
+
     void conditionsAreLifted_data() {
         QTest::addColumn<QString>("where");
         QTest::addColumn<QString>("expected");  // the records left; every parameter is empty
