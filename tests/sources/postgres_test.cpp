@@ -230,6 +230,7 @@ class PostgresTest : public QObject {
         QVERIFY(field("id").generated && field("id").primaryKeyRank == 1 && field("id").defaultSql);
         QVERIFY(field("cost").generated && !field("rate").generated);
         QCOMPARE(*field("rate").defaultSql, std::string("40"));
+        QCOMPARE(*field("state").defaultSql, std::string("'Quoted'"));
         QCOMPARE(field("state").permitted, (std::vector<std::string>{"Quoted", "It's done", "Paid"}));
         QVERIFY(field("state").use == Use::Choice && field("state").required && field("state").maxLength == 20);
         QVERIFY(field("vessel").use == Use::LookUp && field("vessel.name").join != 0);

@@ -62,6 +62,14 @@ Result<Relation> relationOf(Connection& connection, const std::string& table, co
                              near ? fmt::format(" Did you mean {}?", *near) : "")};
 }
 
+/// A default as it was written: the server adds the type to a literal, 'Quoted'::character varying.
+std::string withoutCast(std::string sql) {
+    const std::size_t cast = sql.rfind("'::");
+    if (sql.starts_with('\'') && cast != std::string::npos && cast > 0 && sql.find('\'', cast + 1) == std::string::npos)
+        sql.resize(cast + 1);
+    return sql;
+}
+
 Result<void> readFields(Connection& connection, const Relation& relation, TableSchema& schema, const Cancel& cancel) {
     auto fields = connection.run(
         fmt::format(
@@ -81,7 +89,7 @@ Result<void> readFields(Connection& connection, const Relation& relation, TableS
         field.permitted = listOf(fields->text(i, 5));
         field.required = fields->isTrue(i, 7);
         const bool isGenerated = !fields->text(i, 10).empty();
-        if (!fields->isNull(i, 8) && !isGenerated) field.defaultSql = fields->text(i, 8);
+        if (!fields->isNull(i, 8) && !isGenerated) field.defaultSql = withoutCast(fields->text(i, 8));
         if (!fields->text(i, 9).empty()) field.defaultSql = "GENERATED AS IDENTITY";
         // What this role may not write is as good as made by the database.
         field.generated = isGenerated || fields->text(i, 9) == "a" || (relation.mayWrite && !fields->isTrue(i, 11));
