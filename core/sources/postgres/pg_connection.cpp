@@ -84,7 +84,8 @@ double patienceOf(PGconn* handle) {
 constexpr const char* kSettings =
     "SET client_encoding = 'UTF8'; SET datestyle = 'ISO, MDY'; SET intervalstyle = 'iso_8601'; SET bytea_output = "
     "'hex'; "
-    "SET extra_float_digits = 1; SET lock_timeout = '5s'; SET standard_conforming_strings = on";
+    "SET extra_float_digits = 1; SET lock_timeout = '5s'; SET standard_conforming_strings = on; SET "
+    "synchronize_seqscans = off";
 
 }  // namespace
 
@@ -172,6 +173,7 @@ Result<void> Connection::await(const Cancel& cancel) {
 Result<Answer> Connection::run(const std::string& sql, const std::vector<Parameter>& parameters, const Cancel& cancel,
                                Refusal* refusal) {
     PGconn* handle = handle_.get();
+    if (sql != "ROLLBACK") state_.clear();
     std::vector<const char*> values;
     values.reserve(parameters.size());
     for (const Parameter& parameter : parameters) {
@@ -181,6 +183,7 @@ Result<Answer> Connection::run(const std::string& sql, const std::vector<Paramet
     }
     const auto failed = [&](const PGresult* result) {
         Refusal why = refusalOf(result, handle);
+        state_ = why.state;
         if (refusal) *refusal = why;
         return why.error;
     };

@@ -61,12 +61,15 @@ class Connection final {
     Result<std::optional<std::string_view>> copied(const Cancel& cancel);
     bool isBroken() const { return PQstatus(handle_.get()) != CONNECTION_OK; }
     bool isInTransaction() const;
+    /// The last refusal: the server gave the transaction up because of others (40001, 40P01); again, it may be taken.
+    bool wasGivenUp() const { return state_ == "40001" || state_ == "40P01"; }
     PGconn* get() const { return handle_.get(); }
 
   private:
     explicit Connection(PGconn* handle) : handle_(handle, &PQfinish) {}
     Result<void> await(const Cancel& cancel);
     std::unique_ptr<PGconn, decltype(&PQfinish)> handle_;
+    std::string state_;  ///< SQLSTATE of the last refusal
     struct FreeCopied {
         void operator()(char* bytes) const { PQfreemem(bytes); }
     };

@@ -232,7 +232,9 @@ Result<std::shared_ptr<const Table>> loadInside(Connection& connection, const Lo
     if (plan->isQuery) {
         done = fetchAll(connection, *plan, request.most, rows, cancel);
     } else {
-        if (request.onPart && !request.most) done = showFirst(connection, *schema, *plan, request, cancel);
+        // Without a key there is no order, and the first ones need not be those that all begin with.
+        if (request.onPart && !request.most && !keyOf(*schema).empty())
+            done = showFirst(connection, *schema, *plan, request, cancel);
         const std::string limit = request.most ? fmt::format(" LIMIT {}", *request.most) : std::string();
         if (done) done = copyAll(connection, plan->select + limit, rows, cancel);
     }

@@ -346,7 +346,11 @@ Result<void> fitScales(Connection& connection, TableSchema& schema, const std::s
     for (FieldSchema& field : schema.fields) {
         if (!field.openScale || field.join != 0) continue;
         open.push_back(&field);
-        asked += fmt::format("{}max(min_scale({}))::int8", asked.empty() ? "" : ", ", quotedName(field.name));
+        const std::string name = quotedName(field.name);
+        asked += fmt::format(
+            "{0}max(min_scale({1}))::int8, length(trunc(max(abs({1})) FILTER (WHERE abs({1}) < "
+            "1e38))::text)::int8",
+            asked.empty() ? "" : ", ", name);
         read += (read.empty() ? "" : ", ") + quotedName(field.name);
     }
     if (open.empty()) return {};
@@ -354,10 +358,15 @@ Result<void> fitScales(Connection& connection, TableSchema& schema, const std::s
     auto scales = connection.run(
         fmt::format("SELECT {} FROM (SELECT {} FROM {}{}) AS sampled", asked, read, from, limit), {}, cancel);
     if (!scales) return scales.error();
-    for (std::size_t i = 0; i < open.size(); ++i)
-        if (!scales->isNull(0, static_cast<int>(i)))
-            open[i]->scale = std::clamp(static_cast<int>(scales->integer(0, static_cast<int>(i))), open[i]->scale,
-                                        WideDecimal::kMaxScale);
+    for (std::size_t i = 0; i < open.size(); ++i) {
+        const int at = static_cast<int>(i) * 2;
+        if (scales->isNull(0, at)) continue;
+        const int needed = static_cast<int>(scales->integer(0, at));
+        // Some decimals to spare, but not at the cost of digits before the point.
+        const int before = scales->isNull(0, at + 1) ? 0 : static_cast<int>(scales->integer(0, at + 1));
+        const int spare = std::clamp(WideDecimal::kMaxScale - before, 0, open[i]->scale);
+        open[i]->scale = std::clamp(needed, spare, WideDecimal::kMaxScale);
+    }
     return {};
 }
 

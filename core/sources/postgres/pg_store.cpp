@@ -146,7 +146,11 @@ Result<void> PostgresStore::commit() {
         if (!number->isNull(0, 0)) transaction = number->text(0, 0);
     }
     Refusal why;
-    if (auto done = connection_.run("COMMIT", {}, {}, &why); done) return {};
+    if (auto done = connection_.run("COMMIT", {}, {}, &why); done) {
+        // Of a transaction that has failed before, COMMIT is a ROLLBACK, and no error.
+        if (std::string_view(PQcmdStatus(done->get())) == "COMMIT") return {};
+        return Error{ErrorCode::Refused, "The database took this back instead of keeping it. Nothing was saved."};
+    }
     linksFailed_ = why.state.starts_with("23");
     if (!connection_.isBroken()) return why.error;
     if (!transaction.empty()) return whatBecameOf(transaction);
@@ -166,7 +170,7 @@ Result<void> PostgresStore::transaction(const Work& work) {
         done = stands ? Result<void>() : Result<void>(stands.error());
         if (stands && *stands) done = commit();
         if (!connection_.isBroken() && connection_.isInTransaction()) (void)connection_.run("ROLLBACK");
-        if (done || done.error().code != ErrorCode::Locked) return done;
+        if (done || !connection_.wasGivenUp()) return done;
     }
     return done;
 }

@@ -9,6 +9,7 @@
 #include <limits>
 
 #include "core/columns/civil.h"
+#include "core/columns/interval.h"
 #include "core/columns/wide_decimal.h"
 #include "core/formats/text_format.h"
 
@@ -53,14 +54,19 @@ std::optional<WideDecimal> exactOf(const Numeric& number) {
     constexpr int kMostGroups = 11;
     if (number.count > kMostGroups || number.weight > kMostGroups) return std::nullopt;
     Int128 mantissa = 0;
+    int scale = 0;
     const int last = std::max(number.count - 1, number.weight);
-    for (int i = 0; i <= last; ++i)
-        if (__builtin_mul_overflow(mantissa, Int128(10000), &mantissa) ||
-            __builtin_add_overflow(mantissa, Int128(number.digit(i)), &mantissa))
+    for (int i = 0; i <= last; ++i) {
+        // Of the last group only the decimals that the number has: the zeros behind them might pass 38 digits.
+        const int over = std::clamp((i - number.weight) * 4 - number.decimals, 0, 4);
+        Int128 taken = 1, left = 1;
+        for (int k = 0; k < 4; ++k) (k < over ? left : taken) *= 10;
+        if (__builtin_mul_overflow(mantissa, taken, &mantissa) ||
+            __builtin_add_overflow(mantissa, Int128(number.digit(i)) / left, &mantissa))
             return std::nullopt;
+        if (i > number.weight) scale = std::min((i - number.weight) * 4, number.decimals);
+    }
     if (number.sign == Numeric::kNegative) mantissa = -mantissa;
-    int scale = std::max(0, (last - number.weight) * 4);
-    while (scale > number.decimals && mantissa % 10 == 0) mantissa /= 10, --scale;
     if (scale > WideDecimal::kMaxScale) return std::nullopt;
     return rescaledExactly(WideDecimal(mantissa, scale), scale);  // of at most 38 digits
 }
@@ -193,13 +199,6 @@ std::string selected(const FieldSchema& field, const std::string& column) {
     return column;
 }
 
-std::string isSame(const FieldSchema& field, const std::string& column, int parameter) {
-    // Not all types have an equality of their own (json), and a list is known by how it is written.
-    const bool isText = field.type == Type::Text || field.type == Type::Interval || field.type == Type::NumberList;
-    return fmt::format("{} IS NOT DISTINCT FROM ${}{}", isText ? selected(field, column) : column, parameter,
-                       isText ? "::text" : "");
-}
-
 Value decode(const FieldSchema& field, std::string_view bytes) {
     const auto counted = [](const Counted& found, auto make) {
         return found.odd.empty() ? Value(make(found.value)) : Value(Unfit{found.odd, Stored::Text});
@@ -221,8 +220,9 @@ Value decode(const FieldSchema& field, std::string_view bytes) {
         case Type::Timestamp: return counted(momentOf(bytes), [](std::int64_t at) { return Timestamp{at}; });
         case Type::Instant: return counted(momentOf(bytes), [](std::int64_t at) { return Instant{at}; });
         case Type::Binary: return Bytes{std::string(bytes)};
-        case Type::Text:
         case Type::Interval:
+            return parseInterval(bytes) ? Value(std::string(bytes)) : Value(Unfit{std::string(bytes), Stored::Text});
+        case Type::Text:
         case Type::NumberList: return std::string(bytes);
     }
     return Empty{};
@@ -248,9 +248,9 @@ void decodeInto(ColumnChunk& chunk, const FieldSchema& field, std::string_view b
         case Type::Date: return counted(dayOf(bytes));
         case Type::Timestamp:
         case Type::Instant: return counted(momentOf(bytes));
+        case Type::Interval: return parseInterval(bytes) ? chunk.addText(bytes) : chunk.addMisfit(bytes);
         case Type::Binary:
         case Type::Text:
-        case Type::Interval:
         case Type::NumberList: return chunk.addText(bytes);
     }
 }
@@ -260,10 +260,8 @@ Parameter encoded(const Value& value, const FieldSchema& field) {
     if (const auto* bytes = std::get_if<Bytes>(&value)) return hexOf(bytes->data);
     std::string text;
     appendPlain(text, value);
-    if (field.type == Type::NumberList && text.starts_with('[') && text.ends_with(']')) {
-        text.front() = '{';
-        text.back() = '}';
-    }
+    if (field.type == Type::NumberList)  // JSON's brackets, of every level
+        for (char& c : text) c = c == '[' ? '{' : c == ']' ? '}' : c;
     return text;
 }
 

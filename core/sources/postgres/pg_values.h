@@ -21,8 +21,6 @@ void readType(FieldSchema& field, std::string_view name, int typmod, bool isArra
 
 /// `column` (an SQL expression) as it is selected for this field.
 std::string selected(const FieldSchema& field, const std::string& column);
-/// A condition that holds when the column is the value of parameter $n, empty values included.
-std::string isSame(const FieldSchema& field, const std::string& column, int parameter);
 
 /// One cell of a column selected so; NULL is an empty one.
 Value decode(const FieldSchema& field, std::string_view bytes);
