@@ -10,22 +10,13 @@
 #include "core/base/source_address.h"
 #include "core/formats/plain_label.h"
 #include "core/formats/text_format.h"
+#include "core/sources/batch.h"
 #include "core/sources/postgres/pg_load.h"
 #include "core/sources/postgres/pg_schema.h"
 #include "core/sources/postgres/pg_values.h"
 
 namespace jollyrow::postgres {
 namespace {
-
-/// For LIKE: the text itself, anywhere.
-std::string containing(std::string_view text) {
-    std::string pattern = "%";
-    for (const char c : text) {
-        if (c == '%' || c == '_' || c == '\\') pattern += '\\';
-        pattern += c;
-    }
-    return pattern + "%";
-}
 
 /// "t0.a = $1 AND t0.b = $2", from parameter `first` on; the values go to `parameters`.
 std::string whereKey(const RecordRequest& record, std::size_t first, std::vector<Parameter>& parameters,
@@ -101,7 +92,7 @@ Result<std::vector<LookUpEntry>> PostgresSource::lookUp(const LookUpRequest& req
         parameters.push_back(encoded(*request.key, keyIs));
     } else if (!request.contains.empty()) {
         sql += fmt::format(" WHERE {}::text ILIKE $1", shown);
-        parameters.push_back(containing(request.contains));
+        parameters.push_back(likeContaining(request.contains));
     }
     sql += fmt::format(" ORDER BY lower({}::text) COLLATE \"C\", {}", shown, key);
     if (!request.called) sql += fmt::format(" LIMIT {}", request.most);

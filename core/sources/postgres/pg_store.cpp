@@ -7,9 +7,9 @@
 
 #include <algorithm>
 #include <chrono>
-#include <numeric>
 #include <thread>
 
+#include "core/sources/batch.h"
 #include "core/sources/postgres/pg_schema.h"
 #include "core/sources/postgres/pg_source.h"
 #include "core/sources/postgres/pg_values.h"
@@ -17,22 +17,6 @@
 
 namespace jollyrow::postgres {
 namespace {
-
-using Order = std::vector<std::size_t>;
-
-bool isStored(const Outcome& outcome) { return std::holds_alternative<StoredRecord>(outcome); }
-bool areStored(const std::vector<Outcome>& outcomes) { return std::all_of(outcomes.begin(), outcomes.end(), isStored); }
-
-/// The records of each kind together, the kinds in this order.
-Order inTurns(std::span<const RecordWrite> records, std::initializer_list<RecordChange> turns) {
-    Order order(records.size());
-    std::iota(order.begin(), order.end(), 0);
-    const auto turn = [&](std::size_t i) {
-        return std::find(turns.begin(), turns.end(), records[i].change) - turns.begin();
-    };
-    std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return turn(a) < turn(b); });
-    return order;
-}
 
 class PostgresStore final : public Store {
   public:
@@ -46,8 +30,8 @@ class PostgresStore final : public Store {
   private:
     Result<std::vector<Outcome>> writeEach(std::span<const RecordWrite> records, const Cancel& cancel);
     Result<std::vector<Outcome>> writeAll(std::span<const RecordWrite> records, const Cancel& cancel);
-    Result<std::vector<Outcome>> writeTogether(std::span<const RecordWrite> records, const Order& order, bool linksLast,
-                                               const Cancel& cancel);
+    Result<std::vector<Outcome>> writeTogether(std::span<const RecordWrite> records, const WriteOrder& order,
+                                               bool linksLast, const Cancel& cancel);
     template <class Work>
     Result<void> transaction(const Work& work);
     Result<void> commit();
@@ -180,8 +164,7 @@ Result<std::vector<Outcome>> PostgresStore::write(std::span<const RecordWrite> r
     if (auto ready = makeReady(cancel); !ready) return ready.error();
     if (atomicity == Atomicity::EachRecord) return writeEach(records, cancel);
     if (atomicity == Atomicity::AllOrNothing) return writeAll(records, cancel);
-    Order order(records.size());
-    std::iota(order.begin(), order.end(), 0);
+    const WriteOrder order = inOrder(records);
     auto outcomes = writeTogether(records, order, true, cancel);
     return !outcomes && linksFailed_ ? writeTogether(records, order, false, cancel) : std::move(outcomes);
 }
@@ -215,7 +198,7 @@ Result<std::vector<Outcome>> PostgresStore::writeEach(std::span<const RecordWrit
 /// New records first and deleted ones last, so that links find what they point to; where that is refused, the other way
 /// about: a new record may have the key or the unique value of one that goes.
 Result<std::vector<Outcome>> PostgresStore::writeAll(std::span<const RecordWrite> records, const Cancel& cancel) {
-    const Order order = inTurns(records, {RecordChange::Insert, RecordChange::Update, RecordChange::Delete});
+    const WriteOrder order = inTurns(records, {RecordChange::Insert, RecordChange::Update, RecordChange::Delete});
     auto outcomes = writeTogether(records, order, true, cancel);
     if (!outcomes && linksFailed_) outcomes = writeTogether(records, order, false, cancel);
     const bool hasGoing = std::any_of(records.begin(), records.end(),
@@ -226,15 +209,7 @@ Result<std::vector<Outcome>> PostgresStore::writeAll(std::span<const RecordWrite
     return others && areStored(*others) ? std::move(others) : std::move(outcomes);
 }
 
-/// With the key that an earlier write of the same call has got.
-RecordWrite withKey(const RecordWrite& record, const std::vector<Outcome>& outcomes) {
-    RecordWrite keyed = record;
-    if (record.madeBy && *record.madeBy < outcomes.size())
-        if (const auto* made = std::get_if<StoredRecord>(&outcomes[*record.madeBy])) keyed.key = made->key;
-    return keyed;
-}
-
-Result<std::vector<Outcome>> PostgresStore::writeTogether(std::span<const RecordWrite> records, const Order& order,
+Result<std::vector<Outcome>> PostgresStore::writeTogether(std::span<const RecordWrite> records, const WriteOrder& order,
                                                           bool linksLast, const Cancel& cancel) {
     linksFailed_ = false;
     std::vector<Outcome> outcomes(records.size());
@@ -261,10 +236,7 @@ Result<std::vector<Outcome>> PostgresStore::writeTogether(std::span<const Record
         return all;
     });
     if (!done) return done.error();
-    if (areStored(outcomes)) return outcomes;
-    for (Outcome& outcome : outcomes)
-        if (isStored(outcome))
-            outcome = Problem{ErrorCode::Cancelled, {}, "Not saved, because another record could not be."};
+    if (!areStored(outcomes)) takeBack(outcomes);
     return outcomes;
 }
 

@@ -8,23 +8,11 @@
 
 #include "core/formats/plain_label.h"
 #include "core/formats/text_format.h"
+#include "core/sources/batch.h"
 #include "core/sources/sqlite/sqlite_schema.h"
 #include "core/sources/sqlite/sqlite_values.h"
 
 namespace jollyrow::sqlite {
-namespace {
-
-/// For LIKE … ESCAPE '\': the text itself, anywhere.
-std::string containing(std::string_view text) {
-    std::string pattern = "%";
-    for (const char c : text) {
-        if (c == '%' || c == '_' || c == '\\') pattern += '\\';
-        pattern += c;
-    }
-    return pattern + "%";
-}
-
-}  // namespace
 
 std::string columnSql(const FieldSchema& field) {
     return fmt::format("t{}.{}", field.join, quotedName(field.join == 0 ? field.name : field.column));
@@ -77,7 +65,7 @@ Result<std::vector<LookUpEntry>> lookUp(sqlite3* connection, const LookUpRequest
     if (request.key)
         bindValue(statement->get(), 1, *request.key);
     else if (!request.contains.empty())
-        bindValue(statement->get(), 1, containing(request.contains));
+        bindValue(statement->get(), 1, likeContaining(request.contains));
     watch(connection, cancel);
     const auto called = request.called ? std::set<std::string>(request.called->begin(), request.called->end())
                                        : std::set<std::string>();

@@ -10,10 +10,10 @@
 #include <cstdlib>
 #include <list>
 #include <map>
-#include <numeric>
 #include <optional>
 
 #include "core/formats/text_format.h"
+#include "core/sources/batch.h"
 #include "core/sources/source.h"
 #include "core/sources/sqlite/sqlite_connection.h"
 #include "core/sources/sqlite/sqlite_schema.h"
@@ -128,27 +128,11 @@ class SqliteStore final : public Store {
         return outcomes;
     }
 
-    using Order = std::vector<std::size_t>;
-    /// The records of each kind together, the kinds in this order.
-    static Order inTurns(std::span<const RecordWrite> records, std::array<RecordChange, 3> turns) {
-        Order order(records.size());
-        std::iota(order.begin(), order.end(), 0);
-        const auto turn = [&](std::size_t i) {
-            return std::find(turns.begin(), turns.end(), records[i].change) - turns.begin();
-        };
-        std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return turn(a) < turn(b); });
-        return order;
-    }
-    static bool areStored(const std::vector<Outcome>& outcomes) {
-        return std::all_of(outcomes.begin(), outcomes.end(),
-                           [](const Outcome& outcome) { return std::holds_alternative<StoredRecord>(outcome); });
-    }
-
     /// New records first and deleted ones last, so that links find what they point to; links are looked at when all is
     /// written, and only where that fails one by one, to tell which record it was. Where that is refused, the other way
     /// about: a new record may have the key or the unique value of one that goes.
     Result<std::vector<Outcome>> writeAll(std::span<const RecordWrite> records, const Cancel& cancel) {
-        const Order order = inTurns(records, {RecordChange::Insert, RecordChange::Update, RecordChange::Delete});
+        const WriteOrder order = inTurns(records, {RecordChange::Insert, RecordChange::Update, RecordChange::Delete});
         auto outcomes = writeTogether(records, order, true, cancel);
         if (!outcomes && linksFailed_) outcomes = writeTogether(records, order, false, cancel);
         const bool hasGoing = std::any_of(records.begin(), records.end(),
@@ -161,25 +145,15 @@ class SqliteStore final : public Store {
     }
 
     Result<std::vector<Outcome>> writeInOrder(std::span<const RecordWrite> records, const Cancel& cancel) {
-        Order order(records.size());
-        std::iota(order.begin(), order.end(), 0);
+        const WriteOrder order = inOrder(records);
         auto outcomes = writeTogether(records, order, true, cancel);
         return !outcomes && linksFailed_ ? writeTogether(records, order, false, cancel) : std::move(outcomes);
     }
 
-    /// With the key that an earlier write of the same call has got.
-    static RecordWrite withKey(const RecordWrite& record, const std::vector<Outcome>& outcomes) {
-        RecordWrite keyed = record;
-        if (record.madeBy && *record.madeBy < outcomes.size())
-            if (const auto* made = std::get_if<StoredRecord>(&outcomes[*record.madeBy])) keyed.key = made->key;
-        return keyed;
-    }
-
-    Result<std::vector<Outcome>> writeTogether(std::span<const RecordWrite> records, const Order& order, bool linksLast,
-                                               const Cancel& cancel) {
+    Result<std::vector<Outcome>> writeTogether(std::span<const RecordWrite> records, const WriteOrder& order,
+                                               bool linksLast, const Cancel& cancel) {
         linksFailed_ = false;
         std::vector<Outcome> outcomes(records.size());
-        const auto isStored = [](const Outcome& outcome) { return std::holds_alternative<StoredRecord>(outcome); };
         const auto done = transaction([&]() -> Result<bool> {
             if (linksLast)
                 if (auto set = sqlite::execute(connection_.get(), "PRAGMA defer_foreign_keys = ON"); !set)
@@ -195,15 +169,12 @@ class SqliteStore final : public Store {
                     outcomes[i] = std::move(*written);
                 }
             }
-            const bool areStored = std::all_of(outcomes.begin(), outcomes.end(), isStored);
-            for (std::size_t i = 0; areStored && i < records.size(); ++i) tellPrepared(records[i], i, outcomes[i]);
-            return areStored;
+            const bool all = areStored(outcomes);
+            for (std::size_t i = 0; all && i < records.size(); ++i) tellPrepared(records[i], i, outcomes[i]);
+            return all;
         });
         if (!done) return done.error();
-        if (std::all_of(outcomes.begin(), outcomes.end(), isStored)) return outcomes;
-        for (Outcome& outcome : outcomes)
-            if (isStored(outcome))
-                outcome = Problem{ErrorCode::Cancelled, {}, "Not saved, because another record could not be."};
+        if (!areStored(outcomes)) takeBack(outcomes);
         return outcomes;
     }
 

@@ -1,0 +1,33 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// What every store does with several records alike, whatever database it writes to; and a search that every look-up
+// has.
+
+#include <array>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/sources/source.h"
+
+namespace jollyrow {
+
+/// Places in a batch, in the order in which they are written.
+using WriteOrder = std::vector<std::size_t>;
+/// As they stand.
+WriteOrder inOrder(std::span<const RecordWrite> records);
+/// The records of each kind together, the kinds in this order.
+WriteOrder inTurns(std::span<const RecordWrite> records, std::array<RecordChange, 3> turns);
+
+bool isStored(const Outcome& outcome);
+bool areStored(const std::vector<Outcome>& outcomes);
+/// With the key that an earlier write of the same batch has got.
+RecordWrite withKey(const RecordWrite& record, const std::vector<Outcome>& outcomes);
+/// Of records that stand or fall together, one was not stored: the others are Problems of code Cancelled.
+void takeBack(std::vector<Outcome>& outcomes);
+
+/// For LIKE with the escape '\': the text itself, anywhere.
+std::string likeContaining(std::string_view text);
+
+}  // namespace jollyrow
