@@ -434,9 +434,7 @@ void MainWindow::showScreen(Screen screen) {
     if (finder_) finder_->close();
     if (screen == Screen::Try && isServerAddress(document_.databasePath().toStdString())) {
         commandRow_->setScreen(0);
-        return say(tr("A trial works on a copy, and a server's database is not copied. Edits in Build are saved on the "
-                      "server; for a trial, open the design on an SQLite file with the same tables."),
-                   true);
+        return say(tr("A trial works on a copy, and a server's database is not copied; Build saves into it."), true);
     }
     commandRow_->setScreen(screen == Screen::Build ? 0 : 1);
     if (screen == Screen::Try) {
