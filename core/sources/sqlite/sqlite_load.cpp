@@ -31,7 +31,7 @@ namespace jollyrow::sqlite {
 namespace {
 
 constexpr std::int64_t kFirstMorsel = 512;  // small: it is what the window shows first
-constexpr std::int64_t kFirstShown = 200;   // more lines than a tall screen has; each costs a look into related tables
+constexpr std::int64_t kFirstShown = 100;   // more lines than a tall screen has; each costs a look into related tables
 constexpr std::int64_t kMorsel = 16384;     // row ids a range, and rows a chunk
 constexpr std::int64_t kAhead = 8;          // finished ranges that may wait for an earlier one
 constexpr std::size_t kSpare = 4;           // sets of chunks kept to be filled again
