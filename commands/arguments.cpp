@@ -16,11 +16,28 @@ namespace jollyrow::commands {
 
 void complain(const std::string& message) { std::fprintf(stderr, "jollyrow: %s\n", message.c_str()); }
 
+namespace {
+
+/// The toolkit takes "-1 + hours" for options "1", " ", "+", …; a rule may well begin so.
+std::string unknownOption(const QCommandLineParser& parser, const QStringList& arguments) {
+    const QStringList unknown = parser.unknownOptionNames();
+    if (unknown.isEmpty()) return parser.errorText().toStdString() + ".";
+    for (const QString& argument : arguments)
+        if (argument.startsWith(u'-') && !argument.startsWith("--") && argument.size() > 2 &&
+            argument.contains(unknown.front()))
+            return fmt::format("\"{}\" begins as an option does. What is none stands behind --, as the last argument.",
+                               argument.toStdString());
+    return fmt::format("There is no option {}{}.", unknown.front().size() > 1 ? "--" : "-",
+                       unknown.front().toStdString());
+}
+
+}  // namespace
+
 std::optional<int> parse(QCommandLineParser& parser, const QString& verb, const QStringList& arguments,
                          int positionals) {
     parser.addOption({{"h", "help"}, "Print this and stop."});
     if (!parser.parse(QStringList{"jollyrow " + verb} + arguments)) {
-        complain(fmt::format("{}. See jollyrow {} --help.", parser.errorText().toStdString(), verb.toStdString()));
+        complain(fmt::format("{} See jollyrow {} --help.", unknownOption(parser, arguments), verb.toStdString()));
         return kUsage;
     }
     if (parser.isSet("help")) {

@@ -37,6 +37,20 @@ class CommandsTest : public QObject {
         QCOMPARE(a.readAll(), b.readAll());
     }
 
+    void aRuleMayBeginWithAMinus() {
+        const QStringList rules = {"-1 + hours", "-hours", "-(hours)", "- 5", "-9223372036854775808 * -1"};
+        for (const QString& rule : rules) {
+            const Ran taken = run({"rule", "--source", db(), "--table", "jobs", "--", rule});
+            QVERIFY2(taken.code != 2, taken.err);
+            const Ran refused = run({"rule", "--source", db(), "--table", "jobs", rule});
+            QCOMPARE(refused.code, 2);
+            QVERIFY2(refused.err.contains(("\"" + rule + "\"").toUtf8()) && refused.err.contains("--"), refused.err);
+        }
+        const Ran none = run({"rows", db(), "--tabel", "jobs"});
+        QCOMPARE(none.code, 2);
+        QVERIFY2(none.err.contains("no option --tabel"), none.err);
+    }
+
     void theBoatyardIsSound() {
         sqlite3* handle = open();
         QCOMPARE(one(handle, "PRAGMA integrity_check"), QString("ok"));
