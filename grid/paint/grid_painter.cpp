@@ -133,8 +133,9 @@ void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Row
                                  rowColour(frame, row.line));
         paintColumnTints(painter, frame, part);
         paintTierLines(painter, frame, rows, part);
+        coversTierLines_ = false;
         paintCells(painter, frame, rows, part);
-        if (!frame.plan.styles.empty()) paintTierLines(painter, frame, rows, part);  // over their backgrounds
+        if (coversTierLines_) paintTierLines(painter, frame, rows, part);
     }
     painter.setClipRect(clip);
     for (const PinnedLine& row : rows) {
@@ -221,18 +222,43 @@ void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, const Ro
     const std::array<QColor, kTextTones> colours = {t.ink, t.ink2, t.buoyText, t.onTeal};
     for (const PinnedLine& row : rows) {
         if (!isRecord(frame, row.line) || bannerOn(frame, row.line)) continue;
+        takeLooks(painter, frame, row, columns);
         for (int column = columns.range.begin; column < columns.range.end; ++column) {
             if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge) continue;
-            paintCell(painter, frame, {row.line, column}, frame.body.partOf(column, row.y, row.height));
+            paintCell(painter, frame, {row.line, column}, frame.body.partOf(column, row.y, row.height),
+                      rowLooks_[static_cast<std::size_t>(column - columns.range.begin)]);
         }
-        text_.flush(painter, colours);
-        flushStyled(painter);
     }
     for (int column = columns.range.begin; column < columns.range.end; ++column)
         if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge)
             paintMerged(painter, frame, rows, column);
     text_.flush(painter, colours);
     flushStyled(painter);
+}
+
+/// What the cells of a record look like; backgrounds are painted here, those of neighbours in one piece.
+void GridPainter::takeLooks(QPainter& painter, const GridFrame& frame, const PinnedLine& row, const Columns& columns) {
+    rowLooks_.assign(static_cast<std::size_t>(columns.range.end - columns.range.begin), {});
+    if (frame.plan.styles.empty()) return;
+    QRect piece;
+    QColor colour;
+    const auto fill = [&] {
+        if (colour.isValid()) painter.fillRect(piece.adjusted(0, 0, 0, -1), colour), coversTierLines_ = true;
+        colour = {};
+    };
+    for (int column = columns.range.begin; column < columns.range.end; ++column) {
+        if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge) continue;
+        CellLook& look = rowLooks_[static_cast<std::size_t>(column - columns.range.begin)];
+        look = cellLook(frame, {row.line, column}, looks_);
+        if (!look.background.isValid()) continue;
+        const QRect rect = frame.body.partOf(column, row.y, row.height);
+        const bool goesOn = colour == look.background && rect.left() == piece.right() + 1 &&
+                            rect.top() == piece.top() && rect.bottom() == piece.bottom();
+        if (!goesOn) fill();
+        piece = goesOn ? piece | rect : rect;
+        colour = look.background;
+    }
+    fill();
 }
 
 /// Equal neighbours show their value once, on the first of them that is in sight, and no line between them.
@@ -252,17 +278,20 @@ void GridPainter::paintMerged(QPainter& painter, const GridFrame& frame, const R
                           !cell_.isComposed;  // equal texts may stand beside other marks and bars
         if (same) painter.fillRect(rect.left(), rect.top() - 1, rect.width(), 1, rowColour(frame, rows[i - 1].line));
         mergedText_ = cell_.text;
-        if (!same || isCurrent) paintCell(painter, frame, {rows[i].line, column}, rect);
+        if (same && !isCurrent) continue;
+        const CellLook look = cellLook(frame, {rows[i].line, column}, looks_);
+        if (look.background.isValid())
+            painter.fillRect(rect.adjusted(0, 0, 0, -1), look.background), coversTierLines_ = true;
+        paintCell(painter, frame, {rows[i].line, column}, rect, look);
     }
 }
 
-void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace place, const QRect& rect) {
+void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace place, const QRect& rect,
+                            const CellLook& look) {
     const Tokens& t = frame.tokens;
     const PlannedColumn& column = frame.plan.columns[static_cast<std::size_t>(place.column)];
     frame.lines->cell(static_cast<ViewLine>(place.line), place.column, cell_);
     const bool refused = cell_.mark == CellMark::Refused || cell_.mark == CellMark::Invalid;
-    const CellLook look = cellLook(frame, place, looks_);
-    if (look.background.isValid()) painter.fillRect(rect.adjusted(0, 0, 0, -1), look.background);
     if (refused) {
         painter.fillRect(rect.adjusted(0, 0, 0, -1), t.buoyPale);
         painter.setPen(QPen(t.buoy, 1));

@@ -36,7 +36,9 @@ class GridPainter final {
     void paintCells(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns);
     void paintMerged(QPainter& painter, const GridFrame& frame, const Rows& rows, int column);
     void paintTierLines(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns);
-    void paintCell(QPainter& painter, const GridFrame& frame, CellPlace place, const QRect& rect);
+    void takeLooks(QPainter& painter, const GridFrame& frame, const PinnedLine& row, const Columns& columns);
+    /// Over the background that its look gives it.
+    void paintCell(QPainter& painter, const GridFrame& frame, CellPlace place, const QRect& rect, const CellLook& look);
     static void strike(QPainter& painter, const FaceCell& cell, const GlyphText& glyphs);
     void paintGutter(QPainter& painter, const GridFrame& frame, const PinnedLine& row);
     void paintColumnTints(QPainter& painter, const GridFrame& frame, const Columns& columns);
@@ -49,7 +51,7 @@ class GridPainter final {
     void paintBanner(QPainter& painter, const GridFrame& frame, const PinnedLine& row, const PlannedBanner& banner,
                      const QRect& clip);
     void paintStyled(QPainter& painter, const GridFrame& frame, const FaceCell& cell, const CellLook& look);
-    /// Texts of one weight in up to four inks, collected over a row of cells.
+    /// Texts of one weight in up to four inks, collected over the cells in sight.
     struct StyledTexts {
         GlyphText glyphs;
         std::array<QColor, kTextTones> inks{};
@@ -64,6 +66,8 @@ class GridPainter final {
     std::map<std::pair<LineWeight, bool>, StyledTexts> styled_;  ///< by weight and italic, made when first asked for
     GroupPainter groups_;
     LookCache looks_;
+    bool coversTierLines_ = false;    ///< by backgrounds of cells
+    std::vector<CellLook> rowLooks_;  ///< of the record at work, by column in sight
     CellText cell_;
     std::string mergedText_, bannerText_;
 };
