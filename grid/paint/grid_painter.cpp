@@ -217,9 +217,13 @@ void GridPainter::paintTierLines(QPainter& painter, const GridFrame& frame, cons
     }
 }
 
+/// Texts are drawn of so many records together: few calls, on pixels that are still in the processor's cache.
+static constexpr int kRowsAtOnce = 4;
+
 void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns) {
     const Tokens& t = frame.tokens;
     const std::array<QColor, kTextTones> colours = {t.ink, t.ink2, t.buoyText, t.onTeal};
+    int sinceDrawn = 0;
     for (const PinnedLine& row : rows) {
         if (!isRecord(frame, row.line) || bannerOn(frame, row.line)) continue;
         takeLooks(painter, frame, row, columns);
@@ -228,6 +232,9 @@ void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, const Ro
             paintCell(painter, frame, {row.line, column}, frame.body.partOf(column, row.y, row.height),
                       rowLooks_[static_cast<std::size_t>(column - columns.range.begin)]);
         }
+        if (++sinceDrawn % kRowsAtOnce != 0) continue;
+        text_.flush(painter, colours);
+        flushStyled(painter);
     }
     for (int column = columns.range.begin; column < columns.range.end; ++column)
         if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge)
