@@ -13,12 +13,13 @@ WriteOrder inOrder(std::span<const RecordWrite> records) {
 }
 
 WriteOrder inTurns(std::span<const RecordWrite> records, std::array<RecordChange, 3> turns) {
-    WriteOrder order = inOrder(records);
-    const auto turn = [&](std::size_t i) {
-        return std::find(turns.begin(), turns.end(), records[i].change) - turns.begin();
-    };
-    std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return turn(a) < turn(b); });
-    return order;
+    std::array<WriteOrder, 3> parts;
+    for (std::size_t i = 0; i < records.size(); ++i)
+        for (std::size_t turn = 0; turn < turns.size(); ++turn)
+            if (records[i].change == turns[turn]) parts[turn].push_back(i);
+    for (std::size_t turn = 1; turn < parts.size(); ++turn)
+        parts[0].insert(parts[0].end(), parts[turn].begin(), parts[turn].end());
+    return std::move(parts[0]);
 }
 
 bool isStored(const Outcome& outcome) { return std::holds_alternative<StoredRecord>(outcome); }

@@ -135,9 +135,10 @@ class SqliteStore final : public Store {
         const WriteOrder order = inTurns(records, {RecordChange::Insert, RecordChange::Update, RecordChange::Delete});
         auto outcomes = writeTogether(records, order, true, cancel);
         if (!outcomes && linksFailed_) outcomes = writeTogether(records, order, false, cancel);
-        const bool hasGoing = std::any_of(records.begin(), records.end(),
-                                          [](const auto& write) { return write.change == RecordChange::Delete; });
-        if (!outcomes || areStored(*outcomes) || !hasGoing || records.size() == 1) return outcomes;
+        if (!outcomes || records.size() == 1 || areStored(*outcomes)) return outcomes;
+        if (std::none_of(records.begin(), records.end(),
+                         [](const auto& write) { return write.change == RecordChange::Delete; }))
+            return outcomes;
         auto others =
             writeTogether(records, inTurns(records, {RecordChange::Delete, RecordChange::Update, RecordChange::Insert}),
                           true, cancel);
@@ -154,6 +155,7 @@ class SqliteStore final : public Store {
                                                bool linksLast, const Cancel& cancel) {
         linksFailed_ = false;
         std::vector<Outcome> outcomes(records.size());
+        bool all = true;
         const auto done = transaction([&]() -> Result<bool> {
             if (linksLast)
                 if (auto set = sqlite::execute(connection_.get(), "PRAGMA defer_foreign_keys = ON"); !set)
@@ -162,19 +164,20 @@ class SqliteStore final : public Store {
                 if (cancel.requested()) return Error{ErrorCode::Cancelled, "Saving was cancelled."};
                 if (auto why = whyNotTried(records[i])) {
                     outcomes[i] = std::move(*why);
+                    all = false;
                 } else {
                     auto written =
                         records[i].madeBy ? writeInside(withKey(records[i], outcomes)) : writeInside(records[i]);
                     if (!written) return written.error();
                     outcomes[i] = std::move(*written);
+                    all = all && isStored(outcomes[i]);
                 }
             }
-            const bool all = areStored(outcomes);
-            for (std::size_t i = 0; all && i < records.size(); ++i) tellPrepared(records[i], i, outcomes[i]);
+            for (std::size_t i = 0; all && prepared_ && i < records.size(); ++i) tellPrepared(records[i], i, outcomes[i]);
             return all;
         });
         if (!done) return done.error();
-        if (!areStored(outcomes)) takeBack(outcomes);
+        if (!all) takeBack(outcomes);
         return outcomes;
     }
 
