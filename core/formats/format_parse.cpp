@@ -3,6 +3,7 @@
 // pattern says less than the value (no year, a compact number), when writing it again gives what was typed; else the
 // plain forms are tried. So "3.5" is three and a half even where the locale writes 3,5. Covered by
 // tests/formats/formatter_test.cpp, which reads back what every format has written.
+#include <fmt/format.h>
 #include <unicode/gregocal.h>
 #include <unicode/numfmt.h>
 
@@ -11,6 +12,7 @@
 
 #include "core/base/trimmed.h"
 #include "core/columns/civil.h"
+#include "core/formats/duration_text.h"
 #include "core/formats/format_engine.h"
 
 namespace jollyrow {
@@ -77,38 +79,43 @@ std::string numberInside(std::string_view typed) {
 
 std::optional<Value> durationRead(std::string_view typed, const Formatter::Engine& engine, DurationUnit unit,
                                   const FieldSchema& field) {
-    std::vector<std::int64_t> numbers;
-    const bool negative = bare(typed).starts_with('-');
-    for (std::size_t i = 0; i < typed.size();) {
-        if (typed[i] < '0' || typed[i] > '9') {
-            ++i;
-            continue;
-        }
-        std::int64_t number = 0;
-        for (; i < typed.size() && typed[i] >= '0' && typed[i] <= '9' && number < 1'000'000'000'000; ++i)
-            number = number * 10 + (typed[i] - '0');
-        numbers.push_back(number);
-    }
-    std::vector<std::int64_t> units;
-    for (const DurationPiece& piece : engine.pieces)
-        if (piece.seconds != 0) units.push_back(piece.seconds);
-    if (numbers.size() != units.size() || numbers.size() < 2 || typed.find('.') != std::string_view::npos)
-        return std::nullopt;
-    Int128 seconds = 0;
-    for (std::size_t i = 0; i < units.size(); ++i) seconds += static_cast<Int128>(numbers[i]) * units[i];
-    if (negative) seconds = -seconds;
+    const auto micros = durationMicros(typed, engine.pieces);
+    if (!micros) return std::nullopt;
     const std::int64_t unitSeconds = unit == DurationUnit::Seconds   ? 1
                                      : unit == DurationUnit::Minutes ? 60
                                      : unit == DurationUnit::Hours   ? 3600
                                                                      : 86400;
-    if (field.type == Type::Real) return Value(static_cast<double>(seconds) / static_cast<double>(unitSeconds));
+    const std::int64_t unitMicros = unitSeconds * 1'000'000;
+    if (field.type == Type::Real) return Value(static_cast<double>(*micros) / static_cast<double>(unitMicros));
     const int scale = field.type == Type::Decimal ? std::min(field.scale, Decimal::kMaxScale) : 0;
-    const Int128 scaled = seconds * powerOfTen(scale);
+    const Int128 scaled = *micros * powerOfTen(scale);
     const Int128 mantissa =
-        scaled >= 0 ? (scaled + unitSeconds / 2) / unitSeconds : -((-scaled + unitSeconds / 2) / unitSeconds);
+        scaled >= 0 ? (scaled + unitMicros / 2) / unitMicros : -((-scaled + unitMicros / 2) / unitMicros);
+    // Twenty minutes are no decimal of an hour; what the column shows must be what was typed all the same.
+    std::int64_t smallest = 86400;
+    for (const DurationPiece& piece : engine.pieces)
+        if (piece.seconds != 0) smallest = std::min(smallest, piece.seconds);
+    const Int128 lost = mantissa * unitMicros - scaled, shown = powerOfTen(scale) * smallest * 1'000'000;
+    if (lost != 0 && (*micros % (smallest * Int128{1'000'000}) != 0 || 2 * (lost < 0 ? -lost : lost) >= shown))
+        return std::nullopt;
     if (mantissa > INT64_MAX || mantissa < INT64_MIN) return std::nullopt;
     if (field.type == Type::Integer) return Value(static_cast<std::int64_t>(mantissa));
     return Value(Decimal{static_cast<std::int64_t>(mantissa), scale});
+}
+
+/// Fails for a span of time that the column has no value for, and says why; what is none may still be a number.
+Result<void> durationKept(std::string_view typed, const Formatter::Engine& engine, DurationUnit unit,
+                          const FieldSchema& field) {
+    if (!durationMicros(typed, engine.pieces) || durationRead(typed, engine, unit, field)) return {};
+    const char* units = unit == DurationUnit::Seconds   ? "seconds"
+                        : unit == DurationUnit::Minutes ? "minutes"
+                        : unit == DurationUnit::Hours   ? "hours"
+                                                        : "days";
+    const int scale = field.type == Type::Decimal ? field.scale : 0;
+    return Error{ErrorCode::InvalidInput, scale == 0
+                                              ? fmt::format("{} keeps whole {}: {} is none.", field.name, units, typed)
+                                              : fmt::format("{} keeps {} with {} decimal{}: {} is none.", field.name,
+                                                            units, scale, scale == 1 ? "" : "s", typed)};
 }
 
 }  // namespace
@@ -175,6 +182,8 @@ Result<Value> Formatter::parse(std::string_view typed, const FieldSchema& field)
     if (!spec.suffix.empty() && text.ends_with(trimmed(spec.suffix)))
         text = trimmed(text.substr(0, text.size() - trimmed(spec.suffix).size()));
     if (text.empty()) return parseTyped(text, field);
+    if (spec.style == FormatStyle::Duration && engine_)
+        if (auto kept = durationKept(text, *engine_, spec.unit, field); !kept) return kept.error();
     if (engine_)
         if (const auto value = parseStyled(text, field)) {
             // The column's own limits (digits, permitted values) stand in the plain reading.

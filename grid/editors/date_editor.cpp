@@ -7,14 +7,19 @@
 namespace jollyrow {
 namespace {
 const QDate kEpoch(1970, 1, 1);
+constexpr std::int64_t kDayMicros = 86'400'000'000;
 }  // namespace
 
 DateEditor::DateEditor(const EditorTask& task, QWidget* parent) : LineEditor(task, parent) {
     addButton(tr("Open the calendar"));
+    if (!task.hint.isEmpty()) return;
+    const auto days = static_cast<std::int32_t>(kEpoch.daysTo(QDate::currentDate()));
+    const Value day = task.field.type == Type::Date ? Value(Date{days}) : Value(Timestamp{days * kDayMicros});
+    const std::string shown = task.formatter ? task.formatter->editText(day, task.field) : editText(day);
+    line().setPlaceholderText(QString::fromStdString(shown));
 }
 
 void DateEditor::openChoices() {
-    constexpr std::int64_t kDayMicros = 86'400'000'000;
     const Result<Entered> present = entered();
     const auto* day = present ? std::get_if<Date>(&present->value) : nullptr;
     const auto* moment = present ? std::get_if<Timestamp>(&present->value) : nullptr;

@@ -3,6 +3,7 @@
 #include "grid/editors/choice_editor.h"
 #include "grid/editors/colour_editor.h"
 #include "grid/editors/date_editor.h"
+#include "grid/editors/duration_editor.h"
 #include "grid/editors/look_up_editor.h"
 #include "grid/editors/rating_editor.h"
 #include "grid/editors/text_editor.h"
@@ -37,6 +38,7 @@ constexpr EditorKind kKinds[] = {
     {[](const EditorTask& task) { return static_cast<bool>(task.search); }, made<LookUpEditor>},
     {[](const EditorTask& task) { return task.field.type == Type::Date || task.field.type == Type::Timestamp; },
      made<DateEditor>},
+    {DurationEditor::edits, made<DurationEditor>},
     {[](const EditorTask& task) { return !task.field.permitted.empty(); }, made<ChoiceEditor>},
     {[](const EditorTask&) { return true; }, made<LineEditor>},
 };

@@ -404,13 +404,46 @@ class EditorsTest : public QObject {
         QTRY_COMPARE(w_->stored("SELECT at FROM jobs WHERE number = 1"), QString("2026-03-05 10:30:00"));
     }
 
+    void aSpanOfTimeIsTypedWithUnitsAndStepped() {
+        w_->outside("UPDATE jobs SET hours = 2 WHERE number = 1");
+        FormatSpec spans;
+        spans.style = FormatStyle::Duration;
+        spans.unit = DurationUnit::Hours;
+        spans.pattern = "h:mm";
+        QVERIFY(open("hours", {}, spans));
+        const auto now = [&] { return w_->stored("SELECT hours FROM jobs WHERE number = 1"); };
+        w_->choose(0, "hours");
+        w_->edit("90 min");
+        QTRY_COMPARE(now(), QString("1.5"));
+        w_->choose(0, "hours");
+        w_->edit("2h15");
+        QTRY_COMPARE(now(), QString("2.25"));
+        w_->choose(0, "hours");
+        w_->key(Qt::Key_F2);
+        QCOMPARE(w_->entry()->text(), QString("2:15"));
+        QTest::keyClick(w_->entry(), Qt::Key_Up, Qt::ControlModifier);
+        QCOMPARE(w_->entry()->text(), QString("2:30"));
+        for (int i = 0; i < 12; ++i) QTest::keyClick(w_->entry(), Qt::Key_Down, Qt::ControlModifier);
+        QCOMPARE(w_->entry()->text(), QString::fromUtf8("\u22120:30"));
+        w_->entry()->clear();
+        QCOMPARE(w_->entry()->placeholderText(), QString("1:30, or 90 min"));
+        QTest::keyClick(w_->entry(), Qt::Key_Up, Qt::ControlModifier);
+        QCOMPARE(w_->entry()->text(), QString("0:15"));
+        w_->enter("5m 30s");  // no decimal of an hour that is shown as such
+        QVERIFY(w_->entry());
+        QVERIFY2(grid().message().contains("5m 30s"), qPrintable(grid().message()));
+        w_->enter("0:20");
+        QTRY_COMPARE(w_->text(0, "hours"), QString("0:20"));
+    }
+
   private:
     Grid& grid() { return w_->grid(); }
-    bool open(const char* field, const EntryDesign& entry) {
+    bool open(const char* field, const EntryDesign& entry, const FormatSpec& format = {}) {
         const auto source = openSource(path());
         Design design = designFor(*(*source)->schema({"jobs", "", {}}), {"sqlite", path(), "jobs", ""});
         for (ColumnDesign& column : design.columns) column.width = {WidthMode::Fixed, 90, 1, 32, 0};
         design.column(field)->entry = entry;
+        if (!format.pattern.empty()) design.column(field)->format = format;
         return w_->open(design);
     }
     std::string path() { return w_->design().source.path; }
