@@ -173,7 +173,8 @@ class SqliteStore final : public Store {
                     all = all && isStored(outcomes[i]);
                 }
             }
-            for (std::size_t i = 0; all && prepared_ && i < records.size(); ++i) tellPrepared(records[i], i, outcomes[i]);
+            for (std::size_t i = 0; all && prepared_ && i < records.size(); ++i)
+                tellPrepared(records[i], i, outcomes[i]);
             return all;
         });
         if (!done) return done.error();
@@ -219,12 +220,13 @@ class SqliteStore final : public Store {
     static void bindKey(sqlite3_stmt* statement, const RecordWrite& request, int firstParameter) {
         for (std::size_t i = 0; i < request.key.size(); ++i)
             sqlite::bindValue(statement, firstParameter + static_cast<int>(i), request.key[i],
-                              request.keyIsRowId ? nullptr : &request.schema->field(request.keyFields[i]));
+                              request.keyIsRowId ? nullptr : &request.schema->field(request.keyFields[i]),
+                              sqlite::Texts::Stay);
     }
     static void bindAfter(sqlite3_stmt* statement, const RecordWrite& request) {
         for (std::size_t i = 0; i < request.changes.size(); ++i)
             sqlite::bindValue(statement, static_cast<int>(i) + 1, request.changes[i].after,
-                              &request.schema->field(request.changes[i].field));
+                              &request.schema->field(request.changes[i].field), sqlite::Texts::Stay);
     }
 
     /// One made ready before, where there is one: a batch writes many records alike.
@@ -411,7 +413,7 @@ class SqliteStore final : public Store {
         bindKey(*update, request, key);
         for (std::size_t i = 0; i < request.changes.size(); ++i)
             sqlite::bindValue(*update, before + static_cast<int>(i), request.changes[i].before,
-                              &request.schema->field(request.changes[i].field));
+                              &request.schema->field(request.changes[i].field), sqlite::Texts::Stay);
         const bool done = sqlite3_step(*update) == SQLITE_DONE;
         auto outcome = done ? Result<Outcome>(Outcome()) : refusalOf(request, *update);
         if (!outcome) return outcome.error();

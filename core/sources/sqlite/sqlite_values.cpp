@@ -372,12 +372,14 @@ Value decode(sqlite3_value* value, const FieldSchema& field) {
     return *fitted;
 }
 
-void bindValue(sqlite3_stmt* statement, int index, const Value& value, const FieldSchema* field) {
+void bindValue(sqlite3_stmt* statement, int index, const Value& value, const FieldSchema* field, Texts texts) {
     struct Binder {
         sqlite3_stmt* statement;
         int index;
         StoredStyle iso;
         std::string_view zone;
+        Texts texts;
+        sqlite3_destructor_type lifetime() const { return texts == Texts::Stay ? SQLITE_STATIC : SQLITE_TRANSIENT; }
         void text(const std::string& v) const {
             sqlite3_bind_text64(statement, index, v.data(), v.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
         }
@@ -391,7 +393,9 @@ void bindValue(sqlite3_stmt* statement, int index, const Value& value, const Fie
         void operator()(std::int64_t v) const { sqlite3_bind_int64(statement, index, v); }
         void operator()(Decimal v) const { text(toString(v)); }
         void operator()(double v) const { sqlite3_bind_double(statement, index, v); }
-        void operator()(const std::string& v) const { text(v); }
+        void operator()(const std::string& v) const {
+            sqlite3_bind_text64(statement, index, v.data(), v.size(), lifetime(), SQLITE_UTF8);
+        }
         void operator()(Date v) const {
             std::string out;
             appendIsoDate(out, v.days);
@@ -417,7 +421,7 @@ void bindValue(sqlite3_stmt* statement, int index, const Value& value, const Fie
             moment(std::move(out));
         }
         void operator()(const Bytes& v) const {
-            sqlite3_bind_blob64(statement, index, v.data.data(), v.data.size(), SQLITE_TRANSIENT);
+            sqlite3_bind_blob64(statement, index, v.data.data(), v.data.size(), lifetime());
         }
         void operator()(const WideDecimal& v) const { text(toString(v)); }
         /// Requires: never written (whyNotTried).
@@ -434,8 +438,9 @@ void bindValue(sqlite3_stmt* statement, int index, const Value& value, const Fie
     };
     if (field)
         if (const auto stored = storedValue(value, *field)) return bindValue(statement, index, *stored, nullptr);
-    std::visit(Binder{statement, index, field ? field->style : StoredStyle{}, field ? field->zone : std::string_view{}},
-               value);
+    std::visit(
+        Binder{statement, index, field ? field->style : StoredStyle{}, field ? field->zone : std::string_view{}, texts},
+        value);
 }
 
 }  // namespace jollyrow::sqlite

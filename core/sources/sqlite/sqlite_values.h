@@ -52,8 +52,11 @@ bool decodeInto(ColumnChunk& chunk, sqlite3_value* value, const FieldSchema& fie
 std::string_view textOf(sqlite3_value* value);
 /// One stored value, boxed; a misfit comes back as Unfit.
 Value decode(sqlite3_value* value, const FieldSchema& field);
-/// Binds so that the column's affinity stores it exactly; decimals go as text. Text is copied. With a field the value
-/// goes in the form in which its column has them.
-void bindValue(sqlite3_stmt* statement, int index, const Value& value, const FieldSchema* field = nullptr);
+/// Stay: a text or bytes that are bound as they are live unchanged until the statement has run and is bound anew.
+enum class Texts { AreCopied, Stay };
+/// Binds so that the column's affinity stores it exactly; decimals go as text. With a field the value goes in the form
+/// in which its column has them.
+void bindValue(sqlite3_stmt* statement, int index, const Value& value, const FieldSchema* field = nullptr,
+               Texts texts = Texts::AreCopied);
 
 }  // namespace jollyrow::sqlite
