@@ -3,6 +3,9 @@
 
 #include <fmt/format.h>
 
+#include <termios.h>
+#include <unistd.h>
+
 #include <cstdio>
 
 #include "commands/commands.h"
@@ -11,6 +14,7 @@
 #include "core/design/design_file.h"
 #include "core/design/make_design.h"
 #include "core/session/schema_for.h"
+#include "core/sources/credentials.h"
 
 namespace jollyrow::commands {
 
@@ -61,6 +65,34 @@ std::optional<int> parse(QCommandLineParser& parser, const QString& verb, const 
     return std::nullopt;
 }
 
+namespace {
+
+/// The server that would be opened.
+std::optional<std::string> addressOf(const What& what) {
+    if (!what.source.empty()) return what.source;
+    if (!isDesignPath(what.path)) return what.path;
+    const auto read = readDesignFile(what.path);
+    return read ? std::optional(resolvedSourcePath(read->design, what.path)) : std::nullopt;
+}
+
+/// Typed unseen in a terminal; nothing where there is none, or nothing was typed.
+std::optional<std::string> askedPassword(const std::string& why) {
+    if (isatty(STDIN_FILENO) == 0 || isatty(STDERR_FILENO) == 0) return std::nullopt;
+    std::fprintf(stderr, "%s\nPassword: ", why.c_str());
+    termios before{};
+    if (tcgetattr(STDIN_FILENO, &before) != 0) return std::nullopt;
+    termios unseen = before;
+    unseen.c_lflag &= ~static_cast<tcflag_t>(ECHO);
+    tcsetattr(STDIN_FILENO, TCSAFLUSH, &unseen);
+    std::string typed;
+    for (int c = std::getchar(); c != EOF && c != '\n'; c = std::getchar()) typed += static_cast<char>(c);
+    tcsetattr(STDIN_FILENO, TCSAFLUSH, &before);
+    std::fputc('\n', stderr);
+    return typed.empty() ? std::nullopt : std::optional(typed);
+}
+
+}  // namespace
+
 bool isDesignPath(const std::string& path) { return path.ends_with(".jrow"); }
 
 namespace {
@@ -79,7 +111,9 @@ Result<std::string> onlyTable(const Source& source, const std::string& path) {
 
 }  // namespace
 
-Result<Opened> open(const What& what) {
+namespace {
+
+Result<Opened> opened(const What& what) {
     Opened opened;
     if (isDesignPath(what.path)) {
         auto read = readDesignFile(what.path);
@@ -141,6 +175,23 @@ Result<Opened> open(const What& what) {
     if (!whole) return whole.error();
     opened.schema = std::move(*whole);
     return opened;
+}
+
+}  // namespace
+
+Result<Opened> open(const What& what) {
+    constexpr int kTries = 3;
+    auto found = opened(what);
+    for (int n = 0; n < kTries && !found && found.error().code == ErrorCode::NeedsPassword; ++n) {
+        const auto address = addressOf(what);
+        const auto password = address ? askedPassword(found.error().message) : std::nullopt;
+        if (!password)
+            return Error{ErrorCode::NeedsPassword,
+                         found.error().message + " Keep it in ~/.pgpass or PGPASSWORD, or call this in a terminal."};
+        setPassword(*address, *password);
+        found = opened(what);
+    }
+    return found;
 }
 
 void takeRelated(Opened& opened, const std::vector<std::string>& names) {

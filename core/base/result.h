@@ -14,17 +14,18 @@ namespace jollyrow {
 
 /// What kind of failure it is, so that a caller can decide without reading the message.
 enum class ErrorCode {
-    InvalidInput,  ///< what was typed, passed or written in a file makes no sense
-    NotFound,      ///< a file, table, column or record is not there
-    NotADatabase,  ///< the file exists and is something else
-    Locked,        ///< another program holds it; trying again may help
-    ReadOnly,      ///< it can be read and not written
-    DiskFull,      ///< no room left; nothing was written
-    Conflict,      ///< the record was changed or removed meanwhile
-    Refused,       ///< the database's own constraints said no
-    Cancelled,     ///< asked to stop
-    Unsupported,   ///< a sound request that this source cannot serve
-    Io,            ///< the operating system said no
+    InvalidInput,   ///< what was typed, passed or written in a file makes no sense
+    NotFound,       ///< a file, table, column or record is not there
+    NotADatabase,   ///< the file exists and is something else
+    Locked,         ///< another program holds it; trying again may help
+    ReadOnly,       ///< it can be read and not written
+    DiskFull,       ///< no room left; nothing was written
+    Conflict,       ///< the record was changed or removed meanwhile
+    Refused,        ///< the database's own constraints said no
+    Cancelled,      ///< asked to stop
+    Unsupported,    ///< a sound request that this source cannot serve
+    Io,             ///< the operating system said no
+    NeedsPassword,  ///< a server asks for one, or did not take the one it got (core/sources/credentials.h)
 };
 
 /// A half-open range of bytes in the text that was at fault (a rule, a sort list, a file).

@@ -10,6 +10,7 @@
 #include <cstdio>
 #include <cstdlib>
 #include <filesystem>
+#include <fstream>
 #include <optional>
 #include <string>
 #include <vector>
@@ -64,6 +65,27 @@ class PostgresServer final {
         const std::string said = PQresultErrorMessage(result);
         PQclear(result);
         return status == PGRES_COMMAND_OK || status == PGRES_TUPLES_OK ? "" : said.substr(0, said.find('\n'));
+    }
+    /// A role that may log in with this password only; "" when it is in force.
+    std::string makeRole(const std::string& name, const std::string& password) {
+        std::string quoted;
+        for (const char c : password) quoted += c == '\'' ? std::string("''") : std::string(1, c);
+        if (std::string wrong = execute(fmt::format("CREATE ROLE {} LOGIN PASSWORD '{}'", name, quoted));
+            !wrong.empty())
+            return wrong;
+        const std::string path = home_ + "/data/pg_hba.conf";
+        std::ifstream in(path);
+        const std::string rules{std::istreambuf_iterator<char>(in), {}};
+        std::ofstream(path) << "local all " << name << " scram-sha-256\n" << rules;
+        execute("SELECT pg_reload_conf()");
+        for (int i = 0; i < 200; ++i) {
+            PGconn* without = PQconnectdb(fmt::format("host={} user={} dbname=postgres", home_, name).c_str());
+            const bool isRefused = PQconnectionNeedsPassword(without) != 0;
+            PQfinish(without);
+            if (isRefused) return "";
+            usleep(20'000);
+        }
+        return "the server goes on without passwords";
     }
     PostgresServer() = default;
     PostgresServer(const PostgresServer&) = delete;

@@ -2,6 +2,9 @@
 // PostgreSQL as a source and a store. The server says what its values are, how they are kept and what was stored.
 #include <QtTest>
 
+#include <QDirIterator>
+#include <QTemporaryDir>
+
 #include <fmt/format.h>
 
 #include <chrono>
@@ -11,6 +14,7 @@
 #include "core/design/make_design.h"
 #include "core/formats/text_format.h"
 #include "core/session/session.h"
+#include "core/sources/credentials.h"
 #include "core/sources/source.h"
 #include "tests/rules/postgres_server.h"
 #include "tests/session/inbox.h"
@@ -502,6 +506,78 @@ class PostgresTest : public QObject {
     // ---- All of it
 
     /// Through a session: shown, sorted, summed, edited, saved, and seen by everybody.
+    void passwordsAreAskedForAndStandNowhere() {
+        QCOMPARE(server_.makeRole("clerk", "mor?ng/1 'line"), std::string());
+        does(
+            "CREATE TABLE lodged (id integer PRIMARY KEY, word text); INSERT INTO lodged VALUES (1, 'a'); GRANT SELECT, "
+            "UPDATE ON lodged TO clerk");
+        const std::string address = server_.address("postgres", "clerk"), password = "mor?ng/1 'line";
+        const auto opens = [&] { return (*openSource(address))->schema({"lodged", "", {}}); };
+        const auto none = opens();
+        QVERIFY(!none && none.error().code == ErrorCode::NeedsPassword);
+        QVERIFY2(none.error().message.find("clerk") != std::string::npos, none.error().message.c_str());
+        setPassword(address, "wrong");
+        const auto wrong = opens();
+        QVERIFY(!wrong && wrong.error().code == ErrorCode::NeedsPassword);
+        QVERIFY2(wrong.error().message.find("did not take") != std::string::npos &&
+                     wrong.error().message.find("wrong") == std::string::npos,
+                 wrong.error().message.c_str());
+        setPassword(address, password);
+        const auto schema = opens();
+        QVERIFY2(schema, schema ? "" : schema.error().message.c_str());
+
+        // A session with all it does: what it keeps on disk does not have it.
+        QTemporaryDir folder;
+        Inbox inbox;
+        {
+            Session session([&](std::function<void()> call) { inbox.post(std::move(call)); }, {});
+            const auto comes = [&](const auto& wanted) {
+                return QTest::qWaitFor([&] { return inbox.pump(), wanted(); }, 20'000);
+            };
+            session.setDraftFolder(folder.path().toStdString());
+            Design design = designFor(*schema, {"postgresql", address, "lodged", ""});
+            design.grid.saving = Saving::Together;
+            QVERIFY(session.open(design, address).ok());
+            QVERIFY(comes([&] { return !session.isLoading() && session.snapshot()->recordCount() == 1; }));
+            session.edit(SourceRow{0}, *schema->find("word"), Value(std::string("b")));
+            QVERIFY(comes([&] { return session.isKept(); }));
+            QDirIterator files(folder.path(), QDir::Files | QDir::Hidden, QDirIterator::Subdirectories);
+            int seen = 0;
+            for (; files.hasNext(); ++seen) {
+                QFile file(files.next());
+                QVERIFY(file.open(QIODevice::ReadOnly));
+                QVERIFY2(!file.readAll().contains("mor?ng"), qPrintable(file.fileName()));
+            }
+            QVERIFY(seen > 0);
+            session.saveAll();
+            QVERIFY(comes([&] { return session.unsavedEdits() == 0; }));
+            session.dropDrafts();
+        }
+        QCOMPARE(asked("SELECT word FROM lodged"), std::string("b"));
+        forgetPassword(address);
+        QVERIFY(opens().error().code == ErrorCode::NeedsPassword);
+    }
+
+    void whatStandsInTheWayIsNamed() {
+        does("CREATE ROLE crowded LOGIN CONNECTION LIMIT 0; CREATE ROLE outside NOLOGIN");
+        const auto why = [&](const std::string& database, const std::string& user) {
+            const auto tried = (*openSource(server_.address(database, user)))->tables();
+            return tried ? Error{} : tried.error();
+        };
+        QVERIFY(why("postgres", "crowded").code == ErrorCode::Locked);
+        QVERIFY(why("nowhere", "tester").code == ErrorCode::NotFound);
+        QVERIFY(why("postgres", "outside").code == ErrorCode::Io);
+        for (const auto& [database, user] : {std::pair("postgres", "crowded"),
+                                             {"nowhere", "tester"},
+                                             {"postgres", "outside"},
+                                             {"postgres", "nobody_at_all"}}) {
+            const std::string said = why(database, user).message;
+            QVERIFY2(said.find("FATAL") == std::string::npos && said.find("LOCATION") == std::string::npos &&
+                         said.find("00:") == std::string::npos,
+                     said.c_str());
+        }
+    }
+
     void aSessionOnAServer() {
         does(
             "CREATE TABLE crews (id integer PRIMARY KEY, name text); INSERT INTO crews VALUES (1, 'Ines Calder'), (2, "

@@ -25,13 +25,13 @@
 #include "workbench/app/command_row.h"
 #include "workbench/app/look.h"
 #include "workbench/app/patiently.h"
+#include "workbench/app/server_access.h"
 #include "workbench/app/start_page.h"
 #include "workbench/app/status_line.h"
 #include "workbench/app/unsaved_edits.h"
 #include "workbench/build/build_page.h"
 #include "workbench/controls/controls.h"
 #include "workbench/popovers/findings_popover.h"
-#include "workbench/popovers/server_popover.h"
 #include "workbench/try/try_page.h"
 
 namespace jollyrow {
@@ -45,7 +45,8 @@ MainWindow::MainWindow(QWidget* parent)
       start_(new StartPage(this)),
       build_(new BuildPage(document_, this)),
       try_(new TryPage(this)),
-      status_(new StatusLine(this)) {
+      status_(new StatusLine(this)),
+      servers_(new ServerAccess(this)) {
     setAcceptDrops(true);
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
@@ -58,6 +59,7 @@ MainWindow::MainWindow(QWidget* parent)
     pages_->addWidget(try_);
     if (settings_.geometry.isEmpty() || !restoreGeometry(settings_.geometry)) resize(1280, 800);
     build_->setPanelWidths(settings_.panels);
+    connect(servers_, &ServerAccess::said, this, &MainWindow::say);
     connectStart();
     connectBuild();
     addActions();
@@ -300,7 +302,17 @@ void MainWindow::openFinder() {
     finder->openUnder(anchor, 420);
 }
 
+/// What is behind a path that was opened: itself, or what a design is bound to.
+static std::string addressBehind(const QString& path) {
+    if (!path.endsWith(QLatin1String(".jrow"))) return path.toStdString();
+    const auto design = readDesignFile(path.toStdString());
+    return design ? design->design.source.path : std::string();
+}
+
 void MainWindow::report(const Result<void>& result, const QString& path) {
+    if (!result && result.error().code == ErrorCode::NeedsPassword)
+        return servers_->unlock(addressBehind(path), result.error().message, serverAnchor(),
+                                [this, path](const QString&) { openPath(path); });
     if (!result) {
         const QString message = QString::fromStdString(result.error().message);
         pages_->currentWidget() == start_ ? start_->showProblem(message) : say(message, true);
@@ -318,27 +330,14 @@ void MainWindow::openPath(const QString& path) {
     chooseTable(path);
 }
 
-/// The card stays until a database is open, and says why none is.
-void MainWindow::openServer() {
-    if (!mayLeave()) return;
-    auto* popover = new ServerPopover(this);
-    // Behind the key or click that chose it: connecting may take a while, and the card is gone then.
-    const auto open = [this, popover = QPointer(popover)](const QString& address) {
-        if (!popover) return;
-        auto source = openSource(address.toStdString());
-        auto tables = source ? tablesOf(**source, address) : Result<std::vector<TableSummary>>(source.error());
-        if (!tables) return popover->showProblem(QString::fromStdString(tables.error().message));
-        if (tables->empty()) return popover->showProblem(tr("This database has no tables that you may read."));
-        popover->close();
-        chooseTable(address);
-    };
-    connect(popover, &ServerPopover::chosen, this,
-            [this, open](const QString& address) { QTimer::singleShot(0, this, [open, address] { open(address); }); });
-    const bool isAtStart = pages_->currentWidget() == start_;
+QRect MainWindow::serverAnchor() const {
     const QRect choice = start_->serverPlace();
-    popover->openUnder(isAtStart ? QRect(start_->mapTo(this, choice.topLeft()), choice.size())
-                                 : QRect(width() / 2, commandRow_->height(), 1, 1),
-                       460);
+    return pages_->currentWidget() == start_ ? QRect(start_->mapTo(this, choice.topLeft()), choice.size())
+                                             : QRect(width() / 2, commandRow_->height(), 1, 1);
+}
+
+void MainWindow::openServer() {
+    if (mayLeave()) servers_->ask(serverAnchor(), [this](const QString& address) { chooseTable(address); });
 }
 
 void MainWindow::chooseTable(const QString& path) {

@@ -17,6 +17,7 @@ class ActionFinder;
 class Actions;
 class BuildPage;
 class CommandRow;
+class ServerAccess;
 class StartPage;
 class StatusLine;
 class TryPage;
@@ -66,6 +67,8 @@ class MainWindow final : public QWidget {
     void addWindowActions();
     bool isBuilding() const;
     void openServer();
+    /// Where a card about a server belongs.
+    QRect serverAnchor() const;
     void chooseTable(const QString& path);
     void report(const Result<void>& result, const QString& path);
     void refreshStatus();
@@ -81,6 +84,7 @@ class MainWindow final : public QWidget {
     BuildPage* build_;
     TryPage* try_;
     StatusLine* status_;
+    ServerAccess* servers_;
     QPointer<ActionFinder> finder_;
     QPointer<GuideWindow> guide_;
 };

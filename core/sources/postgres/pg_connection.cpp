@@ -5,11 +5,13 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cerrno>
 #include <chrono>
 #include <cstdlib>
 #include <cstring>
 
+#include "core/sources/credentials.h"
 #include "core/sources/postgres/pg_source.h"
 
 namespace jollyrow::postgres {
@@ -18,13 +20,23 @@ namespace {
 constexpr int kPollMs = 20;
 constexpr const char* kPatience = "5";  // seconds to wait for a server that does not say so in its address
 
-std::string firstLine(std::string_view said) {
+/// What the server said about a connection: "… failed: FATAL:  3D000: database … does not exist", whose first words are
+/// in its language. What libpq says itself has no state.
+struct SaidOfConnection {
+    std::string state, words;
+};
+SaidOfConnection saidOfConnection(std::string_view said) {
     while (!said.empty() && (said.back() == '\n' || said.back() == ' ')) said.remove_suffix(1);
     said = said.substr(0, said.find('\n'));
-    // "connection to server on socket … failed: FATAL:  database … does not exist": the end says it.
-    constexpr std::string_view kFatal = "FATAL:  ";
-    if (const std::size_t fatal = said.find(kFatal); fatal != said.npos) said.remove_prefix(fatal + kFatal.size());
-    return std::string(said);
+    constexpr std::size_t kState = 5, kBefore = 3, kBehind = 2;
+    for (std::size_t at = said.find(":  "); at != said.npos; at = said.find(":  ", at + 1)) {
+        const std::string_view rest = said.substr(at + kBefore);
+        const bool isState = rest.size() > kState + kBehind && rest.substr(kState, kBehind) == ": " &&
+                             std::all_of(rest.begin(), rest.begin() + kState,
+                                         [](char c) { return (c >= '0' && c <= '9') || (c >= 'A' && c <= 'Z'); });
+        if (isState) return {std::string(rest.substr(0, kState)), std::string(rest.substr(kState + kBehind))};
+    }
+    return {"", std::string(said)};
 }
 
 ErrorCode codeOf(std::string_view state) {
@@ -70,6 +82,28 @@ Refusal refusalOf(const PGresult* result, PGconn* handle) {
     return refusal;
 }
 
+/// Why there is no connection. Requires: messages are verbose, so that the server's begin with an SQLSTATE whatever its
+/// language.
+Error whyNotConnected(PGconn* handle) {
+    const auto [state, words] = saidOfConnection(PQerrorMessage(handle));
+    const char* user = PQuser(handle);
+    const std::string who = user ? user : "";
+    if (PQconnectionNeedsPassword(handle) != 0)
+        return {ErrorCode::NeedsPassword, fmt::format("The {} asks {} for a password.", whereTo(handle), who)};
+    if (state == "28P01" && PQconnectionUsedPassword(handle) != 0)
+        return {ErrorCode::NeedsPassword,
+                fmt::format("The {} did not take this password of {}.", whereTo(handle), who)};
+    if (state == "57P03")
+        return {ErrorCode::Locked,
+                fmt::format("The server is starting or stopping ({}). Try again in a moment.", words)};
+    if (state == "53300")
+        return {ErrorCode::Locked, fmt::format("The server has no room for another connection ({}). Try again when "
+                                               "others have left.",
+                                               words)};
+    return {state == "3D000" ? ErrorCode::NotFound : ErrorCode::Io,
+            fmt::format("The {} cannot be reached: {}.", whereTo(handle), words)};
+}
+
 /// Seconds to wait for the server to answer; 0 = as long as it takes.
 double patienceOf(PGconn* handle) {
     double seconds = 0;
@@ -105,20 +139,20 @@ std::string quotedName(std::string_view name) {
 Result<Connection> Connection::open(const std::string& address, const Cancel& cancel) {
     if (auto why = whyNotAnAddress(address)) return *why;
     // The later of two says: what the address itself states stands behind what is ours.
-    const char* const names[] = {"connect_timeout", "fallback_application_name", "dbname", nullptr};
-    const char* const values[] = {kPatience, "Jolly Row", address.c_str(), nullptr};
+    const auto password = passwordOf(address);
+    const char* const names[] = {"connect_timeout", "fallback_application_name", "dbname",
+                                 password ? "password" : nullptr, nullptr};
+    const char* const values[] = {kPatience, "Jolly Row", address.c_str(), password ? password->c_str() : nullptr,
+                                  nullptr};
     Connection made(PQconnectStartParams(names, values, 1));
     PGconn* handle = made.handle_.get();
     if (!handle) return Error{ErrorCode::Io, "There is no memory for a connection."};
-    const auto failed = [handle] {
-        return Error{ErrorCode::Io,
-                     fmt::format("The {} cannot be reached: {}.", whereTo(handle), firstLine(PQerrorMessage(handle)))};
-    };
+    PQsetErrorVerbosity(handle, PQERRORS_VERBOSE);
     const auto begun = std::chrono::steady_clock::now();
     const double limit = patienceOf(handle);
     for (auto wants = PGRES_POLLING_WRITING; PQstatus(handle) != CONNECTION_BAD && wants != PGRES_POLLING_OK;) {
         if (cancel.requested()) return Error{ErrorCode::Cancelled, "Connecting was stopped."};
-        if (wants == PGRES_POLLING_FAILED) return failed();
+        if (wants == PGRES_POLLING_FAILED) return whyNotConnected(handle);
         pollfd socket{PQsocket(handle), static_cast<short>(wants == PGRES_POLLING_READING ? POLLIN : POLLOUT), 0};
         const int ready = poll(&socket, 1, kPollMs);
         if (limit > 0 && std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count() > limit)
@@ -126,7 +160,8 @@ Result<Connection> Connection::open(const std::string& address, const Cancel& ca
                          fmt::format("The {} did not answer within {:.0f} seconds.", whereTo(handle), limit)};
         if (ready != 0) wants = PQconnectPoll(handle);
     }
-    if (PQstatus(handle) != CONNECTION_OK) return failed();
+    if (PQstatus(handle) != CONNECTION_OK) return whyNotConnected(handle);
+    PQsetErrorVerbosity(handle, PQERRORS_DEFAULT);
     PQsetNoticeProcessor(
         handle, [](void*, const char*) {}, nullptr);
     constexpr int kOldest = 120000;
