@@ -40,8 +40,8 @@ struct ColumnDesign {
     std::string face = {};    ///< name of the face that its cells have; "" = the one by its type
     std::string rule = {};    ///< of a computed column: the expression whose value it shows; "" = a field of the source
     std::string sortBy = {};  ///< name of the sort rule that clicking its heading uses; "" = its own values
-    std::string label;    ///< of a look-up: field of the other table that stands for the record; "" = found by itself
-    std::string hint;     ///< stands in the entry while it is empty
+    std::string label;  ///< of a look-up: field of the other table that stands for the record; "" = found by itself
+    std::string hint;   ///< stands in the entry while it is empty
     EntryDesign entry = {};
     std::string toolTip;  ///< of the heading
     std::string unknown;  ///< keys of the file that this version does not know, as a JSON object; kept
@@ -259,6 +259,7 @@ struct GridDesign {
     /// the values that they were made on.
     std::string version = {};
     EntryLinePlace entryLine = EntryLinePlace::None;
+    bool followsOthers = false;    ///< what others save of the records is shown as they do
     bool resortAtOnce = false;     ///< records move as soon as an edit is saved, not when asked
     int groupIndent = 14;          ///< pixels that each level of groups stands further in
     bool stickyGroups = true;      ///< the lines of open groups stay at the top while one scrolls in them

@@ -37,6 +37,8 @@ inline constexpr GridSwitch kGridSwitches[] = {
      "Drafts may break checks", "Else a cell or record is not left while it breaks one. Neither is saved"},
     {"canInsert", &GridDesign::canInsert, GridSwitchPlace::Entering, "Records may be added", "Adding records", ""},
     {"canDelete", &GridDesign::canDelete, GridSwitchPlace::Entering, "Records may be deleted", "Deleting records", ""},
+    {"followsOthers", &GridDesign::followsOthers, GridSwitchPlace::Entering, "Show what others save",
+     "Show what others save", "Looked for several times a second; a record that somebody has changed lights up"},
     {"lastFills", &GridDesign::lastFills, GridSwitchPlace::Widths, "Last column fills what is left",
      "Last column fills", ""},
     {"stickyGroups", &GridDesign::stickyGroups, GridSwitchPlace::Elsewhere, "", "", ""},

@@ -37,6 +37,14 @@ void RecordJournal::begin(StoreOpener store) {
     saves_ = std::make_shared<SaveQueue>(std::move(store));
 }
 
+void RecordJournal::look(const Table& table, std::function<void(const Result<SeenElsewhere>&)> seen) {
+    if (!sharedSchema_ || !(*sharedSchema_ == table.schema))
+        sharedSchema_ = std::make_shared<const TableSchema>(table.schema);
+    worker_.run([this, saves = saves_, schema = sharedSchema_, keyFields = table.keyFields, seen = std::move(seen)] {
+        post_([seen, answer = saves->look(*schema, keyFields)] { seen(answer); });
+    });
+}
+
 Value RecordJournal::stored(const Table& table, SourceRow row, FieldIndex field) const {
     if (const CellEdit* edit = edits_->find(row, field))
         return edit->state == EditState::Saved ? edit->value : edit->original;

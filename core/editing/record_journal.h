@@ -76,6 +76,8 @@ class RecordJournal final {
     /// A record that somebody else has added, in a spare row.
     void addElsewhere(SourceRow row, const ElsewhereChange& change, Edits& next);
 
+    /// Store::seenElsewhere() of the table, on the store's thread; `seen` on the owner's.
+    void look(const Table& table, std::function<void(const Result<SeenElsewhere>&)> seen);
     /// A load begins: what is saved from now on, it may have read before.
     void loadBegun();
     void loadEnded() { loading_ = false; }

@@ -64,12 +64,23 @@ void SaveQueue::note(const RecordSave& record, const Outcome* outcome) {
         made.others[record.request.readBack[i]] = stored->readBack[i];
 }
 
+Result<void> SaveQueue::makeReady() {
+    if (store_) return {};
+    auto opened = open_();
+    if (!opened) return opened.error();
+    store_ = std::move(*opened);
+    return {};
+}
+
+Result<SeenElsewhere> SaveQueue::look(const TableSchema& schema, const std::vector<FieldIndex>& keyFields) {
+    if (auto ready = makeReady(); !ready) return ready.error();
+    return store_->seenElsewhere(schema, keyFields);
+}
+
 Result<std::vector<Outcome>> SaveQueue::write(Save save) {
-    if (!store_) {
-        auto opened = open_();
-        if (!opened && save.joint) save.joint->giveUp(opened.error());
-        if (!opened) return opened.error();
-        store_ = std::move(*opened);
+    if (auto ready = makeReady(); !ready) {
+        if (save.joint) save.joint->giveUp(ready.error());
+        return ready.error();
     }
     left_.erase(left_.begin(), left_.lower_bound(save.oldest));
     made_.erase(made_.begin(), made_.lower_bound(save.oldest));

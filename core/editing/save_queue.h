@@ -55,8 +55,11 @@ class SaveQueue final {
     explicit SaveQueue(StoreOpener open) : open_(std::move(open)) {}
     /// An outcome a record; an error when the store took none.
     Result<std::vector<Outcome>> write(Save save);
+    /// Store::seenElsewhere().
+    Result<SeenElsewhere> look(const TableSchema& schema, const std::vector<FieldIndex>& keyFields);
 
   private:
+    Result<void> makeReady();
     void buildOn(RecordSave& record) const;
     void note(const RecordSave& record, const Outcome* outcome);
 

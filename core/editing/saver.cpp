@@ -170,11 +170,7 @@ class SaverStore final : public Store {
                 return refusedBy(*refused, records.size());
         if (decision)
             if (const auto* stored = std::get_if<SaveAnswer::Stored>(&*decision)) return storedBy(*stored, records);
-        if (!inner_) {
-            auto opened = open_();
-            if (!opened) return opened.error();
-            inner_ = std::move(*opened);
-        }
+        if (auto ready = makeReady(); !ready) return ready.error();
         inner_->setPrepared(prepared_);
         return inner_->write(records, atomicity, cancel);
     }
@@ -183,7 +179,20 @@ class SaverStore final : public Store {
         if (inner_) inner_->setPrepared(prepared);
     }
 
+    Result<SeenElsewhere> seenElsewhere(const TableSchema& schema, const std::vector<FieldIndex>& keyFields) override {
+        if (auto ready = makeReady(); !ready) return ready.error();
+        return inner_->seenElsewhere(schema, keyFields);
+    }
+
   private:
+    Result<void> makeReady() {
+        if (inner_) return {};
+        auto opened = open_();
+        if (!opened) return opened.error();
+        inner_ = std::move(*opened);
+        return {};
+    }
+
     std::shared_ptr<SaverDesk> desk_;
     StoreOpener open_;
     std::unique_ptr<Store> inner_;

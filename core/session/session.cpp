@@ -50,7 +50,8 @@ Session::Session(Post post, SessionListener listener)
                 [this](const std::shared_ptr<const KeyIndex>& keys, std::uint64_t generation) {
                     if (generation > rowsSince_) keys_ = keys;  // those of the records that were loaded last
                 }),
-      enquiries_(post_) {
+      enquiries_(post_),
+      rereader_(post_) {
     history_.setNoted([this](const EditStep& step) {
         if (listener_.onStep) listener_.onStep(step);
     });
@@ -68,6 +69,7 @@ Session::~Session() {
     loader_.stop();
     computer_.stop();
     enquiries_.stop();
+    rereader_.stop();
     saver_->close();
     journal_.finish();
     drafts_.finish();
@@ -142,6 +144,7 @@ Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design
     leftWaiting_.clear();
     askedLater_.clear();
     tableLoad_ = 0;
+    following_ = {};
     beginWith(schema ? std::move(**schema) : TableSchema{});
     beginDrafts();
     schema ? beginLoad(Loader::Parts::Shown) : void(*late = schemaAwaited());

@@ -36,6 +36,7 @@
 #include "core/session/enquiries.h"
 #include "core/session/loader.h"
 #include "core/session/record_checks.h"
+#include "core/session/rereader.h"
 #include "core/session/schema_desk.h"
 #include "core/session/view_computer.h"
 #include "core/session/view_input.h"
@@ -59,6 +60,8 @@ struct SessionListener {
     /// A step that undo() can take back was made: cells edited, records inserted or deleted.
     std::function<void(const EditStep&)> onStep;
     std::function<void(const Error&)> onFailure;  ///< a stage could not run, or an edit lost its record
+    /// Others have saved so many records (lookElsewhere()); the rows of those that are still there.
+    std::function<void(const std::vector<SourceRow>&, std::size_t records)> onElsewhere;
     /// The next snapshot's rows are those of another table: where the records of the last one stand in it.
     std::function<void(const RowMoves&)> onRowsMoved;
 };
@@ -204,6 +207,11 @@ class Session final {
     /// they hold then. O(changes * fields), and the edits that are there.
     bool takeElsewhere(std::span<const ElsewhereChange> changes, std::function<void(const RecordKey&)> later = {});
 
+    /// Looks, behind, whether others have saved records of the table since it was called before, and shows what they
+    /// hold now (takeElsewhere); where that cannot be told, onFailure says so once. Call it several times a second; one
+    /// that is called before the last has its answer does nothing, nor while records are being read.
+    void lookElsewhere();
+
     /// True when edits have moved records out of the sort order or the filter; they stay until resort().
     bool orderIsStale() const { return !outOfPlace_.empty(); }
     /// The records that edits have moved so: those whose sort keys were edited, and those the filter now leaves out.
@@ -330,6 +338,11 @@ class Session final {
     std::vector<std::pair<FieldIndex, Value>> valuesToInsert(SourceRow row, bool withKeys) const;
     std::optional<RecordEdit> reverted(SourceRow row, const RecordEdit& record) const;
     bool apply(const EditStep& step, bool back);
+    void lookFailed(const Error& error);
+    void compareElsewhere();
+    std::vector<ElsewhereChange> withEdited(std::vector<ElsewhereChange> changes, const KeyIndex& after) const;
+    std::vector<ElsewhereChange> newsAmong(std::span<const ElsewhereChange> changes) const;
+    void showElsewhere(std::span<const ElsewhereChange> changes);
     void beginWith(TableSchema schema);
     void awaitSchema();
     Loader::SchemaCame schemaAwaited();
@@ -388,6 +401,12 @@ class Session final {
     Loader loader_;
     ViewComputer computer_;
     Enquiries enquiries_;
+    struct Following {
+        bool isAsking = false, isImpossible = false;
+        bool compares = false;  ///< all records, as soon as can be
+        std::string failure;    ///< what was said last
+    } following_;
+    Rereader rereader_;
 };
 
 }  // namespace jollyrow

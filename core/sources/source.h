@@ -209,6 +209,12 @@ enum class Atomicity {
     InOrder,       ///< the same, and each is written after the ones before it
 };
 
+/// What others have committed of a table's records since it was asked before.
+struct SeenElsewhere {
+    bool isSomething = false;  ///< but not told what: the records are to be read, and compared
+    std::vector<ElsewhereChange> changes = {};
+};
+
 /// Confined to one thread.
 class Store {
   public:
@@ -221,6 +227,13 @@ class Store {
     /// write will have: after a crash in between, whoever noted it can tell whether the record is there.
     using Prepared = std::function<void(std::size_t record, const RecordKey& key)>;
     virtual void setPrepared(const Prepared& /*prepared*/) {}
+    /// What others, not this store, have done to records of this table since the last call; the first one begins to
+    /// look, and says that there is something: what was read before may be older. Unsupported where that cannot be
+    /// told. Does not wait.
+    virtual Result<SeenElsewhere> seenElsewhere(const TableSchema& /*schema*/,
+                                                const std::vector<FieldIndex>& /*keyFields*/) {
+        return Error{ErrorCode::Unsupported, "This source does not tell what others save."};
+    }
 };
 
 /// One record, its trouble as an error with a message for the form user: Conflict, Refused and those of the store.

@@ -293,6 +293,8 @@ class Grid : public QAbstractScrollArea {
     void recordAnswered(const jollyrow::Record& record, bool saved, const QString& message);
     /// An earlier session ended before these were saved: takeUpDrafts() or dropDrafts().
     void draftsLeft(int records);
+    /// Others have saved so many records, and what they hold now is shown (GridDesign::followsOthers).
+    void changedElsewhere(int records);
     /// The database answered: saved, or refused with a message.
     void editAnswered(bool saved, const QString& message);
     void snapshotChanged();

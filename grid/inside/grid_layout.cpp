@@ -94,6 +94,7 @@ int GridPrivate::entryHeight() const {
 
 void GridPrivate::relayout() {
     context.refreshLook();
+    glow.follow();
     shelf.setMost(static_cast<std::size_t>(context.design().grid.pictureMegabytes) * 1'000'000);
     const bool areOthers = rows.view() && !rows.areOf(context.plan());
     if (areOthers) showRows();
@@ -167,6 +168,7 @@ GridFrame GridPrivate::frame() {
     for (const std::string& field : headings.chosen())
         if (const auto column = context.columnOf(QString::fromStdString(field))) f.selectedColumns.push_back(*column);
     f.pictures = &shelf;
+    if (!glow.isEmpty()) f.glow = [this](SourceRow row) { return glow.of(row); };
     f.find = find.query();
     if (context.session().orderIsStale()) f.outOfPlace = &context.session().outOfPlace();
     if (rows.count() == 0 || context.plan().columns.empty()) f.message = emptyMessage();

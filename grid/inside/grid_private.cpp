@@ -110,6 +110,10 @@ SessionListener GridPrivate::listener() {
     listener.onStep = [this](const EditStep& step) { Q_EMIT grid.stepMade(stepWords(context, step)); };
     listener.onRecordAnswered = [this](const RecordJournal::Answered& answer) { recordAnswered(answer); };
     listener.onDraftsLeft = [this] { Q_EMIT grid.draftsLeft(static_cast<int>(context.session().leftDrafts().size())); };
+    listener.onElsewhere = [this](const std::vector<SourceRow>& changed, std::size_t count) {
+        glow.lightUp(changed);
+        Q_EMIT grid.changedElsewhere(static_cast<int>(count));
+    };
     listener.onRowsMoved = [this](const RowMoves& moves) { rowsMoved(moves); };
     listener.onFailure = [this](const Error& error) { context.say(QString::fromStdString(error.message)); };
     return listener;
@@ -250,6 +254,7 @@ void GridPrivate::showOutOfPlace() {
 
 void GridPrivate::rowsMoved(const RowMoves& moves) {
     const bool otherSelection = cursor.moveRows(moves);
+    glow.clear();
     editors.moveRows(moves);
     records.moveRows(moves);
     shelf.moveRows(moves);

@@ -14,6 +14,7 @@
 #include "grid/headings/heading_menus.h"
 #include "grid/input/gestures.h"
 #include "grid/input/key_control.h"
+#include "grid/inside/glow.h"
 #include "grid/inside/grid_context.h"
 #include "grid/inside/pinned_lines.h"
 #include "grid/paint/painters.h"
@@ -106,6 +107,7 @@ class GridPrivate final {
     Gestures gestures;
     KeyControl keys;
     std::vector<Finding> fileFindings;
+    Glow glow{context};
     QString failure;                       ///< of the last load; empty when it went well
     std::unique_ptr<ObjectsLink> objects;  ///< where the records are an application's objects; ends before the session
 

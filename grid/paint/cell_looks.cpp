@@ -6,14 +6,6 @@
 #include "grid/paint/contrast.h"
 
 namespace jollyrow {
-namespace {
-
-QColor mixed(const QColor& a, const QColor& b, double part) {
-    const auto between = [part](int from, int to) { return static_cast<int>(from + part * (to - from) + 0.5); };
-    return {between(a.red(), b.red()), between(a.green(), b.green()), between(a.blue(), b.blue())};
-}
-
-}  // namespace
 
 QColor styleBackground(const std::string& name, const Tokens& t) {
     if (name.empty()) return {};

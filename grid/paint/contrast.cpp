@@ -25,7 +25,7 @@ namespace {
 QColor found(const QColor& colour, const QColor& background, double least) {
     if (contrast(colour, background) >= least) return colour;
     const QColor end = luminance(background) > 0.18 ? QColor(Qt::black) : QColor(Qt::white);
-    const auto mixed = [&](double part) {
+    const auto nearer = [&](double part) {
         return QColor::fromRgbF(static_cast<float>(colour.redF() + part * (end.redF() - colour.redF())),
                                 static_cast<float>(colour.greenF() + part * (end.greenF() - colour.greenF())),
                                 static_cast<float>(colour.blueF() + part * (end.blueF() - colour.blueF())));
@@ -33,12 +33,17 @@ QColor found(const QColor& colour, const QColor& background, double least) {
     double low = 0, high = 1;
     for (int i = 0; i < 12; ++i) {
         const double middle = (low + high) / 2;
-        (contrast(mixed(middle), background) >= least ? high : low) = middle;
+        (contrast(nearer(middle), background) >= least ? high : low) = middle;
     }
-    return mixed(high);
+    return nearer(high);
 }
 
 }  // namespace
+
+QColor mixed(const QColor& a, const QColor& b, double part) {
+    const auto between = [part](int from, int to) { return static_cast<int>(from + part * (to - from) + 0.5); };
+    return {between(a.red(), b.red()), between(a.green(), b.green()), between(a.blue(), b.blue())};
+}
 
 QColor legible(const QColor& colour, const QColor& background, double least) {
     // Painters ask for the same few pairs in every cell.

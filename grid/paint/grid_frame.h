@@ -5,6 +5,7 @@
 #include <QString>
 
 #include <algorithm>
+#include <functional>
 #include <optional>
 #include <set>
 #include <string>
@@ -55,10 +56,11 @@ struct GridFrame {
     std::string totalColour = {};                     ///< behind totals; empty: the theme's
     LineWeight totalWeight = LineWeight::Theme;
     std::optional<std::uint32_t> dropOn = std::nullopt;  ///< a group that records are being dropped on
-    const std::set<SourceRow>* outOfPlace = nullptr;     ///< records marked in the gutter; may be null
-    const FindQuery* find = nullptr;                     ///< cells it marks are tinted; may be null
-    PictureShelf* pictures = nullptr;                    ///< null: they are left out
-    QString message = {};                                ///< shown when there are no lines
+    std::function<double(SourceRow)> glow = {};  ///< from 0 to 1, of records that somebody else has changed just now
+    const std::set<SourceRow>* outOfPlace = nullptr;  ///< records marked in the gutter; may be null
+    const FindQuery* find = nullptr;                  ///< cells it marks are tinted; may be null
+    PictureShelf* pictures = nullptr;                 ///< null: they are left out
+    QString message = {};                             ///< shown when there are no lines
 
     bool isDesigned(int column) const {
         return std::find(designColumns.begin(), designColumns.end(), column) != designColumns.end();

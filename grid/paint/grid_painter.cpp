@@ -48,6 +48,8 @@ QColor rowColour(const GridFrame& frame, std::int64_t line) {
     const Line at = frame.grouped ? frame.lines->lineAt(static_cast<ViewLine>(line)) : Line{};
     if (at.kind != LineKind::Record) return groupBackground(frame, at, line);
     if (frame.selection.isRowSelected(frame.lines->rowAt(static_cast<ViewLine>(line)))) return t.tealPale;
+    if (const double light = frame.glow ? frame.glow(frame.lines->rowAt(static_cast<ViewLine>(line))) : 0; light > 0)
+        return mixed(frame.stripes && line % 2 == 1 ? t.stripe : t.paper, t.brassPale, light);
     if (frame.hover && frame.crossLight && frame.hover->line == line) return t.hoverRow;
     if (const PlannedBanner* banner = bannerOn(frame, line))
         return banner->design.background.empty() ? t.panel2 : styleBackground(banner->design.background, t);

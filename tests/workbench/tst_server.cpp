@@ -267,6 +267,28 @@ class ServerTest : public QObject {
         QVERIFY(form.open(file).ok());
         QTRY_COMPARE(form.lineCount(), 300);
         QTRY_COMPARE(form.recordAt(4).text("hours"), QString("42.25"));
+        // What others save: switched on, the trigger is shown, copied, run by its owner; then it is seen.
+        window_->document().apply(
+            [&] {
+                Design next = window_->document().design();
+                next.grid.followsOthers = true;
+                return next;
+            }(),
+            "Show what others save");
+        auto* how = window_->findChild<QPushButton*>("trigger");
+        QVERIFY(how && !how->isHidden());
+        how->click();
+        auto* sql = window_->findChild<QPlainTextEdit*>("triggerSql");
+        QVERIFY(sql && sql->isVisible() && sql->toPlainText().contains("ON \"jobs\""));
+        window_->findChild<QPushButton*>("copyTrigger")->click();
+        QCOMPARE(server_.execute(QGuiApplication::clipboard()->text().toStdString()), std::string());
+        grid().reload();
+        QTRY_VERIFY(!grid().isLoading());
+        QCOMPARE(server_.execute("UPDATE jobs SET hours = 9.75 WHERE number = 9"), std::string());
+        QTest::qWait(500);
+        window_->document().undo();
+        QVERIFY(how->isHidden());
+        window_->document().redo();
         // There is no trial, and that is said.
         window_->showScreen(MainWindow::Screen::Try);
         bool isSaid = false;

@@ -13,6 +13,8 @@
 #include "core/design/make_design.h"
 #include "core/design/plan.h"
 #include "core/formats/text_format.h"
+#include "core/session/session.h"
+#include "core/sources/postgres/pg_source.h"
 #include "grid/api/filter_words.h"
 #include "grid/api/parameter_bar.h"
 #include "grid/headings/heading_landing.h"
@@ -36,6 +38,7 @@
 #include "workbench/popovers/styles_popover.h"
 #include "workbench/popovers/summary_popover.h"
 #include "workbench/popovers/summary_table_popover.h"
+#include "workbench/popovers/trigger_popover.h"
 #include "workbench/rowline/rowline_bar.h"
 #include "workbench/rules/rule_entry.h"
 #include "workbench/rules/rule_names.h"
@@ -177,6 +180,7 @@ void BuildPage::connectOutline() {
     connect(fittings_, &Fittings::stylesWanted, this, &BuildPage::openStyles);
     connect(fittings_, &Fittings::bannersWanted, this, &BuildPage::openBanners);
     connect(fittings_, &Fittings::checksWanted, this, &BuildPage::openChecks);
+    connect(fittings_, &Fittings::triggerWanted, this, &BuildPage::openTrigger);
     connect(fittings_, &Fittings::looksWanted, this, &BuildPage::openLooks);
     connect(fittings_, &Fittings::composeWanted, this, &BuildPage::openFace);
     connect(fittings_, &Fittings::ruleWanted, this, [this](const QString& field) { openComputed(field); });
@@ -739,6 +743,20 @@ void BuildPage::openBanners() { openNamed(new BannersPopover(this, document_.des
 void BuildPage::openLooks() { openNamed(new LooksPopover(this, document_.design(), *grid_)); }
 
 void BuildPage::openStyles() { openNamed(new StylesPopover(this, document_.design(), *grid_)); }
+
+void BuildPage::openTrigger() {
+    const TableSchema& schema = grid_->session().schema();
+    std::vector<std::string> keys;
+    for (const FieldSchema& field : schema.fields)
+        if (field.primaryKeyRank > 0) keys.push_back(field.name);
+    closePopover();
+    auto* popover = new TriggerPopover(this, QString::fromStdString(schema.name),
+                                       QString::fromStdString(postgres::triggerSql(schema.name, keys)));
+    popover_ = popover;
+    connect(popover, &Popover::closed, this, [this] { grid_->setFocus(); });
+    const QRect top(grid_->width() / 2, 0, 1, 4);
+    popover->openUnder({grid_->mapTo(this, top.topLeft()), top.size()}, 760);
+}
 
 void BuildPage::openNamed(NamedPopover* popover) {
     closePopover();

@@ -81,6 +81,7 @@ class BuildPage final : public QWidget {
     void openStyles();
     void openBanners();
     void openChecks();
+    void openTrigger();
     void openLooks();
     /// A new heading over what is selected, to be named at once.
     void tierOverSelected();

@@ -47,6 +47,7 @@ Fittings::Fittings(QWidget* parent)
     connect(grid_, &GridFittings::stylesWanted, this, &Fittings::stylesWanted);
     connect(grid_, &GridFittings::bannersWanted, this, &Fittings::bannersWanted);
     connect(grid_, &GridFittings::checksWanted, this, &Fittings::checksWanted);
+    connect(grid_, &GridFittings::triggerWanted, this, &Fittings::triggerWanted);
     connect(grid_, &GridFittings::looksWanted, this, &Fittings::looksWanted);
 }
 

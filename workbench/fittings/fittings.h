@@ -55,6 +55,7 @@ class Fittings final : public QWidget {
     void bannersWanted();
     /// The checks of what is entered are to be edited.
     void checksWanted();
+    void triggerWanted();
     void looksWanted();
     /// The face of a column is to be composed.
     void composeWanted(const QString& field);

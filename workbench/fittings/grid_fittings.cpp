@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <QRegularExpression>
 
+#include "core/base/source_address.h"
 #include "core/columns/civil.h"
 #include "core/columns/time_zone.h"
 #include "workbench/app/look.h"
@@ -198,6 +199,11 @@ void GridFittings::addEntering(QVBoxLayout& layout) {
     row->addWidget(checks);
     row->addWidget(checksNote_, 1);
     addSwitches(GridSwitchPlace::Entering, entering, *entering->body());
+    trigger_ = new QPushButton(tr("How the server tells…"), entering);
+    trigger_->setObjectName(QStringLiteral("trigger"));
+    trigger_->setToolTip(tr("The trigger by which what others save is told"));
+    connect(trigger_, &QPushButton::clicked, this, &GridFittings::triggerWanted);
+    entering->body()->addWidget(trigger_, 0, Qt::AlignLeft);
     layout.addWidget(entering);
     connect(saving_, &SegmentedSwitch::chosen, this, [this](int index) {
         change(tr("When edits are saved"), [index](Design& d) { d.grid.saving = static_cast<Saving>(index); });
@@ -315,6 +321,7 @@ void GridFittings::setContent(const FittingsContent& content) {
                   .replace(QStringLiteral("record(s)"), grid.pinnedRecords.size() == 1 ? tr("record") : tr("records")));
     theme_->setCurrent(static_cast<int>(grid.theme));
     saving_->setCurrent(static_cast<int>(grid.saving));
+    trigger_->setVisible(grid.followsOthers && isServerAddress(content.design.source.path));
     entryLine_->setCurrent(static_cast<int>(grid.entryLine));
     version_->clear();
     version_->addItem(tr("the values edited"), QString());

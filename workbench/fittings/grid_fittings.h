@@ -26,6 +26,7 @@ class GridFittings final : public QWidget {
     void stylesWanted();
     void bannersWanted();
     void checksWanted();
+    void triggerWanted();
     void looksWanted();
 
   private:
@@ -62,6 +63,7 @@ class GridFittings final : public QWidget {
     SegmentedSwitch* theme_;
     QLabel* stylesNote_;
     SegmentedSwitch* saving_ = nullptr;
+    QPushButton* trigger_ = nullptr;
     QComboBox* version_ = nullptr;
     SegmentedSwitch* entryLine_ = nullptr;
     QLabel* checksNote_ = nullptr;

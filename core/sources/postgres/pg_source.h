@@ -6,6 +6,7 @@
 
 #include <optional>
 #include <string>
+#include <vector>
 
 #include "core/sources/source.h"
 
@@ -16,5 +17,8 @@ bool knows(const std::string& address);
 std::optional<Error> whyNotAnAddress(const std::string& address);
 Result<std::shared_ptr<const Source>> openSource(const std::string& address);
 Result<std::unique_ptr<Store>> openStore(const std::string& address);
+/// The function and the trigger that tell what is changed in a table (Store::seenElsewhere), for a builder to look at
+/// and run.
+std::string triggerSql(const std::string& table, const std::vector<std::string>& keyFields);
 
 }  // namespace jollyrow::postgres

@@ -10,6 +10,7 @@
 #include <thread>
 
 #include "core/sources/batch.h"
+#include "core/sources/postgres/pg_follow.h"
 #include "core/sources/postgres/pg_schema.h"
 #include "core/sources/postgres/pg_source.h"
 #include "core/sources/postgres/pg_values.h"
@@ -26,6 +27,10 @@ class PostgresStore final : public Store {
     Result<std::vector<Outcome>> write(std::span<const RecordWrite> records, Atomicity atomicity,
                                        const Cancel& cancel) override;
     void setPrepared(const Prepared& prepared) override { prepared_ = prepared; }
+    Result<SeenElsewhere> seenElsewhere(const TableSchema& schema, const std::vector<FieldIndex>& keyFields) override {
+        if (auto ready = makeReady(Cancel()); !ready) return ready.error();
+        return follower_.look(connection_, schema, keyFields);
+    }
 
   private:
     Result<std::vector<Outcome>> writeEach(std::span<const RecordWrite> records, const Cancel& cancel);
@@ -56,6 +61,7 @@ class PostgresStore final : public Store {
     const std::string address_;
     Connection connection_;
     Prepared prepared_;
+    Follower follower_;
     bool linksFailed_ = false;  ///< the last commit: a constraint that is looked at last did not hold
 };
 

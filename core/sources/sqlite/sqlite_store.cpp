@@ -83,6 +83,23 @@ class SqliteStore final : public Store {
 
     void setPrepared(const Prepared& prepared) override { prepared_ = prepared; }
 
+    /// data_version is another one when others have committed, not when this connection has
+    /// (sqlite.org/pragma.html#pragma_data_version); it does not say what.
+    Result<SeenElsewhere> seenElsewhere(const TableSchema& /*schema*/,
+                                        const std::vector<FieldIndex>& /*keyFields*/) override {
+        auto statement = statementFor("PRAGMA data_version");
+        if (!statement) return statement.error();
+        const int code = sqlite3_step(*statement);
+        const std::int64_t version = code == SQLITE_ROW ? sqlite3_column_int64(*statement, 0) : 0;
+        sqlite3_reset(*statement);
+        // One that is being written just now is looked at next time.
+        if (code == SQLITE_BUSY) return SeenElsewhere{};
+        if (code != SQLITE_ROW) return sqlite::errorOf(connection_.get(), "Looking for changes");
+        const bool isOther = !seenVersion_ || *seenVersion_ != version;
+        seenVersion_ = version;
+        return SeenElsewhere{isOther, {}};
+    }
+
   private:
     void tellPrepared(const RecordWrite& record, std::size_t at, const Outcome& outcome) const {
         const auto* stored = std::get_if<StoredRecord>(&outcome);
@@ -538,6 +555,7 @@ class SqliteStore final : public Store {
     std::list<Alike> alike_;                               ///< the latest first
     Prepared prepared_;
     bool linksFailed_ = false;  ///< the last commit: some link points nowhere
+    std::optional<std::int64_t> seenVersion_;
 };
 
 }  // namespace

@@ -1,0 +1,173 @@
+// SPDX-License-Identifier: MIT
+// Covered by tests/session/follow_test.cpp.
+#include "core/sources/postgres/pg_follow.h"
+
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "core/formats/text_format.h"
+#include "core/sources/postgres/pg_schema.h"
+#include "core/sources/postgres/pg_source.h"
+#include "core/sources/postgres/pg_values.h"
+
+namespace jollyrow::postgres {
+namespace {
+
+constexpr const char* kChannel = "jolly_row";
+constexpr const char* kFunction = "jolly_row_tells";
+/// More records than these are compared as a whole: each costs a question.
+constexpr std::size_t kMostRead = 500;
+
+std::string quotedText(std::string_view text) {
+    std::string out = "'";
+    for (const char c : text) out += c == '\'' ? std::string("''") : std::string(1, c);
+    return out + "'";
+}
+
+/// "yard.jobs" as two names.
+std::string quotedTable(const std::string& table) {
+    const std::size_t dot = table.find('.');
+    return dot == std::string::npos ? quotedName(table)
+                                    : quotedName(table.substr(0, dot)) + "." + quotedName(table.substr(dot + 1));
+}
+
+std::vector<std::string> payloads(Connection& connection) {
+    std::vector<std::string> all;
+    PQconsumeInput(connection.get());
+    const int own = PQbackendPID(connection.get());
+    while (PGnotify* told = PQnotifies(connection.get())) {
+        if (told->be_pid != own && std::string_view(told->relname) == kChannel) all.emplace_back(told->extra);
+        PQfreemem(told);
+    }
+    return all;
+}
+
+}  // namespace
+
+std::string triggerSql(const std::string& table, const std::vector<std::string>& keyFields) {
+    std::string keys;
+    for (const std::string& field : keyFields) keys += (keys.empty() ? "" : ", ") + quotedText(field);
+    return fmt::format(R"(CREATE OR REPLACE FUNCTION {1}() RETURNS trigger LANGUAGE plpgsql AS $$
+DECLARE
+  before jsonb;
+  after jsonb;
+BEGIN
+  IF TG_OP <> 'INSERT' THEN
+    SELECT jsonb_object_agg(name, to_jsonb(OLD) ->> name) INTO before FROM unnest(TG_ARGV) AS name;
+    PERFORM pg_notify('{0}', jsonb_build_object('schema', TG_TABLE_SCHEMA, 'table', TG_TABLE_NAME, 'key', before)::text);
+  END IF;
+  IF TG_OP <> 'DELETE' THEN
+    SELECT jsonb_object_agg(name, to_jsonb(NEW) ->> name) INTO after FROM unnest(TG_ARGV) AS name;
+    IF after IS DISTINCT FROM before THEN
+      PERFORM pg_notify('{0}', jsonb_build_object('schema', TG_TABLE_SCHEMA, 'table', TG_TABLE_NAME, 'key', after)::text);
+    END IF;
+  END IF;
+  RETURN NULL;
+END $$;
+
+CREATE TRIGGER {1} AFTER INSERT OR UPDATE OR DELETE ON {2}
+  FOR EACH ROW EXECUTE FUNCTION {1}({3});
+)",
+                       kChannel, kFunction, quotedTable(table), keys);
+}
+
+Result<void> Follower::listen(Connection& connection, const TableSchema& schema) {
+    auto table = tableSql(connection, schema.name);
+    if (!table) return table.error();
+    auto trigger = connection.run(
+        "SELECT 1 FROM pg_trigger AS t JOIN pg_proc AS p ON p.oid = t.tgfoid WHERE t.tgrelid = $1::regclass AND "
+        "p.proname = $2 AND t.tgenabled <> 'D'",
+        {*table, kFunction});
+    if (!trigger) return trigger.error();
+    if (trigger->rows() == 0)
+        return Error{ErrorCode::Unsupported,
+                     fmt::format("What others save is not shown: {} has no trigger that tells it. The workbench shows "
+                                 "its SQL.",
+                                 schema.name)};
+    auto listening = connection.run(fmt::format("LISTEN {}", kChannel));
+    if (!listening) return listening.error();
+    listensOn_ = PQbackendPID(connection.get());
+    table_ = schema.name;
+    return {};
+}
+
+std::optional<std::vector<std::string>> Follower::keyIn(const std::string& payload, const TableSchema& schema,
+                                                        const std::vector<FieldIndex>& keyFields) {
+    const auto told = nlohmann::json::parse(payload, nullptr, false);
+    const auto text = [&](const char* name) {
+        const auto found = told.is_object() ? told.find(name) : told.end();
+        return found != told.end() && found->is_string() ? found->get<std::string>() : std::string();
+    };
+    const std::string name = text("table"), key = "key";
+    if (name.empty() || !told.contains(key) || !told[key].is_object()) return std::nullopt;
+    if (schema.name != name && schema.name != text("schema") + "." + name) return std::vector<std::string>{};
+    std::vector<std::string> parts;
+    for (const FieldIndex field : keyFields) {
+        const auto part = told[key].find(schema.field(field).name);
+        if (part == told[key].end() || !part->is_string()) return std::nullopt;
+        parts.push_back(part->get<std::string>());
+    }
+    return parts;
+}
+
+Result<ElsewhereChange> Follower::read(Connection& connection, const std::string& sql,
+                                       const std::vector<FieldIndex>& fields, const TableSchema& schema,
+                                       const std::vector<FieldIndex>& keyFields, const std::vector<std::string>& key) {
+    auto row = connection.run(sql, {key.begin(), key.end()});
+    if (!row) return row.error();
+    ElsewhereChange change;
+    change.isGone = row->rows() == 0;
+    for (std::size_t i = 0; i < key.size(); ++i) {
+        auto value = parseTyped(key[i], schema.field(keyFields[i]));
+        if (!value) return value.error();
+        change.key.push_back(std::move(*value));
+    }
+    for (std::size_t i = 0; i < fields.size() && !change.isGone; ++i) {
+        const auto at = static_cast<int>(i);
+        const FieldSchema& field = schema.field(fields[i]);
+        change.values.emplace_back(fields[i], row->isNull(0, at) ? Value(Empty{}) : decode(field, row->bytes(0, at)));
+        for (std::size_t k = 0; k < keyFields.size(); ++k)
+            if (keyFields[k] == fields[i]) change.key[k] = change.values.back().second;
+    }
+    return change;
+}
+
+Result<SeenElsewhere> Follower::look(Connection& connection, const TableSchema& schema,
+                                     const std::vector<FieldIndex>& keyFields) {
+    if (listensOn_ != PQbackendPID(connection.get()) || table_ != schema.name) {
+        if (auto listening = listen(connection, schema); !listening) return listening.error();
+        return SeenElsewhere{true, {}};
+    }
+    SeenElsewhere seen;
+    std::set<std::vector<std::string>> keys;
+    for (const std::string& payload : payloads(connection)) {
+        const auto key = keyIn(payload, schema, keyFields);
+        seen.isSomething = seen.isSomething || !key || keys.size() > kMostRead;
+        if (key && !key->empty()) keys.insert(*key);
+    }
+    if (seen.isSomething || keys.empty()) return seen;
+    std::string columns, where;
+    std::vector<FieldIndex> fields;
+    std::vector<int> joins;
+    for (std::size_t i = 0; i < schema.storedFields(); ++i) {
+        const FieldSchema& field = schema.fields[i];
+        if (field.unread) continue;
+        columns += (columns.empty() ? "" : ", ") + selected(field, columnSql(field));
+        fields.push_back(static_cast<FieldIndex>(i));
+        if (field.join != 0) joins.push_back(field.join);
+    }
+    for (std::size_t i = 0; i < keyFields.size(); ++i)
+        where += fmt::format("{}{} = ${}", i == 0 ? "" : " AND ", columnSql(schema.field(keyFields[i])), i + 1);
+    auto from = fromSql(connection, schema, joins, {});
+    if (!from) return from.error();
+    const std::string sql = fmt::format("SELECT {} FROM {} WHERE {}", columns, *from, where);
+    for (const auto& key : keys) {
+        auto change = read(connection, sql, fields, schema, keyFields, key);
+        if (!change) return change.error();
+        seen.changes.push_back(std::move(*change));
+    }
+    return seen;
+}
+
+}  // namespace jollyrow::postgres

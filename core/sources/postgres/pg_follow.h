@@ -1,0 +1,35 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// What others save on a server: a trigger of the builder's tells the keys (NOTIFY), the records are read again by them.
+
+#include <set>
+#include <string>
+#include <vector>
+
+#include "core/sources/postgres/pg_connection.h"
+#include "core/sources/source.h"
+
+namespace jollyrow::postgres {
+
+/// Listens on a connection that others use between its calls. Confined to its thread.
+class Follower final {
+  public:
+    /// Store::seenElsewhere(). `connection` may be another one each time: then it begins anew.
+    Result<SeenElsewhere> look(Connection& connection, const TableSchema& schema,
+                               const std::vector<FieldIndex>& keyFields);
+
+  private:
+    Result<void> listen(Connection& connection, const TableSchema& schema);
+    /// The key as texts, in the order of the fields; empty for what is about another table, nullopt for what cannot be
+    /// read.
+    static std::optional<std::vector<std::string>> keyIn(const std::string& payload, const TableSchema& schema,
+                                                         const std::vector<FieldIndex>& keyFields);
+    static Result<ElsewhereChange> read(Connection& connection, const std::string& sql,
+                                        const std::vector<FieldIndex>& fields, const TableSchema& schema,
+                                        const std::vector<FieldIndex>& keyFields, const std::vector<std::string>& key);
+
+    int listensOn_ = 0;  ///< the server's number of the connection
+    std::string table_;
+};
+
+}  // namespace jollyrow::postgres
