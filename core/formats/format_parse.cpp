@@ -95,7 +95,7 @@ std::optional<Value> durationRead(std::string_view typed, const Formatter::Engin
     std::int64_t smallest = 86400;
     for (const DurationPiece& piece : engine.pieces)
         if (piece.seconds != 0) smallest = std::min(smallest, piece.seconds);
-    const Int128 lost = mantissa * unitMicros - scaled, shown = powerOfTen(scale) * smallest * 1'000'000;
+    const Int128 lost = mantissa * unitMicros - scaled, shown = Int128{powerOfTen(scale)} * smallest * 1'000'000;
     if (lost != 0 && (*micros % (smallest * Int128{1'000'000}) != 0 || 2 * (lost < 0 ? -lost : lost) >= shown))
         return std::nullopt;
     if (mantissa > INT64_MAX || mantissa < INT64_MIN) return std::nullopt;
@@ -142,7 +142,7 @@ std::optional<Value> Formatter::parseStyled(std::string_view typed, const FieldS
         // A skeleton only writes: what it may have written is tried against it.
         for (const char* sign : {"", "-"})
             for (const char* exponent : {"", "e-2", "e3", "e6", "e9"}) {
-                const auto value = valueOf(sign + numberInside(typed) + exponent, field);
+                auto value = valueOf(sign + numberInside(typed) + exponent, field);
                 if (value && writesBack(*value)) return value;
             }
         return std::nullopt;
@@ -195,7 +195,7 @@ Result<Value> Formatter::parse(std::string_view typed, const FieldSchema& field)
 }
 
 std::string Formatter::editText(const Value& value, const FieldSchema& field) const {
-    const std::string plain = jollyrow::editText(value, field.zone);
+    std::string plain = jollyrow::editText(value, field.zone);
     if (!engine_ || isMessage() || isEmpty(value)) return plain;
     std::string shown;
     append(shown, value);

@@ -2,7 +2,7 @@
 // Covered by tests/session/follow_test.cpp.
 #include "core/session/rereader.h"
 
-#include "core/rows/table_changes.h"
+#include "core/sources/table_changes.h"
 
 namespace jollyrow {
 

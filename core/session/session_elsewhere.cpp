@@ -1,9 +1,8 @@
 // SPDX-License-Identifier: MIT
 // What others do to the records that a session shows, while it shows them: in place, without reading all again.
 // Covered by tests/sources/objects_test.cpp.
-#include <unordered_map>
-
 #include "core/columns/room.h"
+#include "core/session/rows_by_key.h"
 #include "core/session/session.h"
 
 namespace jollyrow {
@@ -12,30 +11,6 @@ namespace {
 /// Past so many edits reading all again costs less than carrying them along.
 constexpr std::size_t kMostElsewhere = 100'000;
 
-/// Records that are here and not in the table as it was loaded, by their key. O(edits).
-class MadeHere {
-  public:
-    MadeHere(const Table& table, const RecordJournal& journal) : table_(table), journal_(journal) {
-        if (!journal.edits()->hasFates()) return;
-        journal.edits()->forEachRecord([&](SourceRow row, const RecordEdit& record) {
-            if (raw(row) >= table.loaded() && record.fate() && !record.fate()->key.empty())
-                rows_.emplace(hashOf(journal.keyOf(table, row)), row);
-        });
-    }
-    std::optional<SourceRow> find(const RecordKey& key) const {
-        const auto [first, last] = rows_.equal_range(hashOf(key));
-        for (auto at = first; at != last; ++at)
-            if (journal_.keyOf(table_, at->second) == key) return at->second;
-        return std::nullopt;
-    }
-    void add(const RecordKey& key, SourceRow row) { rows_.emplace(hashOf(key), row); }
-
-  private:
-    const Table& table_;
-    const RecordJournal& journal_;
-    std::unordered_multimap<std::size_t, SourceRow> rows_;
-};
-
 }  // namespace
 
 // NOLINTNEXTLINE(performance-unnecessary-value-param): handed over, as callbacks are; each record that waits keeps it.
@@ -43,20 +18,14 @@ bool Session::takeElsewhere(std::span<const ElsewhereChange> changes, std::funct
     JOLLYROW_REQUIRE(owner_.isHere());
     if (!table_->hasKeys() || !table_->complete || !snapshot_ || tableLoad_ == 0) return false;
     bool isAllShown = true;
-    MadeHere made(*table_, journal_);
+    if (!keys_) keys_ = std::make_shared<const KeyIndex>(table_);
+    const std::shared_ptr<const Table> table = table_;  // a roomier one may take its place
+    RowsByKey known(*table, journal_, *keys_);
     auto next = std::make_shared<Edits>(*edits());
     std::vector<SourceRow> changed;
     std::size_t free = table_->loaded();
-    const bool hasMovedKeys = !table_->rowIds && std::any_of(table_->keyFields.begin(), table_->keyFields.end(),
-                                                             [&](FieldIndex f) { return edits()->touches(f); });
     for (const ElsewhereChange& change : changes) {
-        auto row = made.find(change.key);
-        if (!row && hasMovedKeys) row = rowOf(change.key);
-        if (!row) {
-            if (!keys_) keys_ = std::make_shared<const KeyIndex>(table_);
-            row = keys_->find(change.key);
-            if (row && hasMovedKeys && journal_.keyOf(*table_, *row) != change.key) row.reset();
-        }
+        auto row = known.find(change.key);
         const RecordFate* fate = row ? next->fate(*row) : nullptr;
         if (fate && fate->change == RecordChange::Delete && fate->state == EditState::Saved) row.reset();
         // A record that is being inserted here may be this one, whether it was read meanwhile or not.
@@ -79,7 +48,7 @@ bool Session::takeElsewhere(std::span<const ElsewhereChange> changes, std::funct
             }
             const auto place = static_cast<SourceRow>(free++);
             journal_.addElsewhere(place, change, *next);
-            made.add(change.key, place);
+            known.add(change.key, place);
             changed.push_back(place);
         }
     }

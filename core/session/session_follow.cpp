@@ -2,6 +2,7 @@
 // What others save of the records that a session shows: looked for when the owner says so, by the store, which knows
 // its own saves from others'. Where it says only that there is something, the records are read beside and compared.
 // Covered by tests/session/follow_test.cpp.
+#include "core/session/rows_by_key.h"
 #include "core/session/session.h"
 
 namespace jollyrow {
@@ -52,8 +53,10 @@ void Session::compareElsewhere() {
 
 /// Records with edits, also saved ones, stand elsewhere than in the table as it was loaded: they are told as they are.
 std::vector<ElsewhereChange> Session::withEdited(std::vector<ElsewhereChange> changes, const KeyIndex& after) const {
+    if (!keys_) keys_ = std::make_shared<const KeyIndex>(table_);
+    const RowsByKey known(*table_, journal_, *keys_);
     std::erase_if(changes, [&](const ElsewhereChange& change) {
-        const auto row = rowOf(change.key);
+        const auto row = known.find(change.key);
         return row && edits()->record(*row);
     });
     const Table& now = *after.table();
@@ -74,8 +77,12 @@ std::vector<ElsewhereChange> Session::withEdited(std::vector<ElsewhereChange> ch
 /// What is known, e.g. as it was saved here, is no news.
 std::vector<ElsewhereChange> Session::newsAmong(std::span<const ElsewhereChange> changes) const {
     std::vector<ElsewhereChange> news;
+    if (!keys_) keys_ = std::make_shared<const KeyIndex>(table_);
+    const RowsByKey known(*table_, journal_, *keys_);
     for (const ElsewhereChange& change : changes) {
-        const auto row = rowOf(change.key);
+        auto row = known.find(change.key);
+        const RecordFate* fate = row ? edits()->fate(*row) : nullptr;
+        if (fate && fate->change == RecordChange::Delete && fate->state == EditState::Saved) row.reset();
         if (!row && change.isGone) continue;
         ElsewhereChange one = change;
         if (row && !change.isGone)
@@ -93,8 +100,9 @@ void Session::showElsewhere(std::span<const ElsewhereChange> changes) {
     const bool isShown = takeElsewhere(news, [this](const RecordKey&) { following_.compares = true; });
     if (!isShown) return reload();
     std::vector<SourceRow> rows;
+    const RowsByKey known(*table_, journal_, *keys_);
     for (const ElsewhereChange& change : news)
-        if (const auto row = change.isGone ? std::nullopt : rowOf(change.key)) rows.push_back(*row);
+        if (const auto row = change.isGone ? std::nullopt : known.find(change.key)) rows.push_back(*row);
     if (listener_.onElsewhere) listener_.onElsewhere(rows, news.size());
 }
 

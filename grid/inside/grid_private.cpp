@@ -70,8 +70,8 @@ GridPrivate::GridPrivate(Grid& owner)
             [this](const QString& field) { return headings.layout().columnRect(*context.columnOf(field)); }),
       find(
           context, rows, body, cursor, [this](CellPlace place) { navigator.choose(place, SelectHow::Replace); },
-          [this](BlockChange change, const QString& label, std::function<void(std::size_t)> done) {
-              records.carry(std::move(change), label, std::move(done));
+          [this](BlockChange change, const QString& label, const std::function<void(std::size_t)>& done) {
+              records.carry(std::move(change), label, done);
           }),
       presses(context, rows, body),
       shelf(*session_, postTo(owner),

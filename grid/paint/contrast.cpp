@@ -41,7 +41,7 @@ QColor found(const QColor& colour, const QColor& background, double least) {
 }  // namespace
 
 QColor mixed(const QColor& a, const QColor& b, double part) {
-    const auto between = [part](int from, int to) { return static_cast<int>(from + part * (to - from) + 0.5); };
+    const auto between = [part](int from, int to) { return static_cast<int>(std::lround(from + part * (to - from))); };
     return {between(a.red(), b.red()), between(a.green(), b.green()), between(a.blue(), b.blue())};
 }
 

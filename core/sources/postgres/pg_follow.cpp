@@ -55,12 +55,14 @@ DECLARE
 BEGIN
   IF TG_OP <> 'INSERT' THEN
     SELECT jsonb_object_agg(name, to_jsonb(OLD) ->> name) INTO before FROM unnest(TG_ARGV) AS name;
-    PERFORM pg_notify('{0}', jsonb_build_object('schema', TG_TABLE_SCHEMA, 'table', TG_TABLE_NAME, 'key', before)::text);
+    PERFORM pg_notify('{0}', jsonb_build_object(
+      'schema', TG_TABLE_SCHEMA, 'table', TG_TABLE_NAME, 'key', before)::text);
   END IF;
   IF TG_OP <> 'DELETE' THEN
     SELECT jsonb_object_agg(name, to_jsonb(NEW) ->> name) INTO after FROM unnest(TG_ARGV) AS name;
     IF after IS DISTINCT FROM before THEN
-      PERFORM pg_notify('{0}', jsonb_build_object('schema', TG_TABLE_SCHEMA, 'table', TG_TABLE_NAME, 'key', after)::text);
+      PERFORM pg_notify('{0}', jsonb_build_object(
+        'schema', TG_TABLE_SCHEMA, 'table', TG_TABLE_NAME, 'key', after)::text);
     END IF;
   END IF;
   RETURN NULL;

@@ -10,7 +10,7 @@
 #include <map>
 #include <random>
 
-#include "core/rows/table_changes.h"
+#include "core/sources/table_changes.h"
 #include "tests/sources/database.h"
 
 using namespace jollyrow;

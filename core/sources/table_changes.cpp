@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
-// Covered by tests/rows/table_changes_test.cpp.
-#include "core/rows/table_changes.h"
+// Covered by tests/sources/table_changes_test.cpp.
+#include "core/sources/table_changes.h"
 
 #include <bit>
 
