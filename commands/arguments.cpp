@@ -78,12 +78,12 @@ std::optional<std::string> addressOf(const What& what) {
 /// Typed unseen in a terminal; nothing where there is none, or nothing was typed.
 std::optional<std::string> askedPassword(const std::string& why) {
     if (isatty(STDIN_FILENO) == 0 || isatty(STDERR_FILENO) == 0) return std::nullopt;
-    std::fprintf(stderr, "%s\nPassword: ", why.c_str());
     termios before{};
     if (tcgetattr(STDIN_FILENO, &before) != 0) return std::nullopt;
     termios unseen = before;
     unseen.c_lflag &= ~static_cast<tcflag_t>(ECHO);
-    tcsetattr(STDIN_FILENO, TCSAFLUSH, &unseen);
+    tcsetattr(STDIN_FILENO, TCSAFLUSH, &unseen);  // before the question: what answers it must not be flushed
+    std::fprintf(stderr, "%s\nPassword: ", why.c_str());
     std::string typed;
     for (int c = std::getchar(); c != EOF && c != '\n'; c = std::getchar()) typed += static_cast<char>(c);
     tcsetattr(STDIN_FILENO, TCSAFLUSH, &before);
