@@ -254,7 +254,7 @@ void RecordJournal::takeStored(const OnItsWay& way, const StoredRecord& stored, 
 
 /// What stands in fields that were not written: by triggers, defaults, generated columns, or by somebody else.
 void RecordJournal::takeReadBack(const OnItsWay& way, const std::vector<Value>& readBack, const Table& table,
-                                 RecordEdit& edit) const {
+                                 RecordEdit& edit) {
     for (std::size_t i = 0; i < std::min(readBack.size(), way.readBack.size()); ++i) {
         if (!way.readBack[i]) continue;
         const FieldIndex field = *way.readBack[i];
@@ -273,6 +273,8 @@ void RecordJournal::takeReadBack(const OnItsWay& way, const std::vector<Value>& 
         const Value shown = now ? now->value : column ? column->value(way.row) : Value(Empty{});
         if (shown == readBack[i]) continue;
         if (!now && column && column->misfit(way.row)) continue;  // shown as stored
+        // The load under way may have read what stood there before.
+        if (loading_) savedMeanwhile_.cells[{way.row, field}].push_back(shown);
         edit.set(field, {readBack[i], readBack[i], EditState::Saved, {}, {}});
     }
 }
@@ -323,6 +325,7 @@ void RecordJournal::takeRefusal(const OnItsWay& way, const Outcome& outcome, con
         if (conflict && !conflict->isGone() && !moved.theirs)
             moved.theirs = std::make_shared<const Value>(moved.original);
         if (moved.state != EditState::Conflict) moved.theirs = nullptr;
+        if (loading_ && moved.theirs) savedMeanwhile_.cells[{way.row, cell.field}].push_back(moved.original);
         edit.set(cell.field, std::move(moved));
     }
     if (conflict) takeReadBack(way, conflict->readBack, table, edit);

@@ -120,8 +120,7 @@ class RecordJournal final {
     void noteInserted(SourceRow row, const RecordKey& key);
     std::vector<std::string> wordsOf(const std::vector<Edits::Place>& lost, const TableSchema& schema) const;
     std::optional<RecordSave> saveOf(const Table& table, SourceRow row, RecordEdit& edit, OnItsWay& way);
-    void takeReadBack(const OnItsWay& way, const std::vector<Value>& readBack, const Table& table,
-                      RecordEdit& edit) const;
+    void takeReadBack(const OnItsWay& way, const std::vector<Value>& readBack, const Table& table, RecordEdit& edit);
     void takeStored(const OnItsWay& way, const StoredRecord& stored, const Table& table, Edits& next, Answered& answer);
     void takeRefusal(const OnItsWay& way, const Outcome& outcome, const Table& table, Edits& next, Answered& answer);
     bool isNewest(const OnItsWay& way, const OnItsWay::Cell& cell) const;

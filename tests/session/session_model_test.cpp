@@ -435,6 +435,49 @@ class SessionModelTest : public QObject {
         QCOMPARE(walk.broken(), std::string());
     }
 
+    /// What others wrote was seen by the way, in the answer to a save of another field or in a conflict, while a load
+    /// that had read what was there before was still to come.
+    void whatWasSeenByTheWayIsNotTakenForOlder_data() {
+        QTest::addColumn<QString>("how");
+        for (const char* how : {"read back", "read back and edited", "in conflict"}) QTest::newRow(how) << how;
+    }
+    void whatWasSeenByTheWayIsNotTakenForOlder() {
+        QFETCH(QString, how);
+        Walk walk(7);
+        walk.openGates();
+        QVERIFY(walk.settle());
+        walk.shutGates();
+        const std::string uid = walk.uidOf(SourceRow{3});
+        walk.session->reload();
+        walk.db->reads.allow(1);
+        QTest::qWait(20);  // the load has read, and waits to deliver
+        {
+            const std::lock_guard lock(walk.db->mutex);
+            for (auto& [key, row] : walk.db->rows)
+                if (row.uid == uid) row.a = {uid + " other", false};
+        }
+        const bool conflicts = how == "in conflict";
+        walk.session->edit(SourceRow{3}, conflicts ? kA : kB, uid + " mine");
+        walk.db->writes.allow(1);
+        QTRY_VERIFY((walk.inbox.pump(), walk.session->snapshot()->edits->count(EditState::Saving) == 0));
+        std::string shown = uid + (conflicts ? " mine" : " other");
+        QCOMPARE(walk.session->snapshot()->value(SourceRow{3}, kA), Value(shown));
+        if (how == "read back and edited") {
+            shown = uid + " newest";
+            walk.session->edit(SourceRow{3}, kA, shown);
+            walk.db->writes.allow(1);
+            QTRY_VERIFY((walk.inbox.pump(), walk.session->unsavedEdits() == 0));
+        }
+        walk.db->deliveries.allow(1);
+        QTRY_VERIFY((walk.inbox.pump(), walk.moves == 1));
+        QCOMPARE(walk.session->snapshot()->value(SourceRow{3}, kA), Value(shown));
+        QCOMPARE(walk.broken(), std::string());
+        if (!conflicts) return;
+        const CellEdit* edit = walk.session->snapshot()->edits->find(SourceRow{3}, kA);
+        QVERIFY(edit && edit->state == EditState::Conflict && edit->theirs);
+        QCOMPARE(*edit->theirs, Value(uid + " other"));
+    }
+
     void editsOfAPartMoveOverACancelledLoad() {
         Walk walk(8);
         walk.db->reads.allow(1);
