@@ -10,6 +10,7 @@ class QBoxLayout;
 class QCheckBox;
 
 class QComboBox;
+class QPushButton;
 
 namespace jollyrow {
 
