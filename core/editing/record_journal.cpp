@@ -274,7 +274,10 @@ void RecordJournal::takeReadBack(const OnItsWay& way, const std::vector<Value>& 
         if (shown == readBack[i]) continue;
         if (!now && column && column->misfit(way.row)) continue;  // shown as stored
         // The load under way may have read what stood there before.
-        if (loading_) savedMeanwhile_.cells[{way.row, field}].push_back(shown);
+        // One that was made here it has not, or whole; keys are followed by their own moves.
+        const bool isKey = std::find(table.keyFields.begin(), table.keyFields.end(), field) != table.keyFields.end();
+        if (loading_ && way.change == RecordChange::Update && !isKey)
+            savedMeanwhile_.cells[{way.row, field}].push_back(shown);
         edit.set(field, {readBack[i], readBack[i], EditState::Saved, {}, {}});
     }
 }
@@ -325,7 +328,10 @@ void RecordJournal::takeRefusal(const OnItsWay& way, const Outcome& outcome, con
         if (conflict && !conflict->isGone() && !moved.theirs)
             moved.theirs = std::make_shared<const Value>(moved.original);
         if (moved.state != EditState::Conflict) moved.theirs = nullptr;
-        if (loading_ && moved.theirs) savedMeanwhile_.cells[{way.row, cell.field}].push_back(moved.original);
+        const bool isKey =
+            std::find(table.keyFields.begin(), table.keyFields.end(), cell.field) != table.keyFields.end();
+        if (loading_ && moved.theirs && way.change == RecordChange::Update && !isKey)
+            savedMeanwhile_.cells[{way.row, cell.field}].push_back(moved.original);
         edit.set(cell.field, std::move(moved));
     }
     if (conflict) takeReadBack(way, conflict->readBack, table, edit);

@@ -3,6 +3,20 @@
 #include "core/session/objects_link.h"
 
 namespace jollyrow {
+namespace {
+
+/// Behind the link, which takes all writes: what is done to objects they tell by themselves.
+class ToldStore final : public Store {
+  public:
+    Result<std::vector<Outcome>> write(std::span<const RecordWrite>, Atomicity, const Cancel&) override {
+        return Error{ErrorCode::Io, "The objects are gone."};
+    }
+    Result<SeenElsewhere> seenElsewhere(const TableSchema&, const std::vector<FieldIndex>&) override {
+        return SeenElsewhere{};
+    }
+};
+
+}  // namespace
 
 ObjectsLink::ObjectsLink(Session& session, Objects& objects, Post post)
     : session_(session), objects_(objects.self()), desk_(std::make_shared<SaverDesk>(post)) {
@@ -27,7 +41,7 @@ Result<void> ObjectsLink::open(Design design) {
     if (!objects) return Error{ErrorCode::NotFound, "The objects are gone."};
     return session_.open(std::move(design), (*objects)->source(),
                          SaverDesk::before(desk_, []() -> Result<std::unique_ptr<Store>> {
-                             return Error{ErrorCode::Io, "The objects are gone."};
+                             return std::unique_ptr<Store>(std::make_unique<ToldStore>());
                          }));
 }
 

@@ -18,9 +18,10 @@ void Session::lookElsewhere() {
         following_.isAsking = false;
         if (!seen) return lookFailed(seen.error());
         following_.failure.clear();
-        // Those of an older table's place may be in the newer one, or not.
-        following_.compares = following_.compares || seen->isSomething || (epoch != epoch_ && !seen->changes.empty());
-        if (epoch == epoch_ && !isLoading()) showElsewhere(seen->changes);
+        // What was told while records are read, or of an older table, may be among them or not.
+        const bool isShowable = epoch == epoch_ && !isLoading();
+        following_.compares = following_.compares || seen->isSomething || (!isShowable && !seen->changes.empty());
+        if (isShowable) showElsewhere(seen->changes);
         if (following_.compares && !isLoading()) compareElsewhere();
     });
 }
@@ -29,7 +30,7 @@ void Session::lookFailed(const Error& error) {
     following_.isImpossible = error.code == ErrorCode::Unsupported;
     if (error.code == ErrorCode::Locked || error.message == following_.failure) return;  // said once
     following_.failure = error.message;
-    if (listener_.onFailure) listener_.onFailure(error);
+    if (listener_.onFailure) listener_.onFailure({error.code, "What others save is not shown. " + error.message});
 }
 
 void Session::compareElsewhere() {
@@ -40,6 +41,7 @@ void Session::compareElsewhere() {
         [this, epoch = epoch_, source = source_](const Result<std::optional<Rereader::Difference>>& found) {
             if (source != source_) return;
             following_.isAsking = false;
+            following_.compares = following_.compares || !found;  // what was told is still to be seen
             if (!found) return lookFailed(found.error());
             if (epoch != epoch_ || isLoading()) {
                 following_.compares = true;

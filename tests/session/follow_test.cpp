@@ -185,6 +185,21 @@ class FollowTest : public QObject {
         QVERIFY(f.shown() == stored(path_.toStdString(), "jobs"));
     }
 
+    /// Whatever a look or a comparison meets (a load under way, a locked file), what was told is seen in the end.
+    void whatIsToldWhileReadingIsSeen() {
+        Following f(path_.toStdString(), "jobs");
+        for (int round = 0; round < 40; ++round) {
+            outside(fmt::format("UPDATE jobs SET what = 'round {}' WHERE number = 5", round));
+            f.session->lookElsewhere();
+            if (round % 2 == 0) f.session->reload();
+            if (round % 8 == 0) f.session->cancelLoad();
+            QTest::qWait(round % 5);
+            f.inbox.pump();
+        }
+        QVERIFY(f.comes([&] { return !f.session->isLoading() && f.shown() == stored(path_.toStdString(), "jobs"); }));
+        QVERIFY(f.failures.empty());
+    }
+
     void whereNothingIsToldItIsSaidOnce() {
         outside("CREATE VIEW short AS SELECT * FROM jobs WHERE hours < 10");
         Following view(path_.toStdString(), "short");

@@ -151,6 +151,14 @@ class Walk {
         }
         inbox.pump(static_cast<std::size_t>(pick(4)));
     }
+    /// A load that has read, and waits to deliver; who stands in the fourth row.
+    std::string readAndNotDelivered() {
+        shutGates();
+        session->reload();
+        db->reads.allow(1);
+        QTest::qWait(20);
+        return uidOf(SourceRow{3});
+    }
     /// Records that are there now, by the session's own reckoning.
     bool isRecord(SourceRow row) {
         const Snapshot& shown = *session->snapshot();
@@ -418,11 +426,7 @@ class SessionModelTest : public QObject {
         Walk walk(7);
         walk.openGates();
         QVERIFY(walk.settle());
-        walk.shutGates();
-        const std::string uid = walk.uidOf(SourceRow{3});
-        walk.session->reload();
-        walk.db->reads.allow(1);
-        QTest::qWait(20);  // the load has read, and waits to deliver
+        const std::string uid = walk.readAndNotDelivered();
         walk.session->edit(SourceRow{3}, kA, uid + " new");
         walk.db->writes.allow(1);
         QTRY_VERIFY((walk.inbox.pump(), walk.session->unsavedEdits() == 0));
@@ -446,11 +450,7 @@ class SessionModelTest : public QObject {
         Walk walk(7);
         walk.openGates();
         QVERIFY(walk.settle());
-        walk.shutGates();
-        const std::string uid = walk.uidOf(SourceRow{3});
-        walk.session->reload();
-        walk.db->reads.allow(1);
-        QTest::qWait(20);  // the load has read, and waits to deliver
+        const std::string uid = walk.readAndNotDelivered();
         {
             const std::lock_guard lock(walk.db->mutex);
             for (auto& [key, row] : walk.db->rows)

@@ -46,7 +46,6 @@ class FakeStore final : public SecretStore {
         if (refusal.isEmpty()) kept[address] = password;
         done(refusal);
     }
-    void forget(const QString& address) override { kept.erase(address); }
 };
 
 /// A program in a terminal of its own: what it showed, and what it is told when it has shown `until`.

@@ -32,13 +32,6 @@ class DesktopStore final : public SecretStore {
         });
         job->start();
     }
-
-    void forget(const QString& address) override {
-        auto* job = new QKeychain::DeletePasswordJob(kService);
-        job->setKey(address);
-        job->setInsecureFallback(false);
-        job->start();
-    }
 };
 
 std::unique_ptr<SecretStore>& present() {

@@ -18,7 +18,6 @@ class SecretStore {
     virtual void read(const QString& address, std::function<void(std::optional<QString>)> found) = 0;
     /// "" when it is kept, else why not.
     virtual void write(const QString& address, const QString& password, std::function<void(QString)> done) = 0;
-    virtual void forget(const QString& address) = 0;
 };
 
 /// The one in use: the desktop's, unless a test has set its own. Window thread.

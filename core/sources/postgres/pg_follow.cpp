@@ -84,9 +84,7 @@ Result<void> Follower::listen(Connection& connection, const TableSchema& schema)
     if (!trigger) return trigger.error();
     if (trigger->rows() == 0)
         return Error{ErrorCode::Unsupported,
-                     fmt::format("What others save is not shown: {} has no trigger that tells it. The workbench shows "
-                                 "its SQL.",
-                                 schema.name)};
+                     fmt::format("{} has no trigger that tells it; the workbench shows its SQL.", schema.name)};
     auto listening = connection.run(fmt::format("LISTEN {}", kChannel));
     if (!listening) return listening.error();
     listensOn_ = PQbackendPID(connection.get());
@@ -162,11 +160,11 @@ Result<SeenElsewhere> Follower::look(Connection& connection, const TableSchema& 
     for (std::size_t i = 0; i < keyFields.size(); ++i)
         where += fmt::format("{}{} = ${}", i == 0 ? "" : " AND ", columnSql(schema.field(keyFields[i])), i + 1);
     auto from = fromSql(connection, schema, joins, {});
-    if (!from) return from.error();
+    if (!from) return SeenElsewhere{true, {}};
     const std::string sql = fmt::format("SELECT {} FROM {} WHERE {}", columns, *from, where);
     for (const auto& key : keys) {
         auto change = read(connection, sql, fields, schema, keyFields, key);
-        if (!change) return change.error();
+        if (!change) return SeenElsewhere{true, {}};  // what was told is not told again
         seen.changes.push_back(std::move(*change));
     }
     return seen;
