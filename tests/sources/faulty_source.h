@@ -199,7 +199,15 @@ class FaultyStore final : public Store {
     }
     Outcome changed(const RecordWrite& request) {
         Rows& rows = database_->rows;
-        const auto key = std::get<std::int64_t>(request.key.at(0));
+        if (request.key.size() != 1 || !std::holds_alternative<std::int64_t>(request.key[0])) {
+            database_->note("store is asked to change what has no key: " +
+                            (request.changes.empty()
+                                 ? ""
+                                 : textOf(request.changes[0].before) + " > " + textOf(request.changes[0].after)));
+            ++database_->wrongRecords;
+            return Conflict{};
+        }
+        const auto key = std::get<std::int64_t>(request.key[0]);
         std::string what = std::to_string(key);
         for (const FieldChange& change : request.changes)
             what += " | " + textOf(change.before) + " > " + textOf(change.after);

@@ -34,11 +34,6 @@ Result<void> looksLikeDatabase(const std::string& path) {
     return {};
 }
 
-std::string fileOf(sqlite3* connection) {
-    const char* file = sqlite3_db_filename(connection, "main");
-    return file && *file ? file : "the database";
-}
-
 /// Looks again every other millisecond: SQLite's own handler comes to sleep a tenth of a second at a time, and misses
 /// the gaps between the commits of a busy writer.
 constexpr int kStepMs = 2;
@@ -54,6 +49,11 @@ int waitUnlessCancelled(void* cancel, int tries) {
 }
 
 }  // namespace
+
+std::string fileOf(sqlite3* connection) {
+    const char* file = sqlite3_db_filename(connection, "main");
+    return file && *file ? file : "the database";
+}
 
 Error errorOf(sqlite3* connection, std::string_view doing) {
     const std::string file = fileOf(connection);
@@ -108,6 +108,10 @@ void watchLocks(sqlite3* connection, const Cancel& cancel) {
     sqlite3_busy_handler(connection, waitUnlessCancelled, const_cast<Cancel*>(&cancel));
 }
 
+void setWait(sqlite3* connection, int waitMs) {
+    sqlite3_busy_handler(connection, waitForLock, reinterpret_cast<void*>(static_cast<std::intptr_t>(waitMs)));
+}
+
 Result<Connection> open(const std::string& path, OpenMode mode, int waitMs) {
     if (mode != OpenMode::Create)
         if (auto sound = looksLikeDatabase(path); !sound) return sound.error();
@@ -122,7 +126,7 @@ Result<Connection> open(const std::string& path, OpenMode mode, int waitMs) {
     if (!handle) return Error{ErrorCode::Io, "There is not enough memory to open the database."};
     if (code != SQLITE_OK) return errorOf(handle, fmt::format("Opening {}", path));
     sqlite3_extended_result_codes(handle, 1);
-    sqlite3_busy_handler(handle, waitForLock, reinterpret_cast<void*>(static_cast<std::intptr_t>(waitMs)));
+    setWait(handle, waitMs);
     // Untrusted schema: no function of it may have side effects.
     sqlite3_db_config(handle, SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0, nullptr);
     sqlite3_db_config(handle, SQLITE_DBCONFIG_DEFENSIVE, 1, nullptr);

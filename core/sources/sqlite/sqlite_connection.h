@@ -29,11 +29,15 @@ using Statement = std::unique_ptr<sqlite3_stmt, FinalizeStatement>;
 /// A lock held by another is waited for this long, on workers and in programs without a window.
 inline constexpr int kPatientMs = 5000;
 Result<Connection> open(const std::string& path, OpenMode mode, int waitMs = kPatientMs);
+/// From here on it waits so long.
+void setWait(sqlite3* connection, int waitMs);
 /// From here on a statement of the connection ends soon after it was asked to, with SQLITE_INTERRUPT. `cancel` must
 /// outlive its use.
 void watch(sqlite3* connection, const Cancel& cancel);
 /// The same while it waits for a lock, for kPatientMs.
 void watchLocks(sqlite3* connection, const Cancel& cancel);
+/// The full path of the main database's file; words where there is none.
+std::string fileOf(sqlite3* connection);
 Result<Statement> prepare(sqlite3* connection, const std::string& sql);
 Result<void> execute(sqlite3* connection, const char* sql);
 /// The connection's last failure, in words that name the file.

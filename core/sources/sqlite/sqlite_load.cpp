@@ -20,6 +20,7 @@
 
 #include "core/base/out_of_memory.h"
 #include "core/rules/query_parameters.h"
+#include "core/sources/sqlite/file_gate.h"
 #include "core/sources/sqlite/sqlite_connection.h"
 #include "core/sources/sqlite/sqlite_joined.h"
 #include "core/sources/sqlite/sqlite_related.h"
@@ -35,7 +36,6 @@ constexpr std::int64_t kFirstShown = 100;   // more lines than a tall screen has
 constexpr std::int64_t kMorsel = 16384;     // row ids a range, and rows a chunk
 constexpr std::int64_t kAhead = 8;          // finished ranges that may wait for an earlier one
 constexpr std::size_t kSpare = 4;           // sets of chunks kept to be filled again
-constexpr int kSecondMs = 100;              // a second reader is worth this much waiting, not more
 
 struct Plan {
     std::vector<FieldIndex> loaded;   ///< read from the statement, in the order of its columns
@@ -466,20 +466,19 @@ Result<void> beginReading(sqlite3* connection) {
 }
 
 /// Waits for a writer as long as open() says. Nothing committed between the first reads of both: they see one state.
-Result<State> openState(const std::string& path) {
-    auto first = open(path, OpenMode::ReadOnly);
-    if (!first) return first.error();
-    auto probe = open(path, OpenMode::ReadOnly), second = open(path, OpenMode::ReadOnly, kSecondMs);
+/// Once the first reads nobody is waited for: a writer that keeps out the second waits for the first.
+Result<State> openState(Connection first, const std::string& path) {
+    auto probe = open(path, OpenMode::ReadOnly, 0), second = open(path, OpenMode::ReadOnly, 0);
     for (int attempt = 0; probe && second && attempt < 3; ++attempt) {
         const std::int64_t before = dataVersion(probe->get());
-        if (auto begun = beginReading(first->get()); !begun) return begun.error();
+        if (auto begun = beginReading(first.get()); !begun) return begun.error();
         if (before >= 0 && beginReading(second->get()).ok() && dataVersion(probe->get()) == before)
-            return State{std::move(*first), std::move(*second)};
-        sqlite3_exec(first->get(), "ROLLBACK", nullptr, nullptr, nullptr);
+            return State{std::move(first), std::move(*second)};
+        sqlite3_exec(first.get(), "ROLLBACK", nullptr, nullptr, nullptr);
         sqlite3_exec(second->get(), "ROLLBACK", nullptr, nullptr, nullptr);
     }
-    if (auto begun = beginReading(first->get()); !begun) return begun.error();
-    return State{std::move(*first), nullptr};
+    if (auto begun = beginReading(first.get()); !begun) return begun.error();
+    return State{std::move(first), nullptr};
 }
 
 Result<Loaded> loadOnce(const std::string& path, const State& state, const TableSchema& schema, Plan& plan,
@@ -535,7 +534,10 @@ static void showFirst(sqlite3* connection, const TableSchema& schema, const Load
 
 static Result<std::shared_ptr<const Table>> loadState(const std::string& path, const LoadRequest& request,
                                                       const Cancel& cancel) {
-    auto state = openState(path);
+    auto first = open(path, OpenMode::ReadOnly);
+    if (!first) return first.error();
+    const FileGate::Reading reading(FileGate::of(fileOf(first->get())), cancel);
+    auto state = openState(std::move(*first), path);
     if (!state) return state.error();
     // Within the transaction: the schema is that of the records.
     auto schema = readSchema(state->first.get(), request.binding);

@@ -15,6 +15,7 @@
 #include "core/formats/text_format.h"
 #include "core/sources/batch.h"
 #include "core/sources/source.h"
+#include "core/sources/sqlite/file_gate.h"
 #include "core/sources/sqlite/sqlite_connection.h"
 #include "core/sources/sqlite/sqlite_schema.h"
 #include "core/sources/sqlite/sqlite_source.h"
@@ -69,7 +70,9 @@ std::string_view lossOf(const Value& given, const Value& stored) {
 
 class SqliteStore final : public Store {
   public:
-    explicit SqliteStore(sqlite::Connection connection) : connection_(std::move(connection)) {}
+    /// `gate`: null where readers keep no writer waiting.
+    SqliteStore(sqlite::Connection connection, std::shared_ptr<sqlite::FileGate> gate)
+        : connection_(std::move(connection)), gate_(std::move(gate)) {}
 
     Result<std::vector<Outcome>> write(std::span<const RecordWrite> records, Atomicity atomicity,
                                        const Cancel& cancel) override {
@@ -108,6 +111,7 @@ class SqliteStore final : public Store {
     /// A whole transaction: committed when `work` says so, else rolled back.
     template <class Work>
     Result<void> transaction(const Work& work) {
+        const sqlite::FileGate::Writing writing(gate_);
         if (auto begun = sqlite::execute(connection_.get(), "BEGIN IMMEDIATE"); !begun) return begun;
         Result<bool> stands = work();
         Result<void> done = stands ? Result<void>() : Result<void>(stands.error());
@@ -551,6 +555,7 @@ class SqliteStore final : public Store {
     }
 
     sqlite::Connection connection_;
+    std::shared_ptr<sqlite::FileGate> gate_;
     std::map<std::string, sqlite::Statement> statements_;  ///< by their text; gone before the connection
     std::list<Alike> alike_;                               ///< the latest first
     Prepared prepared_;
@@ -558,13 +563,21 @@ class SqliteStore final : public Store {
     std::optional<std::int64_t> seenVersion_;
 };
 
+/// Kept as a write-ahead log, whose readers and writers do not wait for each other (sqlite.org/wal.html).
+bool isLogged(sqlite3* connection) {
+    auto mode = sqlite::prepare(connection, "PRAGMA journal_mode");
+    return mode && sqlite3_step(mode->get()) == SQLITE_ROW && sqlite::columnText(mode->get(), 0) == "wal";
+}
+
 }  // namespace
 
 Result<std::unique_ptr<Store>> sqlite::openStore(const std::string& path) {
-    auto connection = sqlite::open(path, sqlite::OpenMode::ReadWrite);
+    auto connection = sqlite::open(path, sqlite::OpenMode::ReadWrite, 0);
     if (!connection) return connection.error();
     if (auto set = sqlite::execute(connection->get(), "PRAGMA foreign_keys = ON"); !set) return set.error();
-    return std::unique_ptr<Store>(std::make_unique<SqliteStore>(std::move(*connection)));
+    auto gate = isLogged(connection->get()) ? nullptr : sqlite::FileGate::of(sqlite::fileOf(connection->get()));
+    sqlite::setWait(connection->get(), sqlite::kPatientMs);
+    return std::unique_ptr<Store>(std::make_unique<SqliteStore>(std::move(*connection), std::move(gate)));
 }
 
 }  // namespace jollyrow
