@@ -82,6 +82,18 @@ std::optional<EditStep> EditHistory::redo() {
     return done_.back();
 }
 
+void EditHistory::given(SourceRow row, const std::map<FieldIndex, Value>& values) {
+    const auto give = [&](EditStep& step) {
+        for (EditStep::Cell& cell : step.cells) {
+            if (cell.row != row || !cell.isUntyped) continue;
+            cell.isUntyped = false;
+            if (const auto value = values.find(cell.field); value != values.end()) cell.before = value->second;
+        }
+    };
+    for (auto* steps : {&done_, &undone_}) std::for_each(steps->begin(), steps->end(), give);
+    if (open_) give(*open_);
+}
+
 void EditHistory::moved(SourceRow from, SourceRow to) {
     const auto visit = [&](SourceRow& row) {
         if (row == from) row = to;

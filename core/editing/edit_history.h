@@ -6,6 +6,7 @@
 
 #include <deque>
 #include <functional>
+#include <map>
 #include <optional>
 #include <set>
 #include <span>
@@ -23,6 +24,9 @@ struct EditStep {
         FieldIndex field{};
         Value before, after;
         std::string labelBefore = {}, labelAfter = {};  ///< of a look-up
+        /// Nothing was said there of a record that is not stored yet: the database gives the value, unless one is
+        /// typed.
+        bool isUntyped = false;
     };
     struct Removed {
         SourceRow row{};
@@ -63,6 +67,9 @@ class EditHistory final {
     std::optional<EditStep> redo();
     /// Between undo() or redo() and done(), note() is deaf.
     void setReplaying(bool replaying) { replaying_ = replaying; }
+    /// A record that was made here is stored: fields that nobody had typed into before were given these values; those
+    /// that were typed into count as empty before.
+    void given(SourceRow row, const std::map<FieldIndex, Value>& values);
     /// A record stands on another row: it was inserted again.
     void moved(SourceRow from, SourceRow to);
     /// The deletion of these records was stored, or they were drafts and are dropped: they may be made again. What is

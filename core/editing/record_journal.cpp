@@ -194,7 +194,7 @@ std::vector<RecordJournal::Answered> RecordJournal::take(std::uint64_t serial, c
     for (std::size_t i = 0; i < ways.size(); ++i) {
         const OnItsWay& way = ways[i];
         if (way.row == kNoRow) continue;  // gone by a reload
-        Answered answer{way.row, way.change, false, {}, {}};
+        Answered answer{way.row, way.change, false, {}, {}, {}};
         const Outcome outcome =
             answers ? (*answers)[i] : Outcome(Problem{answers.error().code, {}, answers.error().message});
         // What was typed into since waits for its own answer.
@@ -246,6 +246,9 @@ void RecordJournal::takeStored(const OnItsWay& way, const StoredRecord& stored, 
     }
     if (way.change == RecordChange::Insert) {
         if (loading_) noteInserted(way.row, stored.key);
+        for (std::size_t i = 0; i < std::min(stored.readBack.size(), way.readBack.size()); ++i)
+            if (way.readBack[i]) answer.given.emplace(*way.readBack[i], stored.readBack[i]);
+        for (const OnItsWay::Cell& cell : way.cells) answer.given.erase(cell.field);
         edit.setFate(RecordFate{RecordChange::Insert, EditState::Saved, {}, stored.key, keyMoves_.size()});
     }
     takeReadBack(way, stored.readBack, table, edit);

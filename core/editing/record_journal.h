@@ -61,8 +61,9 @@ class RecordJournal final {
         SourceRow row{};
         RecordChange change = RecordChange::Update;
         bool isStored = false;
-        std::vector<FieldIndex> fields;  ///< answered, and nothing was typed into them since
-        std::string message;             ///< why not; "" when stored, or when another record of the save was to blame
+        std::vector<FieldIndex> fields;          ///< answered, and nothing was typed into them since
+        std::map<FieldIndex, Value> given = {};  ///< to an inserted one, where it was sent nothing
+        std::string message;  ///< why not; "" when stored, or when another record of the save was to blame
     };
     /// Puts an answer into the edits. Records that are gone by now, by a reload, are left out.
     std::vector<Answered> take(std::uint64_t serial, const Answers& answers, const Table& table);

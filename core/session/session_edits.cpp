@@ -188,7 +188,8 @@ void Session::edit(const std::vector<CellWrite>& cells) {
                                        : Value(Empty{}),
                               cell.value,
                               before ? before->label : std::string(),
-                              cell.label};
+                              cell.label,
+                              !before && !journal_.isStored(cell.row)};
         if (!take(cell, *next)) continue;
         taken[cell.row].insert(cell.field);
         step.cells.push_back(std::move(undone));
@@ -260,7 +261,10 @@ void Session::answered(std::uint64_t serial, const RecordJournal::Answers& answe
         rows.push_back(answer.row);
         linesChanged = linesChanged || (answer.isStored && answer.change != RecordChange::Update);
         isStored = isStored || answer.isStored;
-        if (answer.isStored && answer.change == RecordChange::Insert) outOfPlace_.insert(answer.row);
+        if (answer.isStored && answer.change == RecordChange::Insert) {
+            outOfPlace_.insert(answer.row);
+            history_.given(answer.row, answer.given);
+        }
         if (answer.isStored && answer.change == RecordChange::Delete) {
             outOfPlace_.erase(answer.row);
             history_.noteGone({&answer.row, 1});

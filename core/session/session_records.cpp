@@ -343,10 +343,14 @@ void Session::dependentsOf(const std::vector<SourceRow>& rows,
 bool Session::apply(const EditStep& step, bool back) {
     bool done = false;
     std::vector<CellWrite> cells;
+    std::vector<Edits::Place> untyped;
     const auto addCell = [&](const EditStep::Cell& cell) {
         if (EditHistory::isLost(cell.row)) return;
-        const Value now = snapshot_->table->rows > raw(cell.row) ? snapshot_->value(cell.row, cell.field) : Value{};
+        const CellEdit* edited = edits()->find(cell.row, cell.field);
+        const Column* column = table_->column(cell.field);
+        const Value now = edited ? edited->value : column ? column->value(cell.row) : Value(Empty{});
         if (!(now == (back ? cell.after : cell.before))) return;
+        if (back && cell.isUntyped) return untyped.push_back({cell.row, cell.field});
         cells.push_back(
             {cell.row, cell.field, back ? cell.before : cell.after, back ? cell.labelBefore : cell.labelAfter});
     };
@@ -356,8 +360,9 @@ bool Session::apply(const EditStep& step, bool back) {
     for (const auto& record : back ? step.inserted : step.removed)
         if (!EditHistory::isLost(record.row)) gone.push_back(record.row);
     if (!cells.empty()) edit(cells);
+    for (const auto& [row, field] : untyped) putBack(row, field);
     if (!gone.empty()) remove(gone);
-    done = !cells.empty() || !gone.empty();
+    done = !cells.empty() || !untyped.empty() || !gone.empty();
     std::vector<SourceRow> made;
     for (const auto& record : back ? step.removed : step.inserted) {
         const bool isLost = EditHistory::isLost(record.row);
@@ -384,13 +389,13 @@ bool Session::apply(const EditStep& step, bool back) {
 namespace {
 /// Some record of the step is being inserted or deleted just now: what it becomes is not known yet.
 bool isOnItsWay(const EditStep& step, const Edits& edits) {
-    const auto any = [&](const std::vector<EditStep::Removed>& records) {
-        return std::any_of(records.begin(), records.end(), [&](const EditStep::Removed& record) {
+    const auto any = [&](const auto& records) {
+        return std::any_of(records.begin(), records.end(), [&](const auto& record) {
             const RecordFate* fate = EditHistory::isLost(record.row) ? nullptr : edits.fate(record.row);
             return fate && fate->state == EditState::Saving;
         });
     };
-    return any(step.inserted) || any(step.removed);
+    return any(step.inserted) || any(step.removed) || any(step.cells);
 }
 }  // namespace
 

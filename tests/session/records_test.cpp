@@ -134,6 +134,83 @@ class RecordsTest : public QObject {
         QCOMPARE(f_->value(*empty, "hours"), Value(Empty{}));  // said to be empty it is
     }
 
+    /// What was typed into a new record and taken back is left to the database again: no empty value takes the place of
+    /// a default. So with one value typed, several, a block, done again and taken back once more, or refused meanwhile.
+    void whatIsTakenBackInANewRecordIsLeftToTheDatabase_data() {
+        QTest::addColumn<int>("how");
+        int n = 0;
+        for (const char* how :
+             {"one", "typed twice", "a step of several", "done again and taken back", "refused before"})
+            QTest::newRow(how) << n++;
+    }
+    void whatIsTakenBackInANewRecordIsLeftToTheDatabase() {
+        QFETCH(int, how);
+        QVERIFY(f_->open());
+        const auto row = session().insert({{f_->field("work"), text("w")}});
+        QVERIFY(row.ok());
+        int steps = 1;
+        if (how == 4) {
+            session().edit(*row, f_->field("tag"), text("a"));  // taken already
+            session().edit(*row, f_->field("hours"), money(350));
+            QCOMPARE(session().save({*row}), std::size_t{1});
+            QVERIFY(f_->settled());
+            QCOMPARE(f_->state(*row, "tag"), EditState::Refused);
+            steps = 2;
+        } else if (how == 2) {
+            session().edit(
+                {{*row, f_->field("hours"), money(350), {}}, {*row, f_->field("number"), std::int64_t{77}, {}}});
+        } else {
+            session().edit(*row, f_->field("hours"), money(350));
+        }
+        if (how == 1) {
+            session().edit(*row, f_->field("hours"), money(450));
+            steps = 2;
+        }
+        for (int i = 0; i < steps; ++i) QVERIFY(session().undo());
+        if (how == 3) {
+            QVERIFY(session().redo());
+            QVERIFY(f_->shows("10,20,30,40,-"));
+            QCOMPARE(f_->value(*row, "hours"), money(350));
+            QVERIFY(session().undo());
+        }
+        QVERIFY(f_->shows("10,20,30,40,-"));
+        QCOMPARE(f_->value(*row, "hours"), Value(Empty{}));  // as it was before anything was typed
+        QCOMPARE(session().save({*row}), std::size_t{1});
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT number || work || hours || coalesce(tag, '-') FROM jobs WHERE number > 40"),
+                 QString("41w1.5-"));
+        QCOMPARE(f_->value(*row, "hours"), money(150));
+        QVERIFY2(f_->failures.isEmpty(), qPrintable(f_->failures));
+    }
+
+    /// Typed while the record is on its way to the database, and taken back after that has given the field a value:
+    /// that is what it goes back to. Before, nobody knows.
+    void whatIsTypedWhileARecordIsMadeGoesBackToWhatItWasGiven() {
+        QVERIFY(f_->open());
+        sqlite3* other = f_->connection();
+        QCOMPARE(sqlite3_exec(other, "BEGIN IMMEDIATE", nullptr, nullptr, nullptr), SQLITE_OK);
+        const auto row = session().insert({{f_->field("work"), text("w")}});
+        QCOMPARE(session().save({*row}), std::size_t{1});
+        session().edit(*row, f_->field("hours"), money(350));
+        session().edit(*row, f_->field("number"), std::int64_t{77});
+        QVERIFY(!session().undo());
+        QCOMPARE(f_->value(*row, "number"), Value(std::int64_t{77}));
+        sqlite3_exec(other, "ROLLBACK", nullptr, nullptr, nullptr);
+        sqlite3_close(other);
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT number || hours FROM jobs WHERE number > 40"), QString("773.5"));
+        QVERIFY(session().undo());
+        QVERIFY(f_->settled());
+        QVERIFY(session().undo());
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT number || hours FROM jobs WHERE number > 40"), QString("411.5"));
+        QVERIFY(session().redo());
+        QVERIFY(session().redo());
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT number || hours FROM jobs WHERE number > 40"), QString("773.5"));
+        QVERIFY2(f_->failures.isEmpty(), qPrintable(f_->failures));
+    }
+
     void anEmptyNewRecordThatIsLeftIsLetGo() {
         QVERIFY(f_->open());
         const auto row = session().insert();

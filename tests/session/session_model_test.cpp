@@ -142,7 +142,10 @@ class Walk {
             case 15:
             case 16: insertHere(); break;
             case 17: removeHere(); break;
-            case 18: pick(2) == 0 ? session->undo() : session->redo(); break;
+            case 18:
+                db->note("undo or redo");
+                pick(2) == 0 ? session->undo() : session->redo();
+                break;
             default: {
                 using Fault = FaultyDatabase::Fault;
                 const Fault faults[] = {Fault::Locked, Fault::Cut, Fault::Lies};

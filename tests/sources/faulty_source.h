@@ -3,6 +3,7 @@
 // A small database in memory with a Source and a Store that are slow, cut, locked or lie when the test says so. Every
 // step of theirs waits at a gate, so that a test decides what happens between a load's reading and its delivery.
 
+#include <algorithm>
 #include <condition_variable>
 #include <map>
 #include <mutex>
@@ -178,7 +179,24 @@ class FaultyStore final : public Store {
         for (const FieldIndex field : request.readBack) values.push_back(all[raw(field)]);
         return values;
     }
+    /// Nobody empties a key, or makes a text of it.
+    static bool hasGoodKeys(const RecordWrite& request) {
+        return std::all_of(request.changes.begin(), request.changes.end(), [&](const FieldChange& change) {
+            return request.change == RecordChange::Delete || change.field != FieldIndex{0} ||
+                   std::holds_alternative<std::int64_t>(change.after);
+        });
+    }
+    Outcome refusedKey(const RecordWrite& request) {
+        std::string what = "store is given a key that is none: ";
+        for (const Value& part : request.key) what += textOf(part) + " ";
+        for (const FieldChange& change : request.changes)
+            what += "| " + textOf(change.before) + " > " + textOf(change.after) + " ";
+        database_->note(what);
+        ++database_->wrongRecords;
+        return Conflict{};
+    }
     Outcome inserted(const RecordWrite& request) {
+        if (!hasGoodKeys(request)) return refusedKey(request);
         std::int64_t key = 5'000'000 + database_->madeKeys++;
         FaultyDatabase::Row row;
         for (const FieldChange& change : request.changes) {
@@ -199,14 +217,8 @@ class FaultyStore final : public Store {
     }
     Outcome changed(const RecordWrite& request) {
         Rows& rows = database_->rows;
-        if (request.key.size() != 1 || !std::holds_alternative<std::int64_t>(request.key[0])) {
-            database_->note("store is asked to change what has no key: " +
-                            (request.changes.empty()
-                                 ? ""
-                                 : textOf(request.changes[0].before) + " > " + textOf(request.changes[0].after)));
-            ++database_->wrongRecords;
-            return Conflict{};
-        }
+        if (request.key.size() != 1 || !std::holds_alternative<std::int64_t>(request.key[0]) || !hasGoodKeys(request))
+            return refusedKey(request);
         const auto key = std::get<std::int64_t>(request.key[0]);
         std::string what = std::to_string(key);
         for (const FieldChange& change : request.changes)
