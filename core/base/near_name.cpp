@@ -40,4 +40,8 @@ std::optional<std::string> nearestName(std::string_view wanted, std::span<const 
     return found;
 }
 
+bool sameName(std::string_view a, std::string_view b) {
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](char x, char y) { return folded(x) == folded(y); });
+}
+
 }  // namespace jollyrow

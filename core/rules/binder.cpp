@@ -22,8 +22,6 @@ using Ref = std::uint32_t;
 constexpr int kMostExpansions = 8;
 constexpr std::size_t kMostInstructions = 60000;
 
-bool sameName(std::string_view a, std::string_view b) { return a.size() == b.size() && editDistance(a, b) == 0; }
-
 /// What names mean inside a rule function.
 struct Scope {
     const RuleFunction* function = nullptr;

@@ -269,6 +269,18 @@ NumberedQuery withNumbers(std::string_view query) {
     return out;
 }
 
+std::string withParameterNamed(std::string_view query, std::string_view from, std::string_view to) {
+    std::string out;
+    const auto pieces = piecesOf(query);
+    std::size_t done = 0;
+    for (const Piece& piece : pieces ? *pieces : std::vector<Piece>()) {
+        if (piece.kind != Kind::Parameter || piece.word != from) continue;
+        out.append(query, done, piece.offset + 1 - done).append(to);
+        done = piece.offset + piece.length;
+    }
+    return out.append(query.substr(done));
+}
+
 std::string comparedWith(std::string_view query, std::string_view parameter) {
     const auto pieces = piecesOf(query);
     if (!pieces) return {};

@@ -28,6 +28,9 @@ struct NumberedQuery {
 };
 NumberedQuery withNumbers(std::string_view query);
 
+/// The query with the parameter `from` called `to`; one that cannot be followed comes back as it is.
+std::string withParameterNamed(std::string_view query, std::string_view from, std::string_view to);
+
 /// What a parameter is first compared with, where that is a plain name ("due_on" of `j.due_on >= :from`); else "".
 std::string comparedWith(std::string_view query, std::string_view parameter);
 

@@ -204,6 +204,15 @@ class NamedRulesTest : public QObject {
         QCOMPARE(lines(), some);  // the last good one stays
         QTest::keyClick(bar.entry("least"), Qt::Key_Backspace);
         QVERIFY(bar.message().isEmpty());
+        // Called otherwise, letter by letter, it is what the condition asks for still.
+        build().openParameters();
+        retype(entry(*popover<ParametersPopover>(), "Name"), "fewest");
+        QCOMPARE(document().design().parameters[0].name, std::string("fewest"));
+        QCOMPARE(document().design().filter[0].rule, std::string("hours >= :fewest"));
+        build().closePopover();
+        QTRY_VERIFY(bar.entry("fewest"));
+        retype(bar.entry("fewest"), "12");
+        QTRY_COMPARE(lines(), some);
         QTest::mouseClick(button(bar, "Clear"), Qt::LeftButton);
         QTRY_COMPARE(lines(), 500);
         undoAll(opened);
@@ -228,7 +237,21 @@ class NamedRulesTest : public QObject {
         QTRY_VERIFY(!grid().isLoading());
         for (std::int64_t line = 0; line < lines(); ++line)
             QVERIFY(grid().recordAt(line).plain("name").startsWith(name, Qt::CaseInsensitive));
-        retype(bar.entry("vessel"), "' OR 1=1 --");
+        // Called otherwise, the SELECT asks for it by its new name.
+        build().openParameters();
+        QLineEdit* second = nullptr;
+        for (QLineEdit* one : popover<ParametersPopover>()->findChildren<QLineEdit*>())
+            if (one->accessibleName() == "Name" && one->text() == "vessel") second = one;
+        QVERIFY(second);
+        retype(second, "boat");
+        build().closePopover();
+        QVERIFY(document().design().source.query.find(":boat ||") != std::string::npos);
+        QTRY_VERIFY(bar.entry("boat"));
+        retype(bar.entry("boat"), name);
+        QTRY_VERIFY(!grid().isLoading() && lines() > 0 && lines() < 500);
+        for (std::int64_t line = 0; line < lines(); ++line)
+            QVERIFY(grid().recordAt(line).plain("name").startsWith(name, Qt::CaseInsensitive));
+        retype(bar.entry("boat"), "' OR 1=1 --");
         QTRY_COMPARE(lines(), 0);
         QTest::mouseClick(button(bar, "Clear"), Qt::LeftButton);
         QTRY_COMPARE(lines(), 500);

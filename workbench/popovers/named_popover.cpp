@@ -16,6 +16,7 @@
 
 #include "core/design/make_design.h"
 #include "core/design/operators.h"
+#include "core/design/rule_texts.h"
 #include "core/formats/text_format.h"
 #include "core/rules/conversion.h"
 #include "core/session/session.h"
@@ -214,6 +215,17 @@ void ParametersPopover::addCard(QVBoxLayout& list, std::size_t index) {
     row->addWidget(value);
     row->addWidget(away);
     list.addWidget(card);
+    connectParameter({heading, name, type, value}, index);
+    connect(away, &QToolButton::clicked, this, [this, index] {
+        Design next = design_;
+        if (index < next.parameters.size())
+            next.parameters.erase(next.parameters.begin() + static_cast<std::ptrdiff_t>(index));
+        takeLater(next, tr("Take a parameter away"));
+    });
+}
+
+void ParametersPopover::connectParameter(const Entries& of, std::size_t index) {
+    const auto [heading, name, type, value] = of;
     const QString label = tr("Change the parameter %1").arg(index + 1);
     const auto change = [this, index, label](auto act) {
         Design next = design_;
@@ -223,7 +235,7 @@ void ParametersPopover::addCard(QVBoxLayout& list, std::size_t index) {
     };
     connect(heading, &QLineEdit::textEdited, this,
             [change](const QString& text) { change([&](ParameterDesign& p) { p.heading = text.toStdString(); }); });
-    connect(name, &QLineEdit::textEdited, this, [this, change, index](const QString& text) {
+    connect(name, &QLineEdit::textEdited, this, [this, label, index](const QString& text) {
         const std::string wanted = text.trimmed().toStdString();
         const bool taken = std::any_of(design_.parameters.begin(), design_.parameters.end(), [&](const auto& p) {
             return p.name == wanted && &p != &design_.parameters[index];
@@ -232,7 +244,12 @@ void ParametersPopover::addCard(QVBoxLayout& list, std::size_t index) {
             return showProblem(
                 tr("\"%1\" is no name: small letters, digits and underscores, a letter first.").arg(text));
         if (taken) return showProblem(tr("There is a parameter %1 already.").arg(text));
-        change([&](ParameterDesign& p) { p.name = wanted; });
+        // The rules go on asking for it.
+        const std::string old = design_.parameters[index].name;
+        if (wanted == old) return;
+        renameParameter(design_, old, wanted);
+        showProblem({});
+        Q_EMIT changed([old, wanted](Design& d) { renameParameter(d, old, wanted); }, label);
     });
     connect(type, &QComboBox::activated, this, [change](int chosen) {
         change([chosen](ParameterDesign& p) {
@@ -246,12 +263,6 @@ void ParametersPopover::addCard(QVBoxLayout& list, std::size_t index) {
         if (!plain.empty() && !convertedConstant(plain, ruleKindOf(kind)))
             return showProblem(tr("\"%1\" is not %2.").arg(text, QString::fromStdString(std::string(article(kind)))));
         change([&](ParameterDesign& p) { p.value = plain; });
-    });
-    connect(away, &QToolButton::clicked, this, [this, index] {
-        Design next = design_;
-        if (index < next.parameters.size())
-            next.parameters.erase(next.parameters.begin() + static_cast<std::ptrdiff_t>(index));
-        takeLater(next, tr("Take a parameter away"));
     });
 }
 
@@ -287,6 +298,18 @@ void OperatorsPopover::fill(QVBoxLayout& list) {
     list.addLayout(row);
 }
 
+/// The columns that an operator is offered for.
+QComboBox* OperatorsPopover::offerBox(const OperatorDesign& known, QWidget* card) {
+    auto* offered = new PickBox(card);
+    offered->setAccessibleName(tr("Offered for"));
+    offered->setFixedWidth(112);
+    for (const Offer& offer : offers()) {
+        offered->addItem(NamedPopover::tr(offer.words));
+        if (offer.types == known.types) offered->setCurrentIndex(offered->count() - 1);
+    }
+    return offered;
+}
+
 void OperatorsPopover::addCard(QVBoxLayout& list, std::size_t index) {
     const OperatorDesign known = design_.operators[index];
     auto* card = new Card(cards());
@@ -304,13 +327,7 @@ void OperatorsPopover::addCard(QVBoxLayout& list, std::size_t index) {
     arguments->setPlaceholderText(tr("further arguments"));
     arguments->setAccessibleName(tr("Further arguments"));
     arguments->setFixedWidth(130);
-    auto* offered = new PickBox(card);
-    offered->setAccessibleName(tr("Offered for"));
-    offered->setFixedWidth(112);
-    for (const Offer& offer : offers()) {
-        offered->addItem(NamedPopover::tr(offer.words));
-        if (offer.types == known.types) offered->setCurrentIndex(offered->count() - 1);
-    }
+    QComboBox* offered = offerBox(known, card);
     auto* away = crossButton(tr("Take this operator away"), card);
     row->addWidget(title, 1);
     row->addWidget(arguments);
@@ -331,6 +348,17 @@ void OperatorsPopover::addCard(QVBoxLayout& list, std::size_t index) {
     rule->setNote(tr("rules call it %1(…)").arg(QString::fromStdString(known.name)));
     lines->addWidget(rule);
     list.addWidget(card);
+    connectOperator({title, arguments, offered, rule}, index);
+    connect(away, &QToolButton::clicked, this, [this, index] {
+        Design next = design_;
+        if (index < next.operators.size())
+            next.operators.erase(next.operators.begin() + static_cast<std::ptrdiff_t>(index));
+        takeLater(next, tr("Take an operator away"));
+    });
+}
+
+void OperatorsPopover::connectOperator(const Entries& of, std::size_t index) {
+    const auto [title, arguments, offered, rule] = of;
     const QString label = tr("Change the operator %1").arg(index + 1);
     const auto change = [this, index, label](auto act) {
         Design next = design_;
@@ -338,13 +366,11 @@ void OperatorsPopover::addCard(QVBoxLayout& list, std::size_t index) {
         act(next.operators[index], next);
         if (!(next == design_)) take(next, label);
     };
-    connect(title, &QLineEdit::textEdited, this, [this, change, rule](const QString& text) {
+    connect(title, &QLineEdit::textEdited, this, [this, change, rule = rule](const QString& text) {
         change([&](OperatorDesign& o, const Design& next) {
             o.title = text.toStdString();
             // The name follows as long as nothing calls it.
-            const bool used = std::any_of(next.filter.begin(), next.filter.end(), [&](const FilterDesign& part) {
-                return part.rule.find(o.name + "(") != std::string::npos;
-            });
+            const bool used = isCalled(next, o.name);
             const std::string name = nameFor(o.title);
             if (!used && !name.empty() && !findOperator(design_, name)) o.name = name;
             rule->setNote(tr("rules call it %1(…)").arg(QString::fromStdString(o.name)));
@@ -366,12 +392,6 @@ void OperatorsPopover::addCard(QVBoxLayout& list, std::size_t index) {
     });
     connect(rule, &RuleEntry::changed, this, [change](const QString& text) {
         change([&](OperatorDesign& o, const Design&) { o.rule = text.toStdString(); });
-    });
-    connect(away, &QToolButton::clicked, this, [this, index] {
-        Design next = design_;
-        if (index < next.operators.size())
-            next.operators.erase(next.operators.begin() + static_cast<std::ptrdiff_t>(index));
-        takeLater(next, tr("Take an operator away"));
     });
 }
 

@@ -7,10 +7,13 @@
 #include "workbench/app/design_change.h"
 #include "workbench/popovers/popover.h"
 
+class QComboBox;
+class QLineEdit;
 class QVBoxLayout;
 
 namespace jollyrow {
 
+class RuleEntry;
 class Session;
 
 class NamedPopover : public Popover {
@@ -52,7 +55,13 @@ class ParametersPopover final : public NamedPopover {
     std::size_t count(const Design& design) const override { return design.parameters.size(); }
 
   private:
+    struct Entries {
+        QLineEdit *heading, *name;
+        QComboBox* type;
+        QLineEdit* value;
+    };
     void addCard(QVBoxLayout& list, std::size_t index);
+    void connectParameter(const Entries& of, std::size_t index);
 };
 
 class OperatorsPopover final : public NamedPopover {
@@ -65,7 +74,14 @@ class OperatorsPopover final : public NamedPopover {
     std::size_t count(const Design& design) const override { return design.operators.size(); }
 
   private:
+    struct Entries {
+        QLineEdit *title, *arguments;
+        QComboBox* offered;
+        RuleEntry* rule;
+    };
     void addCard(QVBoxLayout& list, std::size_t index);
+    QComboBox* offerBox(const OperatorDesign& known, QWidget* card);
+    void connectOperator(const Entries& of, std::size_t index);
 };
 
 }  // namespace jollyrow
