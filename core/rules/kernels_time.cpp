@@ -16,7 +16,8 @@ struct Parts {
 };
 
 /// Days since 1970-01-01 to a civil date, proleptic Gregorian; for day counts of years 0001 to 9999.
-inline Parts partsOf(std::int32_t days) {
+// Within the loops over dates a call each takes a third more than all the rest.
+[[gnu::always_inline]] inline Parts partsOf(std::int32_t days) {
     const std::int32_t shifted = days + 719468;  // since 0000-03-01; never negative in our years
     const std::int32_t era = shifted / 146097;
     const std::int32_t dayOfEra = shifted - era * 146097;
