@@ -64,6 +64,17 @@ ColumnList::ColumnList(const Design& design, const TableSchema& schema, bool des
                                  "QListWidget::indicator { width: 0; height: 0; }")
                       .arg(t.paper.name(), t.popEdge.name(), t.ink.name(), t.tealPale.name()));
     for (const bool on : {false, true}) marks_[on ? 1 : 0] = checkIcon(t, on);
+    makeParts();
+    connect(entry_, &QLineEdit::textChanged, this, &ColumnList::fill);
+    connect(list_, &QListWidget::itemChanged, this, &ColumnList::toggle);
+    connect(list_, &QListWidget::itemActivated, this, [this](QListWidgetItem* item) { Q_EMIT found(fieldOf(item)); });
+    connect(list_, &QListWidget::itemDoubleClicked, this,
+            [this](QListWidgetItem* item) { Q_EMIT found(fieldOf(item)); });
+    connect(list_->model(), &QAbstractItemModel::rowsMoved, this, &ColumnList::dropped, Qt::QueuedConnection);
+    fill();
+}
+
+void ColumnList::makeParts() {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(12, 10, 12, 10);
     layout->setSpacing(8);
@@ -98,15 +109,8 @@ ColumnList::ColumnList(const Design& design, const TableSchema& schema, bool des
     }
     foot->addStretch();
     layout->addLayout(foot);
-    connect(entry_, &QLineEdit::textChanged, this, &ColumnList::fill);
-    connect(list_, &QListWidget::itemChanged, this, &ColumnList::toggle);
-    connect(list_, &QListWidget::itemActivated, this, [this](QListWidgetItem* item) { Q_EMIT found(fieldOf(item)); });
-    connect(list_, &QListWidget::itemDoubleClicked, this,
-            [this](QListWidgetItem* item) { Q_EMIT found(fieldOf(item)); });
-    connect(list_->model(), &QAbstractItemModel::rowsMoved, this, &ColumnList::dropped, Qt::QueuedConnection);
     connect(all, &QPushButton::clicked, this, [this] { showAll(true); });
     connect(none, &QPushButton::clicked, this, [this] { showAll(false); });
-    fill();
 }
 
 void ColumnList::setDesign(const Design& design) {

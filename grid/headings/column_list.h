@@ -33,6 +33,7 @@ class ColumnList final : public QFrame {
     bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
+    void makeParts();
     void fill();
     void toggle(QListWidgetItem* item);
     void move(int step);

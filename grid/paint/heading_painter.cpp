@@ -49,6 +49,23 @@ void drawBracket(QPainter& painter, const QRect& rect, const QColor& colour) {
     painter.setRenderHint(QPainter::Antialiasing, false);
 }
 
+/// Three lines, the lower ones set in.
+void drawGroupMark(QPainter& painter, QPointF at, const QColor& colour) {
+    for (int i = 0; i < 3; ++i)
+        painter.fillRect(
+            QRectF(std::round(at.x()) + (i > 0 ? 3 : 0), std::round(at.y()) - 4 + i * 4, i > 0 ? 7 : 10, 1.5), colour);
+}
+
+/// A small funnel in the corner.
+void drawFunnel(QPainter& painter, QPointF at, const QColor& colour) {
+    painter.setRenderHint(QPainter::Antialiasing, true);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(colour);
+    painter.drawPolygon(QPolygonF({at, at + QPointF(7.5, 0), at + QPointF(4.8, 3.4), at + QPointF(4.8, 7),
+                                   at + QPointF(2.7, 5.8), at + QPointF(2.7, 3.4)}));
+    painter.setRenderHint(QPainter::Antialiasing, false);
+}
+
 }  // namespace
 
 HeadingPainter::HeadingPainter(const QFont& font)
@@ -151,8 +168,9 @@ void HeadingPainter::paintFold(QPainter& painter, const GridFrame& frame, const 
     painter.setRenderHint(QPainter::Antialiasing, false);
 }
 
-void HeadingPainter::paintColumn(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout,
-                                 const HeadingState& state, int column) {
+/// What stands behind a heading: the column one designs, the one under the pointer, edges and focus.
+void HeadingPainter::paintPlace(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout,
+                                const HeadingState& state, int column) {
     const Tokens& t = frame.tokens;
     const QRect rect = layout.columnRect(column).adjusted(0, 0, 0, -1);
     const PlannedColumn& planned = frame.plan.columns[static_cast<std::size_t>(column)];
@@ -167,7 +185,14 @@ void HeadingPainter::paintColumn(QPainter& painter, const GridFrame& frame, cons
         painter.fillRect(rect.left() + kCellPadding, rect.top(), rect.width() - 2 * kCellPadding, 1, t.hair2);
     if (state.focusedColumn == column)
         drawFrame(painter, QRectF(rect).adjusted(1.5, 1.5, -1.5, -1.5), QPen(t.teal, 2), Qt::NoBrush);
+}
 
+void HeadingPainter::paintColumn(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout,
+                                 const HeadingState& state, int column) {
+    const Tokens& t = frame.tokens;
+    const QRect rect = layout.columnRect(column).adjusted(0, 0, 0, -1);
+    const PlannedColumn& planned = frame.plan.columns[static_cast<std::size_t>(column)];
+    paintPlace(painter, frame, layout, state, column);
     const HeadingState::Sort sort = static_cast<std::size_t>(column) < state.sorts.size()
                                         ? state.sorts[static_cast<std::size_t>(column)]
                                         : HeadingState::Sort{};
@@ -192,26 +217,17 @@ void HeadingPainter::paintColumn(QPainter& painter, const GridFrame& frame, cons
         text_.add(planned.design.heading, place, GlyphText::Align::Left, tone);
         markLeft = place.right() + 3;
     }
-    text_.flush(painter, {isDesigned ? t.brassText : t.ink, t.ink2, t.buoyText, t.onTeal});
+    text_.flush(painter, {frame.isDesigned(column) ? t.brassText : t.ink, t.ink2, t.buoyText, t.onTeal});
     if (isGrouped) {
-        // Three lines, the lower ones set in: beside the text, before a sort mark.
-        const qreal x = markLeft + (planned.alignment == Alignment::Right ? markPx - kGroupMarkPx - 1 : 3);
-        const qreal y = room.center().y();
-        for (int i = 0; i < 3; ++i)
-            painter.fillRect(QRectF(std::round(x) + (i > 0 ? 3 : 0), std::round(y) - 4 + i * 4, i > 0 ? 7 : 10, 1.5),
-                             t.tealText);
+        // Beside the text, before a sort mark.
+        drawGroupMark(
+            painter,
+            {markLeft + (planned.alignment == Alignment::Right ? markPx - kGroupMarkPx - 1 : 3), room.center().y()},
+            t.tealText);
         if (planned.alignment != Alignment::Right) markLeft += kGroupMarkPx;
     }
-    if (static_cast<std::size_t>(column) < state.filtered.size() && state.filtered[static_cast<std::size_t>(column)]) {
-        // A small funnel in the corner.
-        const QPointF at(rect.right() - 11, room.top() + 4);
-        painter.setRenderHint(QPainter::Antialiasing, true);
-        painter.setPen(Qt::NoPen);
-        painter.setBrush(t.tealText);
-        painter.drawPolygon(QPolygonF({at, at + QPointF(7.5, 0), at + QPointF(4.8, 3.4), at + QPointF(4.8, 7),
-                                       at + QPointF(2.7, 5.8), at + QPointF(2.7, 3.4)}));
-        painter.setRenderHint(QPainter::Antialiasing, false);
-    }
+    if (static_cast<std::size_t>(column) < state.filtered.size() && state.filtered[static_cast<std::size_t>(column)])
+        drawFunnel(painter, QPointF(rect.right() - 11, room.top() + 4), t.tealText);
     if (sort.rank == 0) return;
     drawArrow(painter, QPointF(markLeft + kSortMarkPx / 2.0, room.center().y() + 0.5), sort.direction, t.tealText);
     if (!state.severalKeys) return;

@@ -55,6 +55,8 @@ class HeadingPainter final {
   private:
     void paintColumn(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout, const HeadingState& state,
                      int column);
+    void paintPlace(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout, const HeadingState& state,
+                    int column);
     void paintTier(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout, const HeadingState& state,
                    int tier);
     void paintFold(QPainter& painter, const GridFrame& frame, const HeadingLayout& layout, const PlannedTier& tier,

@@ -128,57 +128,15 @@ QPushButton* ChangeList::link(const QString& words, QWidget* parent) {
 }
 
 QWidget* ChangeList::recordOf(const RecordChanges& changes) {
-    constexpr int kHeading = 74, kBefore = 76, kAfter = 82;
     const Tokens& t = grid_.look();
     auto* box = new QWidget;
     auto* layout = new QGridLayout(box);
     layout->setContentsMargins(0, 4, 0, 6);
     layout->setHorizontalSpacing(5);
     layout->setVerticalSpacing(1);
-    layout->addWidget(new Mark(markOfChanges(changes), t, box), 0, 0);
-    QPushButton* name = link(changes.name, box);
-    QFont strong = font();
-    strong.setWeight(QFont::DemiBold);
-    name->setFont(strong);
-    name->setObjectName(QStringLiteral("goTo"));
-    connect(name, &QPushButton::clicked, this, [this, record = changes.record] {
-        grid_.showRecord(record);
-        grid_.setFocus();
-    });
-    layout->addWidget(name, 0, 1, 1, 3);
-    const QString kind = changes.change == RecordChange::Insert   ? tr("new")
-                         : changes.change == RecordChange::Delete ? tr("deleted")
-                                                                  : tr("changed");
-    auto* state = new QLabel(QStringLiteral("%1 · %2").arg(kind, words(markOf(changes.state))), box);
-    if (changes.isBlocked) state->setText(QStringLiteral("%1 · %2").arg(kind, words(CellMark::Invalid)));
-    colour(*state, changes.isToPutRight() ? t.buoyText : t.ink2);
-    layout->addWidget(state, 0, 4, 1, 2, Qt::AlignRight);
+    addTitle(*layout, changes);
     int row = 1;
-    for (const RecordChanges::Cell& cell : changes.cells) {
-        const auto add = [&](const QString& text, int width, const QColor& ink, int column, Qt::Alignment side) {
-            auto* label = new QLabel(box);
-            label->setTextFormat(Qt::PlainText);
-            label->setText(elidedIn(*label, text, width));
-            label->setToolTip(text);
-            colour(*label, ink);
-            layout->addWidget(label, row, column, side);
-        };
-        add(cell.heading, kHeading, t.ink2, 1, Qt::AlignLeft);
-        add(cell.before.isEmpty() ? tr("nothing") : cell.before, kBefore, t.ink2, 2, Qt::AlignRight);
-        add(QStringLiteral("→"), 20, t.ink2, 3, Qt::AlignCenter);
-        add(cell.after.isEmpty() ? tr("nothing") : cell.after, kAfter, t.ink, 4, Qt::AlignLeft);
-        if (cell.state != EditState::Saving && changes.change == RecordChange::Update) {
-            QPushButton* back = link(tr("Put back"), box);
-            connect(back, &QPushButton::clicked, this, [this, record = changes.record, field = cell.field] {
-                Session& session = grid_.session();
-                const auto at = session.now(record.ref());
-                const auto index = session.schema().find(field.toStdString());
-                if (at && index) session.putBack(*at, *index);
-            });
-            layout->addWidget(back, row, 5, Qt::AlignRight);
-        }
-        ++row;
-    }
+    for (const RecordChanges::Cell& cell : changes.cells) addCell(*layout, row++, changes, cell);
     if (changes.change != RecordChange::Update && changes.state != EditState::Saving) {
         QPushButton* back = link(changes.change == RecordChange::Insert ? tr("Leave out") : tr("Bring back"), box);
         connect(back, &QPushButton::clicked, this, [this, record = changes.record] {
@@ -196,6 +154,59 @@ QWidget* ChangeList::recordOf(const RecordChanges& changes) {
     }
     layout->setColumnStretch(4, 1);
     return box;
+}
+
+/// The record's name, which leads to it, and what becomes of it.
+void ChangeList::addTitle(QGridLayout& layout, const RecordChanges& changes) {
+    const Tokens& t = grid_.look();
+    QWidget* box = layout.parentWidget();
+    layout.addWidget(new Mark(markOfChanges(changes), t, box), 0, 0);
+    QPushButton* name = link(changes.name, box);
+    QFont strong = font();
+    strong.setWeight(QFont::DemiBold);
+    name->setFont(strong);
+    name->setObjectName(QStringLiteral("goTo"));
+    connect(name, &QPushButton::clicked, this, [this, record = changes.record] {
+        grid_.showRecord(record);
+        grid_.setFocus();
+    });
+    layout.addWidget(name, 0, 1, 1, 3);
+    const QString kind = changes.change == RecordChange::Insert   ? tr("new")
+                         : changes.change == RecordChange::Delete ? tr("deleted")
+                                                                  : tr("changed");
+    auto* state = new QLabel(QStringLiteral("%1 · %2").arg(kind, words(markOf(changes.state))), box);
+    if (changes.isBlocked) state->setText(QStringLiteral("%1 · %2").arg(kind, words(CellMark::Invalid)));
+    colour(*state, changes.isToPutRight() ? t.buoyText : t.ink2);
+    layout.addWidget(state, 0, 4, 1, 2, Qt::AlignRight);
+}
+
+/// A field, as it was and as it is.
+void ChangeList::addCell(QGridLayout& layout, int row, const RecordChanges& changes, const RecordChanges::Cell& cell) {
+    constexpr int kHeading = 74, kBefore = 76, kAfter = 82;
+    const Tokens& t = grid_.look();
+    QWidget* box = layout.parentWidget();
+    const auto add = [&](const QString& text, int width, const QColor& ink, int column, Qt::Alignment side) {
+        auto* label = new QLabel(box);
+        label->setTextFormat(Qt::PlainText);
+        label->setText(elidedIn(*label, text, width));
+        label->setToolTip(text);
+        colour(*label, ink);
+        layout.addWidget(label, row, column, side);
+    };
+    add(cell.heading, kHeading, t.ink2, 1, Qt::AlignLeft);
+    add(cell.before.isEmpty() ? tr("nothing") : cell.before, kBefore, t.ink2, 2, Qt::AlignRight);
+    add(QStringLiteral("→"), 20, t.ink2, 3, Qt::AlignCenter);
+    add(cell.after.isEmpty() ? tr("nothing") : cell.after, kAfter, t.ink, 4, Qt::AlignLeft);
+    if (cell.state != EditState::Saving && changes.change == RecordChange::Update) {
+        QPushButton* back = link(tr("Put back"), box);
+        connect(back, &QPushButton::clicked, this, [this, record = changes.record, field = cell.field] {
+            Session& session = grid_.session();
+            const auto at = session.now(record.ref());
+            const auto index = session.schema().find(field.toStdString());
+            if (at && index) session.putBack(*at, *index);
+        });
+        layout.addWidget(back, row, 5, Qt::AlignRight);
+    }
 }
 
 void ChangeList::addSection(QVBoxLayout& into, const QString& heading,

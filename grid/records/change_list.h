@@ -41,6 +41,8 @@ class ChangeList final : public QWidget {
     void refresh();
     void addSection(QVBoxLayout& into, const QString& heading, const std::vector<const RecordChanges*>& records);
     QWidget* recordOf(const RecordChanges& changes);
+    void addTitle(QGridLayout& layout, const RecordChanges& changes);
+    void addCell(QGridLayout& layout, int row, const RecordChanges& changes, const RecordChanges::Cell& cell);
     QPushButton* link(const QString& words, QWidget* parent);
 
     Grid& grid_;

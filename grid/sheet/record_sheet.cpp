@@ -162,20 +162,21 @@ void RecordSheet::refresh() {
     if (const QPalette own = paletteOf(grid_.look(), grid_.palette()); palette() != own) setPalette(own);
     if (!grid_.snapshot()) return;
     build();
-    const Tokens& t = grid_.look();
     const Record record = grid_.currentRecord();
     const SourceRow row = record.isValid() ? record.row() : kNoRow;
-    int changed = 0, wrong = 0;
     for (FieldBox* box : boxes_) box->show(row);
     const RecordEdit* edit = row == kNoRow ? nullptr : grid_.snapshot()->edits->record(row);
-    if (edit) {
-        const std::size_t stored = grid_.session().schema().storedFields();
-        for (const auto& [field, cell] : edit->cells()) {
-            changed += isUnsaved(cell.state) && raw(field) < stored ? 1 : 0;
-            wrong += cell.state == EditState::Refused || cell.state == EditState::Conflict ? 1 : 0;
-        }
-        for (const RecordProblem& problem : edit->problems()) wrong += problem.blocks() ? 1 : 0;
-    }
+    showName(record, edit);
+    const auto place = row == kNoRow ? std::nullopt : grid_.snapshot()->placeOf(row);
+    const std::int64_t count = grid_.snapshot()->recordCount();
+    place_->setText(place ? tr("%1 of %2").arg(grouped(*place + 1), grouped(count)) : QString());
+    before_->setEnabled(place && *place > 0);
+    after_->setEnabled(place && *place + 1 < count);
+    showState(edit);
+}
+
+void RecordSheet::showName(const Record& record, const RecordEdit* edit) {
+    const SourceRow row = record.isValid() ? record.row() : kNoRow;
     QString title, name;
     const auto& columns = grid_.session().plan().columns;
     for (const PlannedColumn& column : columns) {
@@ -199,11 +200,19 @@ void RecordSheet::refresh() {
     title_->setText(title_->fontMetrics().elidedText(title, Qt::ElideRight, std::max(60, width() - 150)));
     title_->setToolTip(title);
     subtitle_->setText(isNew ? tr("new, not saved") : name.isEmpty() ? QString() : tr("Record %1").arg(name));
-    const auto place = row == kNoRow ? std::nullopt : grid_.snapshot()->placeOf(row);
-    const std::int64_t count = grid_.snapshot()->recordCount();
-    place_->setText(place ? tr("%1 of %2").arg(grouped(*place + 1), grouped(count)) : QString());
-    before_->setEnabled(place && *place > 0);
-    after_->setEnabled(place && *place + 1 < count);
+}
+
+/// What is not saved of it, and what can be done about that.
+void RecordSheet::showState(const RecordEdit* edit) {
+    int changed = 0, wrong = 0;
+    if (edit) {
+        const std::size_t stored = grid_.session().schema().storedFields();
+        for (const auto& [field, cell] : edit->cells()) {
+            changed += isUnsaved(cell.state) && raw(field) < stored ? 1 : 0;
+            wrong += cell.state == EditState::Refused || cell.state == EditState::Conflict ? 1 : 0;
+        }
+        for (const RecordProblem& problem : edit->problems()) wrong += problem.blocks() ? 1 : 0;
+    }
     QStringList words;
     if (changed != 0) words << tr("%1 changed").arg(changed);
     if (wrong != 0) words << tr("%1 to put right").arg(wrong);
@@ -213,6 +222,7 @@ void RecordSheet::refresh() {
     if (isSaving) status_->setText(tr("saving…"));
     revert_->setEnabled(isUnsavedNow && !isSaving);
     save_->setEnabled(isUnsavedNow && !isSaving && wrong == 0);
+    const Tokens& t = grid_.look();
     QPalette quiet = status_->palette();
     quiet.setColor(QPalette::WindowText, t.ink2);
     for (QLabel* label : {subtitle_, place_}) label->setPalette(quiet);

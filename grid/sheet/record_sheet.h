@@ -48,6 +48,8 @@ class RecordSheet final : public QWidget {
   private:
     void build();
     void refresh();
+    void showName(const Record& record, const RecordEdit* edit);
+    void showState(const RecordEdit* edit);
     void step(int lines);
     void moveFocus(FieldBox* from, int step);
     bool commit();

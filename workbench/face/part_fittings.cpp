@@ -297,19 +297,7 @@ void PartFittings::addRule(QVBoxLayout& to, std::size_t index) {
     const FaceRule& rule = part_.rules[index];
     auto* row = new QHBoxLayout;
     row->setSpacing(6);
-    if (part_.kind == FacePartKind::Mark) {
-        auto* shape = new PickBox(content_);
-        shape->setAccessibleName(tr("Shape %1").arg(index + 1));
-        const QStringList names = shapeNames();
-        for (int i = 0; i < names.size(); ++i)
-            shape->addItem(shapeIcon(static_cast<MarkShape>(i), rule.colour), names[i]);
-        shape->setCurrentIndex(static_cast<int>(rule.shape));
-        connect(shape, &QComboBox::activated, this, [this, index](int chosen) {
-            changeRule(
-                index, [chosen](FaceRule& r) { r.shape = static_cast<MarkShape>(chosen); }, tr("Shape of a mark"));
-        });
-        row->addWidget(shape, 1);
-    }
+    if (part_.kind == FacePartKind::Mark) row->addWidget(shapeBox(index), 1);
     row->addWidget(inkBox(
                        rule.colour, false,
                        [this, index](const std::string& ink) {
@@ -344,11 +332,29 @@ void PartFittings::addRule(QVBoxLayout& to, std::size_t index) {
             index, [rule = text.trimmed().toStdString()](FaceRule& r) { r.where = rule; }, tr("Rule of a part"), true);
     });
     to.addWidget(where);
-    if (part_.kind != FacePartKind::Mark) return;
+    if (part_.kind == FacePartKind::Mark) addWords(to, index);
+}
+
+QWidget* PartFittings::shapeBox(std::size_t index) {
+    const FaceRule& rule = part_.rules[index];
+    auto* shape = new PickBox(content_);
+    shape->setAccessibleName(tr("Shape %1").arg(index + 1));
+    const QStringList names = shapeNames();
+    for (int i = 0; i < names.size(); ++i) shape->addItem(shapeIcon(static_cast<MarkShape>(i), rule.colour), names[i]);
+    shape->setCurrentIndex(static_cast<int>(rule.shape));
+    connect(shape, &QComboBox::activated, this, [this, index](int chosen) {
+        changeRule(
+            index, [chosen](FaceRule& r) { r.shape = static_cast<MarkShape>(chosen); }, tr("Shape of a mark"));
+    });
+    return shape;
+}
+
+/// What is read aloud instead of a mark.
+void PartFittings::addWords(QVBoxLayout& to, std::size_t index) {
     auto* words = smallEntry(tr("Words %1").arg(index + 1), 0, content_);
     words->setPlaceholderText(tr("nothing"));
     words->setToolTip(tr("What is read aloud, found and copied instead of the shape"));
-    words->setText(QString::fromStdString(rule.words));
+    words->setText(QString::fromStdString(part_.rules[index].words));
     words->setCursorPosition(0);
     connect(words, &QLineEdit::textEdited, this, [this, index](const QString& text) {
         changeRule(

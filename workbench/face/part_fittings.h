@@ -47,6 +47,8 @@ class PartFittings final : public QWidget {
     void addWidth(QVBoxLayout& to);
     void addRules(QVBoxLayout& to);
     void addRule(QVBoxLayout& to, std::size_t index);
+    QWidget* shapeBox(std::size_t index);
+    void addWords(QVBoxLayout& to, std::size_t index);
     void addCondition(QVBoxLayout& to);
     void addToolTip(QVBoxLayout& to);
     void changeRule(std::size_t index, std::function<void(FaceRule&)> act, const QString& label, bool joins = false);

@@ -45,45 +45,13 @@ ColumnFittings::ColumnFittings(QWidget* parent) : QWidget(parent) {
     connect(face_, &FaceFittings::composeWanted, this, &ColumnFittings::composeWanted);
     layout->addWidget(face_);
     layout->addWidget(headingSection_ = makeHeading());
-    ruleSection_ = new Section(tr("Computed by a rule"), this);
-    rule_ = new QLabel(ruleSection_);
-    rule_->setWordWrap(true);
-    rule_->setTextFormat(Qt::PlainText);
-    QFont mono = QFontDatabase::systemFont(QFontDatabase::FixedFont);
-    mono.setPixelSize(sized(12).pixelSize());
-    rule_->setFont(mono);
-    auto* changeRule = new QPushButton(tr("Change the rule…"), ruleSection_);
-    connect(changeRule, &QPushButton::clicked, this, [this] { Q_EMIT ruleWanted(content_.fields.front()); });
-    ruleSection_->body()->addWidget(rule_);
-    auto* ruleRow = ruleSection_->row();
-    ruleRow->addWidget(changeRule);
-    ruleRow->addStretch();
-    layout->addWidget(ruleSection_);
+    layout->addWidget(ruleSection_ = makeRule());
     format_ = new FormatFittings(this);
     layout->addWidget(format_);
     layout->addWidget(makeWidth());
-    auto* align = new Section(tr("Alignment"), this);
-    alignment_ = new SegmentedSwitch({tr("By type"), tr("Left"), tr("Middle"), tr("Right")}, align);
-    align->body()->addWidget(alignment_);
-    wrap_ = new CheckBox(tr("Wrap text"), align);
-    merge_ = new CheckBox(tr("Merge equal"), align);
-    merge_->setToolTip(tr("Equal neighbours show their value once."));
-    auto* checks = align->row();
-    checks->addWidget(wrap_);
-    checks->addSpacing(8);
-    checks->addWidget(merge_);
-    checks->addStretch();
-    layout->addWidget(align);
+    layout->addWidget(makeAlignment());
     layout->addWidget(placeSection_ = makePlace());
-    orderSection_ = new Section(tr("A click on the heading sorts by"), this);
-    sortBy_ = new PickBox(orderSection_);
-    sortBy_->setAccessibleName(tr("Sorts by"));
-    orderSection_->body()->addWidget(sortBy_);
-    connect(sortBy_, &QComboBox::activated, this, [this](int index) {
-        const std::string rule = sortBy_->itemData(index).toString().toStdString();
-        change(tr("Sort rule of %1"), [&](ColumnDesign& c) { c.sortBy = rule; });
-    });
-    layout->addWidget(orderSection_);
+    layout->addWidget(orderSection_ = makeOrder());
     layout->addWidget(makeForm());
     entry_ = new EntryFittings(this);
     connect(entry_, &EntryFittings::changed, this, &ColumnFittings::changed);
@@ -98,7 +66,54 @@ ColumnFittings::ColumnFittings(QWidget* parent) : QWidget(parent) {
     factsSection_->body()->addWidget(facts_);
     layout->addWidget(factsSection_);
     layout->addStretch();
+    connectChanges();
+}
 
+Section* ColumnFittings::makeRule() {
+    auto* section = new Section(tr("Computed by a rule"), this);
+    rule_ = new QLabel(section);
+    rule_->setWordWrap(true);
+    rule_->setTextFormat(Qt::PlainText);
+    QFont mono = QFontDatabase::systemFont(QFontDatabase::FixedFont);
+    mono.setPixelSize(sized(12).pixelSize());
+    rule_->setFont(mono);
+    auto* changeRule = new QPushButton(tr("Change the rule…"), section);
+    connect(changeRule, &QPushButton::clicked, this, [this] { Q_EMIT ruleWanted(content_.fields.front()); });
+    section->body()->addWidget(rule_);
+    auto* row = section->row();
+    row->addWidget(changeRule);
+    row->addStretch();
+    return section;
+}
+
+Section* ColumnFittings::makeAlignment() {
+    auto* align = new Section(tr("Alignment"), this);
+    alignment_ = new SegmentedSwitch({tr("By type"), tr("Left"), tr("Middle"), tr("Right")}, align);
+    align->body()->addWidget(alignment_);
+    wrap_ = new CheckBox(tr("Wrap text"), align);
+    merge_ = new CheckBox(tr("Merge equal"), align);
+    merge_->setToolTip(tr("Equal neighbours show their value once."));
+    auto* checks = align->row();
+    checks->addWidget(wrap_);
+    checks->addSpacing(8);
+    checks->addWidget(merge_);
+    checks->addStretch();
+    return align;
+}
+
+Section* ColumnFittings::makeOrder() {
+    auto* section = new Section(tr("A click on the heading sorts by"), this);
+    sortBy_ = new PickBox(section);
+    sortBy_->setAccessibleName(tr("Sorts by"));
+    section->body()->addWidget(sortBy_);
+    connect(sortBy_, &QComboBox::activated, this, [this](int index) {
+        const std::string rule = sortBy_->itemData(index).toString().toStdString();
+        change(tr("Sort rule of %1"), [&](ColumnDesign& c) { c.sortBy = rule; });
+    });
+    return section;
+}
+
+void ColumnFittings::connectChanges() {
     connect(format_, &FormatFittings::chosen, this, [this](const FormatSpec& format) {
         change(
             tr("Format of %1"), [&](ColumnDesign& c) { c.format = format; }, Joining::WithLastOfSameName);

@@ -33,7 +33,11 @@ class ColumnFittings final : public QWidget {
 
   private:
     Section* makeHeading();
+    Section* makeRule();
     Section* makeWidth();
+    Section* makeAlignment();
+    Section* makeOrder();
+    void connectChanges();
     Section* makePlace();
     Section* makeForm();
     /// Changes all selected columns; `label` has a place for their name.

@@ -93,39 +93,47 @@ FormatFittings::FormatFittings(QWidget* parent) : QWidget(parent), samples_(new 
     problem_->setTextFormat(Qt::RichText);
     problem_->hide();
     section->body()->addWidget(problem_);
-    samples_->setContentsMargins(0, 0, 0, 0);
-    samples_->setHorizontalSpacing(8);
-    samples_->setVerticalSpacing(2);
-    samples_->setColumnStretch(1, 1);
-    section->body()->addLayout(samples_);
-    for (int i = 0; i < 5; ++i) {
-        auto* kind = quietLabel({}, section);
-        kind->setFont(sized(11));
-        auto* text = new QLabel(section);
-        text->setTextFormat(Qt::PlainText);
-        text->setFont(sized(12, QFont::Medium));
-        samples_->addWidget(kind, i, 0);
-        samples_->addWidget(text, i, 1);
-        sampleRows_.emplace_back(kind, text);
-    }
-    auto* around = section->row();
-    prefix_ = smallEntry(tr("Words before"), 34, section);
-    suffix_ = smallEntry(tr("Words after"), 34, section);
-    empty_ = smallEntry(tr("Shown where there is no value"), 34, section);
-    around->setSpacing(5);
-    around->addWidget(quietLabel(tr("before"), section));
-    around->addWidget(prefix_);
-    around->addWidget(quietLabel(tr("after"), section));
-    around->addWidget(suffix_);
-    around->addWidget(quietLabel(tr("empty"), section));
-    around->addWidget(empty_);
-    around->addStretch();
+    addSamples(*section);
+    addAround(*section);
     connect(styles_, &QComboBox::activated, this, &FormatFittings::chooseStyle);
     connect(pattern_, &QLineEdit::textEdited, this, &FormatFittings::typed);
     connect(unit_, &QComboBox::activated, this, [this](int index) {
         spec_.unit = static_cast<DurationUnit>(index);
         send();
     });
+}
+
+void FormatFittings::addSamples(Section& section) {
+    samples_->setContentsMargins(0, 0, 0, 0);
+    samples_->setHorizontalSpacing(8);
+    samples_->setVerticalSpacing(2);
+    samples_->setColumnStretch(1, 1);
+    section.body()->addLayout(samples_);
+    for (int i = 0; i < 5; ++i) {
+        auto* kind = quietLabel({}, &section);
+        kind->setFont(sized(11));
+        auto* text = new QLabel(&section);
+        text->setTextFormat(Qt::PlainText);
+        text->setFont(sized(12, QFont::Medium));
+        samples_->addWidget(kind, i, 0);
+        samples_->addWidget(text, i, 1);
+        sampleRows_.emplace_back(kind, text);
+    }
+}
+
+void FormatFittings::addAround(Section& section) {
+    auto* around = section.row();
+    prefix_ = smallEntry(tr("Words before"), 34, &section);
+    suffix_ = smallEntry(tr("Words after"), 34, &section);
+    empty_ = smallEntry(tr("Shown where there is no value"), 34, &section);
+    around->setSpacing(5);
+    around->addWidget(quietLabel(tr("before"), &section));
+    around->addWidget(prefix_);
+    around->addWidget(quietLabel(tr("after"), &section));
+    around->addWidget(suffix_);
+    around->addWidget(quietLabel(tr("empty"), &section));
+    around->addWidget(empty_);
+    around->addStretch();
     for (QLineEdit* entry : {prefix_, suffix_, empty_})
         connect(entry, &QLineEdit::textEdited, this, [this] {
             spec_.prefix = prefix_->text().toStdString();

@@ -22,6 +22,8 @@ class FormatFittings final : public QWidget {
     void chosen(const jollyrow::FormatSpec& format);
 
   private:
+    void addSamples(Section& section);
+    void addAround(Section& section);
     void typed(const QString& pattern);
     void chooseStyle(int index);
     void offerStyles(Type type);

@@ -17,6 +17,17 @@ TierFittings::TierFittings(QWidget* parent) : QWidget(parent) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(0);
+    for (Section* section : {makeHeading(), makeLook(), makeFold()}) layout->addWidget(section);
+    auto* tip = new Section(tr("Tooltip"), this);
+    toolTip_ = smallEntry(tr("Tooltip"), 0, tip);
+    tip->body()->addWidget(toolTip_);
+    layout->addWidget(tip);
+    layout->addStretch();
+    connectEntries();
+    connectLook();
+}
+
+Section* TierFittings::makeHeading() {
     auto* heading = new Section(tr("Heading"), this);
     heading_ = smallEntry(tr("Heading of the tier"), 0, heading);
     parent_ = new PickBox(heading);
@@ -25,8 +36,10 @@ TierFittings::TierFittings(QWidget* parent) : QWidget(parent) {
     auto* under = heading->row();
     under->addWidget(quietLabel(tr("under"), heading));
     under->addWidget(parent_, 1);
-    layout->addWidget(heading);
+    return heading;
+}
 
+Section* TierFittings::makeLook() {
     auto* look = new Section(tr("Drawn as"), this);
     look_ = new SegmentedSwitch({tr("Bracket"), tr("Band"), tr("Plain")}, look);
     alignment_ = new SegmentedSwitch({tr("Left"), tr("Middle"), tr("Right")}, look);
@@ -39,8 +52,10 @@ TierFittings::TierFittings(QWidget* parent) : QWidget(parent) {
     colour->addWidget(quietLabel(tr("words"), look));
     colour->addWidget(colour_);
     colour->addWidget(colourNote_, 1);
-    layout->addWidget(look);
+    return look;
+}
 
+Section* TierFittings::makeFold() {
     auto* fold = new Section(tr("Fold"), this);
     folded_ = new CheckBox(tr("Folded to one column"), fold);
     lead_ = new PickBox(fold);
@@ -49,14 +64,10 @@ TierFittings::TierFittings(QWidget* parent) : QWidget(parent) {
     auto* lead = fold->row();
     lead->addWidget(quietLabel(tr("which is"), fold));
     lead->addWidget(lead_, 1);
-    layout->addWidget(fold);
+    return fold;
+}
 
-    auto* tip = new Section(tr("Tooltip"), this);
-    toolTip_ = smallEntry(tr("Tooltip"), 0, tip);
-    tip->body()->addWidget(toolTip_);
-    layout->addWidget(tip);
-    layout->addStretch();
-
+void TierFittings::connectEntries() {
     connect(heading_, &QLineEdit::textEdited, this, [this](const QString& text) {
         change(
             tr("Rename %1"), [&](Design& d) { d.findTier(name_)->heading = text.toStdString(); },
@@ -70,6 +81,13 @@ TierFittings::TierFittings(QWidget* parent) : QWidget(parent) {
                    moveTier(d, name_, {to, {}});
                });
     });
+    connect(toolTip_, &QLineEdit::textEdited, this, [this](const QString& text) {
+        change(
+            tr("Tooltip of %1"), [&](TierDesign& t) { t.toolTip = text.toStdString(); }, Joining::WithLastOfSameName);
+    });
+}
+
+void TierFittings::connectLook() {
     connect(look_, &SegmentedSwitch::chosen, this, [this](int index) {
         change(tr("Look of %1"), [index](TierDesign& t) { t.look = static_cast<TierLook>(index); });
     });
@@ -88,10 +106,6 @@ TierFittings::TierFittings(QWidget* parent) : QWidget(parent) {
     connect(lead_, &QComboBox::activated, this, [this](int index) {
         const std::string field = lead_->itemData(index).toString().toStdString();
         change(tr("Lead column of %1"), [&](TierDesign& t) { t.lead = field; });
-    });
-    connect(toolTip_, &QLineEdit::textEdited, this, [this](const QString& text) {
-        change(
-            tr("Tooltip of %1"), [&](TierDesign& t) { t.toolTip = text.toStdString(); }, Joining::WithLastOfSameName);
     });
 }
 

@@ -22,6 +22,11 @@ class TierFittings final : public QWidget {
     void changed(const jollyrow::Design& next, const QString& label, jollyrow::Joining joining);
 
   private:
+    Section* makeHeading();
+    Section* makeLook();
+    Section* makeFold();
+    void connectEntries();
+    void connectLook();
     template <class Change>
     void change(const QString& label, const Change& change, Joining joining = Joining::OwnStep);
     Design design_;

@@ -39,49 +39,11 @@ ComputedPopover::ComputedPopover(QWidget* window, const Design& design, Grid& gr
     words->setWordWrap(true);
     words->setForegroundRole(QPalette::PlaceholderText);
     body()->addWidget(words);
-    auto* names = new QHBoxLayout;
-    names->setSpacing(8);
-    heading_->setAccessibleName(tr("Heading"));
-    heading_->setPlaceholderText(tr("Heading"));
-    name_->setAccessibleName(tr("Name in rules"));
-    name_->setFixedWidth(170);
-    names->addWidget(heading_, 1);
-    names->addWidget(quietLabel(tr("rules call it"), this));
-    names->addWidget(name_);
-    body()->addLayout(names);
+    addNames();
     body()->addWidget(problem_);
-    QStringList known = ruleNames(grid_.session(), design_);
-    if (field_) known.removeAll(QString::fromStdString(*field_));
-    rule_ = new RuleEntry(
-        known,
-        [this](const std::string& text) {
-            auto program = compileColumn(text, readable(text), vocabularyOf(design_, grid_.session().registered()));
-            preview_->setProgram(program ? *program : nullptr);
-            return program;
-        },
-        this);
-    body()->addWidget(rule_);
-    body()->addWidget(preview_);
-    auto* foot = new QHBoxLayout;
-    auto* others = new QPushButton(tr("Other records"), this);
-    others->setFlat(true);
-    connect(others, &QPushButton::clicked, preview_, &RulePreview::chooseOthers);
-    foot->addWidget(others);
-    foot->addStretch();
-    auto* done = new QPushButton(tr("Done"), this);
-    connect(done, &QPushButton::clicked, this, [this] {
-        close();
-        Q_EMIT closed();
-    });
-    foot->addWidget(done);
-    body()->addLayout(foot);
-
-    const ColumnDesign* column = field_ ? design_.column(*field_) : nullptr;
-    heading_->setText(column ? QString::fromStdString(column->heading) : tr("Computed"));
-    name_->setReadOnly(column != nullptr);
-    name_->setToolTip(column ? tr("Other rules may use it already, so it stays.") : QString());
-    showName();
-    if (column) rule_->setText(QString::fromStdString(column->rule));
+    addRule();
+    addFoot();
+    showColumn(field_ ? design_.column(*field_) : nullptr);
     connect(heading_, &QLineEdit::textEdited, this, [this] {
         if (!field_ && !nameIsTyped_) showName();
         take();
@@ -95,6 +57,59 @@ ComputedPopover::ComputedPopover(QWidget* window, const Design& design, Grid& gr
         field_ ? rule_->edit().setFocus() : heading_->setFocus();
         heading_->selectAll();
     });
+}
+
+void ComputedPopover::addNames() {
+    auto* names = new QHBoxLayout;
+    names->setSpacing(8);
+    heading_->setAccessibleName(tr("Heading"));
+    heading_->setPlaceholderText(tr("Heading"));
+    name_->setAccessibleName(tr("Name in rules"));
+    name_->setFixedWidth(170);
+    names->addWidget(heading_, 1);
+    names->addWidget(quietLabel(tr("rules call it"), this));
+    names->addWidget(name_);
+    body()->addLayout(names);
+}
+
+void ComputedPopover::addRule() {
+    QStringList known = ruleNames(grid_.session(), design_);
+    if (field_) known.removeAll(QString::fromStdString(*field_));
+    rule_ = new RuleEntry(
+        known,
+        [this](const std::string& text) {
+            auto program = compileColumn(text, readable(text), vocabularyOf(design_, grid_.session().registered()));
+            preview_->setProgram(program ? *program : nullptr);
+            return program;
+        },
+        this);
+    body()->addWidget(rule_);
+    body()->addWidget(preview_);
+}
+
+void ComputedPopover::addFoot() {
+    auto* foot = new QHBoxLayout;
+    auto* others = new QPushButton(tr("Other records"), this);
+    others->setFlat(true);
+    connect(others, &QPushButton::clicked, preview_, &RulePreview::chooseOthers);
+    foot->addWidget(others);
+    foot->addStretch();
+    auto* done = new QPushButton(tr("Done"), this);
+    connect(done, &QPushButton::clicked, this, [this] {
+        close();
+        Q_EMIT closed();
+    });
+    foot->addWidget(done);
+    body()->addLayout(foot);
+}
+
+/// `column` null: a new one.
+void ComputedPopover::showColumn(const ColumnDesign* column) {
+    heading_->setText(column ? QString::fromStdString(column->heading) : tr("Computed"));
+    name_->setReadOnly(column != nullptr);
+    name_->setToolTip(column ? tr("Other rules may use it already, so it stays.") : QString());
+    showName();
+    if (column) rule_->setText(QString::fromStdString(column->rule));
 }
 
 void ComputedPopover::setDesign(const Design& design) {

@@ -37,6 +37,10 @@ class ComputedPopover final : public Popover {
     void added(const QString& field);
 
   private:
+    void addNames();
+    void addRule();
+    void addFoot();
+    void showColumn(const ColumnDesign* column);
     void take();
     void showName();
     std::string freeName(const std::string& heading) const;

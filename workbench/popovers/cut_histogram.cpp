@@ -168,6 +168,13 @@ void CutHistogram::paintEvent(QPaintEvent*) {
         painter.drawText(area, Qt::AlignCenter, spread_ ? tr("no values") : tr("looking at the values…"));
         return;
     }
+    paintBins(painter, area);
+    paintCuts(painter, area);
+    paintEnds(painter, area);
+}
+
+void CutHistogram::paintBins(QPainter& painter, const QRectF& area) const {
+    const Tokens& t = look();
     const auto most = static_cast<double>(*std::max_element(spread_->bins.begin(), spread_->bins.end()));
     const double wide = area.width() / static_cast<double>(spread_->bins.size());
     for (std::size_t i = 0; i < spread_->bins.size(); ++i) {
@@ -183,6 +190,10 @@ void CutHistogram::paintEvent(QPaintEvent*) {
         colour.setAlphaF(range % 2 == 0 ? 0.75F : 0.45F);
         painter.fillRect(QRectF(left + 0.5, area.bottom() - high, std::max(1.0, wide - 1), high), colour);
     }
+}
+
+void CutHistogram::paintCuts(QPainter& painter, const QRectF& area) const {
+    const Tokens& t = look();
     double lastRight = -1e9;
     for (std::size_t i = 0; i < cuts_.size(); ++i) {
         const double x = xOf(cuts_[i]);
@@ -203,9 +214,12 @@ void CutHistogram::paintEvent(QPaintEvent*) {
             lastRight = left + textWidth;
         }
     }
+}
+
+/// A side that leaves out values says how many there are and how far they go.
+void CutHistogram::paintEnds(QPainter& painter, const QRectF& area) const {
     painter.setFont(sized(11));
-    painter.setPen(t.ink2);
-    // A side that leaves out values says how many there are and how far they go.
+    painter.setPen(look().ink2);
     const QRectF under(area.left(), area.bottom() + 3, area.width(), 14);
     painter.drawText(under, Qt::AlignLeft,
                      spread_->below == 0

@@ -43,6 +43,9 @@ class CutHistogram final : public QWidget {
     void focusOutEvent(QFocusEvent* event) override;
 
   private:
+    void paintBins(QPainter& painter, const QRectF& area) const;
+    void paintCuts(QPainter& painter, const QRectF& area) const;
+    void paintEnds(QPainter& painter, const QRectF& area) const;
     QRectF plot() const;
     double valueAt(double x) const;
     /// To a round number as fine as a pixel is.

@@ -310,6 +310,17 @@ void SortPopover::rebuild() {
         list->addWidget(none);
     }
     for (std::size_t i = 0; i < design_.sort.size(); ++i) list->addWidget(keyCard(i));
+    auto* foot = new QHBoxLayout;
+    foot->addWidget(keyBox());
+    foot->addStretch();
+    fillFoot(*foot);
+    list->addLayout(foot);
+    showFoot(!design_.sort.empty() || grid_.session().isBypassed(Stage::Sort));
+    exchange(old, cards_);
+}
+
+/// What one can sort by, too.
+QComboBox* SortPopover::keyBox() {
     auto* add = new PickBox(cards_);
     add->setAccessibleName(tr("Add a key"));
     add->setMinimumWidth(150);
@@ -344,9 +355,11 @@ void SortPopover::rebuild() {
         keys.push_back({field, Direction::Ascending, Empties::Last});
         setKeys(std::move(keys), tr("Sort by %1").arg(headingOf(field)));
     });
-    auto* foot = new QHBoxLayout;
-    foot->addWidget(add);
-    foot->addStretch();
+    return add;
+}
+
+/// What can be done with all keys.
+void SortPopover::fillFoot(QHBoxLayout& foot) {
     const bool plain =
         std::none_of(design_.sort.begin(), design_.sort.end(), [](const SortDesign& key) { return !key.by.empty(); });
     if (!design_.sort.empty() && plain) {
@@ -359,17 +372,14 @@ void SortPopover::rebuild() {
         name->setFixedWidth(170);
         connect(name, &QLineEdit::returnPressed, this,
                 [this, name] { keepAsRule(name->text().trimmed().toStdString()); });
-        foot->addWidget(name);
+        foot.addWidget(name);
     }
     if (!design_.sort.empty()) {
         auto* clear = new QPushButton(tr("Bound order"), cards_);
         clear->setFlat(true);
         connect(clear, &QPushButton::clicked, this, [this] { setKeys({}, tr("Bound order")); });
-        foot->addWidget(clear);
+        foot.addWidget(clear);
     }
-    list->addLayout(foot);
-    showFoot(!design_.sort.empty() || grid_.session().isBypassed(Stage::Sort));
-    exchange(old, cards_);
 }
 
 }  // namespace jollyrow

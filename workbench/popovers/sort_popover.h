@@ -24,6 +24,8 @@ class SortPopover final : public Popover {
 
   private:
     void rebuild();
+    QComboBox* keyBox();
+    void fillFoot(QHBoxLayout& foot);
     QWidget* keyCard(std::size_t index);
     void setKeys(std::vector<SortDesign> keys, const QString& label);
     /// The key's row beneath its title: the expression, or the values in their order.

@@ -118,17 +118,19 @@ QString SortPreview::textOf(SourceRow row, int column) const {
 }
 
 void SortPreview::paintEvent(QPaintEvent*) {
-    const Tokens& t = look();
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
-    const std::vector<int> shown = shownColumns();
+    paint(painter, shownColumns());
+}
+
+void SortPreview::paint(QPainter& painter, const std::vector<int>& shown) const {
+    const Tokens& t = look();
     if (samples_.empty() || shown.empty()) {
         painter.setPen(t.ink2);
         painter.drawText(rect(), Qt::AlignCenter, tr("There are no records to show."));
         return;
     }
     const auto count = static_cast<int>(samples_.size());
-    const bool keyed = !grid_.session().plan().sort.empty();
     const int side = (width() - kLinks) / 2;
     const QRect left(0, kHead, side, count * kLine), right(width() - side, kHead, side, count * kLine);
     painter.setFont(sized(12, QFont::DemiBold));
@@ -140,55 +142,63 @@ void SortPreview::paintEvent(QPaintEvent*) {
     painter.setBrush(t.paper);
     for (const QRect& table : {left, right})
         painter.drawRoundedRect(QRectF(table).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
-    painter.setFont(sized(12));
-    const QFontMetrics metrics(sized(12));
-    const int keyWidth = keyed ? std::min(96, side / 3) : 0;
     for (const Sample& sample : samples_) {
-        for (const bool isAfter : {false, true}) {
-            const QRect& table = isAfter ? right : left;
-            const QRect row(table.left(), table.top() + (isAfter ? sample.after : sample.before) * kLine, table.width(),
-                            kLine);
-            if (row.top() != table.top())
+        const QRect before(left.left(), left.top() + sample.before * kLine, side, kLine),
+            after(right.left(), right.top() + sample.after * kLine, side, kLine);
+        for (const QRect& row : {before, after})
+            if (row.top() != left.top())
                 painter.fillRect(QRect(row.left() + 1, row.top(), row.width() - 2, 1), t.hair2);
-            int x = row.left() + 8;
-            if (keyed) {
-                painter.setFont(sized(12, isAfter ? QFont::DemiBold : QFont::Normal));
-                painter.setPen(isAfter ? t.tealText : t.ink2);
-                painter.drawText(QRect(x, row.top(), keyWidth - 10, kLine), Qt::AlignRight | Qt::AlignVCenter,
-                                 metrics.elidedText(sample.key, Qt::ElideRight, keyWidth - 10));
-                x += keyWidth + 2;
-            }
-            painter.setFont(sized(12));
-            painter.setPen(t.ink);
-            const int each = (row.right() - 14 - x) / static_cast<int>(shown.size());
-            for (const int column : shown) {
-                painter.drawText(QRect(x, row.top(), each - 8, kLine), Qt::AlignLeft | Qt::AlignVCenter,
-                                 metrics.elidedText(textOf(sample.row, column), Qt::ElideRight, each - 8));
-                x += each;
-            }
-            if (isAfter && sample.tied && keyed) {
-                painter.setPen(QPen(t.brass, 1.4));
-                const int bx = row.right() - 6;
-                painter.drawPolyline(
-                    QPolygonF({QPointF(bx - 4, row.top() - kLine / 2.0), QPointF(bx, row.top() - kLine / 2.0),
-                               QPointF(bx, row.center().y()), QPointF(bx - 4, row.center().y())}));
-            }
-        }
-        const double y0 = left.top() + sample.before * kLine + kLine / 2.0,
-                     y1 = right.top() + sample.after * kLine + kLine / 2.0;
-        const double x0 = left.right() + 5, x1 = right.left() - 5, half = (x1 - x0) / 2;
-        const int moved = sample.after - sample.before;
-        const QColor colour = moved < 0 ? t.teal : moved > 0 ? t.blue : t.ink3;
-        QPainterPath link(QPointF(x0, y0));
-        link.cubicTo(x0 + half, y0, x1 - half, y1, x1, y1);
-        painter.setBrush(Qt::NoBrush);
-        painter.setPen(QPen(colour, std::abs(moved) >= 2 ? 1.8 : 1.2));
-        painter.drawPath(link);
-        painter.setPen(Qt::NoPen);
-        painter.setBrush(colour);
-        painter.drawEllipse(QPointF(x0, y0), 2.2, 2.2);
-        painter.drawEllipse(QPointF(x1, y1), 2.2, 2.2);
+        paintRecord(painter, sample, before, false, shown);
+        paintRecord(painter, sample, after, true, shown);
+        paintWay(painter, sample.after - sample.before, {left.right() + 5.0, before.top() + kLine / 2.0},
+                 {right.left() - 5.0, after.top() + kLine / 2.0});
     }
+}
+
+void SortPreview::paintRecord(QPainter& painter, const Sample& sample, const QRect& row, bool isAfter,
+                              const std::vector<int>& shown) const {
+    const Tokens& t = look();
+    const QFontMetrics metrics(sized(12));
+    const bool keyed = !grid_.session().plan().sort.empty();
+    const int keyWidth = keyed ? std::min(96, row.width() / 3) : 0;
+    int x = row.left() + 8;
+    if (keyed) {
+        painter.setFont(sized(12, isAfter ? QFont::DemiBold : QFont::Normal));
+        painter.setPen(isAfter ? t.tealText : t.ink2);
+        painter.drawText(QRect(x, row.top(), keyWidth - 10, kLine), Qt::AlignRight | Qt::AlignVCenter,
+                         metrics.elidedText(sample.key, Qt::ElideRight, keyWidth - 10));
+        x += keyWidth + 2;
+    }
+    painter.setFont(sized(12));
+    painter.setPen(t.ink);
+    const int each = (row.right() - 14 - x) / static_cast<int>(shown.size());
+    for (const int column : shown) {
+        painter.drawText(QRect(x, row.top(), each - 8, kLine), Qt::AlignLeft | Qt::AlignVCenter,
+                         metrics.elidedText(textOf(sample.row, column), Qt::ElideRight, each - 8));
+        x += each;
+    }
+    if (isAfter && sample.tied && keyed) {
+        painter.setPen(QPen(t.brass, 1.4));
+        const int bx = row.right() - 6;
+        painter.drawPolyline(QPolygonF({QPointF(bx - 4, row.top() - kLine / 2.0), QPointF(bx, row.top() - kLine / 2.0),
+                                        QPointF(bx, row.center().y()), QPointF(bx - 4, row.center().y())}));
+    }
+}
+
+/// From where a record stood to where it stands; bold where it moved far.
+void SortPreview::paintWay(QPainter& painter, int moved, QPointF from, QPointF to) {
+    const Tokens& t = look();
+    const double half = (to.x() - from.x()) / 2;
+    const QColor colour = moved < 0 ? t.teal : moved > 0 ? t.blue : t.ink3;
+    QPainterPath link(from);
+    link.cubicTo(from.x() + half, from.y(), to.x() - half, to.y(), to.x(), to.y());
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(colour, std::abs(moved) >= 2 ? 1.8 : 1.2));
+    painter.drawPath(link);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(colour);
+    painter.drawEllipse(from, 2.2, 2.2);
+    painter.drawEllipse(to, 2.2, 2.2);
 }
 
 }  // namespace jollyrow

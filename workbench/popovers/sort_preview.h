@@ -30,6 +30,10 @@ class SortPreview final : public QWidget {
         QString key;                ///< of the first key, after
         bool tied = false;          ///< with the one above, on the first key
     };
+    void paint(QPainter& painter, const std::vector<int>& shown) const;
+    void paintRecord(QPainter& painter, const Sample& sample, const QRect& row, bool isAfter,
+                     const std::vector<int>& shown) const;
+    static void paintWay(QPainter& painter, int moved, QPointF from, QPointF to);
     void choose();
     void refresh();
     std::vector<int> placesIn(const Snapshot& snapshot) const;

@@ -23,6 +23,18 @@ SourcePopover::SourcePopover(QWidget* window, const QString& databasePath, const
     file->setText(file->fontMetrics().elidedText(databasePath, Qt::ElideMiddle, 420));
     file->setToolTip(databasePath);
     body()->addWidget(file);
+    addTables(bound, tables);
+    addQuery(bound);
+    auto* foot = new QHBoxLayout;
+    auto* reload = new QPushButton(makeIcon(Icon::Reload, look().tealText), tr("Read all records again"), this);
+    reload->setFlat(true);
+    foot->addWidget(reload);
+    foot->addStretch();
+    body()->addLayout(foot);
+    connect(reload, &QPushButton::clicked, this, &SourcePopover::reloadChosen);
+}
+
+void SourcePopover::addTables(const SourceDesign& bound, const std::vector<TableSummary>& tables) {
     auto* list = new QGridLayout;
     list->setHorizontalSpacing(10);
     list->setVerticalSpacing(4);
@@ -51,6 +63,9 @@ SourcePopover::SourcePopover(QWidget* window, const QString& databasePath, const
     }
     list->setColumnStretch(0, 1);
     body()->addLayout(list);
+}
+
+void SourcePopover::addQuery(const SourceDesign& bound) {
     auto* own = new QHBoxLayout;
     query_->setPlaceholderText(tr("or a SELECT of your own"));
     query_->setText(QString::fromStdString(bound.query));
@@ -63,18 +78,11 @@ SourcePopover::SourcePopover(QWidget* window, const QString& databasePath, const
     problem_->setStyleSheet(QStringLiteral("color:%1").arg(look().buoyText.name()));
     problem_->hide();
     body()->addWidget(problem_);
-    auto* foot = new QHBoxLayout;
-    auto* reload = new QPushButton(makeIcon(Icon::Reload, look().tealText), tr("Read all records again"), this);
-    reload->setFlat(true);
-    foot->addWidget(reload);
-    foot->addStretch();
-    body()->addLayout(foot);
     const auto choose = [this] {
         if (!query_->text().trimmed().isEmpty()) Q_EMIT queryChosen(query_->text().trimmed());
     };
     connect(bind, &QPushButton::clicked, this, choose);
     connect(query_, &QLineEdit::returnPressed, this, choose);
-    connect(reload, &QPushButton::clicked, this, &SourcePopover::reloadChosen);
 }
 
 void SourcePopover::showProblem(const QString& message) {

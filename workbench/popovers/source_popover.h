@@ -26,6 +26,9 @@ class SourcePopover final : public Popover {
     void reloadChosen();
 
   private:
+    void addTables(const SourceDesign& bound, const std::vector<TableSummary>& tables);
+    void addQuery(const SourceDesign& bound);
+
     QLineEdit* query_;
     QLabel* problem_;
 };
