@@ -28,6 +28,24 @@ class OutputsTest : public QObject {
         write("words.txt", "not to be lost");
     }
 
+    /// The library that talks to servers is looked up when one is opened: without it all else goes on, and that says
+    /// what is missing and where it comes from.
+    void aMachineWithoutTheLibraryOfServers() {
+        QVERIFY(QDir(folder_.path()).mkpath("none"));
+        write("none/libpq.so.5", "no library");
+        const QString with = "LD_LIBRARY_PATH='" + file("none") + "' '" PROGRAM "' ";
+        const Ran files = shell(with + "rows '" + file("yard.jrow") + "' --limit 2");
+        QVERIFY2(files.code == 0, files.err.constData());
+        QCOMPARE(files.out.count('\n'), 3);
+        for (const char* more : {"rows", "rows --table jobs", "new -o made.jrow --table jobs"}) {
+            const Ran server = shell(with + more + " 'postgresql://nobody@localhost/none'");
+            QVERIFY(!server.crashed);
+            QVERIFY2(server.code == 1 || server.code == 2, server.err.constData());
+            QVERIFY2(server.err.contains("libpq5") && server.err.contains("to open a database on a server"),
+                     server.err.constData());
+        }
+    }
+
     void nothingElseIsOverwritten_data() {
         QTest::addColumn<QStringList>("arguments");
         QTest::addColumn<QString>("target");

@@ -54,14 +54,14 @@ ErrorCode codeOf(std::string_view state) {
 
 /// What was asked of the server, without what nobody may read.
 std::string whereTo(PGconn* handle) {
-    const char* host = PQhost(handle);
-    return fmt::format("database {} at {}", PQdb(handle) ? PQdb(handle) : "",
+    const char* host = pq().PQhost(handle);
+    return fmt::format("database {} at {}", pq().PQdb(handle) ? pq().PQdb(handle) : "",
                        host && *host ? host : "the local server");
 }
 
 Refusal refusalOf(const PGresult* result, PGconn* handle) {
     const auto part = [result](int code) {
-        const char* text = result ? PQresultErrorField(result, code) : nullptr;
+        const char* text = result ? pq().PQresultErrorField(result, code) : nullptr;
         return std::string(text ? text : "");
     };
     Refusal refusal;
@@ -69,7 +69,7 @@ Refusal refusalOf(const PGresult* result, PGconn* handle) {
     refusal.column = part(PG_DIAG_COLUMN_NAME);
     refusal.constraint = part(PG_DIAG_CONSTRAINT_NAME);
     refusal.said = part(PG_DIAG_MESSAGE_PRIMARY);
-    if (PQstatus(handle) != CONNECTION_OK || refusal.state.empty()) {
+    if (pq().PQstatus(handle) != CONNECTION_OK || refusal.state.empty()) {
         refusal.error = {ErrorCode::Io, fmt::format("The connection to {} was lost.", whereTo(handle))};
         refusal.state.clear();
     } else if (codeOf(refusal.state) == ErrorCode::Locked) {
@@ -85,12 +85,12 @@ Refusal refusalOf(const PGresult* result, PGconn* handle) {
 /// Why there is no connection. Requires: messages are verbose, so that the server's begin with an SQLSTATE whatever its
 /// language.
 Error whyNotConnected(PGconn* handle) {
-    const auto [state, words] = saidOfConnection(PQerrorMessage(handle));
-    const char* user = PQuser(handle);
+    const auto [state, words] = saidOfConnection(pq().PQerrorMessage(handle));
+    const char* user = pq().PQuser(handle);
     const std::string who = user ? user : "";
-    if (PQconnectionNeedsPassword(handle) != 0)
+    if (pq().PQconnectionNeedsPassword(handle) != 0)
         return {ErrorCode::NeedsPassword, fmt::format("The {} asks {} for a password.", whereTo(handle), who)};
-    if (state == "28P01" && PQconnectionUsedPassword(handle) != 0)
+    if (state == "28P01" && pq().PQconnectionUsedPassword(handle) != 0)
         return {ErrorCode::NeedsPassword,
                 fmt::format("The {} did not take this password of {}.", whereTo(handle), who)};
     if (state == "57P03")
@@ -107,10 +107,10 @@ Error whyNotConnected(PGconn* handle) {
 /// Seconds to wait for the server to answer; 0 = as long as it takes.
 double patienceOf(PGconn* handle) {
     double seconds = 0;
-    PQconninfoOption* const all = PQconninfo(handle);
+    PQconninfoOption* const all = pq().PQconninfo(handle);
     for (const PQconninfoOption* at = all; at && at->keyword; ++at)
         if (std::strcmp(at->keyword, "connect_timeout") == 0 && at->val) seconds = std::strtod(at->val, nullptr);
-    PQconninfoFree(all);
+    pq().PQconninfoFree(all);
     return seconds;
 }
 
@@ -144,43 +144,43 @@ Result<Connection> Connection::open(const std::string& address, const Cancel& ca
                                  password ? "password" : nullptr, nullptr};
     const char* const values[] = {kPatience, "Jolly Row", address.c_str(), password ? password->c_str() : nullptr,
                                   nullptr};
-    Connection made(PQconnectStartParams(names, values, 1));
+    Connection made(pq().PQconnectStartParams(names, values, 1));
     PGconn* handle = made.handle_.get();
     if (!handle) return Error{ErrorCode::Io, "There is no memory for a connection."};
-    PQsetErrorVerbosity(handle, PQERRORS_VERBOSE);
+    pq().PQsetErrorVerbosity(handle, PQERRORS_VERBOSE);
     const auto begun = std::chrono::steady_clock::now();
     const double limit = patienceOf(handle);
-    for (auto wants = PGRES_POLLING_WRITING; PQstatus(handle) != CONNECTION_BAD && wants != PGRES_POLLING_OK;) {
+    for (auto wants = PGRES_POLLING_WRITING; pq().PQstatus(handle) != CONNECTION_BAD && wants != PGRES_POLLING_OK;) {
         if (cancel.requested()) return Error{ErrorCode::Cancelled, "Connecting was stopped."};
         if (wants == PGRES_POLLING_FAILED) return whyNotConnected(handle);
-        pollfd socket{PQsocket(handle), static_cast<short>(wants == PGRES_POLLING_READING ? POLLIN : POLLOUT), 0};
+        pollfd socket{pq().PQsocket(handle), static_cast<short>(wants == PGRES_POLLING_READING ? POLLIN : POLLOUT), 0};
         const int ready = poll(&socket, 1, kPollMs);
         if (limit > 0 && std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count() > limit)
             return Error{ErrorCode::Io,
                          fmt::format("The {} did not answer within {:.0f} seconds.", whereTo(handle), limit)};
-        if (ready != 0) wants = PQconnectPoll(handle);
+        if (ready != 0) wants = pq().PQconnectPoll(handle);
     }
-    if (PQstatus(handle) != CONNECTION_OK) return whyNotConnected(handle);
-    PQsetErrorVerbosity(handle, PQERRORS_DEFAULT);
-    PQsetNoticeProcessor(
+    if (pq().PQstatus(handle) != CONNECTION_OK) return whyNotConnected(handle);
+    pq().PQsetErrorVerbosity(handle, PQERRORS_DEFAULT);
+    pq().PQsetNoticeProcessor(
         handle, [](void*, const char*) {}, nullptr);
     constexpr int kOldest = 120000;
-    if (PQserverVersion(handle) < kOldest)
+    if (pq().PQserverVersion(handle) < kOldest)
         return Error{ErrorCode::Unsupported,
                      fmt::format("The server is PostgreSQL {}; 12 is the oldest that is known here.",
-                                 PQserverVersion(handle) / 10000)};
-    if (const char* encoding = PQparameterStatus(handle, "server_encoding");
+                                 pq().PQserverVersion(handle) / 10000)};
+    if (const char* encoding = pq().PQparameterStatus(handle, "server_encoding");
         encoding && std::strcmp(encoding, "SQL_ASCII") == 0)
         return Error{
             ErrorCode::Unsupported,
             "This database does not know in which encoding its texts are (SQL_ASCII), so they cannot be shown."};
-    const Answer set(PQexec(handle, kSettings));
-    if (PQresultStatus(set.get()) != PGRES_COMMAND_OK) return refusalOf(set.get(), handle).error;
+    const Answer set(pq().PQexec(handle, kSettings));
+    if (pq().PQresultStatus(set.get()) != PGRES_COMMAND_OK) return refusalOf(set.get(), handle).error;
     return made;
 }
 
 bool Connection::isInTransaction() const {
-    const auto status = PQtransactionStatus(handle_.get());
+    const auto status = pq().PQtransactionStatus(handle_.get());
     return status == PQTRANS_INTRANS || status == PQTRANS_INERROR;
 }
 
@@ -189,18 +189,18 @@ Result<void> Connection::await(const Cancel& cancel) {
     PGconn* handle = handle_.get();
     bool isCancelled = false;
     for (;;) {
-        if (PQflush(handle) < 0 || (PQisBusy(handle) == 0)) break;
+        if (pq().PQflush(handle) < 0 || (pq().PQisBusy(handle) == 0)) break;
         if (cancel.requested() && !isCancelled) {
             isCancelled = true;
             char words[256];
-            if (PGcancel* request = PQgetCancel(handle)) {
-                PQcancel(request, words, sizeof words);
-                PQfreeCancel(request);
+            if (PGcancel* request = pq().PQgetCancel(handle)) {
+                pq().PQcancel(request, words, sizeof words);
+                pq().PQfreeCancel(request);
             }
         }
-        pollfd socket{PQsocket(handle), POLLIN, 0};
+        pollfd socket{pq().PQsocket(handle), POLLIN, 0};
         if (poll(&socket, 1, kPollMs) < 0 && errno != EINTR) break;
-        if (PQconsumeInput(handle) == 0) break;
+        if (pq().PQconsumeInput(handle) == 0) break;
     }
     return {};
 }
@@ -222,23 +222,23 @@ Result<Answer> Connection::run(const std::string& sql, const std::vector<Paramet
         if (refusal) *refusal = why;
         return why.error;
     };
-    if (PQsendQueryParams(handle, sql.c_str(), static_cast<int>(values.size()), nullptr, values.data(), nullptr,
-                          nullptr, 1) == 0)
+    if (pq().PQsendQueryParams(handle, sql.c_str(), static_cast<int>(values.size()), nullptr, values.data(), nullptr,
+                               nullptr, 1) == 0)
         return failed(nullptr);
     std::optional<Answer> kept;
     for (;;) {
         if (auto waited = await(cancel); !waited) return waited.error();
-        PGresult* next = PQgetResult(handle);
+        PGresult* next = pq().PQgetResult(handle);
         if (!next) break;
-        if (!kept || PQresultStatus(next) == PGRES_FATAL_ERROR)
+        if (!kept || pq().PQresultStatus(next) == PGRES_FATAL_ERROR)
             kept.emplace(next);
         else
-            PQclear(next);
-        if (PQresultStatus(kept->get()) == PGRES_COPY_OUT) return std::move(*kept);
+            pq().PQclear(next);
+        if (pq().PQresultStatus(kept->get()) == PGRES_COPY_OUT) return std::move(*kept);
         if (isBroken()) break;
     }
     if (!kept) return failed(nullptr);
-    const ExecStatusType status = PQresultStatus(kept->get());
+    const ExecStatusType status = pq().PQresultStatus(kept->get());
     if (status != PGRES_TUPLES_OK && status != PGRES_COMMAND_OK) return failed(kept->get());
     return std::move(*kept);
 }
@@ -247,28 +247,28 @@ Result<std::optional<std::string_view>> Connection::copied(const Cancel& cancel)
     PGconn* handle = handle_.get();
     for (;;) {
         char* bytes = nullptr;
-        const int length = PQgetCopyData(handle, &bytes, 1);
+        const int length = pq().PQgetCopyData(handle, &bytes, 1);
         row_.reset(bytes);
         if (length > 0) return std::optional(std::string_view(bytes, static_cast<std::size_t>(length)));
         if (length < 0) {  // the end, or what went wrong
             std::optional<Answer> last;
-            while (PGresult* next = PQgetResult(handle))
-                if (!last || PQresultStatus(next) == PGRES_FATAL_ERROR)
+            while (PGresult* next = pq().PQgetResult(handle))
+                if (!last || pq().PQresultStatus(next) == PGRES_FATAL_ERROR)
                     last.emplace(next);
                 else
-                    PQclear(next);
-            if (last && PQresultStatus(last->get()) == PGRES_COMMAND_OK) return std::optional<std::string_view>();
+                    pq().PQclear(next);
+            if (last && pq().PQresultStatus(last->get()) == PGRES_COMMAND_OK) return std::optional<std::string_view>();
             return refusalOf(last ? last->get() : nullptr, handle).error;
         }
-        pollfd socket{PQsocket(handle), POLLIN, 0};
+        pollfd socket{pq().PQsocket(handle), POLLIN, 0};
         poll(&socket, 1, kPollMs);
         if (cancel.requested())
-            if (PGcancel* request = PQgetCancel(handle)) {
+            if (PGcancel* request = pq().PQgetCancel(handle)) {
                 char words[256];
-                PQcancel(request, words, sizeof words);
-                PQfreeCancel(request);
+                pq().PQcancel(request, words, sizeof words);
+                pq().PQfreeCancel(request);
             }
-        if (PQconsumeInput(handle) == 0) return refusalOf(nullptr, handle).error;
+        if (pq().PQconsumeInput(handle) == 0) return refusalOf(nullptr, handle).error;
     }
 }
 

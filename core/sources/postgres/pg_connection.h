@@ -3,8 +3,6 @@
 // A connection to a PostgreSQL server by libpq, and what it answers. Every wait looks at a Cancel; a request that is
 // given up is cancelled on the server, too. Confined to one thread at a time.
 
-#include <postgresql/libpq-fe.h>
-
 #include <memory>
 #include <optional>
 #include <string>
@@ -13,6 +11,7 @@
 
 #include "core/base/cancel.h"
 #include "core/base/result.h"
+#include "core/sources/postgres/pg_library.h"
 
 namespace jollyrow::postgres {
 
@@ -22,14 +21,14 @@ using Parameter = std::optional<std::string>;
 /// Rows of a query, in binary form.
 class Answer final {
   public:
-    explicit Answer(PGresult* result) : result_(result, &PQclear) {}
-    int rows() const { return PQntuples(result_.get()); }
-    int columns() const { return PQnfields(result_.get()); }
-    bool isNull(int row, int column) const { return PQgetisnull(result_.get(), row, column) != 0; }
+    explicit Answer(PGresult* result) : result_(result) {}
+    int rows() const { return pq().PQntuples(result_.get()); }
+    int columns() const { return pq().PQnfields(result_.get()); }
+    bool isNull(int row, int column) const { return pq().PQgetisnull(result_.get(), row, column) != 0; }
     /// The bytes as sent; "" for NULL.
     std::string_view bytes(int row, int column) const {
-        return {PQgetvalue(result_.get(), row, column),
-                static_cast<std::size_t>(PQgetlength(result_.get(), row, column))};
+        return {pq().PQgetvalue(result_.get(), row, column),
+                static_cast<std::size_t>(pq().PQgetlength(result_.get(), row, column))};
     }
     std::string text(int row, int column) const { return std::string(bytes(row, column)); }
     /// Of a boolean.
@@ -39,7 +38,10 @@ class Answer final {
     PGresult* get() const { return result_.get(); }
 
   private:
-    std::unique_ptr<PGresult, decltype(&PQclear)> result_;
+    struct Clear {
+        void operator()(PGresult* result) const { pq().PQclear(result); }
+    };
+    std::unique_ptr<PGresult, Clear> result_;
 };
 
 /// A refusal by the server: the words for the form user in `error`, the rest to find out which field it is about.
@@ -59,19 +61,22 @@ class Connection final {
                        Refusal* refusal = nullptr);
     /// Reads one more row of a COPY TO STDOUT that run() has begun; nullopt at its end.
     Result<std::optional<std::string_view>> copied(const Cancel& cancel);
-    bool isBroken() const { return PQstatus(handle_.get()) != CONNECTION_OK; }
+    bool isBroken() const { return pq().PQstatus(handle_.get()) != CONNECTION_OK; }
     bool isInTransaction() const;
     /// The last refusal: the server gave the transaction up because of others (40001, 40P01); again, it may be taken.
     bool wasGivenUp() const { return state_ == "40001" || state_ == "40P01"; }
     PGconn* get() const { return handle_.get(); }
 
   private:
-    explicit Connection(PGconn* handle) : handle_(handle, &PQfinish) {}
+    explicit Connection(PGconn* handle) : handle_(handle) {}
     Result<void> await(const Cancel& cancel);
-    std::unique_ptr<PGconn, decltype(&PQfinish)> handle_;
+    struct Finish {
+        void operator()(PGconn* handle) const { pq().PQfinish(handle); }
+    };
+    std::unique_ptr<PGconn, Finish> handle_;
     std::string state_;  ///< SQLSTATE of the last refusal
     struct FreeCopied {
-        void operator()(char* bytes) const { PQfreemem(bytes); }
+        void operator()(char* bytes) const { pq().PQfreemem(bytes); }
     };
     std::unique_ptr<char, FreeCopied> row_;  ///< what copied() gave last
 };

@@ -34,11 +34,11 @@ std::string quotedTable(const std::string& table) {
 
 std::vector<std::string> payloads(Connection& connection) {
     std::vector<std::string> all;
-    PQconsumeInput(connection.get());
-    const int own = PQbackendPID(connection.get());
-    while (PGnotify* told = PQnotifies(connection.get())) {
+    pq().PQconsumeInput(connection.get());
+    const int own = pq().PQbackendPID(connection.get());
+    while (PGnotify* told = pq().PQnotifies(connection.get())) {
         if (told->be_pid != own && std::string_view(told->relname) == kChannel) all.emplace_back(told->extra);
-        PQfreemem(told);
+        pq().PQfreemem(told);
     }
     return all;
 }
@@ -87,7 +87,7 @@ Result<void> Follower::listen(Connection& connection, const TableSchema& schema)
                      fmt::format("{} has no trigger that tells it; the workbench shows its SQL.", schema.name)};
     auto listening = connection.run(fmt::format("LISTEN {}", kChannel));
     if (!listening) return listening.error();
-    listensOn_ = PQbackendPID(connection.get());
+    listensOn_ = pq().PQbackendPID(connection.get());
     table_ = schema.name;
     return {};
 }
@@ -135,7 +135,7 @@ Result<ElsewhereChange> Follower::read(Connection& connection, const std::string
 
 Result<SeenElsewhere> Follower::look(Connection& connection, const TableSchema& schema,
                                      const std::vector<FieldIndex>& keyFields) {
-    if (listensOn_ != PQbackendPID(connection.get()) || table_ != schema.name) {
+    if (listensOn_ != pq().PQbackendPID(connection.get()) || table_ != schema.name) {
         if (auto listening = listen(connection, schema); !listening) return listening.error();
         return SeenElsewhere{true, {}};
     }

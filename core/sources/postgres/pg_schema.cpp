@@ -58,7 +58,7 @@ Result<Relation> relationOf(Connection& connection, const std::string& table, co
         for (const TableSummary& one : *all) names.push_back(one.name);
     const auto near = nearestName(table, names);
     return Error{ErrorCode::NotFound,
-                 fmt::format("There is no table or view {} in {}.{}", table, PQdb(connection.get()),
+                 fmt::format("There is no table or view {} in {}.{}", table, pq().PQdb(connection.get()),
                              near ? fmt::format(" Did you mean {}?", *near) : "")};
 }
 
@@ -258,14 +258,14 @@ void sayWhetherWritable(const Relation& relation, TableSchema& schema) {
 Result<TableSchema> readQuerySchema(Connection& connection, const std::string& query, const Cancel& cancel) {
     const auto numbered = withNumbers(query);
     PGconn* handle = connection.get();
-    const Answer made(PQprepare(handle, "", numbered.query.c_str(), 0, nullptr));
+    const Answer made(pq().PQprepare(handle, "", numbered.query.c_str(), 0, nullptr));
     const auto refused = [](const PGresult* result) {
-        const char* said = PQresultErrorField(result, PG_DIAG_MESSAGE_PRIMARY);
+        const char* said = pq().PQresultErrorField(result, PG_DIAG_MESSAGE_PRIMARY);
         return Error{ErrorCode::InvalidInput, fmt::format("The SELECT cannot be used: {}.", said ? said : "")};
     };
-    if (PQresultStatus(made.get()) != PGRES_COMMAND_OK) return refused(made.get());
-    const Answer described(PQdescribePrepared(handle, ""));
-    if (PQresultStatus(described.get()) != PGRES_COMMAND_OK) return refused(described.get());
+    if (pq().PQresultStatus(made.get()) != PGRES_COMMAND_OK) return refused(made.get());
+    const Answer described(pq().PQdescribePrepared(handle, ""));
+    if (pq().PQresultStatus(described.get()) != PGRES_COMMAND_OK) return refused(described.get());
     if (described.columns() == 0)
         return Error{ErrorCode::InvalidInput,
                      "Only a SELECT can be bound: this statement would change the database or returns no rows."};
@@ -276,14 +276,15 @@ Result<TableSchema> readQuerySchema(Connection& connection, const std::string& q
     schema.whyNotWritable = "The records come from a SELECT; bind to a table to edit them.";
     for (int i = 0; i < described.columns(); ++i) {
         FieldSchema field;
-        field.name = PQfname(described.get(), i);
+        field.name = pq().PQfname(described.get(), i);
         if (field.name.empty() || field.name == "?column?") field.name = fmt::format("column_{}", i + 1);
         const std::string plain = field.name;
         for (int copies = 2; schema.find(field.name); ++copies) field.name = fmt::format("{}_{}", plain, copies);
         auto type = connection.run(
             fmt::format("SELECT {}format_type($1::oid, $2::int4) FROM {}", kTypeColumns,
                         fmt::format(fmt::runtime(kBaseType), "$1", "$2")),
-            {std::to_string(PQftype(described.get(), i)), std::to_string(PQfmod(described.get(), i))}, cancel);
+            {std::to_string(pq().PQftype(described.get(), i)), std::to_string(pq().PQfmod(described.get(), i))},
+            cancel);
         if (!type) return type.error();
         if (type->rows() == 1) {
             readType(field, type->text(0, 0), static_cast<int>(type->integer(0, 1)), type->isTrue(0, 2),

@@ -215,8 +215,9 @@ Result<std::vector<bool>> PostgresSource::arePresent(const std::vector<PresenceR
 bool knows(const std::string& address) { return isServerAddress(address); }
 
 std::optional<Error> whyNotAnAddress(const std::string& address) {
+    if (auto loaded = loadPq(); !loaded) return loaded.error();
     // libpq's own words would quote the address, and with it what may be a password.
-    PQconninfoOption* const options = PQconninfoParse(address.c_str(), nullptr);
+    PQconninfoOption* const options = pq().PQconninfoParse(address.c_str(), nullptr);
     if (!options)
         return Error{ErrorCode::InvalidInput,
                      "This is no address of a server; one looks like postgresql://user@host:5432/database."};
@@ -226,7 +227,7 @@ std::optional<Error> whyNotAnAddress(const std::string& address) {
             hasPassword ||
             ((std::string_view(at->keyword) == "password" || std::string_view(at->keyword) == "sslpassword") &&
              at->val && *at->val);
-    PQconninfoFree(options);
+    pq().PQconninfoFree(options);
     if (!hasPassword) return std::nullopt;
     return Error{
         ErrorCode::InvalidInput,

@@ -13,7 +13,8 @@
 namespace jollyrow::postgres {
 
 bool knows(const std::string& address);
-/// Why this cannot be an address: it cannot be read, or has a password in it, which would come to stand in files.
+/// Why this cannot be an address: it cannot be read, or has a password in it, which would come to stand in files. Or
+/// why no server can be opened at all: this machine has no libpq.
 std::optional<Error> whyNotAnAddress(const std::string& address);
 Result<std::shared_ptr<const Source>> openSource(const std::string& address);
 Result<std::unique_ptr<Store>> openStore(const std::string& address);

@@ -128,7 +128,7 @@ Result<void> PostgresStore::whatBecameOf(const std::string& transaction) {
 
 Result<void> PostgresStore::commit() {
     // A server before 13 knows its transactions by a shorter number, which comes round.
-    const bool canAsk = PQserverVersion(connection_.get()) >= 130000;
+    const bool canAsk = pq().PQserverVersion(connection_.get()) >= 130000;
     std::string transaction;
     if (canAsk) {
         auto number = connection_.run("SELECT pg_current_xact_id_if_assigned()::text");
@@ -138,7 +138,7 @@ Result<void> PostgresStore::commit() {
     Refusal why;
     if (auto done = connection_.run("COMMIT", {}, {}, &why); done) {
         // Of a transaction that has failed before, COMMIT is a ROLLBACK, and no error.
-        if (std::string_view(PQcmdStatus(done->get())) == "COMMIT") return {};
+        if (std::string_view(pq().PQcmdStatus(done->get())) == "COMMIT") return {};
         return Error{ErrorCode::Refused, "The database took this back instead of keeping it. Nothing was saved."};
     }
     linksFailed_ = why.state.starts_with("23");
@@ -322,7 +322,7 @@ Result<Outcome> PostgresStore::update(const RecordWrite& request, const Cancel& 
     const std::string where = whereKey(request, parameters);
     auto done = connection_.run(fmt::format("UPDATE {} SET {}{}", *table, sets, where), parameters, cancel, &why);
     if (!done) return why.error.message.empty() ? Result<Outcome>(done.error()) : refused(request, why);
-    if (std::string_view(PQcmdTuples(done->get())) != "1")
+    if (std::string_view(pq().PQcmdTuples(done->get())) != "1")
         return Outcome(Problem{ErrorCode::Refused, {}, "The database did not change this record."});
     // When the key itself was changed, the record now answers to the new one.
     RecordWrite moved = request;
@@ -368,7 +368,7 @@ Result<Outcome> PostgresStore::remove(const RecordWrite& request, const Cancel& 
     Refusal why;
     auto done = connection_.run("DELETE FROM " + *table + where, parameters, cancel, &why);
     if (!done) return why.error.message.empty() ? Result<Outcome>(done.error()) : refused(request, why);
-    if (std::string_view(PQcmdTuples(done->get())) != "1")
+    if (std::string_view(pq().PQcmdTuples(done->get())) != "1")
         return Outcome(Problem{ErrorCode::Refused, {}, "The database did not delete this record."});
     return Outcome(StoredRecord{request.key, {}, {}});
 }
