@@ -30,10 +30,11 @@ struct RowMoves {
 struct SavedMeanwhile {
     std::map<Edits::Place, std::vector<Value>> cells;  ///< and the values that the load may have read instead
     std::set<SourceRow> inserted, deleted;
-    /// What a record held that was deleted: the load may have read that of one which has its key by now.
+    /// What a record held that was deleted, at any time since the load was begun: it may have read that of one which
+    /// has its key by now.
     struct Held {
         RecordKey key;
-        std::map<FieldIndex, Value> values;
+        std::map<FieldIndex, std::vector<Value>> values;
     };
     std::unordered_multimap<std::size_t, Held> held;  ///< by hashOf(key)
 };

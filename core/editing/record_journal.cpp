@@ -109,7 +109,12 @@ std::optional<RecordSave> RecordJournal::saveOf(const Table& table, SourceRow ro
     save.request.readBack = std::move(own);
     save.request.keyIsRowId = table.rowIds != nullptr;
     save.request.keyFields = table.rowIds ? std::vector<FieldIndex>{} : table.keyFields;
-    if (way.change == RecordChange::Insert) return save;
+    if (way.change != RecordChange::Insert) nameRecord(table, row, save);
+    return save;
+}
+
+/// By which key and version the store finds it: as they are known, or as saves that have no answer leave them.
+void RecordJournal::nameRecord(const Table& table, SourceRow row, RecordSave& save) const {
     if (const auto version = versionField_.empty() ? std::nullopt : table.schema.find(versionField_);
         version && raw(*version) < table.columns.size() && table.column(*version)) {
         save.request.version = FieldChange{*version, stored(table, row, *version), {}};
@@ -120,7 +125,6 @@ std::optional<RecordSave> RecordJournal::saveOf(const Table& table, SourceRow ro
     for (std::size_t k = 0; k < table.keyFields.size() && !table.rowIds; ++k)
         if (const auto part = newest_.find({row, table.keyFields[k]}); part != newest_.end())
             save.keyAfter.emplace_back(k, part->second);
-    return save;
 }
 
 std::uint64_t RecordJournal::save(const Table& table, std::span<const SourceRow> rows, Atomicity atomicity,
@@ -285,6 +289,19 @@ void RecordJournal::takeReadBack(const OnItsWay& way, const std::vector<Value>& 
     }
 }
 
+/// What somebody else has made of a field, as far as the conflict tells; null of a record that is gone.
+std::shared_ptr<const Value> RecordJournal::theirsOf(const OnItsWay& way, const Conflict& conflict, FieldIndex field,
+                                                     const CellEdit& edit) {
+    if (conflict.isGone()) return edit.theirs;
+    for (const Conflict::Field& one : conflict.fields)
+        if (one.field == field) return std::make_shared<const Value>(one.stored);
+    if (edit.theirs) return edit.theirs;
+    // Another field, or the version, is what somebody has changed: this one stands as it was read then.
+    for (std::size_t i = 0; i < conflict.readBack.size(); ++i)
+        if (way.readBack[i] == field) return std::make_shared<const Value>(conflict.readBack[i]);
+    return std::make_shared<const Value>(edit.original);
+}
+
 void RecordJournal::takeRefusal(const OnItsWay& way, const Outcome& outcome, const Table& table, Edits& next,
                                 Answered& answer) {
     const RecordEdit* known = next.record(way.row);
@@ -321,15 +338,7 @@ void RecordJournal::takeRefusal(const OnItsWay& way, const Outcome& outcome, con
         const bool isAtFault = !isAnothers && (isNamed(cell.field) || !namesOne);
         moved.state = !isAtFault ? EditState::Draft : conflict ? EditState::Conflict : EditState::Refused;
         moved.message = isAtFault ? answer.message : std::string();
-        if (conflict)
-            for (const Conflict::Field& field : conflict->fields)
-                if (field.field == cell.field) moved.theirs = std::make_shared<const Value>(field.stored);
-        // Another field, or the version, is what somebody has changed: this one stands as it was read then.
-        for (std::size_t i = 0; conflict && !conflict->isGone() && !moved.theirs && i < conflict->readBack.size(); ++i)
-            if (way.readBack[i] == cell.field) moved.theirs = std::make_shared<const Value>(conflict->readBack[i]);
-        // Null is said of a record that is gone.
-        if (conflict && !conflict->isGone() && !moved.theirs)
-            moved.theirs = std::make_shared<const Value>(moved.original);
+        if (conflict) moved.theirs = theirsOf(way, *conflict, cell.field, moved);
         if (moved.state != EditState::Conflict) moved.theirs = nullptr;
         const bool isKey =
             std::find(table.keyFields.begin(), table.keyFields.end(), cell.field) != table.keyFields.end();
@@ -361,15 +370,17 @@ void RecordJournal::noteSaved(const Table& table, Edits::Place place, const Cell
 
 void RecordJournal::noteDeleted(const Table& table, SourceRow row) {
     savedMeanwhile_.deleted.insert(row);
-    std::map<FieldIndex, Value> held;
+    std::map<FieldIndex, std::vector<Value>> held;
     for (std::size_t i = 0; i < table.schema.storedFields(); ++i) {
         const auto field = static_cast<FieldIndex>(i);
         const CellEdit* edit = edits_->find(row, field);
         const Column* column = table.column(field);
         if (edit || column)
-            held.emplace(field, !edit                             ? column->value(row)
-                                : edit->state == EditState::Saved ? edit->value
-                                                                  : edit->original);
+            held[field].push_back(!edit                             ? column->value(row)
+                                  : edit->state == EditState::Saved ? edit->value
+                                                                    : edit->original);
+        if (const auto earlier = savedMeanwhile_.cells.find({row, field}); earlier != savedMeanwhile_.cells.end())
+            held[field].insert(held[field].end(), earlier->second.begin(), earlier->second.end());
     }
     RecordKey key = storedKey(table, *edits_, row);
     const std::size_t hash = hashOf(key);
@@ -383,8 +394,10 @@ void RecordJournal::noteInserted(SourceRow row, const RecordKey& key) {
     const auto [first, last] = savedMeanwhile_.held.equal_range(hashOf(key));
     for (auto known = first; known != last; ++known)
         if (known->second.key == key)
-            for (const auto& [field, value] : known->second.values)
-                savedMeanwhile_.cells[{row, field}].push_back(value);
+            for (const auto& [field, values] : known->second.values) {
+                auto& all = savedMeanwhile_.cells[{row, field}];
+                all.insert(all.end(), values.begin(), values.end());
+            }
 }
 
 void RecordJournal::loadBegun() {

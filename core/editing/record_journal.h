@@ -74,6 +74,10 @@ class RecordJournal final {
     bool noteElsewhere(const Table& table, SourceRow row, const ElsewhereChange& change, Edits& next);
     /// A record made here has no key yet: one that is not known may be that.
     bool isInserting() const { return !inserting_.empty(); }
+    /// The record is gone from the store, and let go here: a load under way may have read it before.
+    void noteLost(const Table& table, SourceRow row) {
+        if (loading_) noteDeleted(table, row);
+    }
     /// A record that somebody else has added, in a spare row.
     void addElsewhere(SourceRow row, const ElsewhereChange& change, Edits& next);
 
@@ -121,6 +125,9 @@ class RecordJournal final {
     void noteInserted(SourceRow row, const RecordKey& key);
     std::vector<std::string> wordsOf(const std::vector<Edits::Place>& lost, const TableSchema& schema) const;
     std::optional<RecordSave> saveOf(const Table& table, SourceRow row, RecordEdit& edit, OnItsWay& way);
+    void nameRecord(const Table& table, SourceRow row, RecordSave& save) const;
+    static std::shared_ptr<const Value> theirsOf(const OnItsWay& way, const Conflict& conflict, FieldIndex field,
+                                                 const CellEdit& edit);
     void takeReadBack(const OnItsWay& way, const std::vector<Value>& readBack, const Table& table, RecordEdit& edit);
     void takeStored(const OnItsWay& way, const StoredRecord& stored, const Table& table, Edits& next, Answered& answer);
     void takeRefusal(const OnItsWay& way, const Outcome& outcome, const Table& table, Edits& next, Answered& answer);

@@ -246,6 +246,7 @@ void Session::revert(SourceRow row) {
     if (!record) return;
     auto left = reverted(row, *record);
     if (!left) return;
+    if (isLostElsewhere(*record)) journal_.noteLost(*table_, row);
     const bool linesChanged = record->change() != left->change();
     setEdits(edits()->withRecord(row, std::move(*left)), row);
     showEdits(linesChanged ? Lines::Changed : Lines::Same);
@@ -256,6 +257,7 @@ void Session::revertAll() {
     std::vector<SourceRow> rows;
     edits()->forEachRecord([&](SourceRow row, const RecordEdit& record) {
         if (auto left = reverted(row, record)) {
+            if (isLostElsewhere(record)) journal_.noteLost(*table_, row);
             next->setRecord(row, std::move(*left));
             rows.push_back(row);
         }
@@ -294,6 +296,7 @@ void Session::resolve(SourceRow row, const std::map<FieldIndex, Keep>& choices) 
 }
 
 Result<SourceRow> Session::makeAgain(SourceRow row) {
+    journal_.noteLost(*table_, row);
     auto made = insert(valuesToInsert(row, true));
     if (!made) return made;
     // The one that is gone is let go here, too.

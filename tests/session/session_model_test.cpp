@@ -342,6 +342,67 @@ class SessionModelTest : public QObject {
         QCOMPARE(found, 1);
     }
 
+    /// A record is found to be gone by a save, and let go or made again, while a load that has read it before waits to
+    /// deliver: it does not come back as it was.
+    void aRecordThatIsLostDoesNotComeBackOlder_data() {
+        QTest::addColumn<int>("then");
+        int n = 0;
+        for (const char* then : {"reverted", "all reverted", "put back", "made again", "deleted here and undone"})
+            QTest::newRow(then) << n++;
+    }
+    void aRecordThatIsLostDoesNotComeBackOlder() {
+        QFETCH(int, then);
+        Walk walk(13);
+        walk.openGates();
+        QVERIFY(walk.settle());
+        const std::string uid = walk.readAndNotDelivered();
+        const SourceRow row{3};
+        const auto answered = [&] {
+            return walk.inbox.pump(), walk.session->snapshot()->edits->count(EditState::Saving) == 0;
+        };
+        walk.openWrites();
+        walk.session->edit(row, kA, uid + " saved");
+        QTRY_VERIFY(answered());
+        QCOMPARE(walk.session->unsavedEdits(), std::size_t{0});
+        if (then != 4) {
+            {
+                const std::lock_guard lock(walk.db->mutex);
+                std::erase_if(walk.db->rows, [&](const auto& one) { return one.second.uid == uid; });
+            }
+            walk.session->edit(row, kA, uid + " too late");
+            QTRY_VERIFY(answered());
+            QCOMPARE(walk.session->snapshot()->edits->count(EditState::Conflict), std::size_t{1});
+        }
+        switch (then) {
+            case 0: walk.session->revert(row); break;
+            case 1: walk.session->revertAll(); break;
+            case 2: walk.session->putBack(row, kA); break;
+            case 3: QVERIFY(walk.session->makeAgain(row).ok()); break;
+            default:
+                walk.session->remove({row});
+                QTRY_VERIFY(answered());
+                QVERIFY(walk.session->undo());
+        }
+        QTRY_VERIFY(answered());
+        QTRY_VERIFY((walk.inbox.pump(), !walk.isRecord(row)));
+        const int moves = walk.moves;
+        walk.openGates();
+        QTRY_VERIFY((walk.inbox.pump(), walk.moves == moves + 1));
+        QVERIFY(walk.settle());
+        std::vector<Value> found;
+        const auto shown = walk.session->snapshot();
+        for (std::int64_t i = 0; i < shown->recordCount(); ++i)
+            if (walk.uidOf(shown->record(i)) == uid) found.push_back(shown->value(shown->record(i), kA));
+        const std::vector<Value> wanted = then == 3   ? std::vector<Value>{uid + " too late"}
+                                          : then == 4 ? std::vector<Value>{uid + " saved"}
+                                                      : std::vector<Value>{};
+        QCOMPARE(found, wanted);
+        QCOMPARE(walk.broken(), std::string());
+        walk.session->reload();
+        QVERIFY(walk.settle());
+        QCOMPARE(static_cast<std::size_t>(walk.session->snapshot()->recordCount()), walk.db->state().size());
+    }
+
     /// The table has room of earlier insertions, the rows just read have none: a record that is made before they are
     /// shown has its place in them, too.
     void aRecordMadeWhileTheNextRowsWaitHasRoomInThem() {
