@@ -113,6 +113,24 @@ Result<std::string> onlyTable(const Source& source, const std::string& path) {
 
 namespace {
 
+/// What the command line says of how fields are read, and whose clocks show points of time.
+Result<void> takeReading(const What& what, SourceDesign& source) {
+    for (const std::string& said : what.readAs) {
+        const std::size_t sign = said.find('=');
+        auto how = sign == std::string::npos
+                       ? Result<ReadAs>(Error{ErrorCode::InvalidInput, "COLUMN=FORM is expected."})
+                       : readAsFromText(std::string_view(said).substr(sign + 1));
+        if (!how) return Error{ErrorCode::InvalidInput, fmt::format("--read-as {}: {}", said, how.error().message)};
+        source.readAs[said.substr(0, sign)] = std::move(*how);
+    }
+    if (what.zone.empty()) return {};
+    if (!TimeZone::named(what.zone))
+        return Error{ErrorCode::NotFound,
+                     fmt::format("There is no time zone {}. Zones are named like Europe/Berlin.", what.zone)};
+    source.zone = what.zone;
+    return {};
+}
+
 Result<Opened> opened(const What& what) {
     Opened opened;
     if (isDesignPath(what.path)) {
@@ -134,20 +152,7 @@ Result<Opened> opened(const What& what) {
     const SourceDesign& own = opened.design.source;
     if ((!what.table.empty() && what.table != own.table) || (!what.query.empty() && what.query != own.query))
         opened.design.source.readAs.clear();
-    for (const std::string& said : what.readAs) {
-        const std::size_t sign = said.find('=');
-        auto how = sign == std::string::npos
-                       ? Result<ReadAs>(Error{ErrorCode::InvalidInput, "COLUMN=FORM is expected."})
-                       : readAsFromText(std::string_view(said).substr(sign + 1));
-        if (!how) return Error{ErrorCode::InvalidInput, fmt::format("--read-as {}: {}", said, how.error().message)};
-        opened.design.source.readAs[said.substr(0, sign)] = std::move(*how);
-    }
-    if (!what.zone.empty()) {
-        if (!TimeZone::named(what.zone))
-            return Error{ErrorCode::NotFound,
-                         fmt::format("There is no time zone {}. Zones are named like Europe/Berlin.", what.zone)};
-        opened.design.source.zone = what.zone;
-    }
+    if (auto taken = takeReading(what, opened.design.source); !taken) return taken.error();
     const SourceDesign given = opened.design.source;
     Binding binding = bindingOf(given);
     if (!what.table.empty() || !what.query.empty()) {

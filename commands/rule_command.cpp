@@ -29,6 +29,28 @@ void printSql(const Program& program, const Opened& opened, SqlDialect dialect, 
                    constantText(sql->values[i]));
 }
 
+/// All records, with what the rule reads of them.
+Result<std::shared_ptr<const Table>> loadFor(const Opened& opened, const std::string& text,
+                                             const std::shared_ptr<const Program>& program,
+                                             const EvaluationInput& situation) {
+    LoadRequest request;
+    request.binding = bindingFor(opened.design, opened.schema);
+    request.wanted.assign(opened.schema.fields.size(), false);
+    ViewPlan reads;
+    reads.computed = computedTerms(opened.design, opened.schema);
+    reads.filter.push_back({text, program});
+    addFieldsRead(reads, request.wanted);
+    std::erase_if(reads.computed, [&](const ComputedTerm& term) { return !request.wanted[raw(term.field)]; });
+    request.wanted.resize(opened.schema.storedFields());
+    auto table = opened.source->load(request, Cancel());
+    if (!table) return table.error();
+    EvaluationInput input = situation;
+    input.table = withSchema(**table, opened.schema);
+    auto computed = ComputeStage().run(reads.computed, input, Cancel());
+    if (!computed) return computed.error();
+    return computed->table;
+}
+
 }  // namespace
 
 int rule(const QStringList& arguments) {
@@ -65,21 +87,9 @@ int rule(const QStringList& arguments) {
     input.today = zone.today();
     input.now = zone.localNow();
     input.parameters = parametersOf(opened->design);
-    LoadRequest request;
-    request.binding = bindingFor(opened->design, opened->schema);
-    request.wanted.assign(opened->schema.fields.size(), false);
-    ViewPlan reads;
-    reads.computed = computedTerms(opened->design, opened->schema);
-    reads.filter.push_back({text, *program});
-    addFieldsRead(reads, request.wanted);
-    std::erase_if(reads.computed, [&](const ComputedTerm& term) { return !request.wanted[raw(term.field)]; });
-    request.wanted.resize(opened->schema.storedFields());
-    auto table = opened->source->load(request, Cancel());
+    auto table = loadFor(*opened, text, *program, input);
     if (!table) return complain(table.error().message), kFailed;
-    input.table = withSchema(**table, opened->schema);
-    auto computed = ComputeStage().run(reads.computed, input, Cancel());
-    if (!computed) return complain(computed.error().message), kFailed;
-    input.table = computed->table;
+    input.table = *table;
     auto evaluation = Evaluation::prepare(*program, input, Cancel());
     if (!evaluation) return complain(evaluation.error().message), kFailed;
     Runner runner(*evaluation);

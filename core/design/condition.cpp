@@ -424,20 +424,41 @@ std::string ruleOf(const Condition& c, const TableSchema& schema) {
     return c.kind == ConditionKind::None ? "NOT (" + out + ")" : out;
 }
 
+namespace {
+
+std::string sentenceOfSeveral(const Condition& c, const TableSchema& schema, const Design& design) {
+    if (c.children.empty()) return "everything";
+    std::string list;
+    for (std::size_t i = 0; i < c.children.size(); ++i) {
+        const Condition& child = c.children[i];
+        const bool group = child.kind != ConditionKind::Test && child.kind != ConditionKind::Rule;
+        const std::string words = sentenceOf(child, schema, design);
+        if (i != 0) list += i + 1 == c.children.size() ? (c.kind == ConditionKind::All ? " and " : " or ") : ", ";
+        list += group ? "(" + words + ")" : words;
+    }
+    return c.kind == ConditionKind::None ? "none of: " + list : list;
+}
+
+std::string sentenceOfOperator(const Condition& c, const TableSchema& schema, const Design& design) {
+    const OperatorDesign* op = findOperator(design, c.name);
+    std::string title = op ? op->title : c.name;
+    if (c.negated && title.starts_with("is "))
+        title = "is not " + title.substr(3);
+    else if (c.negated)
+        title = "not: " + title;
+    std::string out = fmt::format("{} {}", design.headingOf(c.field), title);
+    for (const std::string& argument : c.values) {
+        const auto date = dateFromText(argument);
+        out += " " + (date && !c.field.empty() ? shownValue(argument, c.field, schema, design) : argument);
+    }
+    return out;
+}
+
+}  // namespace
+
 std::string sentenceOf(const Condition& c, const TableSchema& schema, const Design& design) {
     if (c.kind == ConditionKind::Rule) return c.rule;
-    if (c.kind != ConditionKind::Test) {
-        std::string list;
-        for (std::size_t i = 0; i < c.children.size(); ++i) {
-            const Condition& child = c.children[i];
-            const bool group = child.kind != ConditionKind::Test && child.kind != ConditionKind::Rule;
-            const std::string words = sentenceOf(child, schema, design);
-            if (i != 0) list += i + 1 == c.children.size() ? (c.kind == ConditionKind::All ? " and " : " or ") : ", ";
-            list += group ? "(" + words + ")" : words;
-        }
-        if (c.children.empty()) return "everything";
-        return c.kind == ConditionKind::None ? "none of: " + list : list;
-    }
+    if (c.kind != ConditionKind::Test) return sentenceOfSeveral(c, schema, design);
     const std::string heading = design.headingOf(c.field);
     const auto value = [&](std::size_t i) {
         const std::string text = i < c.values.size() ? c.values[i] : std::string();
@@ -478,20 +499,7 @@ std::string sentenceOf(const Condition& c, const TableSchema& schema, const Desi
             const std::string& period = c.values.empty() ? periodNames().front() : c.values[0];
             return fmt::format("{} {} {}", heading, is, period);
         }
-        case Test::Operator: {
-            const OperatorDesign* op = findOperator(design, c.name);
-            std::string title = op ? op->title : c.name;
-            if (c.negated && title.starts_with("is "))
-                title = "is not " + title.substr(3);
-            else if (c.negated)
-                title = "not: " + title;
-            std::string out = fmt::format("{} {}", heading, title);
-            for (const std::string& argument : c.values) {
-                const auto date = dateFromText(argument);
-                out += " " + (date && !c.field.empty() ? shownValue(argument, c.field, schema, design) : argument);
-            }
-            return out;
-        }
+        case Test::Operator: return sentenceOfOperator(c, schema, design);
     }
     return {};
 }

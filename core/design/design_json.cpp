@@ -670,7 +670,10 @@ std::string toJson(const Design& design) {
     return out.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
-Result<ReadDesign> designFromJson(std::string_view text) {
+namespace {
+
+/// The document, where it is one of a version that is known here.
+Result<Json> documentIn(std::string_view text) {
     if (const auto why = tooMuch(text))
         return Error{ErrorCode::InvalidInput, fmt::format("This is not a design: {}.", *why)};
     Json json;
@@ -700,6 +703,15 @@ Result<ReadDesign> designFromJson(std::string_view text) {
             ErrorCode::Unsupported,
             fmt::format("This design is of version {}; this program knows versions up to {}. Open it with a newer one.",
                         json["jollyrow"].get<std::int64_t>(), Design::kVersion)};
+    return json;
+}
+
+}  // namespace
+
+Result<ReadDesign> designFromJson(std::string_view text) {
+    const auto document = documentIn(text);
+    if (!document) return document.error();
+    const Json& json = *document;
     ReadDesign out;
     ObjectReader reader(json, "", out.findings);
     reader.read("jollyrow", out.design.version, 1, Design::kVersion);

@@ -187,6 +187,56 @@ std::string summaryRuleOf(const SummaryDesign& summary) {
     return {};
 }
 
+namespace {
+
+/// How the values of a group are written: as those of the column that it is by, where they are its values.
+TextFormat groupFormat(const Design& design, const GroupDesign& group, const SortTerm& key, const TableSchema& schema) {
+    TextFormat format;
+    const auto field = schema.find(group.key.field);
+    const ColumnDesign* column = design.column(group.key.field);
+    if (field && key.field) {  // a look-up is grouped by its label, like everything of its kind
+        format = defaultFormat(schema.field(*key.field), true);
+        if (column && *key.field == *field && column->format.style != FormatStyle::Message)
+            format = textFormatOf(design, *column, schema.field(*field));
+    } else if (field && (group.by == GroupBy::Ranges || group.by == GroupBy::Day)) {
+        format = defaultFormat(schema.field(*field), true);
+        if (column && column->format.style != FormatStyle::Message &&
+            (group.by == GroupBy::Ranges || schema.field(*field).type == Type::Date))
+            format = textFormatOf(design, *column, schema.field(*field));
+        if (group.by == GroupBy::Day) format.type = Type::Date;
+    } else {
+        const RuleType type = key.program->type();
+        format.type = columnTypeOf(type.kind);
+        format.scale = type.scale == RuleType::kVaries ? 2 : type.scale;
+    }
+    format.locale = design.locale;
+    return format;
+}
+
+Result<void> planCaptions(const Design& design, const TableSchema& schema, const RuleVocabulary& vocabulary,
+                          PlannedGroup& planned) {
+    std::vector<Caption::Name> names{{"heading", Type::Text}, {"value", Type::Text}, {"count", Type::Integer}};
+    for (const SummaryDesign& summary : design.summaries) {
+        auto made = parseSummary(summaryRuleOf(summary), schema, vocabulary);
+        names.push_back(
+            {summary.name, made && made->type.kind != RuleKind::Interval && made->type.kind != RuleKind::Null
+                               ? columnTypeOf(made->type.kind)
+                               : Type::Text});
+    }
+    for (const auto& [pattern, caption] : {std::pair{&planned.design.caption, &planned.caption},
+                                           std::pair{&planned.design.footerCaption, &planned.footer}}) {
+        if (pattern->empty()) continue;
+        auto made = Caption::make(*pattern, names, design.locale);
+        if (!made)
+            return Error{ErrorCode::InvalidInput,
+                         fmt::format("The caption {} cannot be used. {}", *pattern, made.error().message)};
+        *caption = std::move(*made);
+    }
+    return {};
+}
+
+}  // namespace
+
 Result<PlannedGroup> plannedGroup(const Design& design, std::size_t index, const TableSchema& schema,
                                   const Registered* registered) {
     PlannedGroup planned;
@@ -213,46 +263,11 @@ Result<PlannedGroup> plannedGroup(const Design& design, std::size_t index, const
     planned.heading = !group.key.title.empty() ? group.key.title
                       : group.key.rule.empty() ? design.headingOf(group.key.field)
                                                : group.key.rule;
-    TextFormat format;
+    const TextFormat format = groupFormat(design, group, planned.term.key, schema);
     std::shared_ptr<const Formatter> formatter;
-    const auto field = schema.find(group.key.field);
-    const ColumnDesign* column = design.column(group.key.field);
-    if (field && planned.term.key.field) {  // a look-up is grouped by its label, like everything of its kind
-        format = defaultFormat(schema.field(*planned.term.key.field), true);
-        if (column && *planned.term.key.field == *field && column->format.style != FormatStyle::Message)
-            format = textFormatOf(design, *column, schema.field(*field));
-    } else if (field && (group.by == GroupBy::Ranges || group.by == GroupBy::Day)) {
-        format = defaultFormat(schema.field(*field), true);
-        if (column && column->format.style != FormatStyle::Message &&
-            (group.by == GroupBy::Ranges || schema.field(*field).type == Type::Date))
-            format = textFormatOf(design, *column, schema.field(*field));
-        if (group.by == GroupBy::Day) format.type = Type::Date;
-    } else {
-        const RuleType type = planned.term.key.program->type();
-        format.type = columnTypeOf(type.kind);
-        format.scale = type.scale == RuleType::kVaries ? 2 : type.scale;
-    }
-    format.locale = design.locale;
     if (auto made = formatterFor(format, schema, design)) formatter = std::move(*made);
     planned.names = std::make_shared<const GroupNames>(group, format, std::move(formatter), design.locale);
-
-    std::vector<Caption::Name> names{{"heading", Type::Text}, {"value", Type::Text}, {"count", Type::Integer}};
-    for (const SummaryDesign& summary : design.summaries) {
-        auto made = parseSummary(summaryRuleOf(summary), schema, vocabulary);
-        names.push_back(
-            {summary.name, made && made->type.kind != RuleKind::Interval && made->type.kind != RuleKind::Null
-                               ? columnTypeOf(made->type.kind)
-                               : Type::Text});
-    }
-    for (const auto& [pattern, caption] :
-         {std::pair{&group.caption, &planned.caption}, std::pair{&group.footerCaption, &planned.footer}}) {
-        if (pattern->empty()) continue;
-        auto made = Caption::make(*pattern, names, design.locale);
-        if (!made)
-            return Error{ErrorCode::InvalidInput,
-                         fmt::format("The caption {} cannot be used. {}", *pattern, made.error().message)};
-        *caption = std::move(*made);
-    }
+    if (auto done = planCaptions(design, schema, vocabulary, planned); !done) return done.error();
     return planned;
 }
 

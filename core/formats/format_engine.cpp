@@ -211,6 +211,29 @@ std::unique_ptr<icu::TimeZone> zoneFor(const TextFormat& format) {
     return std::unique_ptr<icu::TimeZone>(icu::TimeZone::createTimeZone(UnicodeString::fromUTF8(name)));
 }
 
+/// A name that the pattern shows without a type, and where it ends there.
+using Untyped = std::vector<std::pair<UnicodeString, std::size_t>>;
+
+/// {hours} reads as the column writes it also in the branches of {hours, plural, …}, for which ICU has the bare
+/// number: there it is an argument of its own, marked behind its name. `added`: where marks come to stand.
+void markUntyped(std::vector<MessageArgument>& arguments, const Untyped& untyped, std::string& pattern,
+                 std::vector<std::size_t>& added) {
+    for (auto at = untyped.rbegin(); at != untyped.rend(); ++at) {
+        if (std::none_of(arguments.begin(), arguments.end(),
+                         [&](const MessageArgument& a) { return a.typed && a.name == at->first; }))
+            continue;
+        pattern.insert(at->second, "\uA78F");
+        for (std::size_t& mark : added) mark += 3;
+        added.push_back(at->second);
+    }
+    std::vector<MessageArgument*> marked;
+    for (MessageArgument& a : arguments)
+        if (!a.typed && std::any_of(arguments.begin(), arguments.end(),
+                                    [&](const MessageArgument& b) { return b.typed && b.name == a.name; }))
+            marked.push_back(&a);
+    for (MessageArgument* argument : marked) argument->name += static_cast<char16_t>(0xA78F);
+}
+
 Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format, const TableSchema& schema,
                             const Formatter::FindField& find) {
     // ICU's argument names have no full stop, ours follow foreign keys: U+A78F, a letter, stands for it inside.
@@ -237,8 +260,7 @@ Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format,
                 ? "A brace { is not closed."
                 : "The message cannot be read from here on. Fields stand like {hours} or {hours, number, ::.0}.",
             std::min(original(std::max(0, where.offset)), std::max<std::size_t>(1, format.spec.pattern.size()) - 1));
-    std::vector<std::pair<UnicodeString, std::size_t>> untyped;  // by place in the pattern, behind the name
-    std::vector<MessageArgument*> marked;
+    Untyped untyped;
     for (std::int32_t i = 0; i < parts.countParts(); ++i) {
         const icu::MessagePattern::Part& part = parts.getPart(i);
         if (part.getType() != UMSGPAT_PART_TYPE_ARG_START) continue;
@@ -270,21 +292,7 @@ Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format,
                                         typed});
         if (!typed) untyped.emplace_back(inside, byteOffset(pattern, name.getIndex() + name.getLength()));
     }
-    // {hours} reads as the column writes it also in the branches of {hours, plural, …}, for which ICU has the bare
-    // number: there it is an argument of its own, marked behind its name.
-    for (auto at = untyped.rbegin(); at != untyped.rend(); ++at) {
-        if (std::none_of(engine.arguments.begin(), engine.arguments.end(),
-                         [&](const MessageArgument& a) { return a.typed && a.name == at->first; }))
-            continue;
-        pattern.insert(at->second, "\uA78F");
-        for (std::size_t& mark : added) mark += 3;
-        added.push_back(at->second);
-    }
-    for (MessageArgument& a : engine.arguments)
-        if (!a.typed && std::any_of(engine.arguments.begin(), engine.arguments.end(),
-                                    [&](const MessageArgument& b) { return b.typed && b.name == a.name; }))
-            marked.push_back(&a);
-    for (MessageArgument* argument : marked) argument->name += static_cast<char16_t>(0xA78F);
+    markUntyped(engine.arguments, untyped, pattern, added);
     engine.message = std::make_unique<icu::MessageFormat>(wide(pattern), icuLocale(format.locale), where, status);
     if (U_FAILURE(status))
         return wrong(

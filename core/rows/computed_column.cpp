@@ -53,6 +53,51 @@ void addValue(ColumnChunk& chunk, const Value& value) {
     std::visit(Adder{chunk}, value);
 }
 
+namespace {
+
+/// One value of a batch, which has one.
+void addFilled(ColumnChunk& chunk, const Vector& v, std::size_t i, const RuleType& type) {
+    const std::size_t at = v.at(i);
+    switch (type.kind) {
+        case RuleKind::Boolean: return chunk.addInteger(v.booleans[at]);
+        case RuleKind::Real: return chunk.addReal(v.reals[at]);
+        case RuleKind::Null:
+        case RuleKind::Text: return chunk.addText(v.texts[at]);
+        case RuleKind::Interval: {
+            const Interval& span = v.intervals[at];
+            return chunk.addWide((static_cast<Int128>(span.months) * 30 + span.days) * kMicrosPerDay + span.micros);
+        }
+        case RuleKind::Decimal: {
+            if (!v.wide && v.scale == type.scale) return chunk.addInteger(v.integers[at]);
+            const auto fitted = rounded(v.decimal(i), type.scale);
+            return fitted ? chunk.addWide(fitted->mantissa) : chunk.addMisfit(toString(v.decimal(i)));
+        }
+        default: return chunk.addInteger(v.integers[at]);
+    }
+}
+
+/// Decimals of several scales, at one that all of them fit.
+std::shared_ptr<const Column> sharedScaleColumn(const std::vector<WideDecimal>& wides,
+                                                const std::vector<CellState>& states, OnFailure onFailure) {
+    const int scale = sharedScale(wides);
+    ColumnBuilder decimals(Type::Decimal, scale);
+    ColumnChunk chunk;
+    chunk.reset(Type::Decimal, scale, false);
+    for (std::size_t i = 0; i < wides.size(); ++i) {
+        const auto fitted = states[i] == CellState::Filled ? rounded(wides[i], scale) : std::nullopt;
+        if (fitted)
+            chunk.addWide(fitted->mantissa);
+        else if (states[i] == CellState::Filled)
+            chunk.addMisfit(toString(wides[i]));
+        else
+            isError(states[i]) && onFailure == OnFailure::Say ? chunk.addMisfit(words(states[i])) : chunk.addEmpty();
+    }
+    decimals.append(chunk);
+    return decimals.share();
+}
+
+}  // namespace
+
 Result<std::shared_ptr<const Column>> computedColumn(const std::shared_ptr<const Program>& program,
                                                      const EvaluationInput& input, const Cancel& cancel,
                                                      OnFailure onFailure) {
@@ -85,28 +130,7 @@ Result<std::shared_ptr<const Column>> computedColumn(const std::shared_ptr<const
                 isError(state) && onFailure == OnFailure::Say ? chunk.addMisfit(words(state)) : chunk.addEmpty();
                 continue;
             }
-            const std::size_t at = v.at(i);
-            switch (type.kind) {
-                case RuleKind::Boolean: chunk.addInteger(v.booleans[at]); break;
-                case RuleKind::Real: chunk.addReal(v.reals[at]); break;
-                case RuleKind::Null:
-                case RuleKind::Text: chunk.addText(v.texts[at]); break;
-                case RuleKind::Interval: {
-                    const Interval& span = v.intervals[at];
-                    chunk.addWide((static_cast<Int128>(span.months) * 30 + span.days) * kMicrosPerDay + span.micros);
-                    break;
-                }
-                case RuleKind::Decimal: {
-                    if (!v.wide && v.scale == type.scale) {
-                        chunk.addInteger(v.integers[at]);
-                        break;
-                    }
-                    const auto fitted = rounded(v.decimal(i), type.scale);
-                    fitted ? chunk.addWide(fitted->mantissa) : chunk.addMisfit(toString(v.decimal(i)));
-                    break;
-                }
-                default: chunk.addInteger(v.integers[at]); break;
-            }
+            addFilled(chunk, v, i, type);
         }
         builder.append(chunk);
         if (builder.byteSize() > kMostColumnBytes)
@@ -115,20 +139,7 @@ Result<std::shared_ptr<const Column>> computedColumn(const std::shared_ptr<const
                                      kMostColumnBytes >> 20)};
     }
     if (!varies) return builder.share();
-    const int scale = sharedScale(wides);
-    ColumnBuilder decimals(Type::Decimal, scale);
-    chunk.reset(Type::Decimal, scale, false);
-    for (std::size_t i = 0; i < rows; ++i) {
-        const auto fitted = states[i] == CellState::Filled ? rounded(wides[i], scale) : std::nullopt;
-        if (fitted)
-            chunk.addWide(fitted->mantissa);
-        else if (states[i] == CellState::Filled)
-            chunk.addMisfit(toString(wides[i]));
-        else
-            isError(states[i]) && onFailure == OnFailure::Say ? chunk.addMisfit(words(states[i])) : chunk.addEmpty();
-    }
-    decimals.append(chunk);
-    return decimals.share();
+    return sharedScaleColumn(wides, states, onFailure);
 }
 
 }  // namespace jollyrow

@@ -263,24 +263,7 @@ Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given,
         order = std::move(*made);
         sorted = sort_.didWork();
     }
-    const bool isSectioned = order && *heads;
-    if (set || isSectioned) {
-        if (!shown_ || shownSet_ != set || shownFrom_ != order || shownHeads_ != *heads ||
-            shownDrafts_ != input.drafts || shownDraftsFirst_ != input.draftsFirst) {
-            const bool isSame = !isSectioned && shownFrom_ == order && !shownHeads_ && shown_;
-            shownChange_ = nullptr;
-            if (!isSame || !follow(input, set)) shown_ = set ? orderOf(input, set, order.get()) : order;
-            shownDrafts_ = input.drafts;
-            shownDraftsFirst_ = input.draftsFirst;
-            if (isSectioned) shown_ = bySection(*shown_, **heads);
-            shownSet_ = set;
-            shownFrom_ = order;
-            shownHeads_ = *heads;
-        }
-        snapshot->order = shown_;
-    } else {
-        snapshot->order = order;
-    }
+    snapshot->order = shownOrder(input, set, order, *heads);
     if (auto done = addBanners(input, *snapshot, cancel); !done) return done.error();
     if (!input.sort.empty()) {
         if (sorted) sortReport_.milliseconds = millisecondsSince(begun);
@@ -293,6 +276,29 @@ Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given,
             term, extents_.of(term, snapshot->table, snapshot->edits, set ? snapshot->order : nullptr, cancel));
     if (cancel.requested() && !input.extents.empty()) return Error{ErrorCode::Cancelled, "Stopped."};
     return std::shared_ptr<const Snapshot>(std::move(snapshot));
+}
+
+/// The records of `set` (null: all) in `order`, in the sections of `heads` where there are any; as last time where
+/// nothing of that is another.
+std::shared_ptr<const RowOrder> Rowline::shownOrder(const RowlineInput& input,
+                                                    const std::shared_ptr<const RecordSet>& set,
+                                                    const std::shared_ptr<const RowOrder>& order,
+                                                    const std::shared_ptr<const RecordSet>& heads) {
+    const bool isSectioned = order && heads;
+    if (!set && !isSectioned) return order;
+    if (shown_ && shownSet_ == set && shownFrom_ == order && shownHeads_ == heads && shownDrafts_ == input.drafts &&
+        shownDraftsFirst_ == input.draftsFirst)
+        return shown_;
+    const bool isSame = !isSectioned && shownFrom_ == order && !shownHeads_ && shown_;
+    shownChange_ = nullptr;
+    if (!isSame || !follow(input, set)) shown_ = set ? orderOf(input, set, order.get()) : order;
+    shownDrafts_ = input.drafts;
+    shownDraftsFirst_ = input.draftsFirst;
+    if (isSectioned) shown_ = bySection(*shown_, *heads);
+    shownSet_ = set;
+    shownFrom_ = order;
+    shownHeads_ = heads;
+    return shown_;
 }
 
 Result<std::shared_ptr<const RecordSet>> Rowline::headsFor(const RowlineInput& input, const Cancel& cancel) {

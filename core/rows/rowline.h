@@ -99,6 +99,9 @@ class Rowline final {
                                                                   const Cancel& cancel);
 
     /// The records that head sections, as the input's order edits have it; null without sections.
+    std::shared_ptr<const RowOrder> shownOrder(const RowlineInput& input, const std::shared_ptr<const RecordSet>& set,
+                                               const std::shared_ptr<const RowOrder>& order,
+                                               const std::shared_ptr<const RecordSet>& heads);
     Result<std::shared_ptr<const RecordSet>> headsFor(const RowlineInput& input, const Cancel& cancel);
     Result<std::shared_ptr<const RecordSet>> filteredSet(const RowlineInput& input,
                                                          const std::shared_ptr<const RecordSet>& heads,

@@ -37,6 +37,23 @@ std::size_t endOfQuoted(std::string_view text, std::size_t at) {
     return std::string_view::npos;
 }
 
+/// Each AND that belongs to a BETWEEN of the same bracket.
+void markBetween(std::vector<Piece>& pieces) {
+    std::vector<int> pending{0};
+    for (Piece& piece : pieces) {
+        if (piece.kind == Kind::Open)
+            pending.push_back(0);
+        else if (piece.kind == Kind::Close)
+            pending.pop_back();
+        else if (piece.kind == Kind::Word && piece.word == "BETWEEN")
+            ++pending.back();
+        else if (piece.kind == Kind::Word && piece.word == "AND" && pending.back() > 0) {
+            --pending.back();
+            piece.ofBetween = true;
+        }
+    }
+}
+
 /// nullopt when a quote or bracket has no end.
 std::optional<std::vector<Piece>> piecesOf(std::string_view text) {
     std::vector<Piece> pieces;
@@ -91,20 +108,7 @@ std::optional<std::vector<Piece>> piecesOf(std::string_view text) {
         at = end;
     }
     if (!open.empty()) return std::nullopt;
-    // Each AND that belongs to a BETWEEN of the same bracket.
-    std::vector<int> pending{0};
-    for (Piece& piece : pieces) {
-        if (piece.kind == Kind::Open)
-            pending.push_back(0);
-        else if (piece.kind == Kind::Close)
-            pending.pop_back();
-        else if (piece.kind == Kind::Word && piece.word == "BETWEEN")
-            ++pending.back();
-        else if (piece.kind == Kind::Word && piece.word == "AND" && pending.back() > 0) {
-            --pending.back();
-            piece.ofBetween = true;
-        }
-    }
+    markBetween(pieces);
     return pieces;
 }
 

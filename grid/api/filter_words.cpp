@@ -156,9 +156,13 @@ void FilterWords::openEarlier(const QPoint& global) {
 }
 
 void FilterWords::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    paint(painter);
+}
+
+void FilterWords::paint(QPainter& painter) {
     if (!grid_) return;
     const Tokens& t = tokensAt(*this);
-    QPainter painter(this);
     painter.fillRect(rect(), t.page);
     painter.fillRect(0, height() - 1, width(), 1, t.hair);
     painter.setRenderHint(QPainter::Antialiasing);

@@ -49,6 +49,7 @@ class FilterWords final : public QWidget {
     bool event(QEvent* event) override;
 
   private:
+    void paint(QPainter& painter);
     struct Part {
         QString words;
         bool on = true;

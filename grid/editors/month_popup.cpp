@@ -43,8 +43,12 @@ void MonthPopup::moveTo(QDate day) {
 }
 
 void MonthPopup::paintEvent(QPaintEvent*) {
-    const Tokens& t = tokensAt(*this);
     QPainter painter(this);
+    paint(painter);
+}
+
+void MonthPopup::paint(QPainter& painter) {
+    const Tokens& t = tokensAt(*this);
     painter.fillRect(rect(), t.page);
     painter.setPen(t.popEdge);
     painter.drawRect(rect().adjusted(0, 0, -1, -1));

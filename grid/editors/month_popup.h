@@ -24,6 +24,7 @@ class MonthPopup final : public QWidget {
     void wheelEvent(QWheelEvent* event) override;
 
   private:
+    void paint(QPainter& painter);
     QLocale names() const;
     QDate firstShown() const;  ///< the Monday on or before the 1st
     QRect dayRect(int index) const;

@@ -136,8 +136,12 @@ void FilterRow::endEntry() {
 }
 
 void FilterRow::paintEvent(QPaintEvent*) {
-    const Tokens& t = look_ ? *look_ : tokens(Theme::Light);
     QPainter painter(this);
+    paint(painter);
+}
+
+void FilterRow::paint(QPainter& painter) {
+    const Tokens& t = look_ ? *look_ : tokens(Theme::Light);
     painter.fillRect(rect(), t.page);
     painter.fillRect(0, height() - 1, width(), 1, t.hair);
     painter.setRenderHint(QPainter::Antialiasing);

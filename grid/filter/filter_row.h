@@ -59,6 +59,7 @@ class FilterRow final : public QWidget {
     bool event(QEvent* event) override;
 
   private:
+    void paint(QPainter& painter);
     const FilterCell* find(const QString& field) const;
     const FilterCell* cellAt(int x) const;
     QRect boxOf(const FilterCell& cell) const;

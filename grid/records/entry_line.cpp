@@ -49,9 +49,13 @@ void EntryLine::place(int height) {
 }
 
 void EntryLine::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    paint(painter);
+}
+
+void EntryLine::paint(QPainter& painter) {
     const Tokens& t = context_.look();
     const bool isTop = context_.design().grid.entryLine == EntryLinePlace::Top;
-    QPainter painter(this);
     painter.setFont(context_.grid().font());
     painter.fillRect(rect(), hovered_ ? t.tealPale : t.panel);
     painter.fillRect(0, isTop ? height() - 1 : 0, width(), 1, t.hair);

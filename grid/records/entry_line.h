@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #pragma once
-// EntryLine: the line at the top or the foot of a grid where a new record is begun: by a click in the column where it is
-// to be typed. It shows what the database will fill in by itself.
+// EntryLine: the line at the top or the foot of a grid where a new record is begun: by a click in the column where it
+// is to be typed. It shows what the database will fill in by itself.
 
 #include <QWidget>
 
@@ -26,6 +26,7 @@ class EntryLine final : public QWidget {
     bool event(QEvent* event) override;
 
   private:
+    void paint(QPainter& painter);
     GridContext& context_;
     const BodyGeometry& body_;
     std::function<void(int column)> begin_;

@@ -179,8 +179,12 @@ void FieldBox::close() {
 }
 
 void FieldBox::paintEvent(QPaintEvent*) {
-    const Tokens& t = grid_.look();
     QPainter painter(this);
+    paint(painter);
+}
+
+void FieldBox::paint(QPainter& painter) {
+    const Tokens& t = grid_.look();
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setPen(t.ink2);
     const QFontMetrics metrics = fontMetrics();

@@ -8,8 +8,8 @@
 
 #include <functional>
 
-#include "core/session/session.h"
 #include "core/design/cell_text.h"
+#include "core/session/session.h"
 #include "grid/editors/editor.h"
 
 class QLabel;
@@ -53,6 +53,7 @@ class FieldBox final : public QWidget {
     void focusOutEvent(QFocusEvent* event) override;
 
   private:
+    void paint(QPainter& painter);
     const PlannedColumn* planned() const;
     QRect valueRect() const;
     void close();

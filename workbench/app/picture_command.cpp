@@ -31,6 +31,24 @@ std::optional<QSize> sizeFrom(const QString& text) {
     return fits ? std::optional(size) : std::nullopt;
 }
 
+/// The grid as it is when all is there: sorted, and its pictures decoded.
+void awaitAll(Grid& grid) {
+    // The sorted snapshot follows the load as one more queued call of the worker.
+    const auto& plan = grid.design();
+    for (int turn = 0; turn < 200 && !plan.sort.empty() &&
+                       (!grid.snapshot() || !grid.snapshot()->order || !grid.snapshot()->table->complete);
+         ++turn) {
+        QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+        QThread::msleep(5);
+    }
+    // Pictures in cells come after they were painted for the first time.
+    grid.grab();
+    for (int turn = 0; turn < 2000 && grid.pictures().isBusy(); ++turn) {
+        QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+        QThread::msleep(5);
+    }
+}
+
 }  // namespace
 
 int picture(const QStringList& arguments) {
@@ -74,20 +92,7 @@ int picture(const QStringList& arguments) {
     grid.show();
     loaded.exec();
     if (!failure.isEmpty()) return complain(failure.toStdString()), kFailed;
-    // The sorted snapshot follows the load as one more queued call of the worker.
-    const auto& plan = grid.design();
-    for (int turn = 0; turn < 200 && !plan.sort.empty() &&
-                       (!grid.snapshot() || !grid.snapshot()->order || !grid.snapshot()->table->complete);
-         ++turn) {
-        QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
-        QThread::msleep(5);
-    }
-    // Pictures in cells come after they were painted for the first time.
-    grid.grab();
-    for (int turn = 0; turn < 2000 && grid.pictures().isBusy(); ++turn) {
-        QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
-        QThread::msleep(5);
-    }
+    awaitAll(grid);
     for (const Finding& finding : grid.findings()) complain(finding.message);
     const auto written = writeWhole(*output, [&](const std::string& beside) -> Result<void> {
         QImageWriter writer(QString::fromStdString(beside), "PNG");

@@ -202,8 +202,12 @@ void RowlineBar::dragEnd() {
 }
 
 void RowlineBar::paintEvent(QPaintEvent*) {
-    const Tokens& t = look();
     QPainter painter(this);
+    paint(painter);
+}
+
+void RowlineBar::paint(QPainter& painter) {
+    const Tokens& t = look();
     painter.fillRect(rect(), t.panel);
     painter.fillRect(0, height() - 1, width(), 1, t.hair);
     if (stations_.empty() || shape_.stations.size() != stations_.size()) return;

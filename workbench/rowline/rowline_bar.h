@@ -72,6 +72,7 @@ class RowlineBar final : public QWidget {
     bool event(QEvent* event) override;
 
   private:
+    void paint(QPainter& painter);
     QString wordsBehind(std::size_t station) const;
     void relayout();
     int stationAt(QPointF position) const;

@@ -79,8 +79,12 @@ QString RulePreview::valueAt(int n) const {
 }
 
 void RulePreview::paintEvent(QPaintEvent*) {
-    const Tokens& t = look();
     QPainter painter(this);
+    paint(painter);
+}
+
+void RulePreview::paint(QPainter& painter) {
+    const Tokens& t = look();
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setPen(QPen(t.hair, 1));
     painter.setBrush(t.paper);

@@ -28,6 +28,7 @@ class RulePreview final : public QWidget {
     void paintEvent(QPaintEvent* event) override;
 
   private:
+    void paint(QPainter& painter);
     std::vector<SourceRow> records() const;
     QString valueOf(SourceRow row, bool* failed) const;
     QString headingOf(FieldIndex field) const;

@@ -123,6 +123,26 @@ void planKeys(sqlite3* connection, const TableSchema& schema, const LoadRequest&
 /// Where the fields of other tables come from: as the sizes suggest, or by the database's own join.
 enum class Joining { BySize, InDatabase };
 
+/// By which columns of the statement the records find those of the joined tables; `columnOf` selects one.
+template <class ColumnOf>
+void planLinks(const TableSchema& schema, const ColumnOf& columnOf, Plan& plan) {
+    plan.linkOf.assign(plan.loaded.size(), -1);
+    for (std::size_t n = 0; n < plan.joined.roots().size(); ++n) {
+        Plan::Link& link = plan.links.emplace_back();
+        for (const std::string& name : schema.joins[plan.joined.roots()[n]].fields)
+            link.columns.push_back(columnOf(name));
+        const auto key = static_cast<std::size_t>(link.columns.front());
+        if (link.columns.size() != 1 || key >= plan.loaded.size() || !plan.joined.index(n).isOneNumber()) continue;
+        const FieldSchema& field = schema.field(plan.loaded[key]);
+        // A guessed type may be another one in the second reading.
+        if (field.type != Type::Integer || field.stored.form != StoredForm::Own || isOpen(field) ||
+            plan.linkOf[key] >= 0)
+            continue;
+        link.field = plan.loaded[key];
+        plan.linkOf[key] = static_cast<int>(n);
+    }
+}
+
 Result<Plan> planOf(sqlite3* connection, const TableSchema& schema, const LoadRequest& request, Joining joining) {
     Plan plan;
     plan.wanted = request.wanted;
@@ -157,23 +177,13 @@ Result<Plan> planOf(sqlite3* connection, const TableSchema& schema, const LoadRe
         if (isRelated) joins.push_back(schema.fields[i].join);
         if (!isRelated) places.emplace(schema.fields[i].name, at);
     }
-    plan.linkOf.assign(plan.loaded.size(), -1);
-    for (std::size_t n = 0; n < plan.joined.roots().size(); ++n) {
-        Plan::Link& link = plan.links.emplace_back();
-        for (const std::string& name : schema.joins[plan.joined.roots()[n]].fields) {
+    planLinks(
+        schema,
+        [&](const std::string& name) {
             const auto known = places.find(name);
-            link.columns.push_back(known != places.end() ? known->second : select("t0." + quotedName(name)));
-        }
-        const auto key = static_cast<std::size_t>(link.columns.front());
-        if (link.columns.size() != 1 || key >= plan.loaded.size() || !plan.joined.index(n).isOneNumber()) continue;
-        const FieldSchema& field = schema.field(plan.loaded[key]);
-        // A guessed type may be another one in the second reading.
-        if (field.type != Type::Integer || field.stored.form != StoredForm::Own || isOpen(field) ||
-            plan.linkOf[key] >= 0)
-            continue;
-        link.field = plan.loaded[key];
-        plan.linkOf[key] = static_cast<int>(n);
-    }
+            return known != places.end() ? known->second : select("t0." + quotedName(name));
+        },
+        plan);
     // SQLite gives so many columns at most; the row id is not worth one of the table's own.
     if (plan.withRowIds && count >= sqlite3_limit(connection, SQLITE_LIMIT_COLUMN, -1)) {
         plan.withRowIds = false;
