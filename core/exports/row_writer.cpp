@@ -263,20 +263,24 @@ class GroupWriter {
         path_.resize(static_cast<std::size_t>(node.level));
         path_.push_back(tree_.key(node));
         const bool innermost = node.level + 1 == tree_.levels();
-        if (writing_.format != RowFormat::Csv) {
+        if (writing_.format != RowFormat::Csv)
             line(at);
-        } else if (innermost) {
-            for (const EvaluatedCell& key : path_) cell(textOfCell(key, nullptr));
-            cell(std::to_string(node.count));
-            for (std::size_t k = 0; k < terms_.size(); ++k) cell(textOfCell(grouped_.figure(k, at), nullptr));
-            out_ += "\r\n";
-            fresh_ = true;
-        }
+        else if (innermost)
+            csvLine(node.count, [&](std::size_t k) { return grouped_.figure(k, at); });
         if (auto sent = flush(); !sent) return sent;
         if (innermost) return recordsOf(node.first, node.count);
         for (std::size_t child = node.firstChild; child < node.endChild; ++child)
             if (auto done = group(child); !done) return done;
         return {};
+    }
+
+    template <class Summary>
+    void csvLine(std::int64_t count, const Summary& summary) {
+        for (const EvaluatedCell& key : path_) cell(textOfCell(key, nullptr));
+        cell(std::to_string(count));
+        for (std::size_t k = 0; k < terms_.size(); ++k) cell(textOfCell(summary(k), nullptr));
+        out_ += "\r\n";
+        fresh_ = true;
     }
 
     void line(std::size_t at) {
@@ -297,7 +301,8 @@ class GroupWriter {
         const auto summary = [&](std::size_t k) { return grouped_.total(k); };
         const auto count = static_cast<std::int64_t>(tree_.order->size());
         if (writing_.format == RowFormat::Jsonl) return json({{"kind", "total"}}, count, summary);
-        if (writing_.format == RowFormat::Csv) return;
+        // Beside groups it would be counted with them by whoever reads the file.
+        if (writing_.format == RowFormat::Csv) return tree_.levels() == 0 ? csvLine(count, summary) : void();
         out_ += "total";
         figures(count, summary);
     }

@@ -36,8 +36,8 @@ Result<void> writeRows(const Snapshot& snapshot, const std::vector<PlannedColumn
 
 /// Groups with their summaries, each followed by the groups or records in it, then the totals:
 /// {"kind":"group","level":0,"keys":["Done"],"count":12,"summaries":{"hours":"214.50"}}, {"kind":"total",…}. A key or
-/// summary that failed is {"error":"division by zero"}. CSV has a line for each innermost group and no records.
-/// `writing.limit` counts records only. `terms` are those that `grouped` was made with.
+/// summary that failed is {"error":"division by zero"}. CSV has a line for each innermost group, without groups one for
+/// all, and no records. `writing.limit` counts records only. `terms` are those that `grouped` was made with.
 Result<void> writeGroups(const Snapshot& snapshot, const GroupedRows& grouped, const std::vector<std::string>& keyNames,
                          const std::vector<SummaryRule>& terms, const std::vector<PlannedColumn>& columns,
                          const RowWriting& writing, const std::function<Result<void>(std::string_view)>& sink,

@@ -28,6 +28,34 @@ class OutputsTest : public QObject {
         write("words.txt", "not to be lost");
     }
 
+    /// Figures without groups are one line of CSV; beside groups there is none for all, which would be counted twice.
+    void figuresOfAllAreALineOfCsv() {
+        const QStringList figures{"rows",      file("yard.db"),
+                                  "--table",   "jobs",
+                                  "--summary", "COUNT(*) AS jobs, SUM(number) AS numbers, MAX(work)",
+                                  "--format",  "csv"};
+        const Ran all = run(figures);
+        QVERIFY2(all.code == 0, all.err.constData());
+        sqlite3* db = nullptr;
+        sqlite3_open(file("yard.db").toUtf8().constData(), &db);
+        sqlite3_stmt* statement = nullptr;
+        sqlite3_prepare_v2(db, "SELECT count(*), count(*), sum(number) FROM jobs", -1, &statement, nullptr);
+        sqlite3_step(statement);
+        QByteArray wanted = "count,jobs,numbers,MAX(work)\n";
+        for (int i = 0; i < 3; ++i)
+            wanted += QByteArray(reinterpret_cast<const char*>(sqlite3_column_text(statement, i))) + ",";
+        sqlite3_finalize(statement);
+        sqlite3_close(db);
+        QVERIFY2(all.out.startsWith(wanted) && all.out.count('\n') == 2, all.out.constData());
+        const Ran none = run(figures + QStringList{"--where", "number < 0"});
+        QCOMPARE(none.out, QByteArray("count,jobs,numbers,MAX(work)\n0,0,,\n"));
+        const Ran grouped = run(figures + QStringList{"--group", "status"});
+        qint64 jobs = 0;
+        for (const QByteArray& line : grouped.out.split('\n').mid(1))
+            if (!line.isEmpty()) jobs += line.split(',').at(1).toLongLong();
+        QCOMPARE(jobs, 60);
+    }
+
     /// The library that talks to servers is looked up when one is opened: without it all else goes on, and that says
     /// what is missing and where it comes from.
     void aMachineWithoutTheLibraryOfServers() {
