@@ -48,7 +48,7 @@ std::string periodRule(const std::string& period, const std::string& day) {
     const std::string unit = period.ends_with("month") ? "MONTH" : "YEAR";
     const std::string moved =
         shift == 0 ? std::string(today) : fmt::format("{} {} INTERVAL '1' {}", today, shift < 0 ? '-' : '+', unit);
-    const std::string year = fmt::format("EXTRACT(YEAR FROM {}) = EXTRACT(YEAR FROM {})", day, moved);
+    std::string year = fmt::format("EXTRACT(YEAR FROM {}) = EXTRACT(YEAR FROM {})", day, moved);
     if (unit == "YEAR") return year;
     return fmt::format("{} AND EXTRACT(MONTH FROM {}) = EXTRACT(MONTH FROM {})", year, day, moved);
 }
@@ -276,7 +276,7 @@ class Reader {
 };
 
 std::string testRule(const Condition& c, const TableSchema& schema) {
-    const std::string field = fieldInRule(c.field);
+    std::string field = fieldInRule(c.field);
     const auto known = schema.find(c.field);
     const Type type = known ? schema.field(*known).type : Type::Text;
     const auto value = [&](std::size_t i) {
@@ -401,7 +401,7 @@ std::string ruleOf(const Condition& c, const TableSchema& schema) {
     switch (c.kind) {
         case ConditionKind::Rule: return c.rule;
         case ConditionKind::Test: {
-            const std::string rule = testRule(c, schema);
+            std::string rule = testRule(c, schema);
             if (!c.negated) return rule;
             if (c.test == Test::IsEmpty) return fieldInRule(c.field) + " IS NOT NULL";
             if (c.test == Test::IsTrue) return "NOT " + rule;
@@ -468,7 +468,7 @@ std::string sentenceOf(const Condition& c, const TableSchema& schema, const Desi
     const bool isDay = known && hasDay(schema.field(*known).type);
     const std::string is = c.negated ? "is not" : "is";
     switch (c.test) {
-        case Test::Equal: return fmt::format("{} {} {}", heading, is, value(0));
+        case Test::Equal:
         case Test::Is: return fmt::format("{} {} {}", heading, is, value(0));
         case Test::NotEqual: return fmt::format("{} is not {}", heading, value(0));
         case Test::Less: return fmt::format("{} {} {} {}", heading, is, isDay ? "before" : "under", value(0));
