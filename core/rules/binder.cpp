@@ -592,7 +592,8 @@ class Binder {
             case Op::Least: {
                 auto common = unified(children, "they must be of one kind");
                 if (!common) return common.error();
-                return make(shape.op, commonType(*common, children), std::move(children), range);
+                const RuleType one = commonType(*common, children);
+                return make(shape.op, one, std::move(children), range);
             }
             case Op::NullIf: {
                 std::vector<Ref> both = children;

@@ -13,6 +13,7 @@
 
 #include "grid/api/record_changes.h"
 
+class QGridLayout;
 class QLabel;
 class QPushButton;
 class QScrollArea;

@@ -23,6 +23,8 @@ namespace jollyrow {
 
 class Grid;
 class FieldBox;
+class Record;
+class RecordEdit;
 
 class RecordSheet final : public QWidget {
     Q_OBJECT

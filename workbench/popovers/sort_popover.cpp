@@ -212,7 +212,8 @@ QWidget* SortPopover::keyCard(std::size_t index) {
     connect(direction, &SegmentedSwitch::chosen, this, [this, index](int chosen) {
         auto keys = design_.sort;
         keys[index].direction = chosen == 0 ? Direction::Ascending : Direction::Descending;
-        setKeys(std::move(keys), tr("Sort by %1").arg(headingOf(keys[index].field)));
+        const QString label = tr("Sort by %1").arg(headingOf(keys[index].field));
+        setKeys(std::move(keys), label);
     });
     connect(empties, &SegmentedSwitch::chosen, this, [this, index](int chosen) {
         auto keys = design_.sort;

@@ -7,6 +7,9 @@
 #include "workbench/app/design_change.h"
 #include "workbench/popovers/popover.h"
 
+class QComboBox;
+class QHBoxLayout;
+
 namespace jollyrow {
 
 class Grid;

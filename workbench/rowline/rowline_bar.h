@@ -11,6 +11,8 @@
 
 #include "core/rows/snapshot.h"
 
+class QVariantAnimation;
+
 namespace jollyrow {
 
 /// One station, as values.
@@ -83,7 +85,7 @@ class RowlineBar final : public QWidget {
     std::vector<Station> stations_;
     CurrentShape shape_;
     std::vector<double> shownThickness_;  ///< eases towards the shape's
-    class QVariantAnimation* easing_;
+    QVariantAnimation* easing_;
     std::optional<Stage> open_;
     std::optional<QString> designColumn_;
     int hovered_ = -1;
