@@ -104,7 +104,7 @@ bool takeFraction(std::string_view& text, int count, Fields& fields) {
     return true;
 }
 
-/// X: +02, +0230 or Z; XX: +0200; XXX: +02:00. The small letters have no Z.
+/// One X: +02, +0230 or Z; two of them: +0200; three: +02:00. The small letters have no Z.
 bool takeOffset(std::string_view& text, const Piece& piece, Fields& fields) {
     if (piece.letter == 'X' && text.starts_with('Z')) return text.remove_prefix(1), true;
     if (text.empty() || (text[0] != '+' && text[0] != '-')) return false;

@@ -16,7 +16,7 @@ namespace jollyrow {
 enum class PatternKind : std::uint8_t { Date, Time, Timestamp, Instant };
 
 /// Letters: y yy yyyy, M MM MMM (Jan) MMMM (January), d dd, H HH (0–23), h hh with a (AM, PM), m mm, s ss, S… (parts of
-/// a second), X XX XXX and x xx xxx (offset from UTC; X writes Z for none). Letters that mean themselves stand in
+/// a second), one to three X or x (offset from UTC; X writes Z for none). Letters that mean themselves stand in
 /// apostrophes. The error says what is wrong and where.
 Result<PatternKind> checkDatePattern(std::string_view pattern);
 

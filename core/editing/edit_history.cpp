@@ -84,6 +84,7 @@ std::optional<EditStep> EditHistory::redo() {
 
 void EditHistory::given(SourceRow row, const std::map<FieldIndex, Value>& values) {
     const auto give = [&](EditStep& step) {
+        for (EditStep::Removed& record : step.inserted) record.wasStored = record.wasStored || record.row == row;
         for (EditStep::Cell& cell : step.cells) {
             if (cell.row != row || !cell.isUntyped) continue;
             cell.isUntyped = false;

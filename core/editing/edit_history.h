@@ -31,6 +31,7 @@ struct EditStep {
     struct Removed {
         SourceRow row{};
         std::vector<std::pair<FieldIndex, Value>> values;  ///< to insert it again, keys with them
+        bool wasStored = false;                            ///< made again it is saved at once; a draft is one again
     };
     std::string label;  ///< for an undo list; "" = none
     std::vector<Cell> cells;
@@ -67,8 +68,8 @@ class EditHistory final {
     std::optional<EditStep> redo();
     /// Between undo() or redo() and done(), note() is deaf.
     void setReplaying(bool replaying) { replaying_ = replaying; }
-    /// A record that was made here is stored: fields that nobody had typed into before were given these values; those
-    /// that were typed into count as empty before.
+    /// A record that was made here is stored by now: fields that nobody had typed into before were given these values;
+    /// those that were typed into count as empty before.
     void given(SourceRow row, const std::map<FieldIndex, Value>& values);
     /// A record stands on another row: it was inserted again.
     void moved(SourceRow from, SourceRow to);

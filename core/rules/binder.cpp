@@ -136,9 +136,7 @@ class Binder {
             if (!common) {
                 common = k;
                 example = ref;
-            } else if (isNumber(*common) && isNumber(k)) {
-                common = std::max(*common, k);
-            } else if (hasDay(*common) && hasDay(k)) {
+            } else if ((isNumber(*common) && isNumber(k)) || (hasDay(*common) && hasDay(k))) {
                 common = std::max(*common, k);
             } else if (*common != k) {
                 return fail(program_.code[ref].range,

@@ -48,6 +48,7 @@ Result<SourceRow> Session::insert(const std::vector<std::pair<FieldIndex, Value>
 /// What is written to have a record again, or one like it.
 std::vector<std::pair<FieldIndex, Value>> Session::valuesToInsert(SourceRow row, bool withKeys) const {
     std::vector<std::pair<FieldIndex, Value>> values;
+    const bool isStored = journal_.isStored(row);
     for (std::size_t i = 0; i < schema_.storedFields(); ++i) {
         const auto index = static_cast<FieldIndex>(i);
         const FieldSchema& field = schema_.fields[i];
@@ -55,6 +56,7 @@ std::vector<std::pair<FieldIndex, Value>> Session::valuesToInsert(SourceRow row,
         if (field.join != 0 || field.generated || !column) continue;
         if (!withKeys && (field.unique || field.primaryKeyRank != 0)) continue;
         const CellEdit* edit = edits()->find(row, index);
+        if (!edit && !isStored) continue;  // of a draft what nobody has typed into is the database's to give
         Value value = edit ? edit->value : column->value(row);
         // Empty ones, too: left out they would get the database's default. Of what fits no type the text as it stands.
         const auto* odd = std::get_if<Unfit>(&value);
@@ -106,10 +108,12 @@ void Session::remove(const std::vector<SourceRow>& rows) {
         if (fate && (fate->change == RecordChange::Delete || fate->state == EditState::Saving)) continue;
         if (!fate && raw(row) >= table_->loaded()) continue;  // no record
         // What is not known whole is not made again in part.
-        const bool comesBack = !journal_.isStored(row) || isKnownWhole(*table_, edits().get(), row);
-        step.removed.push_back({row, comesBack ? valuesToInsert(row, true) : decltype(EditStep::Removed::values){}});
+        const bool isStored = journal_.isStored(row);
+        const bool comesBack = !isStored || isKnownWhole(*table_, edits().get(), row);
+        step.removed.push_back(
+            {row, comesBack ? valuesToInsert(row, true) : decltype(EditStep::Removed::values){}, isStored});
         changed.push_back(row);
-        if (!journal_.isStored(row)) {
+        if (!isStored) {
             next->setRecord(row, {});
             history_.noteGone({&row, 1});
             continue;
@@ -377,11 +381,11 @@ bool Session::apply(const EditStep& step, bool back) {
         if (fate && fate->change == RecordChange::Delete && fate->state != EditState::Saved) {
             revert(record.row);
             done = true;
-        } else if ((back && record.values.empty()) || !history_.isGoneByUs(record.row)) {
+        } else if ((back && record.wasStored && record.values.empty()) || !history_.isGoneByUs(record.row)) {
             continue;  // it cannot be made again as it was; or somebody else has deleted it, or given it another key
         } else if (auto again = insert(record.values)) {
             history_.moved(record.row, *again);
-            made.push_back(*again);
+            if (record.wasStored) made.push_back(*again);
             done = true;
         }
     }

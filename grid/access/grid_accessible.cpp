@@ -7,8 +7,8 @@
 #include <QAccessibleWidget>
 
 #include "grid/faces/cell_face.h"
-#include "grid/paint/edit_marks.h"
 #include "grid/inside/grid_private.h"
+#include "grid/paint/edit_marks.h"
 
 namespace jollyrow {
 
@@ -167,8 +167,11 @@ class AccessibleHeading final : public GridPart {
             const PlannedTier& tier = d().context.plannedTier(*hit_.tier);
             if (kind == QAccessible::Name) return QString::fromStdString(tier.design.heading);
             if (kind != QAccessible::Description) return {};
-            return tier.design.folded ? Grid::tr("heading over columns, folded, %n hidden", nullptr, tier.foldedAway)
-                                      : Grid::tr("heading over %n column(s)", nullptr, tier.end - tier.first);
+            return tier.design.folded
+                       ? Grid::tr("heading over columns, folded, %n hidden", nullptr, tier.foldedAway)
+                       : Grid::tr("heading over %n column(s)", nullptr, tier.end - tier.first)
+                             .replace(QStringLiteral("column(s)"),
+                                      tier.end - tier.first == 1 ? Grid::tr("column") : Grid::tr("columns"));
         }
         const PlannedColumn& column = d().context.planned(*hit_.column);
         const QString path = tierNames(design, column.design.tier);

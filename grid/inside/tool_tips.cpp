@@ -16,7 +16,9 @@ QString withArticle(Type type) {
 Tip tipOfTier(const PlannedTier& tier, const QRect& area) {
     QString text = QString::fromStdString(tier.design.toolTip.empty() ? tier.design.heading : tier.design.toolTip);
     if (tier.foldedAway > 0)
-        text += Grid::tr("\n%n column(s) folded away; a click on the mark brings them back.", nullptr, tier.foldedAway);
+        text +=
+            Grid::tr("\n%n column(s) folded away; a click on the mark brings them back.", nullptr, tier.foldedAway)
+                .replace(QStringLiteral("column(s)"), tier.foldedAway == 1 ? Grid::tr("column") : Grid::tr("columns"));
     return {text, area};
 }
 

@@ -9,6 +9,8 @@
 
 #include <sqlite3.h>
 
+#include "tests/stored_text.h"
+
 namespace {
 struct Ran {
     int code = -1;
@@ -387,14 +389,7 @@ class CommandsTest : public QObject {
         sqlite3_open(db().toUtf8().constData(), &handle);
         return handle;
     }
-    static QString one(sqlite3* handle, const char* sql) {
-        sqlite3_stmt* statement = nullptr;
-        sqlite3_prepare_v2(handle, sql, -1, &statement, nullptr);
-        sqlite3_step(statement);
-        const QString out = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
-        sqlite3_finalize(statement);
-        return out;
-    }
+    static QString one(sqlite3* handle, const char* sql) { return jollyrow::test::storedText(handle, sql); }
     QTemporaryDir folder_;
 };
 

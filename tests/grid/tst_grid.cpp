@@ -15,6 +15,7 @@
 #include "core/sources/source.h"
 #include "grid/api/grid.h"
 #include "grid/editors/message_strip.h"
+#include "tests/stored_text.h"
 
 using namespace jollyrow;
 
@@ -368,17 +369,7 @@ class GridTest : public QObject {
         if (sqlite3_exec(db, sql, nullptr, nullptr, &message) != SQLITE_OK) qFatal("%s", message);
         sqlite3_close(db);
     }
-    QString value(const QString& sql) {
-        sqlite3* db = nullptr;
-        sqlite3_open(path_.toUtf8().constData(), &db);
-        sqlite3_stmt* statement = nullptr;
-        sqlite3_prepare_v2(db, sql.toUtf8().constData(), -1, &statement, nullptr);
-        sqlite3_step(statement);
-        const QString out = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
-        sqlite3_finalize(statement);
-        sqlite3_close(db);
-        return out;
-    }
+    QString value(const QString& sql) { return test::storedText(path_, sql.toUtf8().constData()); }
     std::unique_ptr<QTemporaryDir> folder_;
     QString path_;
     std::unique_ptr<Grid> grid_;

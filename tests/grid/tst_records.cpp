@@ -4,6 +4,7 @@
 #include "core/columns/civil.h"
 #include "grid/api/record.h"
 #include "tests/grid/grid_fixture.h"
+#include "tests/stored_text.h"
 
 using namespace jollyrow;
 
@@ -178,17 +179,7 @@ class RecordsTest : public QObject {
         if (sqlite3_exec(other, sql, nullptr, nullptr, &message) != SQLITE_OK) qFatal("%s", message);
         sqlite3_close(other);
     }
-    QString stored(const char* sql) {
-        sqlite3* other = nullptr;
-        sqlite3_open(fixture_->path.toLocal8Bit().constData(), &other);
-        sqlite3_stmt* statement = nullptr;
-        sqlite3_prepare_v2(other, sql, -1, &statement, nullptr);
-        sqlite3_step(statement);
-        const QString out = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
-        sqlite3_finalize(statement);
-        sqlite3_close(other);
-        return out;
-    }
+    QString stored(const char* sql) { return test::storedText(fixture_->path, sql); }
     std::unique_ptr<GridFixture> fixture_;
 };
 

@@ -6,6 +6,7 @@
 #include <QtWidgets>
 
 #include "tests/grid/grid_fixture.h"
+#include "tests/stored_text.h"
 
 namespace jollyrow {
 
@@ -94,11 +95,7 @@ class WindowHelpers {
     }
     QString stored(const char* sql) {
         sqlite3* other = connection();
-        sqlite3_stmt* statement = nullptr;
-        sqlite3_prepare_v2(other, sql, -1, &statement, nullptr);
-        sqlite3_step(statement);
-        const QString out = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
-        sqlite3_finalize(statement);
+        const QString out = test::storedText(other, sql);
         sqlite3_close(other);
         return out;
     }

@@ -183,6 +183,54 @@ class RecordsTest : public QObject {
         QVERIFY2(f_->failures.isEmpty(), qPrintable(f_->failures));
     }
 
+    /// A new record that is let go and taken back, or doubled before it is saved, says no more than was typed: what was
+    /// not, the database gives; what was said to be empty stays so.
+    void aDraftThatIsMadeAgainSaysWhatWasTyped_data() {
+        QTest::addColumn<int>("how");
+        int n = 0;
+        for (const char* how :
+             {"deleted and undone", "deleted, undone, undone, redone", "doubled", "a stored one doubled"})
+            QTest::newRow(how) << n++;
+    }
+    void aDraftThatIsMadeAgainSaysWhatWasTyped() {
+        QFETCH(int, how);
+        QVERIFY(f_->open());
+        if (how == 3) {  // what the database holds is copied, also where it holds nothing
+            f_->run("UPDATE jobs SET hours = NULL WHERE number = 20");
+            QVERIFY(f_->reload());
+            const auto made = session().duplicate(f_->row(20));
+            QVERIFY(made.ok());
+            QCOMPARE(session().save({*made}), std::size_t{1});
+            QVERIFY(f_->settled());
+            QCOMPARE(f_->stored("SELECT work || coalesce(hours, '-') FROM jobs WHERE number > 40"), QString("caulk-"));
+            return;
+        }
+        const auto row = session().insert({{f_->field("work"), text("w")}, {f_->field("vessel"), Value(Empty{})}});
+        QVERIFY(row.ok());
+        session().edit(*row, f_->field("tag"), text("free"));
+        QVERIFY(f_->shows("10,20,30,40,-"));
+        if (how == 2) {
+            QVERIFY(session().duplicate(*row).ok());
+        } else {
+            session().remove({*row});
+            QVERIFY(f_->shows("10,20,30,40"));
+            QVERIFY(session().undo());
+        }
+        if (how == 1) {
+            QVERIFY(f_->shows("10,20,30,40,-"));
+            QVERIFY(session().undo());  // the tag
+            QVERIFY(session().redo());
+        }
+        session().saveAll();
+        QVERIFY(f_->settled());
+        const QString one = "w|1.5|free|-";
+        QCOMPARE(
+            f_->stored("SELECT group_concat(work || '|' || coalesce(hours, '-') || '|' || coalesce(tag, '-') || '|' "
+                       "|| coalesce(vessel, '-'), ' ') FROM (SELECT * FROM jobs WHERE number > 40 ORDER BY number)"),
+            how == 2 ? one + " w|1.5|-|-" : one);  // a unique value is not doubled
+        QVERIFY2(f_->failures.isEmpty(), qPrintable(f_->failures));
+    }
+
     /// Typed while the record is on its way to the database, and taken back after that has given the field a value:
     /// that is what it goes back to. Before, nobody knows.
     void whatIsTypedWhileARecordIsMadeGoesBackToWhatItWasGiven() {

@@ -12,6 +12,7 @@
 #include "core/design/make_design.h"
 #include "core/session/session.h"
 #include "tests/session/inbox.h"
+#include "tests/stored_text.h"
 
 namespace jollyrow {
 
@@ -97,11 +98,7 @@ class SessionFixture {
     }
     QString stored(const char* sql) {
         sqlite3* db = connection();
-        sqlite3_stmt* statement = nullptr;
-        sqlite3_prepare_v2(db, sql, -1, &statement, nullptr);
-        sqlite3_step(statement);
-        const QString text = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
-        sqlite3_finalize(statement);
+        const QString text = test::storedText(db, sql);
         sqlite3_close(db);
         return text;
     }

@@ -12,6 +12,7 @@
 #include "core/session/session.h"
 #include "tests/hasty.h"
 #include "tests/session/inbox.h"
+#include "tests/stored_text.h"
 
 using namespace jollyrow;
 
@@ -484,18 +485,7 @@ class SessionTest : public QObject {
         if (sqlite3_exec(db, sql, nullptr, nullptr, &message) != SQLITE_OK) qFatal("%s", message);
         sqlite3_close(db);
     }
-    QString stored(const char* sql) {
-        sqlite3* db = nullptr;
-        sqlite3_open(path_.toUtf8().constData(), &db);
-        sqlite3_busy_timeout(db, 5000);
-        sqlite3_stmt* statement = nullptr;
-        sqlite3_prepare_v2(db, sql, -1, &statement, nullptr);
-        sqlite3_step(statement);
-        const QString text = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
-        sqlite3_finalize(statement);
-        sqlite3_close(db);
-        return text;
-    }
+    QString stored(const char* sql) { return test::storedText(path_, sql); }
 
     std::unique_ptr<QTemporaryDir> folder_;
     QString path_;

@@ -11,6 +11,7 @@
 
 #include "core/design/design_file.h"
 #include "core/sources/source.h"
+#include "tests/stored_text.h"
 
 using namespace jollyrow;
 
@@ -23,17 +24,7 @@ void run(const QString& path, const char* sql) {
     sqlite3_close(db);
 }
 
-QString one(const QString& path, const char* sql) {
-    sqlite3* db = nullptr;
-    sqlite3_open(path.toUtf8().constData(), &db);
-    sqlite3_stmt* statement = nullptr;
-    sqlite3_prepare_v2(db, sql, -1, &statement, nullptr);
-    sqlite3_step(statement);
-    const QString out = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
-    sqlite3_finalize(statement);
-    sqlite3_close(db);
-    return out;
-}
+QString one(const QString& path, const char* sql) { return test::storedText(path, sql); }
 
 /// Forks `work`, which reports each thing it is sure of by writing its number; kills it after a while; the last number.
 template <class Work>

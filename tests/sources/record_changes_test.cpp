@@ -8,6 +8,7 @@
 #include <sqlite3.h>
 
 #include "core/sources/source.h"
+#include "tests/stored_text.h"
 
 using namespace jollyrow;
 
@@ -367,17 +368,7 @@ class RecordChangesTest : public QObject {
         if (sqlite3_exec(db, sql, nullptr, nullptr, &message) != SQLITE_OK) qFatal("%s", message);
         sqlite3_close(db);
     }
-    QString value(const char* sql) {
-        sqlite3* db = nullptr;
-        sqlite3_open(path_.c_str(), &db);
-        sqlite3_stmt* statement = nullptr;
-        sqlite3_prepare_v2(db, sql, -1, &statement, nullptr);
-        sqlite3_step(statement);
-        const QString out = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
-        sqlite3_finalize(statement);
-        sqlite3_close(db);
-        return out;
-    }
+    QString value(const char* sql) { return test::storedText(QString::fromStdString(path_), sql); }
     std::unique_ptr<QTemporaryDir> folder_;
     std::string path_;
 };

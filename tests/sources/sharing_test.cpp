@@ -13,6 +13,7 @@
 #include "core/sources/source.h"
 #include "core/sources/sqlite/file_gate.h"
 #include "core/sources/sqlite/sqlite_connection.h"
+#include "tests/stored_text.h"
 
 using namespace jollyrow;
 
@@ -204,11 +205,7 @@ class SharingTest : public QObject {
     }
     QString stored(const char* sql) const {
         sqlite3* db = connection(kPatience);
-        sqlite3_stmt* statement = nullptr;
-        sqlite3_prepare_v2(db, sql, -1, &statement, nullptr);
-        sqlite3_step(statement);
-        const QString text = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
-        sqlite3_finalize(statement);
+        const QString text = test::storedText(db, sql);
         sqlite3_close(db);
         return text;
     }

@@ -17,6 +17,7 @@
 #include "grid/records/change_list.h"
 #include "grid/sheet/field_box.h"
 #include "grid/sheet/record_sheet.h"
+#include "tests/stored_text.h"
 #include "tests/workbench/open_window.h"
 #include "workbench/build/build_page.h"
 #include "workbench/controls/segmented_switch.h"
@@ -51,17 +52,7 @@ class ChecksWorkbenchTest : public QObject {
         return std::any_of(labels.begin(), labels.end(), [&](const QLabel* l) { return l->text().contains(words); });
     }
     /// What stands in the database itself.
-    QString stored(const char* sql) {
-        sqlite3* db = nullptr;
-        sqlite3_open(database_.toUtf8().constData(), &db);
-        sqlite3_stmt* statement = nullptr;
-        sqlite3_prepare_v2(db, sql, -1, &statement, nullptr);
-        sqlite3_step(statement);
-        const QString text = QString::fromUtf8(reinterpret_cast<const char*>(sqlite3_column_text(statement, 0)));
-        sqlite3_finalize(statement);
-        sqlite3_close(db);
-        return text;
-    }
+    QString stored(const char* sql) { return test::storedText(database_, sql); }
 
   private Q_SLOTS:
     void initTestCase() {

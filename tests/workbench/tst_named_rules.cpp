@@ -257,6 +257,26 @@ class NamedRulesTest : public QObject {
         QTRY_COMPARE(lines(), 500);
     }
 
+    /// What a file says that no choice of ours does is not shown as another, nor changed by looking at it.
+    void anOperatorForOtherTypesIsNotSaidToBeForAll() {
+        const Design opened = document().design();
+        Design next = opened;
+        next.operators = {
+            {"is_even", "is even", {}, "MOD(value, 2) = 0", {Type::Integer}},
+            {"is_set", "is set", {}, "value IS NOT NULL", {}},
+            {"is_late", "is late", {}, "value < CURRENT_DATE", {Type::Date, Type::Timestamp, Type::Instant}}};
+        document().apply(next, "Operators");
+        build().openOperators();
+        QStringList said;
+        for (const QComboBox* box : popover<OperatorsPopover>()->findChildren<QComboBox*>())
+            if (box->accessibleName() == "Offered for")
+                said << (box->currentIndex() < 0 ? box->placeholderText() : box->currentText());
+        QCOMPARE(said, (QStringList{"other types", "all columns", "dates"}));
+        build().closePopover();
+        QVERIFY(document().design() == next);
+        undoAll(opened);
+    }
+
     void ownOperatorsAndSortRules() {
         const Design opened = document().design();
         build().openOperators();

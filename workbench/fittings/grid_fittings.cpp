@@ -345,9 +345,12 @@ void GridFittings::setContent(const FittingsContent& content) {
         std::count_if(design_.styles.begin(), design_.styles.end(), [](const StyleDesign& s) { return s.on; });
     const QString styles =
         design_.styles.empty() ? tr("no styles") : tr("%1 of %2 styles on").arg(on).arg(design_.styles.size());
-    stylesNote_->setText(design_.banners.empty()
+    const auto banners = static_cast<int>(design_.banners.size());
+    stylesNote_->setText(banners == 0
                              ? styles
-                             : tr("%1, %n banner(s)", nullptr, static_cast<int>(design_.banners.size())).arg(styles));
+                             : tr("%1, %n banner(s)", nullptr, banners)
+                                   .arg(styles)
+                                   .replace(QStringLiteral("banner(s)"), banners == 1 ? tr("banner") : tr("banners")));
     filling_ = false;
 }
 

@@ -303,10 +303,13 @@ QComboBox* OperatorsPopover::offerBox(const OperatorDesign& known, QWidget* card
     auto* offered = new PickBox(card);
     offered->setAccessibleName(tr("Offered for"));
     offered->setFixedWidth(112);
+    offered->setPlaceholderText(tr("other types"));  // a design file may name any
+    int chosen = -1;
     for (const Offer& offer : offers()) {
+        if (offer.types == known.types) chosen = offered->count();
         offered->addItem(NamedPopover::tr(offer.words));
-        if (offer.types == known.types) offered->setCurrentIndex(offered->count() - 1);
     }
+    offered->setCurrentIndex(chosen);
     return offered;
 }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "workbench/popovers/sort_popover.h"
 
+#include <fmt/format.h>
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -99,7 +100,7 @@ std::string SortPopover::firstRule() const {
     for (const FieldSchema& field : schema_.fields)
         if (field.type == Type::Date && field.join == 0) {
             const std::string name = fieldInRule(field.name);
-            return "EXTRACT(MONTH FROM " + name + ") * 100 + EXTRACT(DAY FROM " + name + ")";
+            return fmt::format("EXTRACT(MONTH FROM {0}) * 100 + EXTRACT(DAY FROM {0})", name);
         }
     for (const FieldSchema& field : schema_.fields)
         if (field.type == Type::Text) return "CHAR_LENGTH(" + fieldInRule(field.name) + ")";
@@ -128,7 +129,7 @@ DesignChange changeTo(const Design& next) {
 
 void SortPopover::take(Design next, const QString& label) {
     // Later: the widget that asked is still in its handler.
-    QTimer::singleShot(0, this, [this, next, label] {
+    QTimer::singleShot(0, this, [this, next = std::move(next), label] {
         design_ = next;
         rebuild();
         Q_EMIT changed(changeTo(next), label);

@@ -547,6 +547,7 @@ static Result<std::shared_ptr<const Table>> loadState(const std::string& path, c
     auto first = open(path, OpenMode::ReadOnly);
     if (!first) return first.error();
     const FileGate::Reading reading(FileGate::of(fileOf(first->get())), cancel);
+    if (cancel.requested()) return Error{ErrorCode::Cancelled, "Loading was cancelled."};
     auto state = openState(std::move(*first), path);
     if (!state) return state.error();
     // Within the transaction: the schema is that of the records.
