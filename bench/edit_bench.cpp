@@ -194,7 +194,7 @@ std::vector<Figure> benchEditing(const Setting& setting) {
         limit("an edit to its repaint, grouped, filtered, sorted", "at most 8 ms", 8, setting.rounds * 4, [&] {
             const SourceRow row = form.row(++turn * 7);
             const double took = timed([&] {
-                form.session().edit(row, form.field("hours"), Decimal{300 + turn, 2});
+                form.session().records().edit(row, form.field("hours"), Decimal{300 + turn, 2});
                 grid.viewport()->repaint();
             });
             form.settle();
@@ -204,7 +204,7 @@ std::vector<Figure> benchEditing(const Setting& setting) {
     std::vector<SourceRow> made;
     const auto insert = [&] {
         const std::int64_t before = grid.snapshot()->recordCount();
-        const auto row = form.session().insert({{form.field("hours"), Decimal{500, 2}}});
+        const auto row = form.session().records().insert({{form.field("hours"), Decimal{500, 2}}});
         made.push_back(*row);
         form.until(before + 1);
     };
@@ -217,7 +217,7 @@ std::vector<Figure> benchEditing(const Setting& setting) {
         const std::int64_t before = grid.snapshot()->recordCount();
         const SourceRow row = form.row(++turn * 5);
         return timed([&] {
-            form.session().remove({row});
+            form.session().records().remove({row});
             form.until(before - 1);
         });
     }));
@@ -227,7 +227,7 @@ std::vector<Figure> benchEditing(const Setting& setting) {
         for (std::int64_t i = 0; i < std::min<std::int64_t>(10'000, count / 2); ++i)
             cells.push_back({form.row(i + 100), form.field("hours"), Value(Decimal{1000 + turn, 2})});
         const double took = timed([&] {
-            form.session().edit(cells);
+            form.session().records().edit(cells);
             grid.viewport()->repaint();
         });
         form.settle();

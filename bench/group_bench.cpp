@@ -153,7 +153,7 @@ std::vector<Figure> benchGroupFrames(const Setting& setting) {
                   edited = (edited + 7919) % static_cast<std::uint32_t>(setting.rows);
                   const auto before = grouped.snapshot()->groups;
                   const double ms = timed([&] {
-                      grouped.session().edit(static_cast<SourceRow>(edited), hours, Decimal{1000 + ++value, 2});
+                      grouped.session().records().edit(static_cast<SourceRow>(edited), hours, Decimal{1000 + ++value, 2});
                       while (grouped.snapshot()->groups == before) QCoreApplication::processEvents();
                   });
                   (void)QTest::qWaitFor([&] { return grouped.unsavedEdits() == 0; }, kPatience);

@@ -187,13 +187,13 @@ double reloadPause(const Setting& setting) {
     std::vector<CellWrite> cells;
     for (std::int64_t line = 0; hours && line < last; line += std::max<std::int64_t>(1, last / 100))
         cells.push_back({session.snapshot()->line(static_cast<ViewLine>(line)).row, *hours, Value(Decimal{1, 2})});
-    session.edit(cells);
+    session.records().edit(cells);
     longestTurn([&] { return session.snapshot()->edits->count(EditState::Saving) == 0; });
     const std::int64_t selected = grid.selectedCount();
     session.reload();
     const double longest = longestTurn([&] { return !session.isLoading(); });
     const bool kept =
-        grid.selectedCount() == selected && selected == last + 1 && session.unsavedEdits() == cells.size();
+        grid.selectedCount() == selected && selected == last + 1 && session.records().unsaved() == cells.size();
     return kept ? longest : -1;
 }
 

@@ -68,7 +68,7 @@ void ObjectsLink::told(const std::vector<ElsewhereChange>& changes) {
     // Whether the load under way has read them before or after is not known: they are looked at again behind it.
     if (session_.isLoading())
         for (const ElsewhereChange& change : changes) whileLoading_.insert(std::get<std::int64_t>(change.key.at(0)));
-    const bool isShown = !changes.empty() && session_.takeElsewhere(changes, askAgain);
+    const bool isShown = !changes.empty() && session_.elsewhere().take(changes, askAgain);
     if (isShown) return;
     if (session_.isLoading())
         isReloadDue_ = true;

@@ -1,23 +1,32 @@
 // SPDX-License-Identifier: MIT
-// What a session's user typed and did not save, kept from crashes; and taken up again. Covered by
-// tests/session/drafts_test.cpp.
+// Covered by tests/session/drafts_test.cpp.
+#include "core/session/session_drafts.h"
+
 #include <algorithm>
 #include <filesystem>
+#include <memory>
 
 #include "core/base/source_address.h"
-#include "core/session/session.h"
 
 namespace jollyrow {
 
-void Session::setDraftFolder(std::string folder) { draftFolder_ = std::move(folder); }
+SessionDrafts::SessionDrafts(BoundRecords& bound, RecordFinder& finder, EditedView& view, const RecordLoading& loading,
+                             SessionRecords& records)
+    : bound_(bound), finder_(finder), view_(view), loading_(loading), records_(records), keeper_(bound.post, hooks()) {
+    bound_.journal.setPreparing([this](std::span<const SourceRow> rows) {
+        sync();  // the records are kept before their keys are
+        return keeper_.preparing(rows);
+    });
+}
 
-void Session::beginDrafts() {
-    const bool isKept = schema_.writable && !schema_.fields.empty() && table_->schema.name == schema_.name;
+void SessionDrafts::begin() {
+    const bool isKept =
+        bound_.schema.writable && !bound_.schema.fields.empty() && bound_.table->schema.name == bound_.schema.name;
     std::error_code failed;
-    const std::string address = sourcePath_.empty() || isServerAddress(sourcePath_)
-                                    ? sourcePath_
-                                    : std::filesystem::weakly_canonical(sourcePath_, failed).string();
-    drafts_.begin(isKept ? draftFolder_ : std::string(), address, schema_.name);
+    const std::string address = bound_.sourcePath.empty() || isServerAddress(bound_.sourcePath)
+                                    ? bound_.sourcePath
+                                    : std::filesystem::weakly_canonical(bound_.sourcePath, failed).string();
+    keeper_.begin(isKept ? folder_ : std::string(), address, bound_.schema.name);
 }
 
 namespace {
@@ -27,41 +36,38 @@ bool isOurs(const KeptCell& cell, const Value& stored) {
 }
 }  // namespace
 
-DraftKeeper::Hooks Session::draftHooks() {
+DraftKeeper::Hooks SessionDrafts::hooks() {
     DraftKeeper::Hooks hooks;
-    hooks.onFailure = [this](const Error& error) {
-        if (listener_.onFailure) listener_.onFailure(error);
-    };
-    hooks.onLeft = [this] { tellLeftDrafts(); };
+    hooks.onFailure = [this](const Error& error) { bound_.fail(error); };
+    hooks.onLeft = [this] { tellLeft(); };
     hooks.onKept = [this](std::uint64_t) {
-        if (isKept() && listener_.onDraftsKept) listener_.onDraftsKept();
+        if (isKept() && bound_.listener.onDraftsKept) bound_.listener.onDraftsKept();
     };
     return hooks;
 }
 
-/// Told when all records are there, for only then can be said what has become of each.
-void Session::tellLeftDrafts() {
-    if (!table_->complete || isLoading() || drafts_.left().empty()) return;
+void SessionDrafts::tellLeft() {
+    if (!bound_.table->complete || loading_.isLoading() || keeper_.left().empty()) return;
     // The answer to a save may have come too late for its session.
     std::vector<std::string> stored;
-    for (const LeftDraft& left : leftDrafts())
-        if (left.state == LeftState::Stored) stored.push_back(left.record.id);
-    drafts_.letGo(stored);
-    syncDrafts();
-    if (!drafts_.left().empty() && listener_.onDraftsLeft) listener_.onDraftsLeft();
+    for (const LeftDraft& draft : left())
+        if (draft.state == LeftState::Stored) stored.push_back(draft.record.id);
+    keeper_.letGo(stored);
+    sync();
+    if (!keeper_.left().empty() && bound_.listener.onDraftsLeft) bound_.listener.onDraftsLeft();
 }
 
-std::vector<Session::LeftDraft> Session::leftDrafts() const {
+std::vector<LeftDraft> SessionDrafts::left() const {
     std::vector<LeftDraft> all;
-    for (const KeptRecord& record : drafts_.left()) {
+    for (const KeptRecord& record : keeper_.left()) {
         LeftDraft left{record, std::nullopt, LeftState::Ready};
         if (record.change == RecordChange::Insert && !record.made.empty()) {
-            left.row = rowOf(record.made);
+            left.row = finder_.rowOf(record.made);
             if (left.row && isMade(record, *left.row)) left.state = LeftState::Stored;
             left.row.reset();
         }
         if (record.change != RecordChange::Insert) {
-            left.row = rowOf(record.key);
+            left.row = finder_.rowOf(record.key);
             if (!left.row)
                 left.state = record.change == RecordChange::Delete ? LeftState::Stored : LeftState::Gone;
             else if (record.change == RecordChange::Update)
@@ -74,37 +80,37 @@ std::vector<Session::LeftDraft> Session::leftDrafts() const {
 
 /// The record with the key that a new one was about to get: is it that one? Somebody may have edited it since, or have
 /// got the key first.
-bool Session::isMade(const KeptRecord& record, SourceRow row) const {
+bool SessionDrafts::isMade(const KeptRecord& record, SourceRow row) const {
     std::size_t equal = 0, known = 0;
     for (const KeptCell& cell : record.cells)
-        if (const auto field = schema_.find(cell.field)) {
+        if (const auto field = bound_.schema.find(cell.field)) {
             ++known;
-            equal += journal_.stored(*table_, row, *field) == cell.value ? 1 : 0;
+            equal += bound_.journal.stored(*bound_.table, row, *field) == cell.value ? 1 : 0;
         }
     return equal * 2 > known || known == 0;
 }
 
 /// What has become of the cells since they were typed.
-Session::LeftState Session::stateOf(const KeptRecord& record, SourceRow row) const {
+LeftState SessionDrafts::stateOf(const KeptRecord& record, SourceRow row) const {
     bool isStored = true, isChanged = false;
     for (const KeptCell& cell : record.cells) {
-        const auto field = schema_.find(cell.field);
+        const auto field = bound_.schema.find(cell.field);
         if (!field) continue;
-        const Value stored = journal_.stored(*table_, row, *field);
+        const Value stored = bound_.journal.stored(*bound_.table, row, *field);
         isStored = isStored && stored == cell.value;
         isChanged = isChanged || !(stored == cell.value || isOurs(cell, stored));
     }
     return isStored ? LeftState::Stored : isChanged ? LeftState::Changed : LeftState::Ready;
 }
 
-RecordEdit Session::takenUp(const LeftDraft& left, RecordEdit edit) const {
+RecordEdit SessionDrafts::takenUp(const LeftDraft& left, RecordEdit edit) const {
     for (const KeptCell& cell : left.record.cells) {
-        const auto field = schema_.find(cell.field);
+        const auto field = bound_.schema.find(cell.field);
         if (!field) continue;
         const CellEdit* now = edit.find(*field);
         if (now && isUnsaved(now->state)) continue;  // what is typed now is newer
         CellEdit typed{cell.value, cell.original, EditState::Draft, {}, cell.label};
-        const Value stored = left.row ? journal_.stored(*table_, *left.row, *field) : Value(Empty{});
+        const Value stored = left.row ? bound_.journal.stored(*bound_.table, *left.row, *field) : Value(Empty{});
         if (left.record.change == RecordChange::Update && stored == cell.value) continue;
         if (left.record.change == RecordChange::Update && isOurs(cell, stored)) {
             typed.original = stored;
@@ -118,46 +124,51 @@ RecordEdit Session::takenUp(const LeftDraft& left, RecordEdit edit) const {
     return edit;
 }
 
-std::size_t Session::takeUpDrafts() {
+std::size_t SessionDrafts::takeUp() {
     std::vector<std::string> ids;
     std::vector<SourceRow> rows;
-    auto next = std::make_shared<Edits>(*edits());
+    auto next = std::make_shared<Edits>(*bound_.edits());
     std::vector<LeftDraft> news;
-    for (const LeftDraft& left : leftDrafts()) {
-        if (left.state == LeftState::Gone) continue;
-        ids.push_back(left.record.id);
-        if (left.record.change == RecordChange::Insert && left.state != LeftState::Stored) {
-            news.push_back(left);
+    for (const LeftDraft& draft : left()) {
+        if (draft.state == LeftState::Gone) continue;
+        ids.push_back(draft.record.id);
+        if (draft.state == LeftState::Stored) continue;
+        if (draft.record.change == RecordChange::Insert) {
+            news.push_back(draft);
             continue;
         }
-        if (left.state == LeftState::Stored) continue;
-        const RecordEdit* known = next->record(*left.row);
-        RecordEdit edit = takenUp(left, known ? *known : RecordEdit());
-        if (left.record.change == RecordChange::Delete)
+        const RecordEdit* known = next->record(*draft.row);
+        RecordEdit edit = takenUp(draft, known ? *known : RecordEdit());
+        if (draft.record.change == RecordChange::Delete)
             edit.setFate(RecordFate{RecordChange::Delete, EditState::Draft, {}, {}, 0});
-        next->setRecord(*left.row, std::move(edit));
-        rows.push_back(*left.row);
+        next->setRecord(*draft.row, std::move(edit));
+        rows.push_back(*draft.row);
     }
-    setEdits(std::move(next), rows);
-    for (const LeftDraft& left : news) {
-        const auto row = insert();
-        if (!row) {  // there is no room for it just now: it stays where it is kept
-            std::erase(ids, left.record.id);
-            continue;
-        }
-        setEdits(edits()->withRecord(*row, takenUp(left, *edits()->record(*row))), *row);
-        rows.push_back(*row);
-    }
-    drafts_.letGo(ids);
-    showEdits(Lines::Changed);
+    view_.setEdits(std::move(next), rows);
+    takeUpNew(news, ids, rows);
+    keeper_.letGo(ids);
+    view_.showEdits(EditedView::Lines::Changed);
     return rows.size();
 }
 
-void Session::dropDrafts() {
+void SessionDrafts::takeUpNew(const std::vector<LeftDraft>& news, std::vector<std::string>& ids,
+                              std::vector<SourceRow>& rows) {
+    for (const LeftDraft& draft : news) {
+        const auto row = records_.insert();
+        if (!row) {  // there is no room for it just now: it stays where it is kept
+            std::erase(ids, draft.record.id);
+            continue;
+        }
+        view_.setEdits(bound_.edits()->withRecord(*row, takenUp(draft, *bound_.edits()->record(*row))), *row);
+        rows.push_back(*row);
+    }
+}
+
+void SessionDrafts::drop() {
     std::vector<std::string> ids;
-    for (const KeptRecord& record : drafts_.left()) ids.push_back(record.id);
-    drafts_.letGo(ids);
-    syncDrafts();
+    for (const KeptRecord& record : keeper_.left()) ids.push_back(record.id);
+    keeper_.letGo(ids);
+    sync();
 }
 
 }  // namespace jollyrow

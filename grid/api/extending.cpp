@@ -100,12 +100,12 @@ void Grid::addCheck(RecordCheck check) {
         all.erase(known);
     else if (known != all.end())
         *known = std::move(check);
-    d->context.session().setRecordChecks(all);
+    d->context.session().checks().set(all);
 }
 
 void Grid::setSaver(SaveFunction saver) {
-    if (!saver) return d->context.session().setSaver({});
-    d->context.session().setSaver([saver = std::move(saver)](std::vector<RecordWrite> writes, SaveAnswer answer) {
+    if (!saver) return d->context.session().records().setSaver({});
+    d->context.session().records().setSaver([saver = std::move(saver)](std::vector<RecordWrite> writes, SaveAnswer answer) {
         std::vector<SaveRequest> requests;
         for (const RecordWrite& write : writes) requests.push_back(requestOf(write));
         saver(requests, SaveReply(std::move(answer), writes.empty() ? SharedSchema() : writes.front().schema));

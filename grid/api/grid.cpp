@@ -28,7 +28,7 @@ Grid::Grid(QWidget* parent) : QAbstractScrollArea(parent), d(std::make_unique<Gr
     setAcceptDrops(true);
     viewport()->setAttribute(Qt::WA_OpaquePaintEvent);
     viewport()->setAttribute(Qt::WA_AcceptTouchEvents);
-    d->context.session().setDraftFolder(stateFolder());
+    d->context.session().drafts().setFolder(stateFolder());
     d->relayout();
 }
 
@@ -184,8 +184,8 @@ void Grid::groupBy(const QString& field, GroupBy by) {
     setDesign(next);
 }
 
-void Grid::openAllGroups() { d->context.session().setAllGroupsOpen(true); }
-void Grid::closeAllGroups() { d->context.session().setAllGroupsOpen(false); }
+void Grid::openAllGroups() { d->context.session().groups().setAllOpen(true); }
+void Grid::closeAllGroups() { d->context.session().groups().setAllOpen(false); }
 
 std::optional<GroupLine> Grid::groupAt(std::int64_t line) const {
     const auto group = d->rows.groupOn(line);
@@ -206,7 +206,7 @@ std::optional<GroupLine> Grid::groupAt(std::int64_t line) const {
 }
 
 void Grid::setGroupOpen(std::int64_t line, bool open) {
-    if (const auto group = d->rows.groupOn(line)) d->context.session().setGroupOpen(*group, open);
+    if (const auto group = d->rows.groupOn(line)) d->context.session().groups().setOpen(*group, open);
 }
 
 Value Grid::figure(const QString& summary, std::optional<std::int64_t> line) const {
@@ -327,7 +327,7 @@ bool Grid::showRecord(const Record& record) {
         d->records.showWhenThere(*row);
         return true;
     }
-    if (!d->context.session().openGroupsAround(*row)) return false;
+    if (!d->context.session().groups().openAround(*row)) return false;
     const auto line = snapshot()->lineOf(*row);
     if (!line) return false;
     d->navigator.choose({raw(*line), d->cursor.current() ? d->cursor.current()->column : 0}, SelectHow::Replace);
@@ -361,13 +361,13 @@ void Grid::write(SourceRow row, FieldIndex field, const Value& value, const std:
 }
 
 bool Grid::editCurrentCell() { return d->editors.begin({}); }
-std::size_t Grid::unsavedEdits() const { return d->context.session().unsavedEdits(); }
+std::size_t Grid::unsavedEdits() const { return d->context.session().records().unsaved(); }
 
 bool Grid::setValue(const Record& record, const QString& field, const Value& value) {
     const auto index = d->context.session().schema().find(field.toStdString());
     const auto row = record.isValid() ? d->context.session().now(record.ref()) : std::nullopt;
     if (!index || !row || !isOfType(value, d->context.session().schema().field(*index).type)) return false;
-    d->context.session().edit(*row, *index, value);
+    d->context.session().records().edit(*row, *index, value);
     return true;
 }
 
@@ -389,7 +389,7 @@ Result<Record> Grid::insertRecord(const std::map<QString, Value>& values) {
                              .toStdString()};
         given.emplace_back(*field, value);
     }
-    const auto row = session.insert(given);
+    const auto row = session.records().insert(given);
     if (!row) return row.error();
     return d->context.record(*row);
 }
@@ -397,7 +397,7 @@ Result<Record> Grid::insertRecord(const std::map<QString, Value>& values) {
 Result<Record> Grid::duplicateRecord(const Record& record) {
     const auto row = rowNow(d->context.session(), record);
     if (!row) return Error{ErrorCode::NotFound, tr("The record is no longer there.").toStdString()};
-    const auto made = d->context.session().duplicate(*row);
+    const auto made = d->context.session().records().duplicate(*row);
     if (!made) return made.error();
     return d->context.record(*made);
 }
@@ -406,38 +406,38 @@ bool Grid::deleteRecords(const std::vector<Record>& records) {
     std::vector<SourceRow> rows;
     for (const Record& record : records)
         if (const auto row = rowNow(d->context.session(), record)) rows.push_back(*row);
-    if (!rows.empty()) d->context.session().remove(rows);
+    if (!rows.empty()) d->context.session().records().remove(rows);
     return !rows.empty();
 }
 
 int Grid::save(const Record& record) {
     const auto row = rowNow(d->context.session(), record);
-    return row ? static_cast<int>(d->context.session().save({*row})) : 0;
+    return row ? static_cast<int>(d->context.session().records().save({*row})) : 0;
 }
 
 int Grid::saveAll() {
     if (!d->editors.mayLeave()) return 0;
-    return static_cast<int>(d->context.session().saveAll());
+    return static_cast<int>(d->context.session().records().saveAll());
 }
 
 void Grid::revert(const Record& record) {
-    if (const auto row = rowNow(d->context.session(), record)) d->context.session().revert(*row);
+    if (const auto row = rowNow(d->context.session(), record)) d->context.session().records().revert(*row);
     d->editors.showRefusal();
 }
 
 void Grid::revertAll() {
     d->editors.end();
-    d->context.session().revertAll();
+    d->context.session().records().revertAll();
 }
 
 std::vector<RecordChanges> Grid::changes() const { return changesOf(d->context); }
 bool Grid::undo() { return d->records.undo(false); }
 bool Grid::redo() { return d->records.undo(true); }
-bool Grid::canUndo() const { return d->context.session().history().canUndo(); }
-bool Grid::canRedo() const { return d->context.session().history().canRedo(); }
-void Grid::setDraftFolder(const QString& folder) { d->context.session().setDraftFolder(folder.toStdString()); }
-int Grid::takeUpDrafts() { return static_cast<int>(d->context.session().takeUpDrafts()); }
-void Grid::dropDrafts() { d->context.session().dropDrafts(); }
+bool Grid::canUndo() const { return d->context.session().steps().history().canUndo(); }
+bool Grid::canRedo() const { return d->context.session().steps().history().canRedo(); }
+void Grid::setDraftFolder(const QString& folder) { d->context.session().drafts().setFolder(folder.toStdString()); }
+int Grid::takeUpDrafts() { return static_cast<int>(d->context.session().drafts().takeUp()); }
+void Grid::dropDrafts() { d->context.session().drafts().drop(); }
 
 QString Grid::message() const { return d->editors.message(); }
 const Tokens& Grid::look() const { return d->context.look(); }

@@ -99,13 +99,13 @@ bool EditorHost::commit() {
     const std::string overridden = std::exchange(overridden_, {});
     end();
     write(row_, field_, *entered);
-    if (!overridden.empty()) context_.session().overrideWarning(row_, overridden);
+    if (!overridden.empty()) context_.session().records().overrideWarning(row_, overridden);
     return true;
 }
 
 /// What a check forbids is said before the cell is left; a warning is passed over the second time.
 bool EditorHost::isForbidden(const Entered& entered) {
-    const auto problem = context_.session().problemWith(row_, field_, entered.value);
+    const auto problem = context_.session().checks().problemWith(row_, field_, entered.value);
     if (!problem || (!problem->isWarning && context_.design().grid.keepsDrafts)) return false;
     if (problem->isWarning && overridden_ == problem->check) return false;
     refuse(QString::fromStdString(problem->message));
@@ -129,7 +129,7 @@ void EditorHost::write(std::vector<CellWrite> cells, const std::optional<Value>&
         before.push_back(known ? *known : snapshot.value(cell.row, cell.field));
     }
     cursor_.follow(cells.front().row);
-    context_.session().edit(cells);
+    context_.session().records().edit(cells);
     for (std::size_t i = 0; i < cells.size(); ++i)
         Q_EMIT context_.grid().cellEdited(records[i],
                                           QString::fromStdString(context_.schema().field(cells[i].field).name),
@@ -272,18 +272,18 @@ bool EditorHost::sayCell(const RecordEdit& record, SourceRow row, CellPlace plac
         std::string theirs;
         context_.planned(place.column).formatter->append(theirs, *edit->theirs);
         links.push_back({theirs.empty() ? Grid::tr("Leave it empty") : Grid::tr("Take %1").arg(theirs.c_str()),
-                         [&session, row, field] { session.putBack(row, field); }});
-        links.push_back({Grid::tr("Keep mine"), [&session, row] { session.resolve(row, {}); }});
+                         [&session, row, field] { session.records().putBack(row, field); }});
+        links.push_back({Grid::tr("Keep mine"), [&session, row] { session.records().resolve(row, {}); }});
     } else if (isConflict) {
         links.push_back({Grid::tr("Make it again"), [this, row] {
-                             const auto made = context_.session().makeAgain(row);
+                             const auto made = context_.session().records().makeAgain(row);
                              if (!made) context_.say(QString::fromStdString(made.error().message));
                          }});
-        links.push_back({Grid::tr("Let it go"), [&session, row] { session.revert(row); }});
+        links.push_back({Grid::tr("Let it go"), [&session, row] { session.records().revert(row); }});
     } else {
         links.push_back(
-            {putBackWords(place.column, edit->original), [&session, row, field] { session.putBack(row, field); }});
-        links.push_back({Grid::tr("Try again"), [&session, row, field] { session.retry(row, field); }});
+            {putBackWords(place.column, edit->original), [&session, row, field] { session.records().putBack(row, field); }});
+        links.push_back({Grid::tr("Try again"), [&session, row, field] { session.records().retry(row, field); }});
     }
     say(body_.cellRect(place), QString::fromStdString(edit->message), links);
     return true;
@@ -296,9 +296,9 @@ bool EditorHost::sayWhole(const RecordFate& fate, SourceRow row, std::int64_t li
     Session& session = context_.session();
     const bool isNew = fate.change == RecordChange::Insert;
     say(cell, QString::fromStdString(fate.message),
-        {{isNew ? Grid::tr("Leave it out") : Grid::tr("Keep the record"), [&session, row] { session.revert(row); }},
+        {{isNew ? Grid::tr("Leave it out") : Grid::tr("Keep the record"), [&session, row] { session.records().revert(row); }},
          {isNew ? Grid::tr("Try again") : Grid::tr("Delete it all the same"), [&session, row, state = fate.state] {
-              state == EditState::Conflict ? session.resolve(row, {}) : void(session.save({row}));
+              state == EditState::Conflict ? session.records().resolve(row, {}) : void(session.records().save({row}));
           }}});
     return true;
 }
@@ -316,12 +316,12 @@ bool EditorHost::sayProblem(const RecordProblem& problem, SourceRow row, std::in
         problem.fields.empty() ? nullptr : context_.snapshot().edits->find(row, problem.fields.front());
     if (problem.isWarning)
         links.push_back({Grid::tr("Keep it all the same"),
-                         [&session, row, check = problem.check] { session.overrideWarning(row, check); }});
+                         [&session, row, check = problem.check] { session.records().overrideWarning(row, check); }});
     if (edit && isUnsaved(edit->state))
         links.push_back({putBackWords(column, edit->original),
-                         [&session, row, field = problem.fields.front()] { session.putBack(row, field); }});
+                         [&session, row, field = problem.fields.front()] { session.records().putBack(row, field); }});
     else
-        links.push_back({Grid::tr("Put the record back"), [&session, row] { session.revert(row); }});
+        links.push_back({Grid::tr("Put the record back"), [&session, row] { session.records().revert(row); }});
     say(cell, QString::fromStdString(problem.message), links);
     return true;
 }

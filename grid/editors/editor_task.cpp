@@ -21,11 +21,11 @@ EditorTask editorTaskFor(Session& session, const PlannedColumn& column) {
     if (!column.label || !column.foreignKey) return task;
     task.linkedTable = session.schema().foreignKeys[*column.foreignKey].table;
     task.search = [&session, field = column.field](const QString& contains, const EditorTask::Found& found) {
-        session.lookUp(field, contains.toStdString(), found);
+        session.questions().lookUp(field, contains.toStdString(), found);
     };
     if (column.design.entry.adds)
         task.add = [&session, field = column.field](const QString& label, const EditorTask::Added& added) {
-            session.addLinked(field, label.toStdString(), added);
+            session.questions().addLinked(field, label.toStdString(), added);
         };
     return task;
 }

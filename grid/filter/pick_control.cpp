@@ -129,11 +129,11 @@ void PickControl::ask(const Picking& what, FieldIndex tested) {
     const auto& filter = context_.design().filter;
     for (std::size_t i = 0; i < filter.size(); ++i)
         if (filter[i].field == what.field.toStdString() && filter[i].on) own = i;
-    context_.session().pickList(tested, own, [this, what, own, tested, target = popup_](const Result<List>& list) {
+    context_.session().questions().pickList(tested, own, [this, what, own, tested, target = popup_](const Result<List>& list) {
         if (!target || target != popup_) return;
         if (!list) return target->setFoot(QString::fromStdString(list.error().message), true);
         if (!own) return show(what, *list, nullptr);
-        context_.session().pickList(tested, std::nullopt,
+        context_.session().questions().pickList(tested, std::nullopt,
                                     [this, what, all = *list, target](const Result<List>& chosen) {
                                         if (target && target == popup_ && chosen) show(what, all, chosen->get());
                                     });

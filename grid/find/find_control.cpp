@@ -53,7 +53,7 @@ void FindControl::replace(const QString& with, bool all) {
     }
     FindQuery query;
     query.parts.push_back({part.text, static_cast<std::size_t>(column)});
-    context_.session().find(query, [this, column, find, with](const Result<std::shared_ptr<const RecordSet>>& result) {
+    context_.session().questions().find(query, [this, column, find, with](const Result<std::shared_ptr<const RecordSet>>& result) {
         if (!bar_ || !result) return;
         const Snapshot& snapshot = context_.snapshot();
         std::vector<SourceRow> rows;
@@ -74,7 +74,7 @@ void FindControl::carryReplacing(int column, const std::vector<SourceRow>& rows,
 void FindControl::replaced(std::size_t cells) {
     if (!bar_) return;
     bar_->setCount(Grid::tr("%1 replaced").arg(grouped(cells)));
-    context_.session().find(query_, [this](const Result<std::shared_ptr<const RecordSet>>& result) {
+    context_.session().questions().find(query_, [this](const Result<std::shared_ptr<const RecordSet>>& result) {
         if (bar_ && result) found_ = *result;
     });
 }
@@ -105,7 +105,7 @@ void FindControl::find(const QString& text) {
         if (bar_) bar_->setCount({});
         return;
     }
-    context_.session().find(query_, [this](const Result<std::shared_ptr<const RecordSet>>& result) {
+    context_.session().questions().find(query_, [this](const Result<std::shared_ptr<const RecordSet>>& result) {
         if (!bar_ || !result) return;
         found_ = *result;
         if (bar_->hideRest()->isChecked()) context_.session().setOnly(found_);
@@ -133,7 +133,7 @@ bool FindControl::step(int by) {
 
 /// Makes the record current, in the first column that shows what is looked for.
 void FindControl::show(SourceRow row) {
-    context_.session().openGroupsAround(row);
+    context_.session().groups().openAround(row);
     const auto shown = context_.snapshot().lineOf(row);
     if (!shown) return;
     const std::int64_t line = raw(*shown);

@@ -33,7 +33,7 @@ void GroupControl::toggle(std::int64_t line) {
     const auto sticky = body_.stickyLines();
     const bool stuck = std::any_of(sticky.begin(), sticky.end(), [&](const PinnedLine& s) { return s.line == line; });
     const std::uint64_t path = rows_.groups()->tree().nodes[*group].path;
-    context_.session().setGroupOpen(*group, open);
+    context_.session().groups().setOpen(*group, open);
     if (stuck && !open)
         if (const auto now = rows_.lineOfGroup(path)) scroller_.show({*now, cursor_.column()});
     hooks_.announceFocus();
@@ -103,8 +103,8 @@ bool GroupControl::keyOnGroup(const QKeyEvent& event, std::uint32_t group, CellP
             else if (event.key() == Qt::Key_Left && node.level > 0)
                 goTo(node.parent, current.column);
             return true;
-        case Qt::Key_Asterisk: context_.session().setAllGroupsOpen(true); return true;
-        case Qt::Key_Slash: context_.session().setAllGroupsOpen(false); return true;
+        case Qt::Key_Asterisk: context_.session().groups().setAllOpen(true); return true;
+        case Qt::Key_Slash: context_.session().groups().setAllOpen(false); return true;
         case Qt::Key_Return:
         case Qt::Key_Enter: toggle(current.line); return true;
         default: return false;

@@ -24,12 +24,12 @@ void GroupMenus::open(std::int64_t line, const QPoint& global) {
                     [this, line] { hooks_.toggle(line); });
     if (rows_.groups()->tree().levels() > 1) {
         menu->addAction(Grid::tr("Open all of this level"), grid,
-                        [session, level] { session->setLevelOpen(level, true); });
+                        [session, level] { session->groups().setLevelOpen(level, true); });
         menu->addAction(Grid::tr("Close all of this level"), grid,
-                        [session, level] { session->setLevelOpen(level, false); });
+                        [session, level] { session->groups().setLevelOpen(level, false); });
     }
-    menu->addAction(Grid::tr("Open all groups"), grid, [session] { session->setAllGroupsOpen(true); });
-    menu->addAction(Grid::tr("Close all groups"), grid, [session] { session->setAllGroupsOpen(false); });
+    menu->addAction(Grid::tr("Open all groups"), grid, [session] { session->groups().setAllOpen(true); });
+    menu->addAction(Grid::tr("Close all groups"), grid, [session] { session->groups().setAllOpen(false); });
     menu->addSeparator();
     menu->addAction(Grid::tr("Select its records"), grid, [this, line] { hooks_.select(line); });
     menu->addAction(Grid::tr("Copy"), grid, [this] { hooks_.copy(); });

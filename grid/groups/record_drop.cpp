@@ -85,12 +85,12 @@ void RecordDrop::drop() {
                               ? Grid::tr("Move a record")
                               : Grid::tr("Move %1 records").arg(grouped(static_cast<qint64>(dropped.size())));
     Q_EMIT context_.grid().editsBegun(label);
-    context_.session().beginStep(label.toStdString());
+    context_.session().steps().begin(label.toStdString());
     std::vector<CellWrite> cells;
     for (const SourceRow row : dropped)
         for (const auto& [field, value] : *values) cells.push_back({row, field, value});
     write_(std::move(cells));
-    context_.session().endStep();
+    context_.session().steps().end();
     Q_EMIT context_.grid().editsEnded();
 }
 

@@ -64,7 +64,7 @@ void Totals::sumUpSelection() {
     const bool wanted = context_.design().grid.totalSelected && text && text->hasTotals() &&
                         cursor_.selection().mode() != SelectionMode::Cells;
     if (!wanted) return;
-    context_.session().figuresOf(cursor_.selection().rows().rows(context_.snapshot().table->rows),
+    context_.session().questions().figuresOf(cursor_.selection().rows().rows(context_.snapshot().table->rows),
                                  [this](const Result<std::vector<EvaluatedCell>>& figures) {
                                      if (!figures) return;
                                      ofSelected_ = *figures;

@@ -43,7 +43,7 @@ double Glow::of(SourceRow row) const {
 }
 
 void Glow::timerEvent(QTimerEvent* event) {
-    if (event->timerId() == looking_.timerId()) return context_.session().lookElsewhere();
+    if (event->timerId() == looking_.timerId()) return context_.session().elsewhere().look();
     const qint64 now = clock_.elapsed();
     std::erase_if(since_, [now](const auto& one) { return now - one.second >= kLastMs; });
     if (since_.empty()) fading_.stop();

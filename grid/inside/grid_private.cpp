@@ -109,7 +109,7 @@ SessionListener GridPrivate::listener() {
     };
     listener.onStep = [this](const EditStep& step) { Q_EMIT grid.stepMade(stepWords(context, step)); };
     listener.onRecordAnswered = [this](const RecordJournal::Answered& answer) { recordAnswered(answer); };
-    listener.onDraftsLeft = [this] { Q_EMIT grid.draftsLeft(static_cast<int>(context.session().leftDrafts().size())); };
+    listener.onDraftsLeft = [this] { Q_EMIT grid.draftsLeft(static_cast<int>(context.session().drafts().left().size())); };
     listener.onElsewhere = [this](const std::vector<SourceRow>& changed, std::size_t count) {
         glow.lightUp(changed);
         Q_EMIT grid.changedElsewhere(static_cast<int>(count));
@@ -273,7 +273,7 @@ void GridPrivate::snapshotArrived() {
     showRows();
     const auto arrival = cursor.arrived(context.snapshot(), context.session().isLoading());
     if (arrival == Cursor::Arrival::WantsGroups)
-        return void(context.session().openGroupsAround(*cursor.row()));  // comes back here with that snapshot
+        return void(context.session().groups().openAround(*cursor.row()));  // comes back here with that snapshot
     const bool otherSelection = cursor.dropGone(*context.snapshot().edits);
     editors.follow();
     relayout();

@@ -135,7 +135,7 @@ std::string PictureShelf::folder() const {
 }
 
 std::function<Result<std::string>()> PictureShelf::bytesOf(SourceRow row, FieldIndex field) const {
-    auto reader = session_.bytesReader(row, field);
+    auto reader = session_.records().bytesReader(row, field);
     return [reader = std::move(reader), folder = folder()]() -> Result<std::string> {
         auto value = reader();
         if (!value) return value.error();
@@ -195,7 +195,7 @@ void PictureShelf::take(const PictureWish& wish, std::uint32_t epoch, std::uint6
         waitingAgain_.push_back(placeOf(wish.row, wish.field));
         tryAgainLater();
     }
-    if (answer.digest != kNothingRead && typed == 0) session_.noteRead(epoch, wish.row, wish.field, answer.digest);
+    if (answer.digest != kNothingRead && typed == 0) session_.records().noteRead(epoch, wish.row, wish.field, answer.digest);
     if (answer.picture) keep({answer.digest, wish.box.width(), wish.box.height(), wish.fills}, answer.picture->image);
     arrived_();
 }

@@ -140,7 +140,7 @@ QWidget* ChangeList::recordOf(const RecordChanges& changes) {
     if (changes.change != RecordChange::Update && changes.state != EditState::Saving) {
         QPushButton* back = link(changes.change == RecordChange::Insert ? tr("Leave out") : tr("Bring back"), box);
         connect(back, &QPushButton::clicked, this, [this, record = changes.record] {
-            if (const auto at = grid_.session().now(record.ref())) grid_.session().revert(*at);
+            if (const auto at = grid_.session().now(record.ref())) grid_.session().records().revert(*at);
         });
         layout->addWidget(back, row++, 5, Qt::AlignRight);
     }
@@ -203,7 +203,7 @@ void ChangeList::addCell(QGridLayout& layout, int row, const RecordChanges& chan
             Session& session = grid_.session();
             const auto at = session.now(record.ref());
             const auto index = session.schema().find(field.toStdString());
-            if (at && index) session.putBack(*at, *index);
+            if (at && index) session.records().putBack(*at, *index);
         });
         layout.addWidget(back, row, 5, Qt::AlignRight);
     }

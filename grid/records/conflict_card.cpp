@@ -33,8 +33,8 @@ ConflictCard::ConflictCard(GridContext& context, SourceRow row, QWidget* parent)
     addStretch();
     save_ = addButton({}, Weight::Main);
     save_->setObjectName(QStringLiteral("decide"));
-    connect(mine, &QPushButton::clicked, this, [this] { chooseAll(Session::Keep::Mine); });
-    connect(theirs, &QPushButton::clicked, this, [this] { chooseAll(Session::Keep::Theirs); });
+    connect(mine, &QPushButton::clicked, this, [this] { chooseAll(SessionRecords::Keep::Mine); });
+    connect(theirs, &QPushButton::clicked, this, [this] { chooseAll(SessionRecords::Keep::Theirs); });
     connect(save_, &QPushButton::clicked, this, &ConflictCard::decided);
     refresh();
 }
@@ -75,20 +75,20 @@ void ConflictCard::addField(QGridLayout& table, int row, FieldIndex field, const
     Field one{field, sideButton(mine), sideButton(shown(*edit.theirs))};
     one.mine->setAccessibleName(tr("%1, yours: %2").arg(heading, one.mine->text()));
     one.theirs->setAccessibleName(tr("%1, theirs: %2").arg(heading, one.theirs->text()));
-    connect(one.mine, &QToolButton::clicked, this, [this, field] { choose(field, Session::Keep::Mine); });
-    connect(one.theirs, &QToolButton::clicked, this, [this, field] { choose(field, Session::Keep::Theirs); });
+    connect(one.mine, &QToolButton::clicked, this, [this, field] { choose(field, SessionRecords::Keep::Mine); });
+    connect(one.theirs, &QToolButton::clicked, this, [this, field] { choose(field, SessionRecords::Keep::Theirs); });
     table.addWidget(one.mine, row, 2);
     table.addWidget(one.theirs, row, 3);
     fields_.push_back(one);
-    choices_[field] = Session::Keep::Mine;
+    choices_[field] = SessionRecords::Keep::Mine;
 }
 
-void ConflictCard::choose(FieldIndex field, Session::Keep keep) {
+void ConflictCard::choose(FieldIndex field, SessionRecords::Keep keep) {
     choices_[field] = keep;
     refresh();
 }
 
-void ConflictCard::chooseAll(Session::Keep keep) {
+void ConflictCard::chooseAll(SessionRecords::Keep keep) {
     for (auto& [field, chosen] : choices_) chosen = keep;
     refresh();
 }
@@ -96,7 +96,7 @@ void ConflictCard::chooseAll(Session::Keep keep) {
 void ConflictCard::refresh() {
     int mine = 0;
     for (const Field& field : fields_) {
-        const bool isMine = choices_.at(field.index) == Session::Keep::Mine;
+        const bool isMine = choices_.at(field.index) == SessionRecords::Keep::Mine;
         field.mine->setChecked(isMine);
         field.theirs->setChecked(!isMine);
         mine += isMine ? 1 : 0;

@@ -20,10 +20,10 @@ class ConflictCard final : public FloatingCard {
   public:
     /// Requires: the record has cells in conflict.
     ConflictCard(GridContext& context, SourceRow row, QWidget* parent);
-    std::map<FieldIndex, Session::Keep> choices() const { return choices_; }
+    std::map<FieldIndex, SessionRecords::Keep> choices() const { return choices_; }
     /// For tests and keys: as if the button of a side had been pressed.
-    void choose(FieldIndex field, Session::Keep keep);
-    void chooseAll(Session::Keep keep);
+    void choose(FieldIndex field, SessionRecords::Keep keep);
+    void chooseAll(SessionRecords::Keep keep);
 
   Q_SIGNALS:
     void decided();
@@ -39,7 +39,7 @@ class ConflictCard final : public FloatingCard {
         QToolButton *mine = nullptr, *theirs = nullptr;
     };
     std::vector<Field> fields_;
-    std::map<FieldIndex, Session::Keep> choices_;
+    std::map<FieldIndex, SessionRecords::Keep> choices_;
     QPushButton* save_ = nullptr;
 };
 

@@ -60,7 +60,7 @@ bool RecordControl::mayLeave(SourceRow next) {
         p_.editors.showRefusal();
         return false;
     }
-    if (!isWrong) p_.context.session().leave(row);
+    if (!isWrong) p_.context.session().records().leave(row);
     return true;
 }
 
@@ -76,7 +76,7 @@ bool RecordControl::show(const Result<SourceRow>& made) {
 bool RecordControl::insert(int column) {
     if (!canInsert() || !p_.editors.mayLeave() || !mayLeave(kNoRow)) return false;
     madeColumn_ = column;
-    return show(p_.context.session().insert());
+    return show(p_.context.session().records().insert());
 }
 
 void RecordControl::showWhenThere(SourceRow row) {
@@ -87,7 +87,7 @@ void RecordControl::showWhenThere(SourceRow row) {
 bool RecordControl::duplicate() {
     const SourceRow row = current();
     if (row == kNoRow || !canInsert() || !p_.editors.mayLeave() || !mayLeave(kNoRow)) return false;
-    return show(p_.context.session().duplicate(row));
+    return show(p_.context.session().records().duplicate(row));
 }
 
 void RecordControl::snapshotArrived() {
@@ -95,7 +95,7 @@ void RecordControl::snapshotArrived() {
     const auto line = p_.context.snapshot().lineOf(*made_);
     if (!line) {
         const auto place = p_.context.snapshot().placeOf(*made_);
-        if (place) p_.context.session().openGroupsAround(*made_);  // comes back here
+        if (place) p_.context.session().groups().openAround(*made_);  // comes back here
         return;
     }
     made_.reset();
@@ -123,12 +123,12 @@ bool RecordControl::remove() {
 }
 
 void RecordControl::remove(const std::vector<SourceRow>& rows) {
-    p_.context.session().dependentsOf(rows, [this, rows](const Result<std::vector<Dependents>>& found) {
+    p_.context.session().questions().dependentsOf(rows, [this, rows](const Result<std::vector<Dependents>>& found) {
         if (!found) return p_.context.say(QString::fromStdString(found.error().message));
         const bool comesBack = std::all_of(rows.begin(), rows.end(), [this](SourceRow row) {
             return isKnownWhole(*p_.context.snapshot().table, p_.context.snapshot().edits.get(), row);
         });
-        if (rows.size() == 1 && found->empty() && comesBack) return p_.context.session().remove(rows);
+        if (rows.size() == 1 && found->empty() && comesBack) return p_.context.session().records().remove(rows);
         ask(rows, *found, comesBack);
     });
 }
@@ -155,7 +155,7 @@ void RecordControl::ask(const std::vector<SourceRow>& rows, const std::vector<De
     say(message, {{Grid::tr("Delete %1").arg(what),
                    [this, rows, hide] {
                        hide();
-                       p_.context.session().remove(rows);
+                       p_.context.session().records().remove(rows);
                    }},
                   {Grid::tr("Keep"), hide}});
 }
@@ -181,7 +181,7 @@ bool RecordControl::revert() {
     if (!record) return false;
     const CellMark mark = recordMarkOf(*record);
     if (mark <= CellMark::Saved || mark == CellMark::Saving) return false;
-    p_.context.session().revert(row);
+    p_.context.session().records().revert(row);
     p_.editors.showRefusal();
     return true;
 }
@@ -189,22 +189,22 @@ bool RecordControl::revert() {
 bool RecordControl::save() {
     if (!p_.editors.mayLeave()) return true;
     Session& session = p_.context.session();
-    if (session.unsavedEdits() == 0) return false;
+    if (session.records().unsaved() == 0) return false;
     const SourceRow row = current();
     if (p_.context.design().grid.saving == Saving::Together)
-        session.saveAll();
+        session.records().saveAll();
     else if (row != kNoRow)
-        session.save({row});
+        session.records().save({row});
     p_.editors.showRefusal();
     return true;
 }
 
 bool RecordControl::undo(bool forward) {
     Session& session = p_.context.session();
-    const EditStep* step = forward ? session.history().next() : session.history().last();
+    const EditStep* step = forward ? session.steps().history().next() : session.steps().history().last();
     if (!p_.editors.mayLeave() || !step) return false;
     const auto row = step->cells.empty() ? std::nullopt : std::optional(step->cells.front().row);
-    if (!(forward ? session.redo() : session.undo()))
+    if (!(forward ? session.steps().redo() : session.steps().undo()))
         p_.context.say(Grid::tr(
             "This is being saved just now, or was changed elsewhere since, or is not known whole; it stays as it is."));
     else if (const auto line = row && !EditHistory::isLost(*row) ? p_.context.snapshot().lineOf(*row) : std::nullopt)
@@ -284,7 +284,7 @@ void RecordControl::carry(BlockChange change, const QString& label, const std::f
     const auto plan = p_.context.session().sharedPlan();
     const std::uint32_t epoch = p_.context.snapshot().epoch;
     for (const auto& [column, some] : names)
-        p_.context.session().linkedCalled(
+        p_.context.session().questions().linkedCalled(
             p_.context.planned(column).field, some,
             [this, waiting, plan, epoch, label, done, column = column](const Result<NamedRecords>& found) {
                 waiting->names.emplace(column, found);
@@ -302,20 +302,20 @@ void RecordControl::carryKnown(BlockChange change, const QString& label, const s
     const auto carryOut = [this, label, done](const BlockChange& agreed) {
         Session& session = p_.context.session();
         Q_EMIT p_.context.grid().editsBegun(label);
-        session.beginStep(label.toStdString());
+        session.steps().begin(label.toStdString());
         p_.editors.write(agreed.cells);
         std::vector<SourceRow> made;
         for (const NewRecord& record : agreed.records) {
-            const auto row = session.insert(record);
+            const auto row = session.records().insert(record);
             if (!row) {
                 p_.context.say(QString::fromStdString(row.error().message));
                 break;
             }
             made.push_back(*row);
         }
-        session.endStep();
+        session.steps().end();
         Q_EMIT p_.context.grid().editsEnded();
-        if (!made.empty() && p_.context.design().grid.saving != Saving::Together) session.save(made);
+        if (!made.empty() && p_.context.design().grid.saving != Saving::Together) session.records().save(made);
         if (agreed.tooMany != 0)
             p_.context.say(
                 Grid::tr("%1 values had no column to stand in and were left out.").arg(grouped(agreed.tooMany)));
@@ -342,7 +342,7 @@ bool RecordControl::decide() {
     QObject::connect(card_, &ConflictCard::decided, &p_.context.grid(), [this, row] {
         const auto choices = card_->choices();
         card_->close();
-        p_.context.session().resolve(row, choices);
+        p_.context.session().records().resolve(row, choices);
         p_.editors.showRefusal();
     });
     QObject::connect(card_, &FloatingCard::closed, &p_.context.grid(), [this] {

@@ -101,7 +101,7 @@ void BlockEdit::refuse(std::int64_t line, int column, const QString& text, const
 BlockChange BlockEdit::checked(BlockChange change) const {
     if (!change.named.empty()) return change;  // when it is known what they stand for
     if (context_.design().grid.keepsDrafts || change.cells.empty()) return change;
-    const auto problems = context_.session().problemsWith(change.cells);
+    const auto problems = context_.session().checks().problemsWith(change.cells);
     std::vector<CellWrite> cells;
     for (std::size_t i = 0; i < change.cells.size(); ++i) {
         if (!problems[i] || problems[i]->isWarning) {

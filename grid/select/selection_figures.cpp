@@ -73,7 +73,7 @@ void SelectionFigures::ask() {
     for (const PlannedColumn& column : context_.plan().columns)
         if (fields.size() == 1 && column.field == *fields.begin() && !column.formatter->isMessage())
             formatter = column.formatter;
-    context_.session().figuresOfCells(std::move(cells), [this, formatter](const Result<CellFigures>& figures) {
+    context_.session().questions().figuresOfCells(std::move(cells), [this, formatter](const Result<CellFigures>& figures) {
         if (figures) say(wordsOf(*figures, formatter.get()));
     });
 }

@@ -145,7 +145,7 @@ bool FieldBox::commit() {
         refuse(QString::fromStdString(entered.error().message), false);
         return false;
     }
-    const auto problem = grid_.session().problemWith(row_, column->field, entered->value);
+    const auto problem = grid_.session().checks().problemWith(row_, column->field, entered->value);
     if (problem && (problem->isWarning ? overridden_ != problem->check : !grid_.design().grid.keepsDrafts)) {
         refuse(QString::fromStdString(problem->message), problem->isWarning);
         if (problem->isWarning) overridden_ = problem->check;
@@ -154,7 +154,7 @@ bool FieldBox::commit() {
     const std::string overridden = std::exchange(overridden_, {});
     close();
     write(*entered);
-    if (!overridden.empty()) grid_.session().overrideWarning(row_, overridden);
+    if (!overridden.empty()) grid_.session().records().overrideWarning(row_, overridden);
     return true;
 }
 

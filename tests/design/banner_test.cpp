@@ -142,17 +142,17 @@ class BannerTest : public QObject {
         open(made);
         QVERIFY(shows({1, 2, 4, 3, 5, 6, 8, 7, 9, 10}));
         const FieldIndex kind = *session_->schema().find("kind");
-        session_->edit(SourceRow{3}, kind, std::string("head"));  // "paint"
+        session_->records().edit(SourceRow{3}, kind, std::string("head"));  // "paint"
         QVERIFY(until([this] { return caption(4) != "none"; }));
         QVERIFY(shows({1, 2, 4, 3, 5, 6, 8, 7, 9, 10}));  // nobody moves
         QVERIFY(session_->orderIsStale());
         session_->resort();
         QVERIFY(shows({1, 2, 3, 4, 5, 6, 8, 7, 9, 10}));
-        session_->edit(SourceRow{5}, kind, std::string("item"));  // "Engine"
+        session_->records().edit(SourceRow{5}, kind, std::string("item"));  // "Engine"
         session_->resort();
         QVERIFY(until([this] { return caption(6) == "none"; }));
         QVERIFY(shows({1, 2, 3, 4, 8, 7, 5, 6, 9, 10}));
-        QVERIFY(until([this] { return session_->unsavedEdits() == 0; }));
+        QVERIFY(until([this] { return session_->records().unsaved() == 0; }));
         session_->reload();
         QVERIFY(until([this] { return loads_ == 2; }));
         QVERIFY(shows({1, 2, 3, 4, 8, 7, 5, 6, 9, 10}));

@@ -280,7 +280,7 @@ class GridGroupsTest : public QObject {
         for (const Record& record : grid().selectedRecords()) rows.push_back(record.row());
         QCOMPARE(QString::number(rows.size()), sql("SELECT count(*) FROM jobs WHERE paid = 1 AND status = 'Booked'"));
         std::vector<EvaluatedCell> figures;
-        grid().session().figuresOf(rows, [&](const Result<std::vector<EvaluatedCell>>& made) { figures = *made; });
+        grid().session().questions().figuresOf(rows, [&](const Result<std::vector<EvaluatedCell>>& made) { figures = *made; });
         QVERIFY(until([&] { return figures.size() == 3; }));
         QCOMPARE(
             toString(std::get<WideDecimal>(figures[1].value)),

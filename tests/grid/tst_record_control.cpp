@@ -228,7 +228,7 @@ class RecordControlTest : public QObject {
         w_->link("Compare")->click();
         auto* card = grid().findChild<ConflictCard*>();
         QVERIFY(card && card->isVisible());
-        card->choose(*grid().session().schema().find("hours"), Session::Keep::Theirs);
+        card->choose(*grid().session().schema().find("hours"), SessionRecords::Keep::Theirs);
         QCOMPARE(card->findChild<QPushButton*>("decide")->text(), QString("Save 1 field"));
         card->findChild<QPushButton*>("decide")->click();
         QTRY_COMPARE(w_->stored("SELECT work || hours FROM jobs WHERE number = 5"), QString("mine9"));

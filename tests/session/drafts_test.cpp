@@ -25,24 +25,24 @@ class DraftsTest : public QObject {
     void draftsAreOfferedAgain() {
         QVERIFY(f_->open(Saving::Together));
         QCOMPARE(f_->draftsLeft, 0);
-        session().edit(f_->row(20), f_->field("work"), text("sand"));
-        session().edit(f_->row(30), f_->field("work"), text("mine"));
-        session().remove({f_->row(40)});
-        QVERIFY(session().insert({{f_->field("work"), text("new")}}).ok());
+        session().records().edit(f_->row(20), f_->field("work"), text("sand"));
+        session().records().edit(f_->row(30), f_->field("work"), text("mine"));
+        session().records().remove({f_->row(40)});
+        QVERIFY(session().records().insert({{f_->field("work"), text("new")}}).ok());
         QVERIFY(f_->settled());
         f_->session.reset();
         f_->run("UPDATE jobs SET work = 'theirs' WHERE number = 30; INSERT INTO jobs (number, work) VALUES (5, 'x')");
         QVERIFY(f_->open(Saving::Together));
         QVERIFY(f_->until([&] { return f_->draftsLeft == 1; }));
-        QCOMPARE(session().leftDrafts().size(), std::size_t{4});
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
-        QCOMPARE(session().takeUpDrafts(), std::size_t{4});
+        QCOMPARE(session().drafts().left().size(), std::size_t{4});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
+        QCOMPARE(session().drafts().takeUp(), std::size_t{4});
         QVERIFY(f_->until([&] { return f_->shown("work") == "x,rewire,sand,mine,step mast,new"; }));
         QCOMPARE(f_->state(f_->row(20), "work"), EditState::Draft);
         QCOMPARE(f_->state(f_->row(30), "work"), EditState::Conflict);
         QCOMPARE(session().snapshot()->edits->fate(f_->row(40))->change, RecordChange::Delete);
-        session().resolve(f_->row(30), {});
-        session().saveAll();
+        session().records().resolve(f_->row(30), {});
+        session().records().saveAll();
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT group_concat(work) FROM (SELECT work FROM jobs ORDER BY number)"),
                  QString("x,rewire,sand,mine,new"));
@@ -54,12 +54,12 @@ class DraftsTest : public QObject {
 
     void whatIsDroppedIsGone() {
         QVERIFY(f_->open(Saving::Together));
-        session().edit(f_->row(20), f_->field("work"), text("sand"));
+        session().records().edit(f_->row(20), f_->field("work"), text("sand"));
         QVERIFY(f_->settled());
         f_->session.reset();
         QVERIFY(f_->open());
         QVERIFY(f_->until([&] { return f_->draftsLeft == 1; }));
-        session().dropDrafts();
+        session().drafts().drop();
         QVERIFY(f_->settled());
         f_->session.reset();
         QVERIFY(f_->open());
@@ -70,7 +70,7 @@ class DraftsTest : public QObject {
 
     void whatIsNotAskedForStays() {
         QVERIFY(f_->open(Saving::Together));
-        session().edit(f_->row(20), f_->field("work"), text("sand"));
+        session().records().edit(f_->row(20), f_->field("work"), text("sand"));
         QVERIFY(f_->settled());
         for (int i = 1; i <= 3; ++i) {
             f_->session.reset();
@@ -81,21 +81,21 @@ class DraftsTest : public QObject {
 
     void refusedEditsAreKeptToo() {
         QVERIFY(f_->open());
-        session().edit(f_->row(30), f_->field("tag"), text("a"));
+        session().records().edit(f_->row(30), f_->field("tag"), text("a"));
         QVERIFY(f_->settled());
         QCOMPARE(f_->state(f_->row(30), "tag"), EditState::Refused);
         f_->session.reset();
         QVERIFY(f_->open());
         QVERIFY(f_->until([&] { return f_->draftsLeft == 1; }));
-        QCOMPARE(session().leftDrafts()[0].record.cells[0].value, text("a"));
+        QCOMPARE(session().drafts().left()[0].record.cells[0].value, text("a"));
     }
 
     void savedEditsLeaveNothing() {
         QVERIFY(f_->open());
         for (int i = 0; i < 20; ++i)
-            session().edit(f_->row(20), f_->field("work"), std::string("w" + std::to_string(i)));
-        const auto row = session().insert({{f_->field("work"), text("new")}});
-        session().leave(*row);
+            session().records().edit(f_->row(20), f_->field("work"), std::string("w" + std::to_string(i)));
+        const auto row = session().records().insert({{f_->field("work"), text("new")}});
+        session().records().leave(*row);
         f_->session.reset();  // before their answers are heard
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 20"), QString("w19"));
         QVERIFY(f_->open());
@@ -106,22 +106,22 @@ class DraftsTest : public QObject {
 
     void draftsOfARecordThatIsGoneStayToBeSeen() {
         QVERIFY(f_->open(Saving::Together));
-        session().edit(f_->row(30), f_->field("work"), text("typed for nobody"));
+        session().records().edit(f_->row(30), f_->field("work"), text("typed for nobody"));
         QVERIFY(f_->settled());
         f_->session.reset();
         f_->run("DELETE FROM jobs WHERE number = 30");
         QVERIFY(f_->open());
         QVERIFY(f_->until([&] { return f_->draftsLeft == 1; }));
-        QCOMPARE(session().leftDrafts()[0].state, Session::LeftState::Gone);
-        QCOMPARE(session().takeUpDrafts(), std::size_t{0});
-        QCOMPARE(session().leftDrafts().size(), std::size_t{1});
+        QCOMPARE(session().drafts().left()[0].state, LeftState::Gone);
+        QCOMPARE(session().drafts().takeUp(), std::size_t{0});
+        QCOMPARE(session().drafts().left().size(), std::size_t{1});
     }
 
     void aFolderThatCannotBeWrittenIsSaidAndNothingElseSuffers() {
         f_->drafts = "/proc/no-such-place";
         QVERIFY(f_->open());
         QVERIFY(f_->until([&] { return f_->failures.contains("not safe"); }));
-        session().edit(f_->row(20), f_->field("work"), text("sand"));
+        session().records().edit(f_->row(20), f_->field("work"), text("sand"));
         QVERIFY(f_->until([&] { return f_->stored("SELECT work FROM jobs WHERE number = 20") == "sand"; }));
     }
 

@@ -83,18 +83,18 @@ class FaultsTest : public QObject {
             longest = std::max(longest, call.elapsed());
         };
         SourceRow made{};
-        timed([&] { session().edit(f_->row(10), f_->field("work"), text("one")); });
-        timed([&] { session().edit(f_->row(20), f_->field("work"), text("two")); });
-        timed([&] { session().remove({f_->row(30)}); });
+        timed([&] { session().records().edit(f_->row(10), f_->field("work"), text("one")); });
+        timed([&] { session().records().edit(f_->row(20), f_->field("work"), text("two")); });
+        timed([&] { session().records().remove({f_->row(30)}); });
         timed([&] {
-            made = *session().insert({{f_->field("work"), text("new")}});
-            session().leave(made);
+            made = *session().records().insert({{f_->field("work"), text("new")}});
+            session().records().leave(made);
         });
         // Meanwhile one goes on typing, and it is said, and kept, that it is not saved.
         int typed = 0;
         while (locked.elapsed() < 30'000) {
             timed([&] { f_->inbox.pump(); });
-            timed([&] { session().edit(f_->row(40), f_->field("work"), text("w" + std::to_string(++typed))); });
+            timed([&] { session().records().edit(f_->row(40), f_->field("work"), text("w" + std::to_string(++typed))); });
             QThread::msleep(250);
         }
         QVERIFY2(longest < 500, qPrintable(QString("something took %1 ms").arg(longest)));
@@ -102,13 +102,13 @@ class FaultsTest : public QObject {
         const CellEdit* edit = session().snapshot()->edits->find(f_->row(10), f_->field("work"));
         QVERIFY2(edit->message.find("locked by another program") != std::string::npos, edit->message.c_str());
         QCOMPARE(f_->value(f_->row(10), "work"), text("one"));
-        QVERIFY(f_->until([&] { return session().isKept(); }, 60'000));
+        QVERIFY(f_->until([&] { return session().drafts().isKept(); }, 60'000));
         QCOMPARE(sqlite3_exec(other, "ROLLBACK", nullptr, nullptr, nullptr), SQLITE_OK);
         sqlite3_close(other);
         QVERIFY(f_->until([&] { return session().snapshot()->edits->count(EditState::Saving) == 0; }, 120'000));
-        session().saveAll();
+        session().records().saveAll();
         QVERIFY(f_->settled());
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
         QCOMPARE(f_->stored("SELECT group_concat(work) FROM (SELECT work FROM jobs ORDER BY number)"),
                  QString("one,two,w%1,new").arg(typed));
         QVERIFY(f_->reload());
@@ -119,14 +119,14 @@ class FaultsTest : public QObject {
         AsNobody nobody(f_->folder.path());
         if (!nobody.isMeant()) QSKIP("Another user cannot be taken on here.");
         QVERIFY(f_->open());
-        session().edit(f_->row(10), f_->field("work"), text("before"));
+        session().records().edit(f_->row(10), f_->field("work"), text("before"));
         QVERIFY(f_->settled());
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
         nobody.allow(f_->folder.filePath("yard.db"), 0444);
         nobody.allow(f_->folder.path(), 0555);
-        session().edit(f_->row(10), f_->field("work"), text("kept"));
-        const auto made = session().insert({{f_->field("work"), text("new")}});
-        session().leave(*made);
+        session().records().edit(f_->row(10), f_->field("work"), text("kept"));
+        const auto made = session().records().insert({{f_->field("work"), text("new")}});
+        session().records().leave(*made);
         QVERIFY(f_->until([&] { return f_->state(f_->row(10), "work") == EditState::Refused; }));
         const CellEdit* edit = session().snapshot()->edits->find(f_->row(10), f_->field("work"));
         QVERIFY2(
@@ -136,9 +136,9 @@ class FaultsTest : public QObject {
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 10"), QString("before"));
         nobody.allow(f_->folder.path(), 0777);
         nobody.allow(f_->folder.filePath("yard.db"), 0666);
-        QVERIFY(session().saveAll() > 0);
+        QVERIFY(session().records().saveAll() > 0);
         QVERIFY(f_->settled());
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
         QCOMPARE(f_->stored("SELECT group_concat(work) FROM (SELECT work FROM jobs WHERE number = 10 OR number > 40 "
                             "ORDER BY number)"),
                  QString("kept,new"));
@@ -146,13 +146,13 @@ class FaultsTest : public QObject {
 
     void aFullDisk() {
         QVERIFY(f_->open());
-        session().edit(f_->row(20), f_->field("noted"), text("fits"));
+        session().records().edit(f_->row(20), f_->field("noted"), text("fits"));
         QVERIFY(f_->settled());
         const std::string large(300'000, 'x');
         {
             const FullDisk full(60'000);
-            session().edit(f_->row(20), f_->field("noted"), text(large));
-            session().edit(f_->row(10), f_->field("noted"), text(large));
+            session().records().edit(f_->row(20), f_->field("noted"), text(large));
+            session().records().edit(f_->row(10), f_->field("noted"), text(large));
             QVERIFY(f_->until([&] { return session().snapshot()->edits->count(EditState::Saving) == 0; }));
             QCOMPARE(f_->state(f_->row(20), "noted"), EditState::Refused);
             const CellEdit* edit = session().snapshot()->edits->find(f_->row(20), f_->field("noted"));
@@ -162,8 +162,8 @@ class FaultsTest : public QObject {
             QCOMPARE(f_->stored("SELECT noted FROM jobs WHERE number = 20"), QString("fits"));
             QCOMPARE(f_->stored("PRAGMA integrity_check"), QString("ok"));
         }
-        QVERIFY(session().saveAll() > 0);
-        QVERIFY(f_->until([&] { return session().unsavedEdits() == 0; }));
+        QVERIFY(session().records().saveAll() > 0);
+        QVERIFY(f_->until([&] { return session().records().unsaved() == 0; }));
         QCOMPARE(f_->stored("SELECT count(*) FROM jobs WHERE length(noted) = 300000"), QString("2"));
     }
 

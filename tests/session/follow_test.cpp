@@ -46,12 +46,12 @@ struct Following {
     }
     template <class Wanted>
     bool comes(const Wanted& wanted) {
-        return QTest::qWaitFor([&] { return inbox.pump(), session->lookElsewhere(), wanted(); }, 20'000);
+        return QTest::qWaitFor([&] { return inbox.pump(), session->elsewhere().look(), wanted(); }, 20'000);
     }
     /// Begun to look, and compared once.
     void settle() {
         for (int i = 0; i < 12; ++i) {
-            session->lookElsewhere();
+            session->elsewhere().look();
             QTest::qWait(15);
             inbox.pump();
         }
@@ -137,21 +137,21 @@ class FollowTest : public QObject {
     void whatIsSavedHereIsNoNews() {
         Following f(path_.toStdString(), "jobs");
         for (int i = 0; i < 10; ++i) {
-            f.session->edit(SourceRow{static_cast<std::uint32_t>(i)}, f.field("what"), Value(std::string("own")));
-            QVERIFY(f.comes([&] { return f.session->unsavedEdits() == 0; }));
+            f.session->records().edit(SourceRow{static_cast<std::uint32_t>(i)}, f.field("what"), Value(std::string("own")));
+            QVERIFY(f.comes([&] { return f.session->records().unsaved() == 0; }));
             f.settle();
         }
         QCOMPARE(f.told, 0);
         // And what others do at the same time is.
-        f.session->edit(SourceRow{0}, f.field("what"), Value(std::string("own again")));
+        f.session->records().edit(SourceRow{0}, f.field("what"), Value(std::string("own again")));
         outside("UPDATE jobs SET what = 'theirs' WHERE number = 2");
-        QVERIFY(f.comes([&] { return f.told == 1 && f.session->unsavedEdits() == 0; }));
+        QVERIFY(f.comes([&] { return f.told == 1 && f.session->records().unsaved() == 0; }));
         QVERIFY(f.comes([&] { return f.shown() == stored(path_.toStdString(), "jobs"); }));
     }
 
     void aDraftIsInConflictBeforeItIsSaved() {
         Following f(path_.toStdString(), "jobs", Saving::Together);
-        f.session->edit(SourceRow{2}, f.field("what"), Value(std::string("mine")));
+        f.session->records().edit(SourceRow{2}, f.field("what"), Value(std::string("mine")));
         outside("UPDATE jobs SET what = 'theirs', hours = 99 WHERE number = 3");
         QVERIFY(f.comes([&] {
             const CellEdit* edit = f.session->snapshot()->edits->find(SourceRow{2}, f.field("what"));
@@ -166,12 +166,12 @@ class FollowTest : public QObject {
         const RecordKey key = {Value(std::int64_t{700})};
         const ElsewhereChange is{
             key, false, {{f.field("number"), Value(std::int64_t{700})}, {f.field("what"), Value(std::string("told"))}}};
-        QVERIFY(f.session->takeElsewhere(std::vector{is, is}));
+        QVERIFY(f.session->elsewhere().take(std::vector{is, is}));
         QVERIFY(f.comes([&] { return f.count() == 51; }));
         // Gone and made again, here and elsewhere.
-        QVERIFY(f.session->takeElsewhere(std::vector{ElsewhereChange{key, true}}));
-        QVERIFY(f.session->takeElsewhere(std::vector{is}));
-        QVERIFY(f.session->takeElsewhere(std::vector{is, is}));
+        QVERIFY(f.session->elsewhere().take(std::vector{ElsewhereChange{key, true}}));
+        QVERIFY(f.session->elsewhere().take(std::vector{is}));
+        QVERIFY(f.session->elsewhere().take(std::vector{is, is}));
         QVERIFY(f.comes([&] { return f.shown().contains("700") && f.count() == 51; }));
     }
 
@@ -190,7 +190,7 @@ class FollowTest : public QObject {
         Following f(path_.toStdString(), "jobs");
         for (int round = 0; round < 40; ++round) {
             outside(fmt::format("UPDATE jobs SET what = 'round {}' WHERE number = 5", round));
-            f.session->lookElsewhere();
+            f.session->elsewhere().look();
             if (round % 2 == 0) f.session->reload();
             if (round % 8 == 0) f.session->cancelLoad();
             QTest::qWait(round % 5);
@@ -226,24 +226,24 @@ class FollowTest : public QObject {
                 case 3:
                     outside(fmt::format("UPDATE jobs SET what = 'w{}' WHERE number % 7 = {}", round, key % 7));
                     break;
-                case 4: (void)f.session->insert({{f.field("what"), Value(fmt::format("here {}", round))}}); break;
+                case 4: (void)f.session->records().insert({{f.field("what"), Value(fmt::format("here {}", round))}}); break;
                 default: {
                     const auto& snapshot = f.session->snapshot();
                     if (snapshot->recordCount() == 0) break;
                     const SourceRow row =
                         snapshot->record(static_cast<std::int64_t>(random()) % snapshot->recordCount());
-                    f.session->edit(row, f.field("what"), Value(fmt::format("edited {}", round)));
+                    f.session->records().edit(row, f.field("what"), Value(fmt::format("edited {}", round)));
                 }
             }
             if (random() % 8 == 0) f.session->reload();
-            f.session->lookElsewhere();
+            f.session->elsewhere().look();
             QTest::qWait(static_cast<int>(random() % 12));
             f.inbox.pump();
         }
         // Edits that lost against somebody's are put back: theirs is what is stored.
         const auto isEqual = [&] {
-            f.session->revertAll();
-            return !f.session->isLoading() && f.session->unsavedEdits() == 0 &&
+            f.session->records().revertAll();
+            return !f.session->isLoading() && f.session->records().unsaved() == 0 &&
                    f.shown() == stored(path_.toStdString(), "jobs");
         };
         QVERIFY(f.comes(isEqual));
@@ -274,8 +274,8 @@ class FollowTest : public QObject {
         does("UPDATE yard.shifts SET \"slot's\" = 'late ''x''' WHERE day = '2026-01-06'");
         QVERIFY(f.comes([&] { return f.told == 3; }));
         QVERIFY(f.session->rowOf({Value(Date{20459}), Value(std::string("late 'x'"))}));
-        f.session->edit(*row, f.field("hours"), Value(Decimal{800, 2}));
-        QVERIFY(f.comes([&] { return f.session->unsavedEdits() == 0; }));
+        f.session->records().edit(*row, f.field("hours"), Value(Decimal{800, 2}));
+        QVERIFY(f.comes([&] { return f.session->records().unsaved() == 0; }));
         f.settle();
         QCOMPARE(f.told, 3);
         // Thousands in one go are compared as a whole.

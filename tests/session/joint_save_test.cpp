@@ -39,7 +39,7 @@ class JointSaveTest : public QObject {
         makeLine(2, "brush");
         QCOMPARE(*saveTogether(), std::size_t{3});
         QVERIFY(settled());
-        QCOMPARE(jobs().unsavedEdits() + lines_->unsavedEdits(), std::size_t{0});
+        QCOMPARE(jobs().records().unsaved() + lines_->records().unsaved(), std::size_t{0});
         QCOMPARE(f_->stored("SELECT group_concat(job || what) FROM lines WHERE id > 1"), QString("2paint,2brush"));
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 2"), QString("new"));
     }
@@ -62,7 +62,7 @@ class JointSaveTest : public QObject {
         QCOMPARE(lines_->snapshot()->edits->count(EditState::Refused) > 0, true);
         QCOMPARE(jobs().snapshot()->edits->count(EditState::Refused), std::size_t{0});  // it is not to blame
         QCOMPARE(jobs().snapshot()->edits->fate(*made_)->state, EditState::Draft);
-        lines_->edit(*line_, *lines_->schema().find("what"), text("rope"));
+        lines_->records().edit(*line_, *lines_->schema().find("what"), text("rope"));
         QCOMPARE(*saveTogether(), std::size_t{2});
         QVERIFY(settled());
         QCOMPARE(f_->stored("SELECT what FROM lines WHERE job = 2"), QString("rope"));
@@ -109,12 +109,12 @@ class JointSaveTest : public QObject {
         }
         QVERIFY(settled());
         QCOMPARE(f_->stored("SELECT count(*) FROM jobs JOIN lines ON job = number WHERE number >= 100"), QString("40"));
-        QCOMPARE(jobs().unsavedEdits() + lines_->unsavedEdits(), std::size_t{0});
+        QCOMPARE(jobs().records().unsaved() + lines_->records().unsaved(), std::size_t{0});
     }
 
     /// What is in conflict is decided first; nothing of the others is saved without it.
     void aRecordInConflictHoldsAllBack() {
-        jobs().edit(f_->row(1), f_->field("work"), text("mine"));
+        jobs().records().edit(f_->row(1), f_->field("work"), text("mine"));
         f_->run("UPDATE jobs SET work = 'theirs' WHERE number = 1");
         QCOMPARE(*saveTogether(), std::size_t{1});
         QVERIFY(settled());
@@ -126,7 +126,7 @@ class JointSaveTest : public QObject {
         QCOMPARE(jobs().snapshot()->edits->count(EditState::Saving), std::size_t{0});
         QCOMPARE(lines_->snapshot()->edits->count(EditState::Saving), std::size_t{0});
         QCOMPARE(f_->stored("SELECT count(*) FROM lines"), QString("1"));
-        jobs().resolve(f_->row(1), {{f_->field("work"), Session::Keep::Mine}});
+        jobs().records().resolve(f_->row(1), {{f_->field("work"), SessionRecords::Keep::Mine}});
         QVERIFY(settled());
         QVERIFY(saveTogether().ok());
         QVERIFY(settled());
@@ -162,14 +162,14 @@ class JointSaveTest : public QObject {
         return Session::saveTogether(sessions);
     }
     void makeJob(std::int64_t number, std::int64_t hours) {
-        const auto made = jobs().insert(
+        const auto made = jobs().records().insert(
             {{f_->field("number"), number}, {f_->field("work"), text("new")}, {f_->field("hours"), hours}});
         QVERIFY(made.ok());
         made_ = *made;
     }
     void makeLine(std::int64_t job, const char* what) {
         const auto field = [&](const char* name) { return *lines_->schema().find(name); };
-        const auto made = lines_->insert({{field("job"), job}, {field("what"), text(what)}});
+        const auto made = lines_->records().insert({{field("job"), job}, {field("what"), text(what)}});
         QVERIFY(made.ok());
         line_ = *made;
     }

@@ -41,7 +41,7 @@ inline std::string schemaSql() {
     const bool together = seed % 3 == 0;
     if (!f.open(together ? Saving::Together : Saving::EachCell)) _exit(2);
     Session& session = *f.session;
-    if (!session.leftDrafts().empty()) session.takeUpDrafts();
+    if (!session.drafts().left().empty()) session.drafts().takeUp();
     std::int64_t serial = static_cast<std::int64_t>(seed) * 100'000;
     std::map<std::int64_t, std::int64_t> latest;  // by key, the serial typed last
     tell({'t', 0, 0});
@@ -51,23 +51,23 @@ inline std::string schemaSql() {
         switch (dice() % 6) {
             case 0: {
                 const auto row =
-                    session.insert({{f.field("uid"), "n" + std::to_string(serial)}, {f.field("b"), Value(serial)}});
-                if (row.ok() && !together) session.leave(*row);
+                    session.records().insert({{f.field("uid"), "n" + std::to_string(serial)}, {f.field("b"), Value(serial)}});
+                if (row.ok() && !together) session.records().leave(*row);
                 tell({'i', serial, serial});
                 break;
             }
             case 1:
-                if (together) session.saveAll();
+                if (together) session.records().saveAll();
                 break;
             default:
                 // Both or neither.
-                session.edit({{f.row(key), f.field("a"), "s" + std::to_string(serial), {}},
+                session.records().edit({{f.row(key), f.field("a"), "s" + std::to_string(serial), {}},
                               {f.row(key), f.field("b"), Value(serial), {}}});
                 latest[key] = serial;
                 tell({'t', key, serial});
         }
         f.inbox.pump(dice() % 4);
-        if (dice() % 3 == 0 && f.until([&] { return session.isKept(); }, 2000)) tell({'k', 0, serial});
+        if (dice() % 3 == 0 && f.until([&] { return session.drafts().isKept(); }, 2000)) tell({'k', 0, serial});
         if (dice() % 8 == 0 && f.settled() && !together)
             for (const auto& [one, typed] : latest) tell({'s', one, typed});
     }
@@ -141,11 +141,11 @@ inline void killAndJudge(int rounds, std::mt19937& dice, const std::function<voi
         const QString files = filesIn(f.folder.filePath("state"));
         QVERIFY(f.open(Saving::Together));
         QVERIFY(f.settled());
-        offered += static_cast<int>(f.session->leftDrafts().size());
-        f.session->takeUpDrafts();
-        f.session->saveAll();
+        offered += static_cast<int>(f.session->drafts().left().size());
+        f.session->drafts().takeUp();
+        f.session->records().saveAll();
         QVERIFY(f.settled());
-        QCOMPARE(f.session->unsavedEdits(), std::size_t{0});
+        QCOMPARE(f.session->records().unsaved(), std::size_t{0});
         QCOMPARE(f.stored("SELECT count(*) FROM jobs WHERE a <> 'first' AND a <> 's' || b"), QString("0"));
         for (const auto& [key, serial] : mustBe) {
             const qlonglong is =

@@ -20,15 +20,15 @@ class RecordsTest : public QObject {
 
     void aNewRecordIsADraftUntilItIsSaved() {
         QVERIFY(f_->open());
-        const auto row = session().insert({{f_->field("work"), text("hang rudder")}});
+        const auto row = session().records().insert({{f_->field("work"), text("hang rudder")}});
         QVERIFY(row.ok());
         QVERIFY(f_->shows("10,20,30,40,-"));
         QCOMPARE(f_->stored("SELECT count(*) FROM jobs"), QString("4"));
-        QCOMPARE(session().unsavedEdits(), std::size_t{2});  // the record, and its one cell
-        session().edit(*row, f_->field("hours"), money(350));
+        QCOMPARE(session().records().unsaved(), std::size_t{2});  // the record, and its one cell
+        session().records().edit(*row, f_->field("hours"), money(350));
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT count(*) FROM jobs"), QString("4"));  // it is saved when it is left
-        session().leave(*row);
+        session().records().leave(*row);
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT number || work || hours || noted FROM jobs WHERE number > 40"),
                  QString("41hang rudder3.5made"));
@@ -36,10 +36,10 @@ class RecordsTest : public QObject {
         QCOMPARE(f_->value(*row, "number"), Value(std::int64_t{41}));
         QCOMPARE(f_->value(*row, "noted"), text("made"));
         QCOMPARE(f_->value(*row, "twice"), money(700));
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
         QCOMPARE(session().refOf(*row).key, RecordKey{Value(std::int64_t{41})});
         // Its next edit finds it by the key it got.
-        session().edit(*row, f_->field("work"), text("hang rudder again"));
+        session().records().edit(*row, f_->field("work"), text("hang rudder again"));
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 41"), QString("hang rudder again"));
         QVERIFY(f_->reload());
@@ -75,9 +75,9 @@ class RecordsTest : public QObject {
         const auto all = [&] {
             return f_->stored("SELECT group_concat(name, ',') FROM (SELECT name FROM firms ORDER BY id)");
         };
-        const auto row = session().insert({{f_->field("id"), id}, {f_->field("name"), text("Curlew")}});
+        const auto row = session().records().insert({{f_->field("id"), id}, {f_->field("name"), text("Curlew")}});
         QVERIFY(row.ok());
-        QCOMPARE(session().save({*row}), std::size_t{1});
+        QCOMPARE(session().records().save({*row}), std::size_t{1});
         QVERIFY(f_->settled());
         QCOMPARE(all(), QString("Tern,Wren,Brisk,Curlew"));
         if (reload == 3) QVERIFY(f_->reload());
@@ -90,21 +90,21 @@ class RecordsTest : public QObject {
         QVERIFY(f_->until([&] { return there() != kNoRow; }));
         const RowRef ref = session().refOf(there());
         if (reload == 2) session().reload();  // begun, and not heard of yet
-        session().remove({there()});
+        session().records().remove({there()});
         if (together) {
             // Deleted in a draft it is still there to be seen, and to be taken back.
-            QVERIFY(session().unsavedEdits() > 0);
+            QVERIFY(session().records().unsaved() > 0);
             QVERIFY(f_->until([&] { return there() != kNoRow && !session().isLoading(); }));
             if (reload == 1) QVERIFY(f_->reload());
             QVERIFY(session().now(ref).has_value());
             QVERIFY(f_->until([&] { return there() != kNoRow; }));
-            session().revert(there());
+            session().records().revert(there());
             QVERIFY(f_->settled());
-            QCOMPARE(session().unsavedEdits(), std::size_t{0});
+            QCOMPARE(session().records().unsaved(), std::size_t{0});
             QCOMPARE(all(), QString("Tern,Wren,Brisk,Curlew"));
             QVERIFY(f_->until([&] { return there() != kNoRow; }));
-            session().remove({there()});
-            QCOMPARE(session().saveAll(), std::size_t{1});
+            session().records().remove({there()});
+            QCOMPARE(session().records().saveAll(), std::size_t{1});
         }
         QVERIFY(f_->settled());
         QCOMPARE(all(), QString("Tern,Wren,Brisk"));
@@ -113,8 +113,8 @@ class RecordsTest : public QObject {
         if (reload == 1) QVERIFY(f_->reload());
         QVERIFY(f_->until([&] { return f_->shown("name") == "Tern,Wren,Brisk"; }));
         // And undone it is there again.
-        QVERIFY(session().undo());
-        if (together) QCOMPARE(session().saveAll(), std::size_t{1});
+        QVERIFY(session().steps().undo());
+        if (together) QCOMPARE(session().records().saveAll(), std::size_t{1});
         QVERIFY(f_->settled());
         QCOMPARE(all(), QString("Tern,Wren,Brisk,Curlew"));
         QVERIFY(f_->reload());
@@ -124,12 +124,12 @@ class RecordsTest : public QObject {
 
     void defaultsOfTheDatabaseAreRead() {
         QVERIFY(f_->open());
-        const auto row = session().insert({{f_->field("work"), text("w")}});
-        QCOMPARE(session().save({*row}), std::size_t{1});
+        const auto row = session().records().insert({{f_->field("work"), text("w")}});
+        QCOMPARE(session().records().save({*row}), std::size_t{1});
         QVERIFY(f_->settled());
         QCOMPARE(f_->value(*row, "hours"), money(150));
-        const auto empty = session().insert({{f_->field("work"), text("w")}, {f_->field("hours"), Value(Empty{})}});
-        QCOMPARE(session().save({*empty}), std::size_t{1});
+        const auto empty = session().records().insert({{f_->field("work"), text("w")}, {f_->field("hours"), Value(Empty{})}});
+        QCOMPARE(session().records().save({*empty}), std::size_t{1});
         QVERIFY(f_->settled());
         QCOMPARE(f_->value(*empty, "hours"), Value(Empty{}));  // said to be empty it is
     }
@@ -146,36 +146,36 @@ class RecordsTest : public QObject {
     void whatIsTakenBackInANewRecordIsLeftToTheDatabase() {
         QFETCH(int, how);
         QVERIFY(f_->open());
-        const auto row = session().insert({{f_->field("work"), text("w")}});
+        const auto row = session().records().insert({{f_->field("work"), text("w")}});
         QVERIFY(row.ok());
         int steps = 1;
         if (how == 4) {
-            session().edit(*row, f_->field("tag"), text("a"));  // taken already
-            session().edit(*row, f_->field("hours"), money(350));
-            QCOMPARE(session().save({*row}), std::size_t{1});
+            session().records().edit(*row, f_->field("tag"), text("a"));  // taken already
+            session().records().edit(*row, f_->field("hours"), money(350));
+            QCOMPARE(session().records().save({*row}), std::size_t{1});
             QVERIFY(f_->settled());
             QCOMPARE(f_->state(*row, "tag"), EditState::Refused);
             steps = 2;
         } else if (how == 2) {
-            session().edit(
+            session().records().edit(
                 {{*row, f_->field("hours"), money(350), {}}, {*row, f_->field("number"), std::int64_t{77}, {}}});
         } else {
-            session().edit(*row, f_->field("hours"), money(350));
+            session().records().edit(*row, f_->field("hours"), money(350));
         }
         if (how == 1) {
-            session().edit(*row, f_->field("hours"), money(450));
+            session().records().edit(*row, f_->field("hours"), money(450));
             steps = 2;
         }
-        for (int i = 0; i < steps; ++i) QVERIFY(session().undo());
+        for (int i = 0; i < steps; ++i) QVERIFY(session().steps().undo());
         if (how == 3) {
-            QVERIFY(session().redo());
+            QVERIFY(session().steps().redo());
             QVERIFY(f_->shows("10,20,30,40,-"));
             QCOMPARE(f_->value(*row, "hours"), money(350));
-            QVERIFY(session().undo());
+            QVERIFY(session().steps().undo());
         }
         QVERIFY(f_->shows("10,20,30,40,-"));
         QCOMPARE(f_->value(*row, "hours"), Value(Empty{}));  // as it was before anything was typed
-        QCOMPARE(session().save({*row}), std::size_t{1});
+        QCOMPARE(session().records().save({*row}), std::size_t{1});
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT number || work || hours || coalesce(tag, '-') FROM jobs WHERE number > 40"),
                  QString("41w1.5-"));
@@ -198,30 +198,30 @@ class RecordsTest : public QObject {
         if (how == 3) {  // what the database holds is copied, also where it holds nothing
             f_->run("UPDATE jobs SET hours = NULL WHERE number = 20");
             QVERIFY(f_->reload());
-            const auto made = session().duplicate(f_->row(20));
+            const auto made = session().records().duplicate(f_->row(20));
             QVERIFY(made.ok());
-            QCOMPARE(session().save({*made}), std::size_t{1});
+            QCOMPARE(session().records().save({*made}), std::size_t{1});
             QVERIFY(f_->settled());
             QCOMPARE(f_->stored("SELECT work || coalesce(hours, '-') FROM jobs WHERE number > 40"), QString("caulk-"));
             return;
         }
-        const auto row = session().insert({{f_->field("work"), text("w")}, {f_->field("vessel"), Value(Empty{})}});
+        const auto row = session().records().insert({{f_->field("work"), text("w")}, {f_->field("vessel"), Value(Empty{})}});
         QVERIFY(row.ok());
-        session().edit(*row, f_->field("tag"), text("free"));
+        session().records().edit(*row, f_->field("tag"), text("free"));
         QVERIFY(f_->shows("10,20,30,40,-"));
         if (how == 2) {
-            QVERIFY(session().duplicate(*row).ok());
+            QVERIFY(session().records().duplicate(*row).ok());
         } else {
-            session().remove({*row});
+            session().records().remove({*row});
             QVERIFY(f_->shows("10,20,30,40"));
-            QVERIFY(session().undo());
+            QVERIFY(session().steps().undo());
         }
         if (how == 1) {
             QVERIFY(f_->shows("10,20,30,40,-"));
-            QVERIFY(session().undo());  // the tag
-            QVERIFY(session().redo());
+            QVERIFY(session().steps().undo());  // the tag
+            QVERIFY(session().steps().redo());
         }
-        session().saveAll();
+        session().records().saveAll();
         QVERIFY(f_->settled());
         const QString one = "w|1.5|free|-";
         QCOMPARE(
@@ -237,23 +237,23 @@ class RecordsTest : public QObject {
         QVERIFY(f_->open());
         sqlite3* other = f_->connection();
         QCOMPARE(sqlite3_exec(other, "BEGIN IMMEDIATE", nullptr, nullptr, nullptr), SQLITE_OK);
-        const auto row = session().insert({{f_->field("work"), text("w")}});
-        QCOMPARE(session().save({*row}), std::size_t{1});
-        session().edit(*row, f_->field("hours"), money(350));
-        session().edit(*row, f_->field("number"), std::int64_t{77});
-        QVERIFY(!session().undo());
+        const auto row = session().records().insert({{f_->field("work"), text("w")}});
+        QCOMPARE(session().records().save({*row}), std::size_t{1});
+        session().records().edit(*row, f_->field("hours"), money(350));
+        session().records().edit(*row, f_->field("number"), std::int64_t{77});
+        QVERIFY(!session().steps().undo());
         QCOMPARE(f_->value(*row, "number"), Value(std::int64_t{77}));
         sqlite3_exec(other, "ROLLBACK", nullptr, nullptr, nullptr);
         sqlite3_close(other);
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT number || hours FROM jobs WHERE number > 40"), QString("773.5"));
-        QVERIFY(session().undo());
+        QVERIFY(session().steps().undo());
         QVERIFY(f_->settled());
-        QVERIFY(session().undo());
+        QVERIFY(session().steps().undo());
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT number || hours FROM jobs WHERE number > 40"), QString("411.5"));
-        QVERIFY(session().redo());
-        QVERIFY(session().redo());
+        QVERIFY(session().steps().redo());
+        QVERIFY(session().steps().redo());
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT number || hours FROM jobs WHERE number > 40"), QString("773.5"));
         QVERIFY2(f_->failures.isEmpty(), qPrintable(f_->failures));
@@ -261,33 +261,33 @@ class RecordsTest : public QObject {
 
     void anEmptyNewRecordThatIsLeftIsLetGo() {
         QVERIFY(f_->open());
-        const auto row = session().insert();
+        const auto row = session().records().insert();
         QVERIFY(f_->shows("10,20,30,40,-"));
-        session().leave(*row);
+        session().records().leave(*row);
         QVERIFY(f_->shows("10,20,30,40"));
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
     }
 
     void aRefusedNewRecordStaysAndIsPutRight() {
         QVERIFY(f_->open());
-        const auto row = session().insert({{f_->field("work"), text("w")}, {f_->field("tag"), text("a")}});
-        session().leave(*row);
+        const auto row = session().records().insert({{f_->field("work"), text("w")}, {f_->field("tag"), text("a")}});
+        session().records().leave(*row);
         QVERIFY(f_->settled());
         QCOMPARE(f_->state(*row, "tag"), EditState::Refused);
         QCOMPARE(f_->state(*row, "work"), EditState::Draft);
         QCOMPARE(session().snapshot()->edits->fate(*row)->state, EditState::Refused);
-        session().edit(*row, f_->field("tag"), text("free"));
-        session().leave(*row);
+        session().records().edit(*row, f_->field("tag"), text("free"));
+        session().records().leave(*row);
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work || tag FROM jobs WHERE number > 40"), QString("wfree"));
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
     }
 
     void aRecordIsDoubledWithoutItsKeys() {
         QVERIFY(f_->open());
-        const auto row = session().duplicate(f_->row(20));
+        const auto row = session().records().duplicate(f_->row(20));
         QVERIFY(row.ok());
-        session().leave(*row);
+        session().records().leave(*row);
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work || hours || coalesce(tag, '-') || vessel FROM jobs WHERE number = 41"),
                  QString("caulk8-2"));
@@ -300,7 +300,7 @@ class RecordsTest : public QObject {
             std::vector<SourceRow> rows;
             for (const auto key : keys) rows.push_back(f_->row(key));
             bool done = false;
-            session().dependentsOf(rows, [&](const Result<std::vector<Dependents>>& answer) {
+            session().questions().dependentsOf(rows, [&](const Result<std::vector<Dependents>>& answer) {
                 done = true;
                 found = answer.ok() ? *answer : std::vector<Dependents>{};
             });
@@ -318,20 +318,20 @@ class RecordsTest : public QObject {
 
     void deletingIsSavedAtOnceAndUndone() {
         QVERIFY(f_->open());
-        session().remove({f_->row(30)});
+        session().records().remove({f_->row(30)});
         QVERIFY(f_->shows("10,20,40"));
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT group_concat(number) FROM (SELECT number FROM jobs ORDER BY number)"),
                  QString("10,20,40"));
-        QVERIFY(session().undo());
+        QVERIFY(session().steps().undo());
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work || hours || tag FROM jobs WHERE number = 30"), QString("paint2c"));
         QVERIFY(f_->shows("10,20,40,30"));  // at the end until it is put in order
-        QVERIFY(session().redo());
+        QVERIFY(session().steps().redo());
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT group_concat(number) FROM (SELECT number FROM jobs ORDER BY number)"),
                  QString("10,20,40"));
-        QVERIFY(session().undo());
+        QVERIFY(session().steps().undo());
         QVERIFY(f_->settled());
         QVERIFY(f_->reload());
         QCOMPARE(f_->shown(), QString("10,20,30,40"));
@@ -349,17 +349,17 @@ class RecordsTest : public QObject {
             "FROM (SELECT * FROM jobs WHERE number >= 30 ORDER BY number)";
         const QString before = f_->stored(whole);
         const RowRef kept = session().refOf(f_->row(30));
-        session().remove({f_->row(30), f_->row(40)});
+        session().records().remove({f_->row(30), f_->row(40)});
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT count(*) FROM jobs"), QString("2"));
         QVERIFY(!session().now(kept));  // it is not there
         QVERIFY(!session().rowOf({Value(std::int64_t{30})}));
-        QVERIFY(session().undo());
+        QVERIFY(session().steps().undo());
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored(whole), before);
         QVERIFY(session().rowOf({Value(std::int64_t{30})}));
-        const auto twin = session().duplicate(f_->row(20));
-        session().leave(*twin);
+        const auto twin = session().records().duplicate(f_->row(20));
+        session().records().leave(*twin);
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT quote(hours) FROM jobs WHERE number > 40"), QString("NULL"));
     }
@@ -378,19 +378,19 @@ class RecordsTest : public QObject {
                 session().setDesign(design);
                 QVERIFY(f_->settled());
             }
-            const auto twin = session().duplicate(f_->row(30));
+            const auto twin = session().records().duplicate(f_->row(30));
             QVERIFY(twin.ok());
             QVERIFY(f_->until([&] {
                 return session().snapshot()->edits->find(*twin, f_->field("picture")) &&
                        session().snapshot()->edits->find(*twin, f_->field("plan"));
             }));
-            session().saveAll();
+            session().records().saveAll();
             QVERIFY(f_->settled());
             QCOMPARE(f_->stored("SELECT hex(picture) || ' ' || hex(plan) FROM jobs WHERE number > 40"),
                      QString("89504E470D0A1A0A01 0102"));
             // One that has none gets none.
-            const auto bare = session().duplicate(f_->row(20));
-            session().saveAll();
+            const auto bare = session().records().duplicate(f_->row(20));
+            session().records().saveAll();
             QVERIFY(f_->settled());
             QCOMPARE(f_->stored("SELECT count(*) FROM jobs WHERE picture IS NOT NULL"), QString("2"));
             QVERIFY(bare.ok());
@@ -400,16 +400,16 @@ class RecordsTest : public QObject {
     /// Drafts have no keys yet: what was kept of one never means another after a reload.
     void aKeptDraftIsNoOtherAfterAReload() {
         QVERIFY(f_->open(Saving::Together));
-        const auto one = session().insert({{f_->field("work"), text("one")}});
+        const auto one = session().records().insert({{f_->field("work"), text("one")}});
         const auto other =
-            session().insert({{f_->field("number"), std::int64_t{77}}, {f_->field("work"), text("other")}});
+            session().records().insert({{f_->field("number"), std::int64_t{77}}, {f_->field("work"), text("other")}});
         QVERIFY(one.ok() && other.ok());
         const RowRef ref = session().refOf(*one), keyed = session().refOf(*other);
         session().reload();
         QVERIFY(f_->settled());
         for (const auto& [kept, work] : {std::pair(ref, "one"), std::pair(keyed, "other")})
             if (const auto row = session().now(kept)) QCOMPARE(f_->value(*row, "work"), text(work));
-        QVERIFY(session().unsavedEdits() > 0);
+        QVERIFY(session().records().unsaved() > 0);
     }
 
     /// A record that somebody deletes while its double is made: what could not be copied is said.
@@ -418,7 +418,7 @@ class RecordsTest : public QObject {
         QVERIFY(f_->open(Saving::Together));
         const SourceRow row = f_->row(30);
         f_->run("DELETE FROM jobs WHERE number = 30");
-        QVERIFY(session().duplicate(row).ok());
+        QVERIFY(session().records().duplicate(row).ok());
         QVERIFY(f_->until([&] { return f_->failures.contains("plan was not copied"); }));
     }
 
@@ -426,9 +426,9 @@ class RecordsTest : public QObject {
     void whatIsNotKnownWholeIsNotMadeAgain() {
         f_->run("ALTER TABLE jobs ADD COLUMN picture BLOB; UPDATE jobs SET picture = x'0102' WHERE number = 30");
         QVERIFY(f_->open());
-        session().remove({f_->row(30)});
+        session().records().remove({f_->row(30)});
         QVERIFY(f_->settled());
-        QVERIFY(!session().undo());
+        QVERIFY(!session().steps().undo());
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT count(*) FROM jobs WHERE number = 30"), QString("0"));
         QVERIFY(f_->shows("10,20,40"));
@@ -437,35 +437,35 @@ class RecordsTest : public QObject {
     void whatCannotBeDeletedStaysAndSaysWhy() {
         QVERIFY(f_->open());
         const SourceRow row = f_->row(10);
-        session().remove({row});
+        session().records().remove({row});
         QVERIFY(f_->settled());
         const RecordFate* fate = session().snapshot()->edits->fate(row);
         QVERIFY(fate && fate->state == EditState::Refused &&
                 fate->message.find("point to this one") != std::string::npos);
-        session().revert(row);
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        session().records().revert(row);
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
         QVERIFY(f_->shows("10,20,30,40"));
     }
 
     void oneOfManyThatCannotBeDeletedKeepsAll() {
         QVERIFY(f_->open());
-        session().remove({f_->row(10), f_->row(30)});
+        session().records().remove({f_->row(10), f_->row(30)});
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT count(*) FROM jobs"), QString("4"));
         QCOMPARE(session().snapshot()->edits->fate(f_->row(30))->state, EditState::Draft);
-        session().revertAll();
+        session().records().revertAll();
         QVERIFY(f_->shows("10,20,30,40"));
     }
 
     void savingEachRecordWaitsUntilItIsLeft() {
         QVERIFY(f_->open(Saving::EachRecord));
         const SourceRow row = f_->row(20);
-        session().edit(row, f_->field("work"), text("sand"));
-        session().edit(row, f_->field("hours"), money(100));
+        session().records().edit(row, f_->field("work"), text("sand"));
+        session().records().edit(row, f_->field("hours"), money(100));
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 20"), QString("caulk"));
         QCOMPARE(f_->state(row, "work"), EditState::Draft);
-        session().leave(row);
+        session().records().leave(row);
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work || hours FROM jobs WHERE number = 20"), QString("sand1"));
         QCOMPARE(f_->value(row, "twice"), money(200));
@@ -474,26 +474,26 @@ class RecordsTest : public QObject {
     /// All or none, whatever the order that links need.
     void savingTogetherIsOneTransaction() {
         QVERIFY(f_->open(Saving::Together));
-        session().edit(f_->row(20), f_->field("work"), text("sand"));
-        session().remove({f_->row(30)});
-        const auto made = session().insert({{f_->field("work"), text("new")}, {f_->field("tag"), text("a")}});
+        session().records().edit(f_->row(20), f_->field("work"), text("sand"));
+        session().records().remove({f_->row(30)});
+        const auto made = session().records().insert({{f_->field("work"), text("new")}, {f_->field("tag"), text("a")}});
         QVERIFY(f_->settled());
         QVERIFY(f_->shows("10,20,30,40,-"));
         QCOMPARE(f_->stored("SELECT count(*) FROM jobs WHERE work IN ('sand', 'new')"), QString("0"));
         // The new one's tag is another's, so all is refused.
-        QCOMPARE(session().saveAll(), std::size_t{3});
+        QCOMPARE(session().records().saveAll(), std::size_t{3});
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT group_concat(work) FROM jobs"), QString("rewire,caulk,paint,step mast"));
         QCOMPARE(f_->state(*made, "tag"), EditState::Refused);
         QCOMPARE(f_->state(f_->row(20), "work"), EditState::Draft);
         // That of the deleted one it may take.
-        session().edit(*made, f_->field("tag"), text("c"));
-        QCOMPARE(session().saveAll(), std::size_t{3});
+        session().records().edit(*made, f_->field("tag"), text("c"));
+        QCOMPARE(session().records().saveAll(), std::size_t{3});
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT group_concat(work) FROM jobs"), QString("rewire,sand,step mast,new"));
         QVERIFY(f_->shows("10,20,40,41"));
         QCOMPARE(f_->stored("SELECT group_concat(tag) FROM jobs"), QString("a,b,c"));
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
     }
 
     void aRecordThatBreaksACheckIsNotSaved() {
@@ -503,21 +503,21 @@ class RecordsTest : public QObject {
             {"many hours", "hours", "hours < 50", "That is much.", true, true, {}}};
         QVERIFY(f_->open(design));
         const SourceRow row = f_->row(30);
-        session().edit(row, f_->field("hours"), money(2000));
+        session().records().edit(row, f_->field("hours"), money(2000));
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT hours FROM jobs WHERE number = 30"), QString("2"));
         const auto& problems = session().snapshot()->edits->record(row)->problems();
         QCOMPARE(problems.size(), std::size_t{1});
         QCOMPARE(problems[0].message, std::string("paint takes a vessel."));
-        session().edit(row, f_->field("vessel"), std::int64_t{1});  // both go now
+        session().records().edit(row, f_->field("vessel"), std::int64_t{1});  // both go now
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT hours || vessel FROM jobs WHERE number = 30"), QString("201"));
         QVERIFY(session().snapshot()->edits->record(row)->problems().empty());
         // A warning waits for a yes.
-        session().edit(row, f_->field("hours"), money(6000));
+        session().records().edit(row, f_->field("hours"), money(6000));
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT hours FROM jobs WHERE number = 30"), QString("20"));
-        session().overrideWarning(row, "many hours");
+        session().records().overrideWarning(row, "many hours");
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT hours FROM jobs WHERE number = 30"), QString("60"));
     }
@@ -534,14 +534,14 @@ class RecordsTest : public QObject {
             return edit ? QString::fromStdString(edit->message) : QString();
         };
         f_->run("UPDATE jobs SET hours = 7.5 WHERE number = 20; UPDATE jobs SET vessel = 1 WHERE number = 40");
-        session().edit(f_->row(20), f_->field("hours"), Decimal{100, 2});
+        session().records().edit(f_->row(20), f_->field("hours"), Decimal{100, 2});
         QVERIFY(f_->settled());
         QCOMPARE(messageOf(20, "hours"), QString("Somebody changed Time taken to 7.50 meanwhile."));
-        session().edit(f_->row(40), f_->field("vessel"), std::int64_t{2});
+        session().records().edit(f_->row(40), f_->field("vessel"), std::int64_t{2});
         QVERIFY(f_->settled());
         QCOMPARE(messageOf(40, "vessel"), QString("Somebody changed Vessel meanwhile."));
         f_->run("UPDATE jobs SET work = 'again' WHERE number = 30");
-        session().edit(f_->row(30), f_->field("work"), text("mine"));
+        session().records().edit(f_->row(30), f_->field("work"), text("mine"));
         QVERIFY(f_->settled());
         QCOMPARE(messageOf(30, "work"), QString("Somebody changed Work to again meanwhile."));
     }
@@ -551,19 +551,19 @@ class RecordsTest : public QObject {
             f_ = std::make_unique<SessionFixture>(kJobs);
             QVERIFY(f_->open(Saving::EachRecord));
             const SourceRow row = f_->row(20);
-            session().edit(row, f_->field("work"), text("mine"));
-            session().edit(row, f_->field("hours"), money(900));
+            session().records().edit(row, f_->field("work"), text("mine"));
+            session().records().edit(row, f_->field("hours"), money(900));
             f_->run("UPDATE jobs SET work = 'theirs', noted = 'by them' WHERE number = 20");
-            session().leave(row);
+            session().records().leave(row);
             QVERIFY(f_->settled());
             QCOMPARE(f_->state(row, "work"), EditState::Conflict);
             QCOMPARE(f_->state(row, "hours"), EditState::Draft);
             QCOMPARE(*session().snapshot()->edits->find(row, f_->field("work"))->theirs, text("theirs"));
-            session().resolve(row, {{f_->field("work"), mine ? Session::Keep::Mine : Session::Keep::Theirs}});
+            session().records().resolve(row, {{f_->field("work"), mine ? SessionRecords::Keep::Mine : SessionRecords::Keep::Theirs}});
             QVERIFY(f_->settled());
             QCOMPARE(f_->stored("SELECT work || hours || noted FROM jobs WHERE number = 20"),
                      mine ? QString("mine9by them") : QString("theirs9by them"));
-            QCOMPARE(session().unsavedEdits(), std::size_t{0});
+            QCOMPARE(session().records().unsaved(), std::size_t{0});
             QCOMPARE(f_->value(row, "noted"), text("by them"));  // read back with it
         }
     }
@@ -572,10 +572,10 @@ class RecordsTest : public QObject {
         QVERIFY(f_->open());
         const SourceRow row = f_->row(30);
         f_->run("DELETE FROM jobs WHERE number = 30");
-        session().edit(row, f_->field("work"), text("varnish"));
+        session().records().edit(row, f_->field("work"), text("varnish"));
         QVERIFY(f_->settled());
         QCOMPARE(f_->state(row, "work"), EditState::Conflict);
-        const auto again = session().makeAgain(row);
+        const auto again = session().records().makeAgain(row);
         QVERIFY(again.ok());
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work || tag FROM jobs WHERE number = 30"), QString("varnishc"));
@@ -587,7 +587,7 @@ class RecordsTest : public QObject {
         QVERIFY(f_->open());
         f_->run("UPDATE jobs SET work = 'much added' WHERE number = 30");
         const SourceRow row = f_->row(30);
-        session().remove({row});
+        session().records().remove({row});
         QVERIFY(f_->settled());
         QCOMPARE(session().snapshot()->edits->fate(row)->state, EditState::Conflict);
         QCOMPARE(f_->stored("SELECT count(*) FROM jobs"), QString("4"));
@@ -596,13 +596,13 @@ class RecordsTest : public QObject {
     /// Typed over one value, another one is there after a reload: it must be decided, not overwritten.
     void aDraftOverAChangedValueIsAConflictAfterAReload() {
         QVERIFY(f_->open(Saving::Together));
-        session().edit(f_->row(20), f_->field("work"), text("mine"));
-        session().edit(f_->row(30), f_->field("work"), text("also mine"));
+        session().records().edit(f_->row(20), f_->field("work"), text("mine"));
+        session().records().edit(f_->row(30), f_->field("work"), text("also mine"));
         f_->run("UPDATE jobs SET work = 'theirs' WHERE number = 20; INSERT INTO jobs (number, work) VALUES (5, 'x')");
         QVERIFY(f_->reload());
         QCOMPARE(f_->state(f_->row(20), "work"), EditState::Conflict);
         QCOMPARE(f_->state(f_->row(30), "work"), EditState::Draft);
-        QCOMPARE(session().saveAll(), std::size_t{1});  // the one in conflict stays
+        QCOMPARE(session().records().saveAll(), std::size_t{1});  // the one in conflict stays
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT group_concat(work) FROM (SELECT work FROM jobs ORDER BY number)"),
                  QString("x,rewire,theirs,also mine,step mast"));
@@ -610,14 +610,14 @@ class RecordsTest : public QObject {
 
     void newRecordsOutliveReloads() {
         QVERIFY(f_->open(Saving::Together));
-        const auto one = session().insert({{f_->field("work"), text("one")}});
-        const auto two = session().insert({{f_->field("work"), text("two")}});
+        const auto one = session().records().insert({{f_->field("work"), text("one")}});
+        const auto two = session().records().insert({{f_->field("work"), text("two")}});
         QVERIFY(one.ok() && two.ok());
         f_->run("INSERT INTO jobs (number, work) VALUES (1, 'before'), (2, 'before')");
         QVERIFY(f_->reload());
         QCOMPARE(f_->shown("work"), QString("before,before,rewire,caulk,paint,step mast,one,two"));
-        QCOMPARE(session().unsavedEdits(), std::size_t{4});
-        session().saveAll();
+        QCOMPARE(session().records().unsaved(), std::size_t{4});
+        session().records().saveAll();
         QVERIFY(f_->settled());
         QVERIFY(f_->reload());
         QCOMPARE(f_->shown(), QString("1,2,10,20,30,40,41,42"));
@@ -626,38 +626,38 @@ class RecordsTest : public QObject {
     void editsAreUndoneAfterSaving() {
         QVERIFY(f_->open());
         const SourceRow row = f_->row(20);
-        session().edit(row, f_->field("work"), text("one"));
-        session().edit(row, f_->field("work"), text("two"));
+        session().records().edit(row, f_->field("work"), text("one"));
+        session().records().edit(row, f_->field("work"), text("two"));
         QVERIFY(f_->settled());
-        QVERIFY(session().undo());
+        QVERIFY(session().steps().undo());
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 20"), QString("one"));
-        QVERIFY(session().undo());
+        QVERIFY(session().steps().undo());
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 20"), QString("caulk"));
-        QVERIFY(!session().undo());
-        QVERIFY(session().redo());
+        QVERIFY(!session().steps().undo());
+        QVERIFY(session().steps().redo());
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 20"), QString("one"));
         // What somebody else has changed since is not taken back.
         f_->run("UPDATE jobs SET work = 'theirs' WHERE number = 20");
         QVERIFY(f_->reload());
-        QVERIFY(!session().undo());
+        QVERIFY(!session().steps().undo());
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 20"), QString("theirs"));
     }
 
     void aBatchIsOneStepAndOneTransaction() {
         QVERIFY(f_->open());
-        session().beginStep("Paste");
-        session().edit(
+        session().steps().begin("Paste");
+        session().records().edit(
             {{f_->row(10), f_->field("work"), text("p"), {}}, {f_->row(20), f_->field("tag"), text("a"), {}}});
-        session().endStep();
+        session().steps().end();
         QVERIFY(f_->settled());  // the second one's tag is taken: neither is saved
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 10"), QString("rewire"));
-        QCOMPARE(session().history().undoLabel(), std::string("Paste"));
-        QVERIFY(session().undo());
+        QCOMPARE(session().steps().history().undoLabel(), std::string("Paste"));
+        QVERIFY(session().steps().undo());
         QVERIFY(f_->settled());
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
         QCOMPARE(f_->value(f_->row(10), "work"), text("rewire"));
     }
 
@@ -677,16 +677,16 @@ class RecordsTest : public QObject {
             return f_->until([&] { return total() == RuleValue(WideDecimal{cents, 2}); }, 30'000);
         };
         QVERIFY(isTotal(2800));
-        const auto row = session().insert({{f_->field("work"), text("w")}, {f_->field("hours"), money(100)}});
+        const auto row = session().records().insert({{f_->field("work"), text("w")}, {f_->field("hours"), money(100)}});
         QVERIFY(f_->shows("10,20,40,-"));  // the filter would leave it out; a draft stays
         QVERIFY(isTotal(2900));
         QCOMPARE(f_->value(f_->row(10), "of_all"), Value(std::int64_t{5}));
-        session().leave(*row);
+        session().records().leave(*row);
         QVERIFY(f_->settled());
         QVERIFY(session().orderIsStale());
         session().resort();
         QVERIFY(f_->shows("10,20,40"));
-        session().remove({f_->row(20)});
+        session().records().remove({f_->row(20)});
         QVERIFY(f_->shows("10,40"));
         QVERIFY(isTotal(2000));
         QVERIFY(f_->until([&] { return f_->value(f_->row(10), "of_all") == Value(std::int64_t{4}); }, 30'000));
@@ -698,7 +698,7 @@ class RecordsTest : public QObject {
         Design design = f_->design();
         design.source.table = "seen";
         QVERIFY(f_->open(design));
-        const auto made = session().insert();
+        const auto made = session().records().insert();
         QVERIFY(!made.ok());
         QVERIFY(!made.error().message.empty());
     }

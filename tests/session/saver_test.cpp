@@ -43,8 +43,8 @@ class SaverTest : public QObject {
     void aNoIsToldAtItsField() {
         QVERIFY(opened(Saving::Together));
         edit(10, "x");
-        session().edit(f_->row(20), f_->field("work"), text("y"));
-        QCOMPARE(session().saveAll(), std::size_t{2});
+        session().records().edit(f_->row(20), f_->field("work"), text("y"));
+        QCOMPARE(session().records().saveAll(), std::size_t{2});
         QVERIFY(f_->until([&] { return answers_.size() == 1; }));
         QCOMPARE(asked_[0].size(), std::size_t{2});
         answers_[0].refuse("The office is closed.", {f_->field("work")}, 1);
@@ -54,8 +54,8 @@ class SaverTest : public QObject {
         QCOMPARE(f_->state(f_->row(10), "work"), EditState::Draft);  // for another's sake
         QCOMPARE(f_->stored("SELECT count(*) FROM jobs WHERE work IN ('x', 'y')"), QString("0"));
         // Put right, both are saved.
-        session().edit(f_->row(20), f_->field("work"), text("z"));
-        QCOMPARE(session().saveAll(), std::size_t{2});
+        session().records().edit(f_->row(20), f_->field("work"), text("z"));
+        QCOMPARE(session().records().saveAll(), std::size_t{2});
         QVERIFY(f_->until([&] { return answers_.size() == 2; }));
         answers_[1].store();
         QVERIFY(f_->settled());
@@ -69,11 +69,11 @@ class SaverTest : public QObject {
         QVERIFY(f_->until([&] { return answers_.size() == 1; }));
         answers_[0].stored();
         QVERIFY(f_->settled());
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
         QCOMPARE(f_->value(f_->row(10), "work"), text("elsewhere"));
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 10"), QString("rewire"));
-        const auto made = session().insert({{f_->field("work"), text("new")}});
-        session().leave(*made);
+        const auto made = session().records().insert({{f_->field("work"), text("new")}});
+        session().records().leave(*made);
         QVERIFY(f_->until([&] { return answers_.size() == 2; }));
         QCOMPARE(asked_[1][0].change, RecordChange::Insert);
         StoredRecord record;
@@ -81,7 +81,7 @@ class SaverTest : public QObject {
         answers_[1].stored({record});
         QVERIFY(f_->settled());
         QCOMPARE(session().refOf(*made).key, record.key);
-        session().remove({f_->row(20)});
+        session().records().remove({f_->row(20)});
         QVERIFY(f_->until([&] { return answers_.size() == 3; }));
         QCOMPARE(asked_[2][0].change, RecordChange::Delete);
         answers_[2].stored();
@@ -90,8 +90,8 @@ class SaverTest : public QObject {
 
     void aNewRecordNeedsAKey() {
         QVERIFY(opened());
-        const auto made = session().insert({{f_->field("work"), text("new")}});
-        session().leave(*made);
+        const auto made = session().records().insert({{f_->field("work"), text("new")}});
+        session().records().leave(*made);
         QVERIFY(f_->until([&] { return answers_.size() == 1; }));
         answers_[0].stored();
         QVERIFY(f_->settled());
@@ -121,13 +121,13 @@ class SaverTest : public QObject {
 
     void whatItThrowsIsANo() {
         QVERIFY(f_->open());
-        session().setSaver(
+        session().records().setSaver(
             [](const std::vector<RecordWrite>&, const SaveAnswer&) { throw std::runtime_error("printer"); });
         edit(10, "x");
         QVERIFY(f_->settled());
         QVERIFY2(message(10).contains("printer"), qPrintable(message(10)));
-        session().setSaver({});
-        session().retry(f_->row(10), f_->field("work"));
+        session().records().setSaver({});
+        session().records().retry(f_->row(10), f_->field("work"));
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 10"), QString("x"));
     }
@@ -157,7 +157,7 @@ class SaverTest : public QObject {
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 10"), QString("rewire"));
         QVERIFY(f_->open());
         QVERIFY(f_->until([&] { return f_->draftsLeft == 1; }));
-        QCOMPARE(session().takeUpDrafts(), std::size_t{1});
+        QCOMPARE(session().drafts().takeUp(), std::size_t{1});
         QVERIFY(f_->settled());
         QCOMPARE(f_->value(f_->row(10), "work"), text("kept"));
         answers_[0].store();  // too late, and harmless
@@ -167,13 +167,13 @@ class SaverTest : public QObject {
     Session& session() { return *f_->session; }
     bool opened(Saving saving = Saving::EachCell) {
         if (!f_->open(saving)) return false;
-        session().setSaver([this](std::vector<RecordWrite> records, SaveAnswer answer) {
+        session().records().setSaver([this](std::vector<RecordWrite> records, SaveAnswer answer) {
             asked_.push_back(std::move(records));
             answers_.push_back(std::move(answer));
         });
         return true;
     }
-    void edit(std::int64_t key, const char* work) { session().edit(f_->row(key), f_->field("work"), text(work)); }
+    void edit(std::int64_t key, const char* work) { session().records().edit(f_->row(key), f_->field("work"), text(work)); }
     QString message(std::int64_t key) {
         const CellEdit* edit = session().snapshot()->edits->find(f_->row(key), f_->field("work"));
         return edit ? QString::fromStdString(edit->message) : QString();

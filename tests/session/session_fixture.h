@@ -36,7 +36,7 @@ class SessionFixture {
         listener.onDraftsLeft = [this] { ++draftsLeft; };
         session = std::make_unique<Session>([this](std::function<void()> call) { inbox.post(std::move(call)); },
                                             std::move(listener));
-        session->setDraftFolder(drafts);
+        session->drafts().setFolder(drafts);
         const int before = loads;
         return session->open(design, path()).ok() && until([&] { return loads > before; });
     }
@@ -64,7 +64,7 @@ class SessionFixture {
     bool settled() {
         return until([&] {
             return session->snapshot()->edits->count(EditState::Saving) == 0 && !session->isLoading() &&
-                   session->isKept();
+                   session->drafts().isKept();
         });
     }
     FieldIndex field(const char* name) const { return *session->schema().find(name); }

@@ -99,17 +99,17 @@ class Walk {
         if (!row || !isRecord(*row)) return;
         db->note("edit of " + uidOf(*row) + " " + std::to_string(serial + 1));
         if (pick(6) == 0)
-            session->edit(*row, kKey, std::int64_t{1'000'000} + ++serial);
+            session->records().edit(*row, kKey, std::int64_t{1'000'000} + ++serial);
         else
-            session->edit(*row, pick(2) == 0 ? kA : kB, uidOf(*row) + " mine " + std::to_string(++serial));
+            session->records().edit(*row, pick(2) == 0 ? kA : kB, uidOf(*row) + " mine " + std::to_string(++serial));
         ++edits;
-        if (session->design().grid.saving == Saving::EachRecord && pick(3) != 0) session->save({*row});
+        if (session->design().grid.saving == Saving::EachRecord && pick(3) != 0) session->records().save({*row});
     }
     void takeBack() {
         const auto row = anyRow();
         if (!row || !isRecord(*row)) return;
         db->note("taking back of " + uidOf(*row));
-        pick(2) == 0 ? session->revert(*row) : session->putBack(*row, pick(2) == 0 ? kA : kB);
+        pick(2) == 0 ? session->records().revert(*row) : session->records().putBack(*row, pick(2) == 0 ? kA : kB);
     }
     void step() {
         const auto what = pick(20);
@@ -144,7 +144,7 @@ class Walk {
             case 17: removeHere(); break;
             case 18:
                 db->note("undo or redo");
-                pick(2) == 0 ? session->undo() : session->redo();
+                pick(2) == 0 ? session->steps().undo() : session->steps().redo();
                 break;
             default: {
                 using Fault = FaultyDatabase::Fault;
@@ -170,17 +170,17 @@ class Walk {
     }
     void insertHere() {
         const std::string uid = "h" + std::to_string(++serial);
-        const auto made = session->insert({{kUid, uid}, {kA, uid + " made"}});
+        const auto made = session->records().insert({{kUid, uid}, {kA, uid + " made"}});
         if (!made) return;
         db->note("insert of " + uid);
         ++inserts;
-        if (pick(3) != 0) session->save({*made});
+        if (pick(3) != 0) session->records().save({*made});
     }
     void removeHere() {
         const auto row = anyRow();
         if (!row || !isRecord(*row)) return;
         db->note("removal of " + uidOf(*row));
-        session->remove({*row});
+        session->records().remove({*row});
         ++removals;
     }
     /// What must hold whatever is on its way; "" when it does.
@@ -276,7 +276,7 @@ class SessionModelTest : public QObject {
             // Rest: what was refused is put back, the records are read again, and the screen is the database.
             for (int round = 0; round < 2; ++round) {
                 const auto refused = walk.session->snapshot()->edits;
-                refused->forEachRecord([&](SourceRow row, const RecordEdit&) { walk.session->revert(row); });
+                refused->forEachRecord([&](SourceRow row, const RecordEdit&) { walk.session->records().revert(row); });
                 walk.session->reload();
                 QVERIFY(walk.settle());
             }
@@ -315,19 +315,19 @@ class SessionModelTest : public QObject {
         QVERIFY(walk.settle());
         const std::string uid = walk.uidOf(SourceRow{3});
         walk.db->nextWrite = FaultyDatabase::Fault::Locked;
-        walk.session->edit(SourceRow{3}, kA, uid + " typed");
+        walk.session->records().edit(SourceRow{3}, kA, uid + " typed");
         QTRY_VERIFY((walk.inbox.pump(), walk.session->snapshot()->edits->count(EditState::Saving) == 0));
-        QCOMPARE(walk.session->unsavedEdits(), std::size_t{1});
+        QCOMPARE(walk.session->records().unsaved(), std::size_t{1});
         walk.shutGates();
         walk.session->reload();
         walk.db->reads.allow(1);
         QTest::qWait(20);  // the load has read, and waits to deliver
         walk.openWrites();
-        walk.session->remove({SourceRow{3}});
+        walk.session->records().remove({SourceRow{3}});
         QTRY_VERIFY((walk.inbox.pump(), !walk.isRecord(SourceRow{3})));
         QTRY_VERIFY((walk.inbox.pump(), walk.session->snapshot()->edits->count(EditState::Saving) == 0));
-        QVERIFY(walk.session->undo());
-        QTRY_VERIFY((walk.inbox.pump(), walk.session->unsavedEdits() == 0));
+        QVERIFY(walk.session->steps().undo());
+        QTRY_VERIFY((walk.inbox.pump(), walk.session->records().unsaved() == 0));
         walk.openGates();
         QTRY_VERIFY((walk.inbox.pump(), walk.moves == 1));
         const std::string wrong = walk.broken();
@@ -361,27 +361,27 @@ class SessionModelTest : public QObject {
             return walk.inbox.pump(), walk.session->snapshot()->edits->count(EditState::Saving) == 0;
         };
         walk.openWrites();
-        walk.session->edit(row, kA, uid + " saved");
+        walk.session->records().edit(row, kA, uid + " saved");
         QTRY_VERIFY(answered());
-        QCOMPARE(walk.session->unsavedEdits(), std::size_t{0});
+        QCOMPARE(walk.session->records().unsaved(), std::size_t{0});
         if (then != 4) {
             {
                 const std::lock_guard lock(walk.db->mutex);
                 std::erase_if(walk.db->rows, [&](const auto& one) { return one.second.uid == uid; });
             }
-            walk.session->edit(row, kA, uid + " too late");
+            walk.session->records().edit(row, kA, uid + " too late");
             QTRY_VERIFY(answered());
             QCOMPARE(walk.session->snapshot()->edits->count(EditState::Conflict), std::size_t{1});
         }
         switch (then) {
-            case 0: walk.session->revert(row); break;
-            case 1: walk.session->revertAll(); break;
-            case 2: walk.session->putBack(row, kA); break;
-            case 3: QVERIFY(walk.session->makeAgain(row).ok()); break;
+            case 0: walk.session->records().revert(row); break;
+            case 1: walk.session->records().revertAll(); break;
+            case 2: walk.session->records().putBack(row, kA); break;
+            case 3: QVERIFY(walk.session->records().makeAgain(row).ok()); break;
             default:
-                walk.session->remove({row});
+                walk.session->records().remove({row});
                 QTRY_VERIFY(answered());
-                QVERIFY(walk.session->undo());
+                QVERIFY(walk.session->steps().undo());
         }
         QTRY_VERIFY(answered());
         QTRY_VERIFY((walk.inbox.pump(), !walk.isRecord(row)));
@@ -410,8 +410,8 @@ class SessionModelTest : public QObject {
         walk.openGates();
         QVERIFY(walk.settle());
         for (int round = 0; round < 2; ++round) {
-            QVERIFY(walk.session->insert({{kUid, "first"}}).ok());
-            walk.session->saveAll();
+            QVERIFY(walk.session->records().insert({{kUid, "first"}}).ok());
+            walk.session->records().saveAll();
             QVERIFY(walk.settle());
             walk.session->reload();  // it is one of the loaded ones now; the room stays
             QVERIFY(walk.settle());
@@ -424,7 +424,7 @@ class SessionModelTest : public QObject {
             for (int i = 0; i < 4000 && !made; ++i) {
                 walk.inbox.pump(1);
                 if (walk.moves == moves && walk.session->progress().rows == walk.session->progress().total)
-                    made = walk.session->insert({{kUid, "second"}, {kA, "typed"}});
+                    made = walk.session->records().insert({{kUid, "second"}, {kA, "typed"}});
                 QThread::usleep(200);
             }
             QVERIFY(made.ok());
@@ -434,7 +434,7 @@ class SessionModelTest : public QObject {
             for (std::int64_t i = 0; i < walk.session->snapshot()->recordCount(); ++i)
                 found += walk.uidOf(walk.session->snapshot()->record(i)) == "second" ? 1 : 0;
             QCOMPARE(found, 1);
-            walk.session->revertAll();
+            walk.session->records().revertAll();
             QVERIFY(walk.settle());
         }
     }
@@ -455,11 +455,11 @@ class SessionModelTest : public QObject {
             walk.shutGates();
             const SourceRow row{3};
             const std::string uid = walk.uidOf(row);
-            walk.session->edit(row, kA, uid + " on its way");
-            QCOMPARE(walk.session->save({row}), std::size_t{1});
-            walk.session->edit(row, kA, uid + (how == 2 ? " first" : " typed over"));
-            if (how == 0) walk.session->putBack(row, kA);
-            if (how == 1) walk.session->revert(row);
+            walk.session->records().edit(row, kA, uid + " on its way");
+            QCOMPARE(walk.session->records().save({row}), std::size_t{1});
+            walk.session->records().edit(row, kA, uid + (how == 2 ? " first" : " typed over"));
+            if (how == 0) walk.session->records().putBack(row, kA);
+            if (how == 1) walk.session->records().revert(row);
             if (how == 2) {
                 walk.session->reload();
                 walk.db->reads.open();
@@ -476,8 +476,8 @@ class SessionModelTest : public QObject {
             if (how == 2) {  // a draft over what is stored, which is saved without a conflict
                 QVERIFY(edit() && edit()->state == EditState::Draft);
                 QCOMPARE(edit()->original, Value(stored));
-                walk.session->save({row});
-                QTRY_VERIFY((walk.inbox.pump(), walk.session->unsavedEdits() == 0));
+                walk.session->records().save({row});
+                QTRY_VERIFY((walk.inbox.pump(), walk.session->records().unsaved() == 0));
                 QCOMPARE(walk.session->snapshot()->value(row, kA), Value(uid + " first"));
             } else {
                 QCOMPARE(edit()->state, isRefused ? EditState::Refused : EditState::Saved);
@@ -491,15 +491,15 @@ class SessionModelTest : public QObject {
         walk.openGates();
         QVERIFY(walk.settle());
         const std::string uid = walk.readAndNotDelivered();
-        walk.session->edit(SourceRow{3}, kA, uid + " new");
+        walk.session->records().edit(SourceRow{3}, kA, uid + " new");
         walk.db->writes.allow(1);
-        QTRY_VERIFY((walk.inbox.pump(), walk.session->unsavedEdits() == 0));
+        QTRY_VERIFY((walk.inbox.pump(), walk.session->records().unsaved() == 0));
         walk.db->deliveries.allow(1);
         QTRY_VERIFY((walk.inbox.pump(), walk.moves == 1));
         QCOMPARE(walk.session->snapshot()->value(SourceRow{3}, kA), Value(uid + " new"));
-        walk.session->edit(SourceRow{3}, kA, uid + " newer");
+        walk.session->records().edit(SourceRow{3}, kA, uid + " newer");
         walk.db->writes.allow(1);
-        QTRY_VERIFY((walk.inbox.pump(), walk.session->unsavedEdits() == 0));
+        QTRY_VERIFY((walk.inbox.pump(), walk.session->records().unsaved() == 0));
         QCOMPARE(walk.broken(), std::string());
     }
 
@@ -521,16 +521,16 @@ class SessionModelTest : public QObject {
                 if (row.uid == uid) row.a = {uid + " other", false};
         }
         const bool conflicts = how == "in conflict";
-        walk.session->edit(SourceRow{3}, conflicts ? kA : kB, uid + " mine");
+        walk.session->records().edit(SourceRow{3}, conflicts ? kA : kB, uid + " mine");
         walk.db->writes.allow(1);
         QTRY_VERIFY((walk.inbox.pump(), walk.session->snapshot()->edits->count(EditState::Saving) == 0));
         std::string shown = uid + (conflicts ? " mine" : " other");
         QCOMPARE(walk.session->snapshot()->value(SourceRow{3}, kA), Value(shown));
         if (how == "read back and edited") {
             shown = uid + " newest";
-            walk.session->edit(SourceRow{3}, kA, shown);
+            walk.session->records().edit(SourceRow{3}, kA, shown);
             walk.db->writes.allow(1);
-            QTRY_VERIFY((walk.inbox.pump(), walk.session->unsavedEdits() == 0));
+            QTRY_VERIFY((walk.inbox.pump(), walk.session->records().unsaved() == 0));
         }
         walk.db->deliveries.allow(1);
         QTRY_VERIFY((walk.inbox.pump(), walk.moves == 1));
@@ -551,7 +551,7 @@ class SessionModelTest : public QObject {
         const std::string uid = walk.uidOf(SourceRow{10});
         walk.db->nextWrite = FaultyDatabase::Fault::Locked;
         walk.db->writes.allow(1);
-        walk.session->edit(SourceRow{10}, kA, uid + " kept");
+        walk.session->records().edit(SourceRow{10}, kA, uid + " kept");
         QTRY_VERIFY((walk.inbox.pump(), walk.session->snapshot()->edits->count(EditState::Refused) == 1));
         {
             const std::lock_guard lock(walk.db->mutex);

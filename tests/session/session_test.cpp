@@ -65,14 +65,14 @@ class SessionTest : public QObject {
             switch (random() % 4) {
                 case 0:
                 case 1:
-                    session->edit(row, hours, Decimal{number, 2});
-                    QVERIFY(until([&] { return session->unsavedEdits() == 0; }));
+                    session->records().edit(row, hours, Decimal{number, 2});
+                    QVERIFY(until([&] { return session->records().unsaved() == 0; }));
                     break;
                 case 2: {  // refused by the database, and put back: no change
                     const int answers = answers_;
-                    session->edit(row, hours, Decimal{45000, 2});
+                    session->records().edit(row, hours, Decimal{45000, 2});
                     QVERIFY(until([&] { return answers_ > answers; }));
-                    session->putBack(row, hours);
+                    session->records().putBack(row, hours);
                     break;
                 }
                 case 3:
@@ -209,20 +209,20 @@ class SessionTest : public QObject {
         auto session = opened();
         QVERIFY(until([&] { return loads_ == 1; }));
         const FieldIndex hours = *session->schema().find("hours");
-        session->edit(SourceRow{4}, hours, Decimal{1275, 2});
+        session->records().edit(SourceRow{4}, hours, Decimal{1275, 2});
         QCOMPARE(session->snapshot()->value(SourceRow{4}, hours), Value(Decimal{1275, 2}));
-        QCOMPARE(session->unsavedEdits(), std::size_t{1});
+        QCOMPARE(session->records().unsaved(), std::size_t{1});
         QVERIFY(until([&] { return answers_ == 1; }));
-        QCOMPARE(session->unsavedEdits(), std::size_t{0});
+        QCOMPARE(session->records().unsaved(), std::size_t{0});
         QCOMPARE(stored("SELECT hours FROM jobs WHERE number = 5"), QString("12.75"));
-        session->edit(SourceRow{4}, hours, Decimal{1300, 2});  // a second one builds on what the first left
+        session->records().edit(SourceRow{4}, hours, Decimal{1300, 2});  // a second one builds on what the first left
         QVERIFY(until([&] { return answers_ == 2; }));
         QCOMPARE(stored("SELECT hours FROM jobs WHERE number = 5"), QString("13"));
         sortBy(*session, "hours");
         QVERIFY(until([&] { return session->snapshot()->order != nullptr; }));
         QCOMPARE(session->snapshot()->value(SourceRow{4}, hours), Value(Decimal{1300, 2}));
         QVERIFY(!session->orderIsStale());
-        session->edit(SourceRow{4}, hours, Decimal{25, 2});
+        session->records().edit(SourceRow{4}, hours, Decimal{25, 2});
         QVERIFY(session->orderIsStale());
         QVERIFY(until([&] { return answers_ == 3; }));
         session->reload();
@@ -235,27 +235,27 @@ class SessionTest : public QObject {
         QVERIFY(until([&] { return loads_ == 1; }));
         const FieldIndex hours = *session->schema().find("hours");
         const Value original = session->snapshot()->value(SourceRow{9}, hours);
-        session->edit(SourceRow{9}, hours, Decimal{50000, 2});
+        session->records().edit(SourceRow{9}, hours, Decimal{50000, 2});
         QVERIFY(until([&] { return answers_ == 1; }));
         const CellEdit* edit = session->snapshot()->edits->find(SourceRow{9}, hours);
         QVERIFY(edit && edit->state == EditState::Refused && !edit->message.empty());
         QCOMPARE(session->snapshot()->value(SourceRow{9}, hours), Value(Decimal{50000, 2}));
         session->reload();
         QVERIFY(until([&] { return loads_ == 2; }));
-        QCOMPARE(session->unsavedEdits(), std::size_t{1});  // a reload does not lose it
+        QCOMPARE(session->records().unsaved(), std::size_t{1});  // a reload does not lose it
         run("CREATE TABLE t2 AS SELECT * FROM jobs; DROP TABLE jobs; CREATE TABLE jobs (number INTEGER PRIMARY KEY, "
             "work TEXT NOT NULL, hours DECIMAL(6,2), rank INT); INSERT INTO jobs SELECT * FROM t2");
-        session->retry(SourceRow{9}, hours);
+        session->records().retry(SourceRow{9}, hours);
         QVERIFY(until([&] { return answers_ == 2; }));
         QCOMPARE(stored("SELECT hours FROM jobs WHERE number = 10"), QString("500"));
-        session->edit(SourceRow{8}, *session->schema().find("work"), Empty{});
+        session->records().edit(SourceRow{8}, *session->schema().find("work"), Empty{});
         // What the schema says is known before the database is asked.
         const RecordEdit* blocked = session->snapshot()->edits->record(SourceRow{8});
         QVERIFY(problemAt(*blocked, *session->schema().find("work")) && isBlocked(*blocked));
-        session->putBack(SourceRow{8}, *session->schema().find("work"));
+        session->records().putBack(SourceRow{8}, *session->schema().find("work"));
         QCOMPARE(session->snapshot()->value(SourceRow{8}, *session->schema().find("work")),
                  Value(std::string("job 9")));
-        QCOMPARE(session->unsavedEdits(), std::size_t{0});
+        QCOMPARE(session->records().unsaved(), std::size_t{0});
         QVERIFY(original != Value(Decimal{50000, 2}));
     }
 
@@ -282,7 +282,7 @@ class SessionTest : public QObject {
         QCOMPARE(lines, std::int64_t{3000 - 33});  // those of 0.25 hours are out
         const SourceRow first = session->snapshot()->line(ViewLine{0}).row;
         const Value before = session->snapshot()->value(first, share);
-        session->edit(first, hours, Decimal{30025, 2});
+        session->records().edit(first, hours, Decimal{30025, 2});
         QCOMPARE(session->snapshot()->value(first, cost), Value(Decimal{1201000, 2}));
         QVERIFY(session->orderIsStale());
         QVERIFY(until([&] { return answers_ == 1 && session->snapshot()->value(first, share) != before; }));
@@ -304,7 +304,7 @@ class SessionTest : public QObject {
         session->reload();
         QVERIFY(until([&] { return loads_ == 2; }));
         QCOMPARE(session->snapshot()->value(first, *session->schema().find("cost")), Value(Decimal{1201000, 2}));
-        session->edit(first, hours, Empty{});
+        session->records().edit(first, hours, Empty{});
         QCOMPARE(session->snapshot()->value(first, *session->schema().find("cost")), Value(Empty{}));
         QVERIFY(until([&] { return answers_ == 2; }));
     }
@@ -313,7 +313,7 @@ class SessionTest : public QObject {
         auto session = opened();
         QVERIFY(until([&] { return loads_ == 1; }));
         run("UPDATE jobs SET work = 'theirs' WHERE number = 3");
-        session->edit(SourceRow{2}, *session->schema().find("work"), std::string("mine"));
+        session->records().edit(SourceRow{2}, *session->schema().find("work"), std::string("mine"));
         QVERIFY(until([&] { return answers_ == 1; }));
         const CellEdit* edit = session->snapshot()->edits->find(SourceRow{2}, *session->schema().find("work"));
         QVERIFY(edit->state == EditState::Conflict && edit->message.find("theirs") != std::string::npos);
@@ -325,7 +325,7 @@ class SessionTest : public QObject {
         QVERIFY(until([&] { return loads_ == 2; }));
         QVERIFY(!session->snapshot()->edits->find(SourceRow{2}, *session->schema().find("work")));
         QVERIFY(session->snapshot()->edits->find(SourceRow{3}, *session->schema().find("work")));
-        session->retry(SourceRow{3}, *session->schema().find("work"));
+        session->records().retry(SourceRow{3}, *session->schema().find("work"));
         QVERIFY(until([&] { return answers_ == 2; }));
         QCOMPARE(stored("SELECT work FROM jobs WHERE number = 3"), QString("mine"));
     }
@@ -335,7 +335,7 @@ class SessionTest : public QObject {
         QVERIFY(until([&] { return loads_ == 1; }));
         sortBy(*session, "rank");
         QVERIFY(until([&] { return session->snapshot()->order != nullptr; }));
-        session->edit(SourceRow{9}, *session->schema().find("hours"), Decimal{50000, 2});  // refused, kept
+        session->records().edit(SourceRow{9}, *session->schema().find("hours"), Decimal{50000, 2});  // refused, kept
         QVERIFY(until([&] { return answers_ == 1; }));
         run("ALTER TABLE jobs DROP COLUMN rank; ALTER TABLE jobs DROP COLUMN work; ALTER TABLE jobs ADD COLUMN place "
             "TEXT DEFAULT 'shed'");
@@ -356,8 +356,8 @@ class SessionTest : public QObject {
     void aChangedKeyIsFollowed() {
         auto session = opened();
         QVERIFY(until([&] { return loads_ == 1; }));
-        session->edit(SourceRow{0}, *session->schema().find("number"), std::int64_t{9000});
-        session->edit(SourceRow{0}, *session->schema().find("work"), std::string("moved"));
+        session->records().edit(SourceRow{0}, *session->schema().find("number"), std::int64_t{9000});
+        session->records().edit(SourceRow{0}, *session->schema().find("work"), std::string("moved"));
         QVERIFY(until([&] { return answers_ == 2; }));
         QCOMPARE(stored("SELECT work FROM jobs WHERE number = 9000"), QString("moved"));
     }
@@ -367,10 +367,10 @@ class SessionTest : public QObject {
         QVERIFY(until([&] { return loads_ == 1; }));
         const FieldIndex work = *session->schema().find("work");
         for (std::uint32_t row = 0; row < 60; ++row) {
-            session->edit(SourceRow{row}, work, std::string("a"));
-            session->edit(SourceRow{row}, work, std::string("b") + std::to_string(row));
+            session->records().edit(SourceRow{row}, work, std::string("a"));
+            session->records().edit(SourceRow{row}, work, std::string("b") + std::to_string(row));
         }
-        QVERIFY(until([&] { return session->unsavedEdits() == 0; }));
+        QVERIFY(until([&] { return session->records().unsaved() == 0; }));
         QCOMPARE(stored("SELECT count(*) FROM jobs WHERE work = 'b' || (number - 1)"), QString("60"));
     }
 
@@ -378,7 +378,7 @@ class SessionTest : public QObject {
         for (int round = 0; round < 10; ++round) {
             auto session = opened();
             until([&] { return session->snapshot()->table->rows > 0; });
-            session->edit(SourceRow{1}, *session->schema().find("work"), "round " + std::to_string(round));
+            session->records().edit(SourceRow{1}, *session->schema().find("work"), "round " + std::to_string(round));
             session->reload();
             sortBy(*session, "rank");
             session.reset();
@@ -399,8 +399,8 @@ class SessionTest : public QObject {
         const auto row = session->now(hundred);
         QVERIFY(row && *row == SourceRow{89});
         QCOMPARE(session->snapshot()->value(*row, number), Value(std::int64_t{100}));
-        session->edit(*row, number, std::int64_t{70000});
-        QVERIFY(until([&] { return session->unsavedEdits() == 0; }));
+        session->records().edit(*row, number, std::int64_t{70000});
+        QVERIFY(until([&] { return session->records().unsaved() == 0; }));
         session->reload();
         QVERIFY(until([&] { return loads_ == 3; }));
         const auto moved = session->now(hundred);
@@ -413,13 +413,13 @@ class SessionTest : public QObject {
     void anEditThatLosesItsRecordIsSaid() {
         auto session = opened();
         QVERIFY(until([&] { return loads_ == 1; }));
-        session->edit(SourceRow{9}, *session->schema().find("hours"), Decimal{50000, 2});  // refused
+        session->records().edit(SourceRow{9}, *session->schema().find("hours"), Decimal{50000, 2});  // refused
         QVERIFY(until([&] { return answers_ == 1; }));
         run("DELETE FROM jobs WHERE number = 10");
         session->reload();
         QVERIFY(until([&] { return loads_ == 2; }));
         QVERIFY2(failures_.contains("500.00") && failures_.contains("hours"), qPrintable(failures_));
-        QCOMPARE(session->unsavedEdits(), std::size_t{0});
+        QCOMPARE(session->records().unsaved(), std::size_t{0});
     }
 
     void openingWhatIsNotThereChangesNothing() {

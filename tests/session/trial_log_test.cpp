@@ -42,31 +42,31 @@ class TrialLogTest : public QObject {
                 const SourceRow row = count == 0 ? kNoRow : shown.record(static_cast<std::int64_t>(dice() % count));
                 switch (dice() % 8) {
                     case 0: {
-                        const auto made = session().insert({{copy_->field("work"), text("n" + std::to_string(step))}});
-                        session().leave(*made);
+                        const auto made = session().records().insert({{copy_->field("work"), text("n" + std::to_string(step))}});
+                        session().records().leave(*made);
                         ++inserts;
                         break;
                     }
                     case 1:
-                        if (row != kNoRow) session().remove({row});
+                        if (row != kNoRow) session().records().remove({row});
                         ++deletes;
                         break;
-                    case 2: session().undo(); break;
+                    case 2: session().steps().undo(); break;
                     case 3:
                         if (row != kNoRow)
-                            session().edit(row, copy_->field("tag"),
+                            session().records().edit(row, copy_->field("tag"),
                                            dice() % 3 == 0 ? Value(Empty{}) : text("t" + std::to_string(dice() % 30)));
                         break;
                     case 4:
-                        if (row != kNoRow) session().edit(row, copy_->field("number"), Value(std::int64_t{100} + step));
+                        if (row != kNoRow) session().records().edit(row, copy_->field("number"), Value(std::int64_t{100} + step));
                         break;
                     default:
                         if (row != kNoRow)
-                            session().edit(row, copy_->field("hours"), Value(static_cast<std::int64_t>(dice() % 50)));
+                            session().records().edit(row, copy_->field("hours"), Value(static_cast<std::int64_t>(dice() % 50)));
                         ++edits;
                 }
                 QVERIFY(copy_->settled());
-                session().revertAll();  // what the copy refused was not tried
+                session().records().revertAll();  // what the copy refused was not tried
                 QVERIFY(copy_->settled());
                 if (dice() % 10 == 0) QVERIFY(copy_->reload());
             }
@@ -80,15 +80,15 @@ class TrialLogTest : public QObject {
 
     void whatComesToNothingIsNothing() {
         begin();
-        session().edit(copy_->row(1), copy_->field("hours"), Value(std::int64_t{50}));
+        session().records().edit(copy_->row(1), copy_->field("hours"), Value(std::int64_t{50}));
         QVERIFY(copy_->settled());
         QCOMPARE(log_->records(), std::size_t{1});
-        session().edit(copy_->row(1), copy_->field("hours"), Value(std::int64_t{1}));
-        const auto made = session().insert({{copy_->field("work"), text("x")}});
-        session().leave(*made);
+        session().records().edit(copy_->row(1), copy_->field("hours"), Value(std::int64_t{1}));
+        const auto made = session().records().insert({{copy_->field("work"), text("x")}});
+        session().records().leave(*made);
         QVERIFY(copy_->settled());
         QCOMPARE(log_->records(), std::size_t{1});
-        session().remove({*made});
+        session().records().remove({*made});
         QVERIFY(copy_->settled());
         QCOMPARE(log_->records(), std::size_t{0});
     }
@@ -97,8 +97,8 @@ class TrialLogTest : public QObject {
     void whatChangedMeanwhileIsNotWrittenOver() {
         SessionFixture real(kTrial);
         begin();
-        session().edit(copy_->row(1), copy_->field("work"), text("tried"));
-        session().edit(copy_->row(2), copy_->field("work"), text("tried, too"));
+        session().records().edit(copy_->row(1), copy_->field("work"), text("tried"));
+        session().records().edit(copy_->row(2), copy_->field("work"), text("tried, too"));
         QVERIFY(copy_->settled());
         real.run("UPDATE jobs SET work = 'theirs' WHERE number = 2");
         auto store = openStore(real.path());
@@ -115,8 +115,8 @@ class TrialLogTest : public QObject {
     void whatIsRefusedThereIsSaid() {
         SessionFixture real(kTrial);
         begin();
-        const auto made = session().insert({{copy_->field("work"), text("x")}, {copy_->field("tag"), text("new")}});
-        session().leave(*made);
+        const auto made = session().records().insert({{copy_->field("work"), text("x")}, {copy_->field("tag"), text("new")}});
+        session().records().leave(*made);
         QVERIFY(copy_->settled());
         real.run("UPDATE jobs SET tag = 'new' WHERE number = 5");
         auto store = openStore(real.path());

@@ -29,7 +29,7 @@ class VersionTest : public QObject {
         edit(1, "hours", std::int64_t{5});
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work || hours || version FROM jobs WHERE number = 1"), QString("a53"));
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
     }
 
     void savesOnTheirWayFollowEachOther() {
@@ -38,7 +38,7 @@ class VersionTest : public QObject {
             edit(2, i % 2 == 0 ? "hours" : "work", i % 2 == 0 ? Value(std::int64_t{i}) : text("w"));
         edit(2, "work", text("last"));
         QVERIFY(f_->settled());
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
         QCOMPARE(f_->stored("SELECT work || hours FROM jobs WHERE number = 2"), QString("last28"));
         QVERIFY(f_->stored("SELECT version FROM jobs WHERE number = 2").toInt() > 7);
     }
@@ -57,10 +57,10 @@ class VersionTest : public QObject {
         QCOMPARE(*cell->theirs, text("caulk"));
         QCOMPARE(f_->value(row, "hours"), Value(std::int64_t{99}));  // what they changed is shown
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 2"), QString("caulk"));
-        session().resolve(row, {});
+        session().records().resolve(row, {});
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work || hours || version FROM jobs WHERE number = 2"), QString("mine999"));
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
     }
 
     void theSameFieldIsToldByItsValue() {
@@ -78,7 +78,7 @@ class VersionTest : public QObject {
         QVERIFY(opened());
         f_->run("UPDATE jobs SET version = 8 WHERE number = 2");
         const SourceRow row = f_->row(2);
-        session().remove({row});
+        session().records().remove({row});
         QVERIFY(f_->settled());
         QCOMPARE(session().snapshot()->edits->fate(row)->state, EditState::Conflict);
         QCOMPARE(f_->stored("SELECT count(*) FROM jobs"), QString("3"));
@@ -86,12 +86,12 @@ class VersionTest : public QObject {
 
     void newRecordsBeginTheirCount() {
         QVERIFY(opened());
-        const auto row = session().insert({{f_->field("work"), text("new")}});
-        session().leave(*row);
-        session().edit(*row, f_->field("work"), text("newer"));  // while it is on its way
+        const auto row = session().records().insert({{f_->field("work"), text("new")}});
+        session().records().leave(*row);
+        session().records().edit(*row, f_->field("work"), text("newer"));  // while it is on its way
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work || version FROM jobs WHERE number = 4"), QString("newer2"));
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
     }
 
     void emptyVersionsAreComparedToo() {
@@ -116,7 +116,7 @@ class VersionTest : public QObject {
         for (const char* word : {"b", "c", "d", "e"}) {
             edit(1, "work", text(word));
             QVERIFY(f_->settled());
-            QCOMPARE(session().unsavedEdits(), std::size_t{0});
+            QCOMPARE(session().records().unsaved(), std::size_t{0});
         }
         QCOMPARE(f_->stored("SELECT work FROM jobs"), QString("e"));
         f_->run("UPDATE jobs SET work = work");
@@ -154,37 +154,37 @@ class VersionTest : public QObject {
         f_ = std::make_unique<SessionFixture>(kJobs);
         QVERIFY(f_->open());
         for (int i = 0; i < 20; ++i) {
-            const auto row = session().insert({{f_->field("work"), text("new")}});
-            QCOMPARE(session().save({*row}), std::size_t{1});
-            session().edit(*row, f_->field("hours"), Decimal{900 + i, 2});  // has a default of 1.5
-            session().edit(*row, f_->field("noted"), text("typed"));        // a trigger writes 'made'
+            const auto row = session().records().insert({{f_->field("work"), text("new")}});
+            QCOMPARE(session().records().save({*row}), std::size_t{1});
+            session().records().edit(*row, f_->field("hours"), Decimal{900 + i, 2});  // has a default of 1.5
+            session().records().edit(*row, f_->field("noted"), text("typed"));        // a trigger writes 'made'
             QVERIFY(f_->settled());
             QCOMPARE(f_->state(*row, "hours"), EditState::Saved);
             QCOMPARE(f_->state(*row, "noted"), EditState::Saved);
         }
         QCOMPARE(f_->stored("SELECT count(*) FROM jobs WHERE noted = 'typed' AND hours >= 9"), QString("20"));
-        QCOMPARE(session().unsavedEdits(), std::size_t{0});
+        QCOMPARE(session().records().unsaved(), std::size_t{0});
     }
 
     /// What somebody else has deleted is not made again by undoing one's own wish to delete it.
     void undoDoesNotBringBackWhatOthersDeleted() {
         QVERIFY(f_->open(Saving::Together));
-        session().remove({f_->row(2)});
+        session().records().remove({f_->row(2)});
         f_->run("DELETE FROM jobs WHERE number = 2");
         QVERIFY(f_->reload());
         QVERIFY(f_->shows("1,3"));
-        session().undo();
+        session().steps().undo();
         QVERIFY(f_->settled());
-        session().saveAll();
+        session().records().saveAll();
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT count(*) FROM jobs"), QString("2"));
         // One's own deletion, saved, is brought back after a reload, too.
-        session().remove({f_->row(3)});
-        session().saveAll();
+        session().records().remove({f_->row(3)});
+        session().records().saveAll();
         QVERIFY(f_->settled());
         QVERIFY(f_->reload());
-        QVERIFY(session().undo());
-        session().saveAll();
+        QVERIFY(session().steps().undo());
+        session().records().saveAll();
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 3"), QString("paint"));
     }
@@ -193,19 +193,19 @@ class VersionTest : public QObject {
     void recordsThatAreGoneAreNotMixedUp() {
         QVERIFY(f_->open());
         for (const std::int64_t key : {1, 2, 3}) {
-            session().remove({f_->row(key)});
+            session().records().remove({f_->row(key)});
             QVERIFY(f_->settled());
         }
         QVERIFY(f_->reload());
         for (const char* now : {"3", "3,2", "3,2,1"}) {
-            QVERIFY(session().undo());
+            QVERIFY(session().steps().undo());
             QVERIFY(f_->settled());
             QVERIFY(f_->shows(now));
         }
         QCOMPARE(f_->stored("SELECT group_concat(work) FROM (SELECT work FROM jobs ORDER BY number)"),
                  QString("rewire,caulk,paint"));
         for (const char* now : {"3,2", "3", ""}) {
-            QVERIFY(session().redo());
+            QVERIFY(session().steps().redo());
             QVERIFY(f_->settled());
             QVERIFY(f_->shows(now));
         }
@@ -221,7 +221,7 @@ class VersionTest : public QObject {
         return f_->open(design);
     }
     void edit(std::int64_t key, const char* field, Value value) {
-        session().edit(f_->row(key), f_->field(field), std::move(value));
+        session().records().edit(f_->row(key), f_->field(field), std::move(value));
     }
     std::unique_ptr<SessionFixture> f_;
 };

@@ -159,16 +159,16 @@ class ViewInputTest : public QObject {
             cells.push_back({SourceRow{0}, *session.schema().find("number"), Value(std::int64_t{1})});
             snapshots = 0;
             if (together) {
-                session.edit(cells);
+                session.records().edit(cells);
                 QCOMPARE(snapshots, 1);
             } else {
-                for (const CellWrite& cell : cells) session.edit(cell.row, cell.field, cell.value);
+                for (const CellWrite& cell : cells) session.records().edit(cell.row, cell.field, cell.value);
                 QCOMPARE(snapshots, static_cast<int>(wanted.size()));
             }
-            QCOMPARE(session.unsavedEdits(), wanted.size());
+            QCOMPARE(session.records().unsaved(), wanted.size());
             for (const auto& [place, value] : wanted)
                 QVERIFY(session.snapshot()->value(place.first, place.second) == value);
-            QVERIFY(until([&] { return session.unsavedEdits() == 0; }));
+            QVERIFY(until([&] { return session.records().unsaved() == 0; }));
             QCOMPARE(answers, static_cast<int>(wanted.size()));
             const auto stored = loadAll(path_, {"jobs", ""});
             for (const auto& [place, value] : wanted)

@@ -234,12 +234,12 @@ class ObjectsTest : public QObject {
     void whatIsTypedIsWrittenIntoTheObject() {
         View view(*jobs_), other(*jobs_);
         const SourceRow row = view.row(3);
-        view.session->edit(row, view.field("work"), Value(std::string("caulk")));
-        QVERIFY(view.until([&] { return view.session->unsavedEdits() == 0; }));
+        view.session->records().edit(row, view.field("work"), Value(std::string("caulk")));
+        QVERIFY(view.until([&] { return view.session->records().unsaved() == 0; }));
         QCOMPARE(jobs_->find(3)->work, std::string("caulk"));
         // What is computed from it follows in this view, too, and all of it in the other one.
-        view.session->edit(row, view.field("due"), Value(Date{19'000}));
-        QVERIFY(view.until([&] { return view.session->unsavedEdits() == 0; }));
+        view.session->records().edit(row, view.field("due"), Value(Date{19'000}));
+        QVERIFY(view.until([&] { return view.session->records().unsaved() == 0; }));
         QCOMPARE(view.value(row, "late"), Value(true));
         QVERIFY(other.until([&] { return other.shown() == held(*jobs_); }));
         QVERIFY(view.until([&] { return view.shown() == held(*jobs_); }));
@@ -266,7 +266,7 @@ class ObjectsTest : public QObject {
                             : kind == 1 ? Value(std::int64_t{1} << 40)
                                         : Value(Empty{});
         const std::string name = field.toStdString();
-        view.session->edit(row, view.field(name.c_str()), value);
+        view.session->records().edit(row, view.field(name.c_str()), value);
         if (kind == 2) {  // a check that is there already: it is not even tried
             QVERIFY(view.session->snapshot()->edits->record(row)->problems().size() == 1);
         } else {
@@ -278,37 +278,37 @@ class ObjectsTest : public QObject {
 
     void recordsAreAddedAndDeletedByAForm() {
         View view(*jobs_), other(*jobs_);
-        const auto made = view.session->insert(
+        const auto made = view.session->records().insert(
             {{view.field("number"), Value(std::int64_t{99})}, {view.field("work"), Value(std::string("step mast"))}});
         QVERIFY(made.ok());
-        view.session->save({*made});
-        QVERIFY(view.until([&] { return view.session->unsavedEdits() == 0; }));
+        view.session->records().save({*made});
+        QVERIFY(view.until([&] { return view.session->records().unsaved() == 0; }));
         QCOMPARE(jobs_->size(), std::size_t{41});
         QCOMPARE(view.value(*made, "due"), Value(Date{20'000}));  // what the object has by itself
         const auto id = ObjectSource<Job>::idOf(view.session->refOf(*made).key);
         QVERIFY(id && jobs_->find(*id)->work == "step mast");
-        view.session->remove({view.row(7)});
-        QVERIFY(view.until([&] { return view.session->unsavedEdits() == 0 && view.shown() == held(*jobs_); }));
+        view.session->records().remove({view.row(7)});
+        QVERIFY(view.until([&] { return view.session->records().unsaved() == 0 && view.shown() == held(*jobs_); }));
         QVERIFY(other.until([&] { return other.shown() == held(*jobs_); }));
         QVERIFY(!jobs_->find(7));
-        QVERIFY(view.session->undo());
-        QVERIFY(view.until([&] { return view.session->unsavedEdits() == 0 && view.shown() == held(*jobs_); }));
+        QVERIFY(view.session->steps().undo());
+        QVERIFY(view.until([&] { return view.session->records().unsaved() == 0 && view.shown() == held(*jobs_); }));
         QCOMPARE(jobs_->size(), std::size_t{41});
     }
 
     void savedTogetherTheyAreWrittenTogetherOrNotAtAll() {
         View view(*jobs_, Saving::Together);
-        view.session->edit(view.row(1), view.field("work"), Value(std::string("one")));
-        view.session->edit(view.row(2), view.field("vessel"), Value(std::int64_t{1} << 40));
-        view.session->remove({view.row(3)});
+        view.session->records().edit(view.row(1), view.field("work"), Value(std::string("one")));
+        view.session->records().edit(view.row(2), view.field("vessel"), Value(std::int64_t{1} << 40));
+        view.session->records().remove({view.row(3)});
         const auto before = held(*jobs_);
-        QCOMPARE(view.session->saveAll(), std::size_t{3});
+        QCOMPARE(view.session->records().saveAll(), std::size_t{3});
         QVERIFY(view.until([&] { return view.session->snapshot()->edits->count(EditState::Saving) == 0; }));
         QCOMPARE(held(*jobs_), before);
         QCOMPARE(view.edit(view.row(2), "vessel")->state, EditState::Refused);
-        view.session->edit(view.row(2), view.field("vessel"), Value(std::int64_t{9}));
-        QCOMPARE(view.session->saveAll(), std::size_t{3});
-        QVERIFY(view.until([&] { return view.session->unsavedEdits() == 0; }));
+        view.session->records().edit(view.row(2), view.field("vessel"), Value(std::int64_t{9}));
+        QCOMPARE(view.session->records().saveAll(), std::size_t{3});
+        QVERIFY(view.until([&] { return view.session->records().unsaved() == 0; }));
         QCOMPARE(jobs_->find(1)->work, std::string("one"));
         QCOMPARE(*jobs_->find(2)->vessel, 9);
         QVERIFY(!jobs_->find(3));
@@ -318,7 +318,7 @@ class ObjectsTest : public QObject {
     void aCellThatIsTypedOverIsInConflictAtOnce() {
         View view(*jobs_, Saving::Together);
         const SourceRow row = view.row(4);
-        view.session->edit(row, view.field("work"), Value(std::string("mine")));
+        view.session->records().edit(row, view.field("work"), Value(std::string("mine")));
         jobs_->change(4, [](Job& job) { job.work = "theirs"; });
         QVERIFY(view.until([&] { return view.edit(row, "work")->state == EditState::Conflict; }));
         QCOMPARE(view.value(row, "work"), Value(std::string("mine")));
@@ -335,13 +335,13 @@ class ObjectsTest : public QObject {
         QCOMPARE(view.edit(row, "work")->state, EditState::Draft);
         // The same value is no conflict either: it is saved.
         jobs_->change(4, [](Job& job) { job.work = "mine"; });
-        QVERIFY(view.until([&] { return view.session->unsavedEdits() == 0; }));
+        QVERIFY(view.until([&] { return view.session->records().unsaved() == 0; }));
         // And one whose object goes keeps what was typed.
-        view.session->edit(row, view.field("work"), Value(std::string("still mine")));
+        view.session->records().edit(row, view.field("work"), Value(std::string("still mine")));
         jobs_->remove(4);
         QVERIFY(view.until([&] { return view.edit(row, "work")->state == EditState::Conflict; }));
         QCOMPARE(view.value(row, "work"), Value(std::string("still mine")));
-        view.session->revert(row);
+        view.session->records().revert(row);
         jobs_->remove(5);  // untouched, it goes
         QVERIFY(view.until([&] { return view.row(5) == kNoRow; }));
     }
@@ -387,17 +387,17 @@ class ObjectsTest : public QObject {
                         break;
                     case 4: view.session->reload(); break;
                     case 5:
-                        if (row != kNoRow) view.session->edit(row, view.field("work"), Value(text));
-                        if (row != kNoRow && pick(2)) view.session->save({row});
+                        if (row != kNoRow) view.session->records().edit(row, view.field("work"), Value(text));
+                        if (row != kNoRow && pick(2)) view.session->records().save({row});
                         break;
                     case 6:
-                        if (row != kNoRow && pick(3) == 0) view.session->remove({row});
+                        if (row != kNoRow && pick(3) == 0) view.session->records().remove({row});
                         break;
                     case 7:
                         if (const auto made =
-                                view.session->insert({{view.field("work"), Value(text)},
+                                view.session->records().insert({{view.field("work"), Value(text)},
                                                       {view.field("number"), Value(std::int64_t{serial})}}))
-                            view.session->save({*made});
+                            view.session->records().save({*made});
                         break;
                     default: {
                         std::vector<Job> all = someJobs(pick(80));
@@ -414,7 +414,7 @@ class ObjectsTest : public QObject {
                     return view->session->snapshot()->edits->count(EditState::Saving) == 0 &&
                            !view->session->isLoading();
                 }));
-                view->session->revertAll();
+                view->session->records().revertAll();
                 view->session->resort();
             }
             const auto inBoundOrder = held(*jobs_);
@@ -476,7 +476,7 @@ class ObjectsTest : public QObject {
 
     void theyMayGoBeforeTheirView() {
         View view(*jobs_);
-        view.session->edit(view.row(2), view.field("work"), Value(std::string("too late")));
+        view.session->records().edit(view.row(2), view.field("work"), Value(std::string("too late")));
         jobs_.reset();
         QVERIFY(view.until([&] { return view.edit(view.row(2), "work")->state == EditState::Refused; }));
         QVERIFY(view.edit(view.row(2), "work")->message.find("gone") != std::string::npos);
@@ -484,7 +484,7 @@ class ObjectsTest : public QObject {
     }
     void theirViewMayGoWhileItSaves() {
         auto view = std::make_unique<View>(*jobs_);
-        view->session->edit(view->row(2), view->field("work"), Value(std::string("never heard of")));
+        view->session->records().edit(view->row(2), view->field("work"), Value(std::string("never heard of")));
         view.reset();  // must not wait for an answer that nobody gives
         jobs_->change(2, [](Job& job) { job.work = "later"; });
         QCOMPARE(jobs_->find(2)->work, std::string("later"));

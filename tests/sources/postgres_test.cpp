@@ -534,13 +534,13 @@ class PostgresTest : public QObject {
             const auto comes = [&](const auto& wanted) {
                 return QTest::qWaitFor([&] { return inbox.pump(), wanted(); }, 20'000);
             };
-            session.setDraftFolder(folder.path().toStdString());
+            session.drafts().setFolder(folder.path().toStdString());
             Design design = designFor(*schema, {"postgresql", address, "lodged", ""});
             design.grid.saving = Saving::Together;
             QVERIFY(session.open(design, address).ok());
             QVERIFY(comes([&] { return !session.isLoading() && session.snapshot()->recordCount() == 1; }));
-            session.edit(SourceRow{0}, *schema->find("word"), Value(std::string("b")));
-            QVERIFY(comes([&] { return session.isKept(); }));
+            session.records().edit(SourceRow{0}, *schema->find("word"), Value(std::string("b")));
+            QVERIFY(comes([&] { return session.drafts().isKept(); }));
             QDirIterator files(folder.path(), QDir::Files | QDir::Hidden, QDirIterator::Subdirectories);
             int seen = 0;
             for (; files.hasNext(); ++seen) {
@@ -549,9 +549,9 @@ class PostgresTest : public QObject {
                 QVERIFY2(!file.readAll().contains("mor?ng"), qPrintable(file.fileName()));
             }
             QVERIFY(seen > 0);
-            session.saveAll();
-            QVERIFY(comes([&] { return session.unsavedEdits() == 0; }));
-            session.dropDrafts();
+            session.records().saveAll();
+            QVERIFY(comes([&] { return session.records().unsaved() == 0; }));
+            session.drafts().drop();
         }
         QCOMPARE(asked("SELECT word FROM lodged"), std::string("b"));
         forgetPassword(address);
@@ -601,8 +601,8 @@ class PostgresTest : public QObject {
             return session.snapshot()->value(session.snapshot()->record(0), hours) == Value(Decimal{800, 2});
         }));
         QVERIFY(session.schema().find("crew.name"));
-        session.edit(session.snapshot()->record(0), hours, Decimal{1275, 2});
-        QVERIFY(comes([&] { return session.unsavedEdits() == 0; }));
+        session.records().edit(session.snapshot()->record(0), hours, Decimal{1275, 2});
+        QVERIFY(comes([&] { return session.records().unsaved() == 0; }));
         QCOMPARE(asked("SELECT count(*) FROM shifts WHERE hours = 12.75"), std::string("1"));
     }
 };

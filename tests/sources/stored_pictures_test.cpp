@@ -138,32 +138,32 @@ class StoredPicturesTest : public QObject {
 
     void oneIsReadByTheKeyOfItsRecord() {
         open("boats");
-        QCOMPARE(*session_->bytesReader(SourceRow{0}, field("scan"))(), Value(Bytes{large_}));
-        QCOMPARE(*session_->bytesReader(SourceRow{3}, field("picture"))(), Value(Bytes{"<svg/>"}));
-        QVERIFY(isEmpty(*session_->bytesReader(SourceRow{1}, field("picture"))()));
-        const auto reader = session_->bytesReader(SourceRow{2}, field("scan"));
+        QCOMPARE(*session_->records().bytesReader(SourceRow{0}, field("scan"))(), Value(Bytes{large_}));
+        QCOMPARE(*session_->records().bytesReader(SourceRow{3}, field("picture"))(), Value(Bytes{"<svg/>"}));
+        QVERIFY(isEmpty(*session_->records().bytesReader(SourceRow{1}, field("picture"))()));
+        const auto reader = session_->records().bytesReader(SourceRow{2}, field("scan"));
         run(path_, "DELETE FROM boats WHERE id = 3");
         QCOMPARE(reader().error().code, ErrorCode::NotFound);
         open("moorings", {"boat.picture"});
-        QCOMPARE(*session_->bytesReader(SourceRow{0}, field("photo"))(), Value(Bytes{small_}));
-        QCOMPARE(*session_->bytesReader(SourceRow{0}, field("boat.picture"))(), Value(Bytes{small_}));
-        QVERIFY(isEmpty(*session_->bytesReader(SourceRow{3}, field("boat.picture"))()));
+        QCOMPARE(*session_->records().bytesReader(SourceRow{0}, field("photo"))(), Value(Bytes{small_}));
+        QCOMPARE(*session_->records().bytesReader(SourceRow{0}, field("boat.picture"))(), Value(Bytes{small_}));
+        QVERIFY(isEmpty(*session_->records().bytesReader(SourceRow{3}, field("boat.picture"))()));
     }
 
     void aPictureIsWrittenAndEmptied() {
         open("boats");
-        session_->edit(SourceRow{0}, field("picture"), Bytes{large_});
+        session_->records().edit(SourceRow{0}, field("picture"), Bytes{large_});
         QCOMPARE(session_->snapshot()->value(SourceRow{0}, field("picture")), Value(Bytes{large_}));
-        QCOMPARE(*session_->bytesReader(SourceRow{0}, field("picture"))(), Value(Bytes{large_}));
-        session_->edit(SourceRow{2}, field("scan"), Empty{});
-        session_->edit(SourceRow{1}, field("picture"), Bytes{small_});
+        QCOMPARE(*session_->records().bytesReader(SourceRow{0}, field("picture"))(), Value(Bytes{large_}));
+        session_->records().edit(SourceRow{2}, field("scan"), Empty{});
+        session_->records().edit(SourceRow{1}, field("picture"), Bytes{small_});
         QVERIFY(until([this] { return answers_.size() == 3; }));
         for (const CellEdit& edit : answers_) QCOMPARE(edit.message, std::string());
         QCOMPARE(asked(path_, "SELECT hex(picture) FROM boats WHERE id = 1").toLower().toStdString(), hex(large_));
         QCOMPARE(asked(path_, "SELECT scan IS NULL FROM boats WHERE id = 3"), QString("1"));
         QCOMPARE(asked(path_, "SELECT hex(picture) FROM boats WHERE id = 2").toLower().toStdString(), hex(small_));
         // A second one builds on the first; after a reload there are lengths again.
-        session_->edit(SourceRow{0}, field("picture"), Bytes{small_});
+        session_->records().edit(SourceRow{0}, field("picture"), Bytes{small_});
         QVERIFY(until([this] { return answers_.size() == 4; }));
         QCOMPARE(answers_.back().state, EditState::Saved);
         session_->reload();
@@ -176,18 +176,18 @@ class StoredPicturesTest : public QObject {
     void anotherWritersPictureIsNotOverwritten() {
         open("boats");
         run(path_, "UPDATE boats SET picture = x'" + hex(large_) + "' WHERE id = 1");
-        session_->edit(SourceRow{0}, field("picture"), Bytes{small_ + "mine"});
+        session_->records().edit(SourceRow{0}, field("picture"), Bytes{small_ + "mine"});
         QVERIFY(until([this] { return answers_.size() == 1; }));
         QCOMPARE(answers_.back().state, EditState::Conflict);
         QVERIFY(!answers_.back().message.empty());
         QCOMPARE(asked(path_, "SELECT hex(picture) FROM boats WHERE id = 1").toLower().toStdString(), hex(large_));
 
         open("boats");
-        session_->noteRead(session_->snapshot()->epoch, SourceRow{2}, field("scan"), digestOf(small_));
+        session_->records().noteRead(session_->snapshot()->epoch, SourceRow{2}, field("scan"), digestOf(small_));
         std::string sameLength = small_;
         sameLength.back() ^= 1;
         run(path_, "UPDATE boats SET scan = x'" + hex(sameLength) + "' WHERE id = 3");
-        session_->edit(SourceRow{2}, field("scan"), Empty{});
+        session_->records().edit(SourceRow{2}, field("scan"), Empty{});
         QVERIFY(until([this] { return answers_.size() == 1; }));
         QCOMPARE(answers_.back().state, EditState::Conflict);
         QCOMPARE(asked(path_, "SELECT hex(scan) FROM boats WHERE id = 3").toLower().toStdString(), hex(sameLength));

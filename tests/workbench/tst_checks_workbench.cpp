@@ -131,7 +131,7 @@ class ChecksWorkbenchTest : public QObject {
         const Record record = grid().recordAt(4);
         const QString key = record.plain("number");
         QVERIFY(grid().setValue(record, "work", std::string("Typed and not saved")));
-        QTRY_VERIFY(grid().session().isKept());
+        QTRY_VERIFY(grid().session().drafts().isKept());
         window_.reset();  // without asking, as a crash does
         window_ = test::shownWindow();
         window_->openPath(design_);
@@ -144,7 +144,7 @@ class ChecksWorkbenchTest : public QObject {
         QCOMPARE(grid().changes()[0].name, key);
         QCOMPARE(grid().changes()[0].cells[0].after, QString("Typed and not saved"));
         grid().revertAll();
-        QTRY_VERIFY(grid().session().isKept());
+        QTRY_VERIFY(grid().session().drafts().isKept());
     }
 
     void whatATextMustLookLikeIsSet() {

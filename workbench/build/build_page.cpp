@@ -605,7 +605,7 @@ void BuildPage::takeDrop(const QString& field, const QPoint& globalPosition) {
 }
 
 Document::RecordStep BuildPage::carryRecords(bool forward) {
-    const EditHistory& history = grid_->session().history();
+    const EditHistory& history = grid_->session().steps().history();
     const auto left = [&] { return forward ? history.stepsUndone() : history.steps(); };
     const std::size_t before = left();
     if (before == 0) return Document::RecordStep::Gone;

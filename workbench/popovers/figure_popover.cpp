@@ -50,7 +50,7 @@ FigurePopover::FigurePopover(QWidget* window, Grid& grid, int summary, quint32 n
     list->setContentsMargins(0, 0, 0, 0);
     list->addWidget(quietLabel(tr("looking at the records…"), facts_));
     if (!grouping || summary_ >= grouping->summaries.size()) return;
-    grid.session().originOf(summary_, node,
+    grid.session().questions().originOf(summary_, node,
                             [target = QPointer<FigurePopover>(this)](const Result<FigureOrigin>& origin) {
                                 if (target && origin) target->show(*origin);
                             });

@@ -200,7 +200,7 @@ void GroupPopover::addKind(QHBoxLayout& row, std::size_t index) {
         const QString label = tr("Group %1 by %2").arg(titleOf(changing), kindWords(changing.by, typeOf(changing)));
         if (changing.by != GroupBy::Ranges || !changing.cuts.empty()) return setGroups(std::move(groups), label);
         // Round cut points of the values there are, so that ranges show something at once.
-        grid_.session().spread(changing.key.field, changing.key.rule, kBins,
+        grid_.session().questions().spread(changing.key.field, changing.key.rule, kBins,
                                [this, groups, index, label, target = QPointer<GroupPopover>(this)](
                                    const Result<std::shared_ptr<const ValueSpread>>& spread) mutable {
                                    if (!target || !spread || index >= groups.size()) return;
@@ -278,7 +278,7 @@ void GroupPopover::addCuts(QVBoxLayout& card, std::size_t index) {
     const Type type = typeOf(group);
     const RuleKind kind = ruleKindOf(type);
     histogram->setCuts(numbersOf(group.cuts, kind, zoneOf(schema_)));
-    grid_.session().spread(
+    grid_.session().questions().spread(
         group.key.field, group.key.rule, kBins,
         [target = QPointer<CutHistogram>(histogram)](const Result<std::shared_ptr<const ValueSpread>>& spread) {
             if (target && spread) target->setSpread(*spread);

@@ -52,7 +52,7 @@ StatedOrder::StatedOrder(const std::vector<std::string>& values, QWidget* parent
 void StatedOrder::begin(Session& session, const std::string& field, QObject* owner, Changed done) {
     const auto index = session.schema().find(field);
     if (!index) return;
-    session.pickList(*index, std::nullopt,
+    session.questions().pickList(*index, std::nullopt,
                      [target = QPointer<QObject>(owner),
                       done = std::move(done)](const Result<std::shared_ptr<const PickList>>& list) {
                          if (!target || !list) return;

@@ -64,7 +64,7 @@ SummaryTablePopover::SummaryTablePopover(QWidget* window, Grid& grid)
 }
 
 void SummaryTablePopover::make() {
-    grid_.session().summaryTable(
+    grid_.session().questions().summaryTable(
         wanted_, [target = QPointer<SummaryTablePopover>(this)](const Result<SummaryTable>& made) {
             if (!target) return;
             target->problem_->setText(made ? QString() : QString::fromStdString(made.error().message));

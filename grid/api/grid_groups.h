@@ -1,0 +1,50 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// GridGroups: groups, their lines and figures: `grid.groups().add("due_on", GroupBy::Month)`. Nothing here emits
+// designEdited(). A handle: a value, without a state of its own. Requires: the grid outlives it. Window's thread.
+
+#include <QString>
+
+#include <cstdint>
+#include <optional>
+#include <vector>
+
+#include "core/columns/value.h"
+#include "core/design/design.h"
+
+namespace jollyrow {
+
+class GridPrivate;
+
+/// A group as its line shows it.
+struct GroupLine {
+    int level = 0;  ///< 0 = the outermost
+    QString caption;
+    Value key;  ///< Empty for records without a value, and for those on which the grouping fails
+    std::int64_t records = 0;
+    bool isOpen = true;
+};
+
+class GridGroups final {
+  public:
+    explicit GridGroups(GridPrivate& grid) : d_(&grid) {}
+
+    /// Groups by these levels, outermost first; empty for none.
+    void set(const std::vector<GroupDesign>& groups);
+    /// One more level.
+    void add(const QString& field, GroupBy by = GroupBy::EachValue);
+    void setSummaries(const std::vector<SummaryDesign>& summaries);
+    void openAll();
+    void closeAll();
+    void setOpen(std::int64_t line, bool open);
+    /// What stands on a group's line; nullopt for other lines.
+    std::optional<GroupLine> at(std::int64_t line) const;
+    /// A summary's figure of the group on a line, or of all records shown; Empty when there is none or it failed. Sums
+    /// past 64 bits are WideDecimal.
+    Value figure(const QString& summary, std::optional<std::int64_t> line = std::nullopt) const;
+
+  private:
+    GridPrivate* d_;
+};
+
+}  // namespace jollyrow
