@@ -105,6 +105,29 @@ class Wide {
     std::vector<int> insets;
 };
 
+Figure fittedToAll(Grid& grid, Design design, const Setting& setting) {
+    for (ColumnDesign& column : design.columns) column.shown = true;
+    const auto add = [&](const char* field) {
+        ColumnDesign column;
+        column.field = column.heading = field;
+        design.columns.push_back(column);
+    };
+    for (const char* field : {"notes", "booked_on", "vessel.kind", "vessel.owner.name"}) add(field);
+    for (ColumnDesign& column : design.columns) column.width = {WidthMode::Fixed, 60, 1, 32, 0};
+    grid.setDesign(design);
+    settle(grid);
+    return limit("15 columns fitted to all values", "at most 100 ms", 100, setting.rounds, [&] {
+        grid.setDesign(design);
+        return timed([&] {
+            grid.designer().fitAll();
+            QElapsedTimer timer;
+            timer.start();
+            while (grid.design().columns.front().width.mode != WidthMode::Fit && timer.elapsed() < 20000)
+                QApplication::processEvents();
+        });
+    });
+}
+
 }  // namespace
 
 std::vector<Figure> benchColumns(const Setting& setting) {
@@ -149,26 +172,7 @@ std::vector<Figure> benchColumns(const Setting& setting) {
         next.columns[7].heading += "x";
         return timed([&] { planOf(next, many.snapshot->table->schema, many.plan.get()); });
     }));
-    for (ColumnDesign& column : design.columns) column.shown = true;
-    const auto add = [&](const char* field) {
-        ColumnDesign column;
-        column.field = column.heading = field;
-        design.columns.push_back(column);
-    };
-    for (const char* field : {"notes", "booked_on", "vessel.kind", "vessel.owner.name"}) add(field);
-    for (ColumnDesign& column : design.columns) column.width = {WidthMode::Fixed, 60, 1, 32, 0};
-    grid.setDesign(design);
-    settle(grid);
-    figures.push_back(limit("15 columns fitted to all values", "at most 100 ms", 100, setting.rounds, [&] {
-        grid.setDesign(design);
-        return timed([&] {
-            grid.fitAll();
-            QElapsedTimer timer;
-            timer.start();
-            while (grid.design().columns.front().width.mode != WidthMode::Fit && timer.elapsed() < 20000)
-                QApplication::processEvents();
-        });
-    }));
+    figures.push_back(fittedToAll(grid, std::move(design), setting));
     return figures;
 }
 

@@ -52,7 +52,7 @@ class Form {
             sum.name = newSummaryName(design, sum);
             design.summaries.push_back(sum);
         }
-        grid.setDraftFolder({});
+        grid.records().setDraftFolder({});
         grid.resize(1280, 800);
         if (!session()
                  .open(design, *source,

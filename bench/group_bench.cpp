@@ -53,6 +53,59 @@ bool openGrouped(Grid& grid, const Setting& setting) {
         [&] { return !grid.isLoading() && grid.snapshot()->grouped && grid.snapshot()->table->complete; }, kPatience);
 }
 
+std::vector<GroupTerm> levelsOf(const Table& table, const char* keys) {
+    return groupTermsOf(*parseSortList(keys, table.schema));
+}
+std::vector<SummarySpec> specsOf(const Table& table, const char* list) {
+    return summarySpecsOf(*parseSummaryList(list, table.schema));
+}
+
+/// One edit, until its figures are new: of an amount, and of the value that groups.
+void benchEdits(const EvaluationInput& records, RankCache& ranks, const Setting& setting,
+                std::vector<Figure>& figures) {
+    const auto& table = records.table;
+    GroupStage stage;
+    const GroupInput input{levelsOf(*records.table, "status, part"), specsOf(*records.table, kSummaries), nullptr};
+    (void)stage.run(input, records, ranks, Cancel());
+    auto edits = std::make_shared<const Edits>();
+    std::uint32_t row = 0;
+    const auto edited = [&](const char* field, const std::function<Value()>& value) {
+        return [&, field, value] {
+            row = (row + 7919) % static_cast<std::uint32_t>(table->rows);
+            edits = edits->with(static_cast<SourceRow>(row), *table->schema.find(field),
+                                {value(), Empty{}, EditState::Saved, {}, {}});
+            EvaluationInput now = records;
+            now.edits = edits;
+            return timed([&] { (void)stage.run(input, now, ranks, Cancel()); });
+        };
+    };
+    int turn = 0;
+    figures.push_back(limit("one edit of an amount to its summaries", "at most 5 ms", 5,
+                            std::max(3, setting.rounds * 3), edited("hours", [&turn] {
+                                return Value(Decimal{1000 + ++turn, 2});
+                            })));
+    figures.push_back(limit("one edit of the value that groups", "no limit stated", 16, std::max(3, setting.rounds),
+                            edited("status", [] { return Value(std::string("Quoted")); })));
+}
+
+/// Lines are laid out from the groups, whatever the number of records: a million of them is the most there may be.
+void benchOpening(const EvaluationInput& records, const Setting& setting, std::vector<Figure>& figures) {
+    const auto made = groupRows(levelsOf(*records.table, "status, client"), {}, nullptr, records, Cancel());
+    OpenGroups open;
+    open.levels = {true, true};
+    const auto lines = std::make_shared<const GroupedLines>((*made)->tree, open, std::vector<bool>{false, true});
+    OpenGroups closed;
+    closed.levels = {false, false};
+    figures.push_back(limit("close all groups", "at most 16 ms at 10 million", 16, setting.rounds * 5,
+                            [&] { return timed([&] { GroupedLines(*lines, closed); }); }));
+    figures.push_back(limit("open all groups", "at most 16 ms at 10 million", 16, setting.rounds * 5,
+                            [&] { return timed([&] { GroupedLines(*lines, open); }); }));
+    OpenGroups one = open;
+    one.setOpen((*made)->tree->nodes[3], false);
+    figures.push_back(limit("close one group", "at most 16 ms at 10 million", 16, setting.rounds * 5,
+                            [&] { return timed([&] { GroupedLines(*lines, one); }); }));
+}
+
 }  // namespace
 
 std::vector<Figure> benchGroups(const Setting& setting) {
@@ -65,14 +118,9 @@ std::vector<Figure> benchGroups(const Setting& setting) {
     EvaluationInput records;
     records.table = table;
     const MemoryJobs memory(setting.database, kKeys);
-    const auto levels = [&](const char* keys) {
-        auto list = parseSortList(keys, table->schema);
-        return groupTermsOf(*list);
-    };
-    const auto specs = [&](const char* list) { return summarySpecsOf(*parseSummaryList(list, table->schema)); };
     RankCache ranks;  // the order of a text column is kept between runs, as in the Rowline
     const auto ours = [&](const char* keys) {
-        const GroupInput input{levels(keys), specs(kSummaries), nullptr};
+        const GroupInput input{levelsOf(*table, keys), specsOf(*table, kSummaries), nullptr};
         return timed([&] {
             GroupStage stage;
             if (!stage.run(input, records, ranks, Cancel())) qFatal("grouping failed");
@@ -94,48 +142,8 @@ std::vector<Figure> benchGroups(const Setting& setting) {
         "200 000 groups, 5 summaries", "SQLite in memory, GROUP BY", "at most 0.05 (20 times faster)", setting.rounds,
         [&] { return ours("client"); }, [&] { return theirs("client"); }));
 
-    // One edit, until its figures are new: of an amount, and of the value that groups.
-    {
-        GroupStage stage;
-        const GroupInput input{levels("status, part"), specs(kSummaries), nullptr};
-        (void)stage.run(input, records, ranks, Cancel());
-        auto edits = std::make_shared<const Edits>();
-        std::uint32_t row = 0;
-        const auto edited = [&](const char* field, const std::function<Value()>& value) {
-            return [&, field, value] {
-                row = (row + 7919) % static_cast<std::uint32_t>(table->rows);
-                edits = edits->with(static_cast<SourceRow>(row), *table->schema.find(field),
-                                    {value(), Empty{}, EditState::Saved, {}, {}});
-                EvaluationInput now = records;
-                now.edits = edits;
-                return timed([&] { (void)stage.run(input, now, ranks, Cancel()); });
-            };
-        };
-        int turn = 0;
-        figures.push_back(limit("one edit of an amount to its summaries", "at most 5 ms", 5,
-                                std::max(3, setting.rounds * 3), edited("hours", [&turn] {
-                                    return Value(Decimal{1000 + ++turn, 2});
-                                })));
-        figures.push_back(limit("one edit of the value that groups", "no limit stated", 16, std::max(3, setting.rounds),
-                                edited("status", [] { return Value(std::string("Quoted")); })));
-    }
-    // Lines are laid out from the groups, whatever the number of records: a million of them is the most there may be.
-    {
-        const auto made = groupRows(levels("status, client"), {}, nullptr, records, Cancel());
-        OpenGroups open;
-        open.levels = {true, true};
-        const auto lines = std::make_shared<const GroupedLines>((*made)->tree, open, std::vector<bool>{false, true});
-        OpenGroups closed;
-        closed.levels = {false, false};
-        figures.push_back(limit("close all groups", "at most 16 ms at 10 million", 16, setting.rounds * 5,
-                                [&] { return timed([&] { GroupedLines(*lines, closed); }); }));
-        figures.push_back(limit("open all groups", "at most 16 ms at 10 million", 16, setting.rounds * 5,
-                                [&] { return timed([&] { GroupedLines(*lines, open); }); }));
-        OpenGroups one = open;
-        one.setOpen((*made)->tree->nodes[3], false);
-        figures.push_back(limit("close one group", "at most 16 ms at 10 million", 16, setting.rounds * 5,
-                                [&] { return timed([&] { GroupedLines(*lines, one); }); }));
-    }
+    benchEdits(records, ranks, setting, figures);
+    benchOpening(records, setting, figures);
     return figures;
 }
 
@@ -147,18 +155,18 @@ std::vector<Figure> benchGroupFrames(const Setting& setting) {
     const FieldIndex hours = *grouped.session().schema().find("hours");
     std::uint32_t edited = 0;
     std::int64_t value = QDateTime::currentSecsSinceEpoch() % 1000;  // what is there already would be no edit
-    figures.push_back(
-        limit("one edit, until the window has its figures", "at most 5 ms at a million", 5,
-              std::max(3, setting.rounds * 3), [&] {
-                  edited = (edited + 7919) % static_cast<std::uint32_t>(setting.rows);
-                  const auto before = grouped.snapshot()->groups;
-                  const double ms = timed([&] {
-                      grouped.session().records().edit(static_cast<SourceRow>(edited), hours, Decimal{1000 + ++value, 2});
-                      while (grouped.snapshot()->groups == before) QCoreApplication::processEvents();
-                  });
-                  (void)QTest::qWaitFor([&] { return grouped.unsavedEdits() == 0; }, kPatience);
-                  return ms;
-              }));
+    figures.push_back(limit(
+        "one edit, until the window has its figures", "at most 5 ms at a million", 5, std::max(3, setting.rounds * 3),
+        [&] {
+            edited = (edited + 7919) % static_cast<std::uint32_t>(setting.rows);
+            const auto before = grouped.snapshot()->groups;
+            const double ms = timed([&] {
+                grouped.session().records().edit(static_cast<SourceRow>(edited), hours, Decimal{1000 + ++value, 2});
+                while (grouped.snapshot()->groups == before) QCoreApplication::processEvents();
+            });
+            (void)QTest::qWaitFor([&] { return grouped.records().unsaved() == 0; }, kPatience);
+            return ms;
+        }));
     Design plain = grouped.design();
     plain.groups.clear();
     plain.summaries.clear();
@@ -172,8 +180,8 @@ std::vector<Figure> benchGroupFrames(const Setting& setting) {
         double all = 0;
         for (int i = 0; i < 30; ++i) {
             line = (line + 7919) % grid.lineCount();
-            grid.showLine(line);
-            all += grid.paintOnce(image);
+            grid.selection().showLine(line);
+            all += grid.places().paintOnce(image);
         }
         return all / 30;
     };

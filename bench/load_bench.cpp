@@ -175,9 +175,9 @@ double reloadPause(const Setting& setting) {
     if (!opened.ok()) return -1;
     longestTurn([&] { return !session.isLoading(); });
     const std::int64_t last = std::min<std::int64_t>(grid.lineCount(), 10'000) - 1;
-    grid.setCurrentCell(0, 0);
-    grid.showLine(last);
-    const QPointF at = grid.lineRect(last).center();
+    grid.selection().setCurrentCell(0, 0);
+    grid.selection().showLine(last);
+    const QPointF at = grid.places().line(last).center();
     for (const auto type : {QEvent::MouseButtonPress, QEvent::MouseButtonRelease}) {
         QMouseEvent event(type, at, grid.viewport()->mapToGlobal(at), Qt::LeftButton, Qt::LeftButton,
                           Qt::ShiftModifier);
@@ -189,11 +189,11 @@ double reloadPause(const Setting& setting) {
         cells.push_back({session.snapshot()->line(static_cast<ViewLine>(line)).row, *hours, Value(Decimal{1, 2})});
     session.records().edit(cells);
     longestTurn([&] { return session.snapshot()->edits->count(EditState::Saving) == 0; });
-    const std::int64_t selected = grid.selectedCount();
+    const std::int64_t selected = grid.selection().count();
     session.reload();
     const double longest = longestTurn([&] { return !session.isLoading(); });
     const bool kept =
-        grid.selectedCount() == selected && selected == last + 1 && session.records().unsaved() == cells.size();
+        grid.selection().count() == selected && selected == last + 1 && session.records().unsaved() == cells.size();
     return kept ? longest : -1;
 }
 

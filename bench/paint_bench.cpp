@@ -98,7 +98,7 @@ Figure benchPictures(const Setting& setting) {
     std::size_t most = 0;
     const std::int64_t step = std::max<std::int64_t>(12, grid.lineCount() / 400);
     for (std::int64_t line = 0; line < grid.lineCount(); line += step) {
-        grid.showLine(line);
+        grid.selection().showLine(line);
         frames.push_back(timed([&] { grid.viewport()->render(&image); }));
         longest = std::max(longest, frames.back());
         turn(2);
@@ -146,7 +146,7 @@ Figure benchStyles(const Setting& setting) {
     const auto frame = [&] { return timed([&] { grid.viewport()->render(&image); }); };
     std::vector<double> more;
     for (int round = 0; round < setting.rounds * 20; ++round) {
-        grid.showLine(static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(grid.lineCount())));
+        grid.selection().showLine(static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(grid.lineCount())));
         double ms[2];
         for (const bool withStyles : {round % 2 == 0, round % 2 != 0}) {
             grid.setDesign(withStyles ? styled : plain);
@@ -159,6 +159,28 @@ Figure benchStyles(const Setting& setting) {
     return {"ten styles by rules, what they add to a frame", added / 0.3, added, 0.3, "the limit", "at most 0.3 ms"};
 }
 
+/// The same cells by QPainter::drawText with elided text.
+double drawPlainly(QImage& image, const SnapshotRows& lines, const ColumnLayout& columns, const QFont& font,
+                   std::mt19937_64& random) {
+    const Repeated source(lines, 5000);
+    const std::int64_t first = static_cast<std::int64_t>(random() % 4900);
+    QPainter on(&image);
+    on.setFont(font);
+    const QFontMetrics metrics(font);
+    CellText cell;
+    return timed([&] {
+        on.fillRect(image.rect(), Qt::white);
+        for (std::int64_t line = 0; line < 30; ++line)
+            for (int column = 0; column < columns.count(); ++column) {
+                source.cell(static_cast<ViewLine>(first + line), column, cell);
+                const QRect rect(columns.x(column, 0) + 8, 34 + static_cast<int>(line) * 26, columns.width(column) - 16,
+                                 26);
+                on.drawText(rect, Qt::AlignVCenter,
+                            metrics.elidedText(QString::fromUtf8(cell.text), Qt::ElideRight, rect.width()));
+            }
+    });
+}
+
 }  // namespace
 
 std::vector<Figure> benchFaces(const Setting& setting) {
@@ -167,7 +189,7 @@ std::vector<Figure> benchFaces(const Setting& setting) {
     std::mt19937_64 random(4);
     QImage image(1280, 800, QImage::Format_RGB32);
     const auto jump = [&] {
-        grid.showLine(static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(grid.lineCount())));
+        grid.selection().showLine(static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(grid.lineCount())));
         return timed([&] { grid.viewport()->render(&image); });
     };
     const std::int64_t rows = grid.lineCount();
@@ -216,26 +238,7 @@ std::vector<Figure> benchPainting(const Setting& setting) {
         QPainter on(&image);
         return timed([&] { painter.paint(on, frame, image.rect()); });
     };
-    // The same cells by QPainter::drawText with elided text.
-    const auto plain = [&] {
-        const Repeated source(lines, 5000);
-        const std::int64_t first = static_cast<std::int64_t>(random() % 4900);
-        QPainter on(&image);
-        on.setFont(grid.font());
-        const QFontMetrics metrics(grid.font());
-        CellText cell;
-        return timed([&] {
-            on.fillRect(image.rect(), Qt::white);
-            for (std::int64_t line = 0; line < 30; ++line)
-                for (int column = 0; column < columns.count(); ++column) {
-                    source.cell(static_cast<ViewLine>(first + line), column, cell);
-                    const QRect rect(columns.x(column, 0) + 8, 34 + static_cast<int>(line) * 26,
-                                     columns.width(column) - 16, 26);
-                    on.drawText(rect, Qt::AlignVCenter,
-                                metrics.elidedText(QString::fromUtf8(cell.text), Qt::ElideRight, rect.width()));
-                }
-        });
-    };
+    const auto plain = [&] { return drawPlainly(image, lines, columns, grid.font(), random); };
     const int rounds = setting.rounds * 30;
     std::vector<Figure> figures;
     figures.push_back(

@@ -30,70 +30,78 @@ std::vector<std::int64_t> plainValues(const Column& column) {
     return out;
 }
 
-}  // namespace
+/// Rules on the jobs of the database, against others that answer the same.
+class RulesBench {
+  public:
+    explicit RulesBench(const Setting& setting) : setting_(setting), table_(jobs(setting)), memory_(setting.database) {}
 
-std::vector<Figure> benchRules(const Setting& setting) {
-    auto source = openSource(setting.database);
-    LoadRequest request;
-    request.binding.query = kJobsSelect;
-    const auto table = *(*source)->load(request, Cancel());
-    const MemoryJobs memory(setting.database);
-    const auto program = [&](const std::string& rule) {
-        const auto made = compileRule(rule, table->schema);
+    std::vector<Figure> run() {
+        filters();
+        expressions();
+        pickList();
+        editedRecord();
+        keystroke();
+        return std::move(figures_);
+    }
+
+  private:
+    static std::shared_ptr<const Table> jobs(const Setting& setting) {
+        auto source = openSource(setting.database);
+        LoadRequest request;
+        request.binding.query = kJobsSelect;
+        return *(*source)->load(request, Cancel());
+    }
+    std::shared_ptr<const Program> program(const std::string& rule) const {
+        const auto made = compileRule(rule, table_->schema);
         if (!made) std::fprintf(stderr, "%s: %s\n", rule.c_str(), made.error().message.c_str());
         return *made;
-    };
-    const auto inputFor = [&](const std::vector<std::string>& rules) {
+    }
+    RowlineInput inputFor(const std::vector<std::string>& rules) const {
         RowlineInput input;
-        input.table = table;
+        input.table = table_;
         for (const std::string& rule : rules) input.filter.push_back({rule, program(rule)});
         return input;
-    };
-    const auto filterCold = [&](const std::string& rule) {
-        const RowlineInput input = inputFor({rule});
-        return [input] {
+    }
+    auto filterCold(const std::string& rule) const {
+        return [input = inputFor({rule})] {
             return timed([&] {
                 Rowline rowline;
                 (void)rowline.run(input, Cancel());
             });
         };
-    };
-    std::vector<Figure> figures;
-    figures.push_back(compare("filter: hours > x AND status IN (…)", "SQLite in memory, SELECT rowid WHERE",
-                              "at most 0.025 (40 times faster)", setting.rounds,
-                              filterCold("hours > 6 AND status IN ('Booked', 'In hand')"),
-                              [&] { return memory.rowsWhere("hours > 6 AND status IN ('Booked', 'In hand')"); }));
-    {
-        // As while one types: the folded texts are kept, the pattern is another one each time.
-        Rowline typed;
-        int turn = 0;
-        const std::vector<std::string> parts = {"otter", "wag", "pip", "molly", "jane", "due 1"};
-        (void)typed.run(inputFor({"LOWER(customer) LIKE '%x%'"}), Cancel());
-        figures.push_back(compare(
-            "filter: text contains, any case, 183 000 texts", "SQLite in memory, LIKE '%…%'",
-            "at most 0.033 (30 times faster)", setting.rounds,
-            [&] {
-                const RowlineInput input = inputFor(
-                    {"LOWER(customer) LIKE '%" + parts[static_cast<std::size_t>(turn++) % parts.size()] + "%'"});
-                return timed([&] { (void)typed.run(input, Cancel()); });
-            },
-            [&] { return memory.rowsWhere("customer LIKE '%otter%'"); }));
     }
-    figures.push_back(compare("filter: text contains, first time (folding)", "SQLite in memory, LIKE '%…%'", "",
-                              setting.rounds, filterCold("LOWER(customer) LIKE '%otter%'"),
-                              [&] { return memory.rowsWhere("customer LIKE '%otter%'"); }));
+    void filters() {
+        figures_.push_back(compare("filter: hours > x AND status IN (…)", "SQLite in memory, SELECT rowid WHERE",
+                                   "at most 0.025 (40 times faster)", setting_.rounds,
+                                   filterCold("hours > 6 AND status IN ('Booked', 'In hand')"),
+                                   [&] { return memory_.rowsWhere("hours > 6 AND status IN ('Booked', 'In hand')"); }));
+        {
+            // As while one types: the folded texts are kept, the pattern is another one each time.
+            Rowline typed;
+            int turn = 0;
+            const std::vector<std::string> parts = {"otter", "wag", "pip", "molly", "jane", "due 1"};
+            (void)typed.run(inputFor({"LOWER(customer) LIKE '%x%'"}), Cancel());
+            figures_.push_back(compare(
+                "filter: text contains, any case, 183 000 texts", "SQLite in memory, LIKE '%…%'",
+                "at most 0.033 (30 times faster)", setting_.rounds,
+                [&] {
+                    const RowlineInput input = inputFor(
+                        {"LOWER(customer) LIKE '%" + parts[static_cast<std::size_t>(turn++) % parts.size()] + "%'"});
+                    return timed([&] { (void)typed.run(input, Cancel()); });
+                },
+                [&] { return memory_.rowsWhere("customer LIKE '%otter%'"); }));
+        }
+        figures_.push_back(compare("filter: text contains, first time (folding)", "SQLite in memory, LIKE '%…%'", "",
+                                   setting_.rounds, filterCold("LOWER(customer) LIKE '%otter%'"),
+                                   [&] { return memory_.rowsWhere("customer LIKE '%otter%'"); }));
+    }
 
-    // Expressions, single-threaded, against loops over the same values.
-    const auto hours = plainValues(*table->column(*table->schema.find("hours")));
-    const auto labour = plainValues(*table->column(*table->schema.find("labour")));
-    const auto due = plainValues(*table->column(*table->schema.find("due_on")));
-    std::vector<std::int64_t> out(table->rows);
-    const auto evaluated = [&](const std::string& rule) {
-        const auto compiled = program(rule);
+    /// A rule on all records, on one thread.
+    auto evaluated(const std::string& rule) const {
         EvaluationInput input;
-        input.table = table;
-        const auto evaluation = *Evaluation::prepare(compiled, input, Cancel());
-        return [evaluation, rows = table->rows] {
+        input.table = table_;
+        const auto evaluation = *Evaluation::prepare(program(rule), input, Cancel());
+        return [evaluation, rows = table_->rows] {
             return timed([&] {
                 Runner runner(evaluation);
                 std::int64_t sum = 0;
@@ -105,73 +113,85 @@ std::vector<Figure> benchRules(const Setting& setting) {
                 (void)sink;
             });
         };
-    };
-    const auto loop = [&](auto f) {
-        return [&, f] {
-            return timed([&] {
-                for (std::size_t i = 0; i < out.size(); ++i) out[i] = f(i);
-                volatile std::int64_t sink = out[out.size() / 2];
-                (void)sink;
-            });
+    }
+    std::vector<std::int64_t> valuesOf(const char* field) const {
+        return plainValues(*table_->column(*table_->schema.find(field)));
+    }
+    /// Against loops over the same values.
+    void expressions() {
+        const auto hours = valuesOf("hours"), labour = valuesOf("labour"), due = valuesOf("due_on");
+        std::vector<std::int64_t> out(table_->rows);
+        const auto loop = [&](auto f) {
+            return [&, f] {
+                return timed([&] {
+                    for (std::size_t i = 0; i < out.size(); ++i) out[i] = f(i);
+                    volatile std::int64_t sink = out[out.size() / 2];
+                    (void)sink;
+                });
+            };
         };
-    };
-    figures.push_back(compare("expression: labour + parts, decimals", "a hand-written loop", "at most 3",
-                              setting.rounds, evaluated("labour + labour"),
-                              loop([&](std::size_t i) { return labour[i] + labour[i]; })));
-    figures.push_back(compare("expression: labour > hours", "a hand-written loop", "at most 3", setting.rounds,
-                              evaluated("labour > hours"),
-                              loop([&](std::size_t i) { return static_cast<std::int64_t>(labour[i] > hours[i]); })));
-    figures.push_back(compare("expression: CASE over two columns", "a hand-written loop", "at most 3", setting.rounds,
-                              evaluated("CASE WHEN labour > 100 THEN labour ELSE parts END"),
-                              loop([&](std::size_t i) { return labour[i] > 10000 ? labour[i] : hours[i]; })));
-    figures.push_back(compare("expression: EXTRACT(MONTH FROM due_on)", "a hand-written loop", "at most 3",
-                              setting.rounds, evaluated("EXTRACT(MONTH FROM due_on)"), loop([&](std::size_t i) {
-                                  const auto shifted = static_cast<std::int32_t>(due[i]) + 719468;
-                                  const std::int32_t era = shifted / 146097, day = shifted - era * 146097;
-                                  const std::int32_t year = (day - day / 1460 + day / 36524 - day / 146096) / 365;
-                                  const std::int32_t month =
-                                      (5 * (day - (365 * year + year / 4 - year / 100)) + 2) / 153;
-                                  return static_cast<std::int64_t>(month + (month < 10 ? 3 : -9));
-                              })));
-    {
+        figures_.push_back(compare("expression: labour + parts, decimals", "a hand-written loop", "at most 3",
+                                   setting_.rounds, evaluated("labour + labour"),
+                                   loop([&](std::size_t i) { return labour[i] + labour[i]; })));
+        figures_.push_back(compare("expression: labour > hours", "a hand-written loop", "at most 3", setting_.rounds,
+                                   evaluated("labour > hours"), loop([&](std::size_t i) {
+                                       return static_cast<std::int64_t>(labour[i] > hours[i]);
+                                   })));
+        figures_.push_back(compare("expression: CASE over two columns", "a hand-written loop", "at most 3",
+                                   setting_.rounds, evaluated("CASE WHEN labour > 100 THEN labour ELSE parts END"),
+                                   loop([&](std::size_t i) { return labour[i] > 10000 ? labour[i] : hours[i]; })));
+        figures_.push_back(compare("expression: EXTRACT(MONTH FROM due_on)", "a hand-written loop", "at most 3",
+                                   setting_.rounds, evaluated("EXTRACT(MONTH FROM due_on)"), loop([&](std::size_t i) {
+                                       const auto shifted = static_cast<std::int32_t>(due[i]) + 719468;
+                                       const std::int32_t era = shifted / 146097, day = shifted - era * 146097;
+                                       const std::int32_t year = (day - day / 1460 + day / 36524 - day / 146096) / 365;
+                                       const std::int32_t month =
+                                           (5 * (day - (365 * year + year / 4 - year / 100)) + 2) / 153;
+                                       return static_cast<std::int64_t>(month + (month < 10 ? 3 : -9));
+                                   })));
+    }
+
+    void pickList() {
         Rowline picked;
         const RowlineInput input = inputFor({});
-        const FieldIndex customer = *table->schema.find("customer");
+        const FieldIndex customer = *table_->schema.find("customer");
         (void)picked.pickList(input, customer, std::nullopt, {}, Cancel());
-        figures.push_back(limit("pick list of 183 000 values, ranks made", "50 ms", 50, setting.rounds, [&] {
+        figures_.push_back(limit("pick list of 183 000 values, ranks made", "50 ms", 50, setting_.rounds, [&] {
             return timed([&] { (void)picked.pickList(input, customer, std::nullopt, {}, Cancel()); });
         }));
     }
-    {
+
+    void editedRecord() {
         // One edited record in a sorted, filtered view.
         Rowline kept;
         RowlineInput input = inputFor({"hours > 2"});
-        input.sort.emplace_back().field = table->schema.find("labour");
+        input.sort.emplace_back().field = table_->schema.find("labour");
         input.edits = std::make_shared<const Edits>();
         (void)kept.run(input, Cancel());
         std::mt19937 random(5);
-        figures.push_back(limit("one edited record put back in its place", "5 ms", 5, setting.rounds * 3, [&] {
+        figures_.push_back(limit("one edited record put back in its place", "5 ms", 5, setting_.rounds * 3, [&] {
             input.edits =
-                Edits().with(static_cast<SourceRow>(random() % table->rows), *table->schema.find("labour"),
+                Edits().with(static_cast<SourceRow>(random() % table_->rows), *table_->schema.find("labour"),
                              {Decimal{static_cast<std::int64_t>(random() % 100000), 2}, Empty{}, EditState::Saved, {}});
             return timed([&] { (void)kept.run(input, Cancel()); });
         }));
     }
-    {
+
+    void keystroke() {
         // A keystroke in the filter row to the repaint, in a window, sorted by text.
         Grid grid;
-        Design design = demo::yardJobsDesign(setting.database);
+        Design design = demo::yardJobsDesign(setting_.database);
         design.grid.filterRow = true;
         design.sort = {{"work", Direction::Ascending, Empties::Last}};
         grid.resize(1280, 800);
-        if (grid.open(design, QString::fromStdString(setting.database)).ok()) {
+        if (grid.open(design, QString::fromStdString(setting_.database)).ok()) {
             grid.show();
-            (void)QTest::qWaitFor([&] { return !grid.isLoading() && grid.lineCount() == setting.rows; }, 60000);
-            (void)grid.focusFilter("hours");
+            (void)QTest::qWaitFor([&] { return !grid.isLoading() && grid.lineCount() == setting_.rows; }, 60000);
+            (void)grid.filters().focus("hours");
             QLineEdit* entry = grid.findChild<FilterRow*>()->entry();
             int turn = 0;
-            figures.push_back(
-                limit("a keystroke in the filter row, sorted, to the repaint", "16 ms", 16, setting.rounds * 3, [&] {
+            figures_.push_back(
+                limit("a keystroke in the filter row, sorted, to the repaint", "16 ms", 16, setting_.rounds * 3, [&] {
                     const std::int64_t before = grid.lineCount();
                     const QString text = QStringLiteral("> %1").arg(1 + turn++ % 12);
                     QImage image(1280, 800, QImage::Format_RGB32);
@@ -180,12 +200,20 @@ std::vector<Figure> benchRules(const Setting& setting) {
                         Q_EMIT entry->textEdited(text);
                         for (int spins = 0; grid.lineCount() == before && spins < 2'000'000; ++spins)
                             QCoreApplication::processEvents();
-                        (void)grid.paintOnce(image);
+                        (void)grid.places().paintOnce(image);
                     });
                 }));
         }
     }
-    return figures;
-}
+
+    const Setting& setting_;
+    std::shared_ptr<const Table> table_;
+    MemoryJobs memory_;
+    std::vector<Figure> figures_;
+};
+
+}  // namespace
+
+std::vector<Figure> benchRules(const Setting& setting) { return RulesBench(setting).run(); }
 
 }  // namespace jollyrow::bench

@@ -25,6 +25,48 @@ double residentBytes() {
     return resident * static_cast<double>(sysconf(_SC_PAGESIZE));
 }
 
+struct SortKey {
+    FieldIndex field;
+    Direction direction;
+    Empties empties;
+};
+
+RowlineInput inputFor(const std::shared_ptr<const Table>& table, const std::vector<SortKey>& keys) {
+    RowlineInput input;
+    input.table = table;
+    for (const SortKey& key : keys) {
+        SortTerm& term = input.sort.emplace_back();
+        term.field = key.field;
+        term.direction = key.direction;
+        term.empties = key.empties;
+    }
+    return input;
+}
+
+std::vector<SortKey> threeKeys(const Table& table) {
+    const auto field = [&](const char* name) { return *table.schema.find(name); };
+    return {{field("status"), Direction::Ascending, Empties::Last},
+            {field("due_on"), Direction::Descending, Empties::Last},
+            {field("labour"), Direction::Ascending, Empties::Last}};
+}
+
+Figure memoryOfView(const std::shared_ptr<const Table>& table) {
+    const double before = residentBytes();
+    Rowline rowline;
+    RowlineInput input = inputFor(table, threeKeys(*table));
+    BindOptions condition;
+    condition.expected = RuleKind::Boolean;
+    input.filter.push_back({"hours > 1", *compileRule("hours > 1", table->schema, {}, condition)});
+    const auto shown = rowline.run(input, Cancel());
+    const double each = (residentBytes() - before) / static_cast<double>(table->rows);
+    return {"memory of a filtered, sorted view (bytes a row)",
+            each / 12,
+            each,
+            12,
+            "the limit",
+            "12 bytes above the table"};
+}
+
 }  // namespace
 
 std::vector<Figure> benchSorting(const Setting& setting) {
@@ -35,32 +77,16 @@ std::vector<Figure> benchSorting(const Setting& setting) {
     const auto field = [&](const char* name) { return *table->schema.find(name); };
     const MemoryJobs memory(setting.database);
     // A Rowline of its own each time: nothing kept but, where it says warm, the ranks of text.
-    struct SortKey {
-        FieldIndex field;
-        Direction direction;
-        Empties empties;
-    };
-    const auto inputFor = [&](const std::vector<SortKey>& keys) {
-        RowlineInput input;
-        input.table = table;
-        for (const SortKey& key : keys) {
-            SortTerm& term = input.sort.emplace_back();
-            term.field = key.field;
-            term.direction = key.direction;
-            term.empties = key.empties;
-        }
-        return input;
-    };
     const auto cold = [&](const std::vector<SortKey>& keys) {
         return timed([&] {
             Rowline rowline;
-            (void)rowline.run(inputFor(keys), Cancel());
+            (void)rowline.run(inputFor(table, keys), Cancel());
         });
     };
     Rowline warmed;
     const auto warm = [&](const std::vector<SortKey>& keys) {
-        (void)warmed.run(inputFor({{field("number"), Direction::Descending, Empties::Last}}), Cancel());
-        return timed([&] { (void)warmed.run(inputFor(keys), Cancel()); });
+        (void)warmed.run(inputFor(table, {{field("number"), Direction::Descending, Empties::Last}}), Cancel());
+        return timed([&] { (void)warmed.run(inputFor(table, keys), Cancel()); });
     };
     const SortKey byInteger{field("shuffled"), Direction::Ascending, Empties::Last};
     std::vector<std::uint64_t> packed(table->rows), work;
@@ -93,25 +119,12 @@ std::vector<Figure> benchSorting(const Setting& setting) {
     figures.push_back(compare(
         "sort by text, a value a record, cold", "SQLite ORDER BY in memory, bytes", "on a worker",
         std::max(1, setting.rounds / 2), [&] { return cold(remark); }, [&] { return memory.sort("remark"); }));
-    const std::vector<SortKey> three = {{field("status"), Direction::Ascending, Empties::Last},
-                                        {field("due_on"), Direction::Descending, Empties::Last},
-                                        {field("labour"), Direction::Ascending, Empties::Last}};
+    const std::vector<SortKey> three = threeKeys(*table);
     figures.push_back(compare(
         "sort by three keys, ranks made", "SQLite ORDER BY in memory", "at most 0.017 (60 times faster)",
         setting.rounds, [&] { return warm(three); },
         [&] { return memory.sort("status, due_on DESC NULLS LAST, labour"); }));
-    {
-        const double before = residentBytes();
-        Rowline rowline;
-        RowlineInput input = inputFor(three);
-        BindOptions condition;
-        condition.expected = RuleKind::Boolean;
-        input.filter.push_back({"hours > 1", *compileRule("hours > 1", table->schema, {}, condition)});
-        const auto shown = rowline.run(input, Cancel());
-        const double each = (residentBytes() - before) / static_cast<double>(table->rows);
-        figures.push_back({"memory of a filtered, sorted view (bytes a row)", each / 12, each, 12, "the limit",
-                           "12 bytes above the table"});
-    }
+    figures.push_back(memoryOfView(table));
     return figures;
 }
 

@@ -338,10 +338,9 @@ Design yardJobsDesign(const std::string& databaseName) {
     return design;
 }
 
-Design yardBoardDesign(const std::string& databaseName) {
-    Design design = yardJobsDesign(databaseName);
-    design.title = "Yard board";
-    design.grid.rowHeight = 38;
+namespace {
+
+std::vector<FaceDesign> boardFaces() {
     const auto status = [](const char* value, MarkShape shape, const char* ink) {
         return FaceRule{std::string("value = '") + value + "'", ink, shape};
     };
@@ -353,7 +352,7 @@ Design yardBoardDesign(const std::string& databaseName) {
     filled.fills = true;
     BarDesign cost;
     cost.fields = {"labour", "parts"};
-    design.faces = {
+    return {
         {"Vessel",
          face::row({face::picture("vessel.picture", filled).fixed(38),
                     face::column({face::row({face::field("vessel").sized(0, LineWeight::Medium),
@@ -372,14 +371,9 @@ Design yardBoardDesign(const std::string& databaseName) {
         {"Status", face::row({std::move(mark), face::field()})},
         {"Hours", face::bar()},
         {"Cost", face::bar({}, cost)}};
-    const std::pair<const char*, const char*> faces[] = {{"vessel", "Vessel"}, {"berth", "Berth"}, {"work", "Work"},
-                                                         {"status", "Status"}, {"hours", "Hours"}, {"labour", "Cost"}};
-    for (const auto& [field, face] : faces) design.column(field)->face = face;
-    const std::pair<const char*, int> widths[] = {{"vessel", 214}, {"berth", 128}, {"hours", 136}, {"labour", 168}};
-    for (const auto& [field, pixels] : widths) {
-        design.column(field)->width.mode = WidthMode::Fixed;
-        design.column(field)->width.pixels = pixels;
-    }
+}
+
+std::vector<StyleDesign> boardStyles() {
     StyleDesign overdue, waiting;
     overdue.name = "Overdue";
     overdue.where = "status <> 'Done' AND due_on < DATE '2026-11-23'";
@@ -390,14 +384,31 @@ Design yardBoardDesign(const std::string& databaseName) {
     waiting.name = "Waiting";
     waiting.where = "status = 'Waiting for parts'";
     waiting.background = "brass";
-    design.styles = {overdue, waiting};
-    design.column("labour")->heading = "Labour and parts";
     StyleDesign dear;
     dear.name = "Parts";
     dear.columns = {"parts"};
     dear.lowest = "#fdfaf2";
     dear.highest = "#dfbb6c";
-    design.styles.push_back(dear);
+    return {overdue, waiting, dear};
+}
+
+}  // namespace
+
+Design yardBoardDesign(const std::string& databaseName) {
+    Design design = yardJobsDesign(databaseName);
+    design.title = "Yard board";
+    design.grid.rowHeight = 38;
+    design.faces = boardFaces();
+    const std::pair<const char*, const char*> faces[] = {{"vessel", "Vessel"}, {"berth", "Berth"}, {"work", "Work"},
+                                                         {"status", "Status"}, {"hours", "Hours"}, {"labour", "Cost"}};
+    for (const auto& [field, face] : faces) design.column(field)->face = face;
+    const std::pair<const char*, int> widths[] = {{"vessel", 214}, {"berth", 128}, {"hours", 136}, {"labour", 168}};
+    for (const auto& [field, pixels] : widths) {
+        design.column(field)->width.mode = WidthMode::Fixed;
+        design.column(field)->width.pixels = pixels;
+    }
+    design.styles = boardStyles();
+    design.column("labour")->heading = "Labour and parts";
     BannerDesign survey;
     survey.where = "work = 'Survey keel bolts'";
     survey.caption = "Survey of {vessel}, {due_on}: the slip is hers";

@@ -40,8 +40,8 @@ struct Bytes {
     bool operator==(const Bytes&) const = default;
 };
 
-/// Binary data that stays in the database: only how long it is has been read (FieldSchema::unread). Session::readBytes
-/// brings it. Never written: a store compares it with what it finds.
+/// Binary data that stays in the database: only how long it is has been read (FieldSchema::unread).
+/// SessionRecords::bytesReader brings it. Never written: a store compares it with what it finds.
 struct Unread {
     std::uint64_t bytes = 0;
     std::uint64_t digest = 0;  ///< digestOf() what was last read of it; 0 = nothing was

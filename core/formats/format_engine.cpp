@@ -234,16 +234,48 @@ void markUntyped(std::vector<MessageArgument>& arguments, const Untyped& untyped
     for (MessageArgument* argument : marked) argument->name += static_cast<char16_t>(0xA78F);
 }
 
-Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format, const TableSchema& schema,
-                            const Formatter::FindField& find) {
-    // ICU's argument names have no full stop, ours follow foreign keys: U+A78F, a letter, stands for it inside.
+/// ICU's argument names have no full stop, ours follow foreign keys: U+A78F, a letter, stands for it inside.
+std::string withLettersForStops(const std::string& message) {
     std::string pattern;
     bool inName = false;
-    for (const char c : format.spec.pattern) {
+    for (const char c : message) {
         if (c == '{') inName = true;
         if (c == ',' || c == '}' || c == '\'') inName = false;
         inName&& c == '.' ? pattern += "\uA78F" : pattern += c;
     }
+    return pattern;
+}
+
+std::string fieldNamed(const UnicodeString& inside) {
+    std::string field;
+    inside.toUTF8String(field);
+    for (std::size_t at = field.find("\uA78F"); at != std::string::npos; at = field.find("\uA78F"))
+        field.replace(at, 3, ".");
+    return field;
+}
+
+std::string noField(const std::string& field, const TableSchema& schema) {
+    std::vector<std::string> known;
+    for (const FieldSchema& f : schema.fields) known.push_back(f.name);
+    const auto near = nearestName(field, known);
+    return fmt::format("There is no field {}.{}", field, near ? fmt::format(" Did you mean {}?", *near) : "");
+}
+
+/// Once for each name and way of writing it.
+template <class Found>
+void addArgument(std::vector<MessageArgument>& arguments, const UnicodeString& inside, const Found& found, bool typed,
+                 const TableSchema& schema) {
+    const bool isKnown = std::any_of(arguments.begin(), arguments.end(),
+                                     [&](const MessageArgument& a) { return a.name == inside && a.typed == typed; });
+    const FieldIndex shown = typed ? found.field : found.shown;
+    if (isKnown) return;
+    arguments.push_back({inside, found.field, shown,
+                         defaultFormat(schema.field(shown), schema.field(shown).use == Use::LookUp), typed});
+}
+
+Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format, const TableSchema& schema,
+                            const Formatter::FindField& find) {
+    std::string pattern = withLettersForStops(format.spec.pattern);
     std::vector<std::size_t> added;  // where marks were put into the pattern
     const auto original = [&](std::int32_t utf16) {
         std::size_t at = byteOffset(pattern, utf16), shift = 0;
@@ -269,27 +301,11 @@ Result<void> prepareMessage(Formatter::Engine& engine, const TextFormat& format,
         if (name.getType() == UMSGPAT_PART_TYPE_ARG_NUMBER)
             return wrong("Name a field here, not a number.", offset, static_cast<std::size_t>(name.getLength()));
         const UnicodeString inside = parts.getSubstring(name);
-        std::string field;
-        inside.toUTF8String(field);
-        for (std::size_t at = field.find("\uA78F"); at != std::string::npos; at = field.find("\uA78F"))
-            field.replace(at, 3, ".");
-        const auto found = find ? find(field) : std::nullopt;
-        if (!found) {
-            std::vector<std::string> known;
-            for (const FieldSchema& f : schema.fields) known.push_back(f.name);
-            const auto near = nearestName(field, known);
-            return wrong(
-                fmt::format("There is no field {}.{}", field, near ? fmt::format(" Did you mean {}?", *near) : ""),
-                offset, field.size());
-        }
         const bool typed = part.getArgType() != UMSGPAT_ARG_TYPE_NONE;
-        const FieldIndex shown = typed ? found->field : found->shown;
-        const auto same = std::find_if(engine.arguments.begin(), engine.arguments.end(),
-                                       [&](const MessageArgument& a) { return a.name == inside && a.typed == typed; });
-        if (same == engine.arguments.end())
-            engine.arguments.push_back({inside, found->field, shown,
-                                        defaultFormat(schema.field(shown), schema.field(shown).use == Use::LookUp),
-                                        typed});
+        const std::string field = fieldNamed(inside);
+        const auto found = find ? find(field) : std::nullopt;
+        if (!found) return wrong(noField(field, schema), offset, field.size());
+        addArgument(engine.arguments, inside, *found, typed, schema);
         if (!typed) untyped.emplace_back(inside, byteOffset(pattern, name.getIndex() + name.getLength()));
     }
     markUntyped(engine.arguments, untyped, pattern, added);

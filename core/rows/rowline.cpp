@@ -161,7 +161,7 @@ Result<RowlineInput> Rowline::computed(const RowlineInput& given, const Cancel& 
     const auto begun = std::chrono::steady_clock::now();
     auto made = compute_.run(input.computed, evaluationInput(input), cancel);
     if (!made) return made.error();
-    if (compute_.didWork()) computeReport_.milliseconds = millisecondsSince(begun);
+    if (compute_.didWork()) reports_.compute.milliseconds = millisecondsSince(begun);
     RowlineInput out = std::move(input);
     out.computed.clear();
     out.table = std::move(made->table);
@@ -227,8 +227,8 @@ Result<std::shared_ptr<const RecordSet>> Rowline::filteredSet(const RowlineInput
     report.failed = static_cast<std::int64_t>(set->failed);
     report.firstFailed = set->firstFailed;
     report.failure = set->failure;
-    if (filterDidWork_) filterReport_.milliseconds = millisecondsSince(begun);
-    report.milliseconds = filterReport_.milliseconds;
+    if (filterDidWork_) reports_.filter.milliseconds = millisecondsSince(begun);
+    report.milliseconds = reports_.filter.milliseconds;
     return set;
 }
 
@@ -244,7 +244,7 @@ Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given,
     snapshot->edits = input.edits;
     const auto rows = static_cast<std::int64_t>(input.present ? input.present->count : input.table->rows);
     snapshot->source = {rows, rows, input.loadMilliseconds};
-    if (!given.computed.empty()) snapshot->source.computing = computeReport_.milliseconds;
+    if (!given.computed.empty()) snapshot->source.computing = reports_.compute.milliseconds;
 
     auto heads = headsFor(ordering, cancel);
     if (!heads) return heads.error();
@@ -266,8 +266,8 @@ Result<std::shared_ptr<const Snapshot>> Rowline::made(const RowlineInput& given,
     snapshot->order = shownOrder(input, set, order, *heads);
     if (auto done = addBanners(input, *snapshot, cancel); !done) return done.error();
     if (!input.sort.empty()) {
-        if (sorted) sortReport_.milliseconds = millisecondsSince(begun);
-        snapshot->sort.milliseconds = sortReport_.milliseconds;
+        if (sorted) reports_.sort.milliseconds = millisecondsSince(begun);
+        snapshot->sort.milliseconds = reports_.sort.milliseconds;
     }
     if (auto done = addGroups(input, *snapshot, cancel); !done) return done.error();
     snapshot->situation = {input.parameters, input.today, input.now};
@@ -343,8 +343,8 @@ Result<void> Rowline::addGroups(const RowlineInput& input, Snapshot& snapshot, c
     if (tree.levels() > 0) {
         snapshot.order = tree.order;
         snapshot.grouped = std::make_shared<const GroupedLines>((*made)->tree, input.open, input.footers);
-        if (group_.groupMilliseconds() > 0) groupReport_.milliseconds = group_.groupMilliseconds();
-        snapshot.group.milliseconds = groupReport_.milliseconds;
+        if (group_.groupMilliseconds() > 0) reports_.group.milliseconds = group_.groupMilliseconds();
+        snapshot.group.milliseconds = reports_.group.milliseconds;
         snapshot.group.groups = static_cast<std::int64_t>(tree.nodes.size());
         for (const GroupNode& node : tree.nodes) {
             if (node.level > 0) break;
@@ -356,8 +356,8 @@ Result<void> Rowline::addGroups(const RowlineInput& input, Snapshot& snapshot, c
         }
     }
     if (input.summaries.empty()) return {};
-    if (group_.sumMilliseconds() > 0) summariesReport_.milliseconds = group_.sumMilliseconds();
-    snapshot.summaries.milliseconds = summariesReport_.milliseconds;
+    if (group_.sumMilliseconds() > 0) reports_.summaries.milliseconds = group_.sumMilliseconds();
+    snapshot.summaries.milliseconds = reports_.summaries.milliseconds;
     if (!input.figuresOfAll) return {};
     auto all = all_.run({{}, input.summaries, input.present ? chosen(nullptr, *input.present) : nullptr}, records,
                         sort_.ranks(), cancel);

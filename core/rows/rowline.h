@@ -114,14 +114,14 @@ class Rowline final {
     static constexpr std::size_t kKeptSets = 24;  ///< 1/8 byte a row each
     FoldCache folds_;
     ComputeStage compute_;
-    StageReport computeReport_;
+    struct Reports {
+        StageReport compute, filter, sort, group, summaries;
+    } reports_;
     std::list<KeptSet> sets_;  ///< the latest used first
     bool filterDidWork_ = false;
-    StageReport filterReport_, sortReport_;
     SortStage sort_;
     ExtentStage extents_;
     GroupStage group_, all_;
-    StageReport groupReport_, summariesReport_;
     Result<void> addGroups(const RowlineInput& input, Snapshot& snapshot, const Cancel& cancel);
     // The last lines made: of these records in this order.
     std::shared_ptr<const RecordSet> shownSet_;

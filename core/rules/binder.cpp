@@ -578,6 +578,30 @@ class Binder {
         return {};
     }
 
+    Result<Ref> nullIf(const std::vector<Ref>& children, TextRange range) {
+        using K = RuleKind;
+        std::vector<Ref> both = children;
+        if (auto common = unified(both, "they cannot be compared"); !common) return common.error();
+        auto equal = make(Op::Equal, {K::Boolean, 0}, both, range);
+        if (!equal) return equal;
+        const Ref kept = kind(children[0]) == K::Null ? both[0] : children[0];
+        auto empty = constant(Empty{}, range);
+        if (!empty) return empty;
+        auto nothing = converted(*empty, type(kept));
+        if (!nothing) return nothing;
+        return make(Op::Case, type(kept), {*equal, *nothing, kept}, range);
+    }
+
+    Result<Ref> concatenated(std::vector<Ref> children, TextRange range) {
+        using K = RuleKind;
+        for (Ref& child : children) {
+            auto text = kind(child) == K::Boolean ? oneLetter(child) : converted(child, {K::Text, 0});
+            if (!text) return text;
+            child = *text;
+        }
+        return make(Op::Concat, {K::Text, 0}, std::move(children), range);
+    }
+
     Result<Ref> builtIn(const FunctionShape& shape, std::vector<Ref> children, TextRange range) {
         using K = RuleKind;
         const auto typed = [&](std::initializer_list<K> kinds, K result) -> Result<Ref> {
@@ -593,18 +617,7 @@ class Binder {
                 const RuleType one = commonType(*common, children);
                 return make(shape.op, one, std::move(children), range);
             }
-            case Op::NullIf: {
-                std::vector<Ref> both = children;
-                if (auto common = unified(both, "they cannot be compared"); !common) return common.error();
-                auto equal = make(Op::Equal, {K::Boolean, 0}, both, range);
-                if (!equal) return equal;
-                const Ref kept = kind(children[0]) == K::Null ? both[0] : children[0];
-                auto empty = constant(Empty{}, range);
-                if (!empty) return empty;
-                auto nothing = converted(*empty, type(kept));
-                if (!nothing) return nothing;
-                return make(Op::Case, type(kept), {*equal, *nothing, kept}, range);
-            }
+            case Op::NullIf: return nullIf(children, range);
             case Op::Modulo: return arithmetic(Op::Modulo, children[0], children[1], range);
             case Op::Abs:
             case Op::Sign:
@@ -633,14 +646,7 @@ class Binder {
             case Op::PadLeft:
             case Op::PadRight: return typed({K::Text, K::Integer, K::Text}, K::Text);
             case Op::Overlay: return typed({K::Text, K::Text, K::Integer}, K::Text);
-            case Op::Concat: {
-                for (Ref& child : children) {
-                    auto text = kind(child) == K::Boolean ? oneLetter(child) : converted(child, {K::Text, 0});
-                    if (!text) return text;
-                    child = *text;
-                }
-                return make(Op::Concat, {K::Text, 0}, std::move(children), range);
-            }
+            case Op::Concat: return concatenated(std::move(children), range);
             default: return fail(range, "This cannot be understood.");
         }
     }

@@ -134,29 +134,25 @@ bool runBetweenZones(const Vector& in, K to, const TimeZone& zone, std::size_t n
     return true;
 }
 
-}  // namespace
-
-void runCast(const Instruction& cast, const Vector& in, const TimeZone& zone, std::size_t n, Vector& out) {
+/// The ways that need no value by itself; false where each is to be converted.
+bool runAtOnce(const Instruction& cast, const Vector& in, const TimeZone& zone, std::size_t n, Vector& out) {
     const K from = in.kind, to = cast.type.kind;
-    out.forget();
-    joinStates(std::array{&in}, n, out);
-    out.wide = false;
     if (from == K::Integer && to == K::Decimal && cast.precision < 0) {
         out.scale = 0;
         std::int64_t* result = out.makeIntegers();
         for (std::size_t i = 0; i < n; ++i) result[i] = in.integers[i];
-        return;
+        return true;
     }
     if (from == K::Integer && to == K::Real) {
         double* result = out.makeReals();
         for (std::size_t i = 0; i < n; ++i) result[i] = static_cast<double>(in.integers[i]);
-        return;
+        return true;
     }
-    if (runBetweenZones(in, to, zone, n, out)) return;
+    if (runBetweenZones(in, to, zone, n, out)) return true;
     if (from == K::Date && to == K::Timestamp) {
         std::int64_t* result = out.makeIntegers();
         for (std::size_t i = 0; i < n; ++i) result[i] = in.integers[i] * kMicrosPerDay;
-        return;
+        return true;
     }
     if (from == K::Decimal && to == K::Real && !in.wide && in.scale <= 15) {
         // Both exact in a double below 2^53, so one division rounds correctly.
@@ -168,8 +164,13 @@ void runCast(const Instruction& cast, const Vector& in, const TimeZone& zone, st
             result[i] = static_cast<double>(in.integers[i]) / power;
             allExact &= in.integers[i] <= kExact && in.integers[i] >= -kExact;
         }
-        if (allExact) return;
+        if (allExact) return true;
     }
+    return false;
+}
+
+void runOneByOne(const Instruction& cast, const Vector& in, const TimeZone& zone, std::size_t n, Vector& out) {
+    const K to = cast.type.kind;
     const std::uint8_t* states = out.states;
     makeRoom(out, to);
     out.states = states;
@@ -198,6 +199,15 @@ void runCast(const Instruction& cast, const Vector& in, const TimeZone& zone, st
         out.wide = false;
         out.scale = cast.type.scale;
     }
+}
+
+}  // namespace
+
+void runCast(const Instruction& cast, const Vector& in, const TimeZone& zone, std::size_t n, Vector& out) {
+    out.forget();
+    joinStates(std::array{&in}, n, out);
+    out.wide = false;
+    if (!runAtOnce(cast, in, zone, n, out)) runOneByOne(cast, in, zone, n, out);
 }
 
 }  // namespace jollyrow

@@ -2,7 +2,7 @@
 #pragma once
 // BoundRecords: what a session is bound to and shows just now, as all of its parts read it: source, design, plan,
 // records, edits. Each part changes only what is its own: RecordLoading the schema and the plan, EditedView the tables
-// and the snapshot, SessionRecords the edits. Not installed for applications, no promise.
+// and the snapshot, SessionRecords the edits. No promise to applications.
 
 #include <cstdint>
 #include <functional>

@@ -7,8 +7,6 @@
 #include <algorithm>
 #include <vector>
 
-#include "core/columns/time_zone.h"
-#include "core/rules/conversion.h"
 #include "core/rules/query_parameters.h"
 #include "core/sources/objects/table_source.h"
 
@@ -50,6 +48,7 @@ Session::Session(Post post, SessionListener listener)
       drafts_(bound_, finder_, view_, loading_, records_),
       elsewhere_(bound_, finder_, view_, loading_),
       groups_(bound_, view_),
+      set_(bound_, view_, loading_),
       questions_(bound_, view_, checks_, enquiries_) {}
 
 EditedView::Hooks Session::viewHooks() {
@@ -160,41 +159,6 @@ void Session::setDesign(Design design) {
     if (parametersChanged) bound_.state.parameters = parametersOf(present);
     if (levelsChanged) bound_.state.open.levels = openAtFirst(present).levels;
     loading_.planAgain(parametersChanged || groupsChanged);
-}
-
-void Session::setParameter(const std::string& name, const Value& value) {
-    const auto& parameters = bound_.design.parameters;
-    const auto known =
-        std::find_if(parameters.begin(), parameters.end(), [&](const ParameterDesign& p) { return p.name == name; });
-    if (known == parameters.end()) return;
-    auto& given = bound_.state.parameters;
-    const auto before = given;
-    if (isEmpty(value))
-        given.erase(name);
-    else if (const auto fitted = convertedConstant(ruleValue(value), ruleKindOf(known->type), zoneOf(bound_.schema)))
-        given.insert_or_assign(name, *fitted);
-    if (given == before) return;
-    const auto asked = parametersIn(bound_.design.source.query);
-    if (std::find(asked.begin(), asked.end(), name) == asked.end()) return view_.recompute();
-    loading_.begin();
-}
-
-void Session::setBypassed(Stage stage, bool bypassed) {
-    if (isBypassed(stage) == bypassed) return;
-    bypassed ? void(bound_.state.bypassed.insert(stage)) : void(bound_.state.bypassed.erase(stage));
-    view_.recompute();
-}
-
-void Session::setOnly(std::shared_ptr<const RecordSet> only) {
-    if (only == bound_.state.only) return;
-    bound_.state.only = std::move(only);
-    view_.recompute();
-}
-
-Result<std::size_t> Session::saveTogether(std::span<Session* const> sessions) {
-    std::vector<SessionRecords*> records;
-    for (Session* session : sessions) records.push_back(&session->records_);
-    return SessionRecords::saveTogether(records);
 }
 
 }  // namespace jollyrow

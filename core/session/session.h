@@ -2,7 +2,7 @@
 #pragma once
 // Session: one design at work on one source. Loads and computes on threads of its own, holds the edits, saves them,
 // and hands out snapshots. The one object an application keeps beside the widget. What can be done with it is grouped
-// by subject: records(), steps(), checks(), drafts(), elsewhere(), groups(), questions().
+// by subject: records(), steps(), checks(), drafts(), elsewhere(), groups(), questions(), view().
 //
 //   Session session(post, listener);
 //   session.open(design, "kelpie-quay.db");
@@ -12,11 +12,8 @@
 // Confined to the thread that made it (the owner's); nothing here waits for a lock; open() reads the schema, and
 // the destructor waits for the work being stopped. What the workers finish arrives through Post, as calls of Listener.
 
-#include <map>
 #include <memory>
 #include <optional>
-#include <set>
-#include <span>
 #include <string>
 
 #include "core/base/post.h"
@@ -38,6 +35,7 @@
 #include "core/session/session_questions.h"
 #include "core/session/session_records.h"
 #include "core/session/session_steps.h"
+#include "core/session/session_view.h"
 #include "core/sources/source.h"
 
 namespace jollyrow {
@@ -80,6 +78,8 @@ class Session final {
     SessionElsewhere& elsewhere() { return elsewhere_; }
     SessionGroups& groups() { return groups_; }
     SessionQuestions& questions() { return questions_; }
+    SessionView& view() { return set_; }
+    const SessionView& view() const { return set_; }
 
     // ---- Loading
     bool isLoading() const { return loading_.isLoading(); }
@@ -95,24 +95,9 @@ class Session final {
     /// still being read; onSchemas tells when it is there.
     Result<TableSchema> schemaOf(const std::string& table) const { return loading_.schemaOf(table); }
 
-    // ---- The view
-    /// True when edits have moved records out of the sort order or the filter; they stay until resort().
-    bool orderIsStale() const { return !view_.outOfPlace().empty(); }
-    /// The records that edits have moved so: those whose sort keys were edited, and those the filter now leaves out.
-    const std::set<SourceRow>& outOfPlace() const { return view_.outOfPlace(); }
-    void resort() { view_.recompute(); }
     /// Functions for rules and comparators for sort keys, to be named in the design. Call before open().
     void setRegistered(std::shared_ptr<const Registered> registered) { bound_.registered = std::move(registered); }
     const Registered* registered() const { return bound_.registered.get(); }
-    /// The value of `:name` in rules and in a bound SELECT, which then is read again; Empty lifts the conditions that
-    /// use it. Ignored when the design has no such parameter or the value is of another type.
-    void setParameter(const std::string& name, const Value& value);
-    const std::map<std::string, RuleValue>& parameters() const { return bound_.state.parameters; }
-    /// Leaves a stage (any but Source) out for a moment, to compare; the design stays as it is.
-    void setBypassed(Stage stage, bool bypassed);
-    bool isBypassed(Stage stage) const { return bound_.state.isBypassed(stage); }
-    /// Shows only these records besides the filter, e.g. those found; null for all. Lifted when records are read again.
-    void setOnly(std::shared_ptr<const RecordSet> only);
     /// What rules of the present design are evaluated with, for previews. The records are the snapshot's.
     EvaluationInput evaluationInput() const { return bound_.evaluationInput(); }
 
@@ -124,9 +109,6 @@ class Session final {
     /// The record that has this key in the store, as far as is known. O(log rows), or O(1), once the index is made on
     /// the worker behind a load; O(rows) before.
     std::optional<SourceRow> rowOf(const RecordKey& key) const { return finder_.rowOf(key); }
-
-    /// Saves what is unsaved in all of them in one transaction (SessionRecords::saveTogether).
-    static Result<std::size_t> saveTogether(std::span<Session* const> sessions);
 
   private:
     Result<void> openOn(std::shared_ptr<const Source> source, Design design, const std::string& sourcePath,
@@ -147,6 +129,7 @@ class Session final {
     SessionDrafts drafts_;
     SessionElsewhere elsewhere_;
     SessionGroups groups_;
+    SessionView set_;
     SessionQuestions questions_;
 };
 

@@ -23,7 +23,7 @@ int main(int argc, char** argv) {
         return 1;
     }
     QObject::connect(&ring, &QPushButton::clicked, &form, [&] {
-        const jollyrow::Record job = grid.currentRecord();
+        const jollyrow::Record job = grid.selection().current();
         if (job.isValid())
             QMessageBox::information(&form, "Ring", "About job " + job.text("number") + ": " + job.text("work"));
     });
@@ -31,10 +31,12 @@ int main(int argc, char** argv) {
     form.show();
     if (arguments.value(3) == "--once")  // for the build's own check: picture and leave when the records are there
         QObject::connect(&grid, &jollyrow::Grid::loadEnded, &form, [&](const QString& error) {
-            grid.setCurrentCell(0, 1);
+            grid.selection().setCurrentCell(0, 1);
             QTimer::singleShot(200, &form, [&, error] {
-                application.exit(
-                    error.isEmpty() && form.grab().save(arguments.value(4)) && grid.currentRecord().isValid() ? 0 : 1);
+                application.exit(error.isEmpty() && form.grab().save(arguments.value(4)) &&
+                                         grid.selection().current().isValid()
+                                     ? 0
+                                     : 1);
             });
         });
     return application.exec();

@@ -48,13 +48,13 @@ class OrderForm final : public QWidget {
         all->addLayout(left, 1);
         all->addWidget(&sheet_);
         connect(&jobs_, &Grid::currentRecordChanged, this, [this](const Record& job) {
-            if (lines_.unsavedEdits() != 0) save();  // lines belong to the job that is left
+            if (lines_.records().unsaved() != 0) save();  // lines belong to the job that is left
             showLinesOf(job);
         });
         connect(&addJob_, &QPushButton::clicked, this, [this] { addJob(); });
         connect(&addLine_, &QPushButton::clicked, this, [this] { addLine(); });
         connect(&save_, &QPushButton::clicked, this, [this] { save(); });
-        connect(&undo_, &QPushButton::clicked, this, [this] { lines_.undo() || jobs_.undo(); });
+        connect(&undo_, &QPushButton::clicked, this, [this] { lines_.records().undo() || jobs_.records().undo(); });
         for (Grid* grid : {&jobs_, &lines_}) {
             connect(grid, &Grid::snapshotChanged, this, [this] { countUnsaved(); });
             connect(grid, &Grid::failed, this, [this](const QString& why) { said_.setText(why); });
@@ -72,23 +72,23 @@ class OrderForm final : public QWidget {
 
     Record addJob() {
         const auto job =
-            jobs_.insertRecord({{"number", nextNumber(jobs_, "number")}, {"status", std::string("Quoted")}});
+            jobs_.records().insert({{"number", nextNumber(jobs_, "number")}, {"status", std::string("Quoted")}});
         if (!job) return said_.setText(QString::fromStdString(job.error().message)), Record();
-        jobs_.showRecord(*job);
+        jobs_.selection().show(*job);
         return *job;
     }
 
     Record addLine() {
-        const Value number = jobs_.currentRecord().value("number");
+        const Value number = jobs_.selection().current().value("number");
         if (!std::holds_alternative<std::int64_t>(number)) return {};
-        const auto line = lines_.insertRecord({{"job", number}, {"position", nextNumber(lines_, "position")}});
+        const auto line = lines_.records().insert({{"job", number}, {"position", nextNumber(lines_, "position")}});
         if (!line) return said_.setText(QString::fromStdString(line.error().message)), Record();
-        lines_.showRecord(*line);
+        lines_.selection().show(*line);
         return *line;
     }
 
     bool save() {
-        const auto saved = Grid::saveTogether({&jobs_, &lines_});
+        const auto saved = jollyrow::GridRecords::saveTogether({&jobs_, &lines_});
         said_.setText(!saved        ? QString::fromStdString(saved.error().message)
                       : *saved == 0 ? QStringLiteral("There is nothing to save.")
                                     : QString());
@@ -105,9 +105,9 @@ class OrderForm final : public QWidget {
         addLine_.setEnabled(job.isValid());
     }
     void countUnsaved() {
-        const std::size_t unsaved = jobs_.changes().size() + lines_.changes().size();
+        const std::size_t unsaved = jobs_.records().changes().size() + lines_.records().changes().size();
         save_.setEnabled(unsaved != 0);
-        undo_.setEnabled(jobs_.canUndo() || lines_.canUndo());
+        undo_.setEnabled(jobs_.records().canUndo() || lines_.records().canUndo());
     }
 
     Grid jobs_, lines_;
@@ -129,22 +129,24 @@ class Check final : public QObject {
     void step() {
         if (++waited_ > 400) return QApplication::exit(1);
         if (form_.jobs().isLoading() || form_.lines().isLoading() || form_.jobs().lineCount() == 0) return;
-        const bool isShown = job_.isValid() && form_.jobs().currentRecord().value("number") == job_.value("number");
+        const bool isShown =
+            job_.isValid() && form_.jobs().selection().current().value("number") == job_.value("number");
         if (!job_.isValid()) {
             job_ = form_.addJob();
         } else if (!line_.isValid()) {
             if (!isShown) return;  // a moment later it is among the lines
             const Value vessel = form_.jobs().recordAt(0).value("vessel");
-            form_.jobs().setValue(job_, "vessel", vessel);
-            form_.jobs().setValue(job_, "work", std::string("rehang the rudder"));
-            form_.jobs().setValue(job_, "booked_on", jollyrow::Date{20'600});
+            form_.jobs().records().setValue(job_, "vessel", vessel);
+            form_.jobs().records().setValue(job_, "work", std::string("rehang the rudder"));
+            form_.jobs().records().setValue(job_, "booked_on", jollyrow::Date{20'600});
             line_ = form_.addLine();
-            form_.lines().setValue(line_, "kind", std::string("labour"));
-            form_.lines().setValue(line_, "what", std::string("two hands, one tide"));
-            form_.lines().setValue(line_, "quantity", jollyrow::Decimal{600, 2});
-            form_.lines().setValue(line_, "price", jollyrow::Decimal{5200, 2});
+            form_.lines().records().setValue(line_, "kind", std::string("labour"));
+            form_.lines().records().setValue(line_, "what", std::string("two hands, one tide"));
+            form_.lines().records().setValue(line_, "quantity", jollyrow::Decimal{600, 2});
+            form_.lines().records().setValue(line_, "price", jollyrow::Decimal{5200, 2});
             if (!line_.isValid() || !form_.save()) return QApplication::exit(2);
-        } else if (form_.jobs().unsavedEdits() + form_.lines().unsavedEdits() == 0 && form_.lines().lineCount() == 1) {
+        } else if (form_.jobs().records().unsaved() + form_.lines().records().unsaved() == 0 &&
+                   form_.lines().lineCount() == 1) {
             timer_.stop();
             const bool isRight = form_.lines().recordAt(0).text("what") == "two hands, one tide" && isShown;
             QTimer::singleShot(300, this,

@@ -66,7 +66,7 @@ class GridAccessible final : public QAccessibleWidget, public QAccessibleTableIn
     QString rowDescription(int row) const override { return QString::number(row + 1); }
     int selectedColumnCount() const override { return static_cast<int>(d().headings.chosen().size()); }
     int selectedRowCount() const override {
-        return static_cast<int>(std::min<std::int64_t>(grid().selectedCount(), INT_MAX));
+        return static_cast<int>(std::min<std::int64_t>(grid().selection().count(), INT_MAX));
     }
     int columnCount() const override { return columns(); }
     int rowCount() const override { return lines(); }
@@ -300,7 +300,7 @@ class AccessibleCell final : public GridPart, public QAccessibleTableCellInterfa
         if (isValid() && d().context.canEdit(place_.column))
             names << (faceOf(d().context.planned(place_.column)).press() == FacePress::Toggles ? toggleAction()
                                                                                                : pressAction());
-        if (isValid() && d().presses.hasAny(place_)) names << showMenuAction();
+        if (isValid() && d().parts.presses.hasAny(place_)) names << showMenuAction();
         return names;
     }
     void doAction(const QString& action) override {
@@ -308,7 +308,7 @@ class AccessibleCell final : public GridPart, public QAccessibleTableCellInterfa
         d().navigator.choose(place_, SelectHow::Replace);
         if (action == toggleAction()) d().editors.toggle(place_);
         if (action == pressAction()) d().editors.begin({});
-        if (action == showMenuAction()) d().presses.pressFirst(place_);
+        if (action == showMenuAction()) d().parts.presses.pressFirst(place_);
     }
 
   private:
@@ -366,15 +366,15 @@ void installGridAccessibility() {
     Q_UNUSED(installed);
 }
 
-void Grid::announceFocus() {
+void GridPrivate::announceFocus() {
     if (!QAccessible::isActive()) return;
-    QAccessibleEvent event(this, QAccessible::Focus);
-    auto* table = dynamic_cast<GridAccessible*>(QAccessible::queryAccessibleInterface(this));
+    QAccessibleEvent event(&grid, QAccessible::Focus);
+    auto* table = dynamic_cast<GridAccessible*>(QAccessible::queryAccessibleInterface(&grid));
     if (!table) return;
     int index = -1;
-    if (d->headings.focus())
-        index = table->headingIndex(*d->headings.focus());
-    else if (const auto current = d->cursor.current(); current && current->line < table->lines())
+    if (headings.focus())
+        index = table->headingIndex(*headings.focus());
+    else if (const auto current = cursor.current(); current && current->line < table->lines())
         index = table->headings() + static_cast<int>(current->line) * table->columns() + current->column;
     if (index < 0) return;
     event.setChild(index);

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 // GridExtensions: functions of the application in a grid (grid/api/extending.h): editors, checks, what becomes of
-// saves: `grid.extensions().setCheck(…)`. A handle: a value, without a state of its own. Requires: the grid outlives it.
-// Window's thread.
+// saves: `grid.extensions().setCheck(…)`. A handle: a value, without a state of its own. Requires: the grid outlives
+// it. Window's thread.
 
 #include <QString>
 

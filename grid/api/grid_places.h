@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 // GridPlaces: where things stand in a grid's viewport, in its pixels; empty rectangles for what is not in sight:
-// `grid.places().cell(12, "vessel")`. For cards of the application, status lines and tests. A handle: a value, without a
-// state of its own. Requires: the grid outlives it. Window's thread.
+// `grid.places().cell(12, "vessel")`. For cards of the application, status lines and tests. A handle: a value, without
+// a state of its own. Requires: the grid outlives it. Window's thread.
 
 #include <QRect>
 #include <QString>

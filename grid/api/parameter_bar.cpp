@@ -96,7 +96,7 @@ void ParameterBar::refresh() {
 }
 
 QWidget* ParameterBar::makeEntry(const ParameterDesign& parameter) {
-    const auto& values = grid_->session().parameters();
+    const auto& values = grid_->session().view().parameters();
     const auto value = values.find(parameter.name);
     if (parameter.type == Type::Boolean) {
         auto* box = new QComboBox(this);

@@ -25,7 +25,7 @@ class Record final {
     /// False for "no record", e.g. when nothing is selected. All others answer Empty then.
     bool isValid() const { return snapshot_ != nullptr; }
     /// Empty when the field is empty or there is no such field. Of a picture that stays in the database how long it is
-    /// (Unread); Session::bytesReader brings it. O(fields).
+    /// (Unread); SessionRecords::bytesReader brings it. O(fields).
     Value value(std::string_view field) const;
     /// The value as its column shows it.
     QString text(std::string_view field) const;

@@ -90,16 +90,7 @@ int TextEditor::wantedHeight(int cellHeight) const {
     return std::max(cellHeight, wanted + 2 * kInset);
 }
 
-bool TextEditor::eventFilter(QObject* watched, QEvent* event) {
-    if (watched != text_ || (event->type() != QEvent::KeyPress && event->type() != QEvent::ShortcutOverride))
-        return Editor::eventFilter(watched, event);
-    const auto& key = *static_cast<QKeyEvent*>(event);
-    const bool isCommand = key.modifiers() & (Qt::ControlModifier | Qt::AltModifier);
-    if (event->type() == QEvent::ShortcutOverride) {
-        // Typing and the entry's own shortcuts stay here; saving, say, goes through.
-        if (!isCommand || key.key() != Qt::Key_S) event->accept();
-        return false;
-    }
+bool TextEditor::key(const QKeyEvent& key) {
     switch (key.key()) {
         case Qt::Key_Return:
         case Qt::Key_Enter:
@@ -113,8 +104,21 @@ bool TextEditor::eventFilter(QObject* watched, QEvent* event) {
         case Qt::Key_Tab: Q_EMIT committed(0, 1); return true;
         case Qt::Key_Backtab: Q_EMIT committed(0, -1); return true;
         case Qt::Key_Escape: Q_EMIT abandoned(); return true;
-        default: return Editor::eventFilter(watched, event);
+        default: return false;
     }
+}
+
+bool TextEditor::eventFilter(QObject* watched, QEvent* event) {
+    if (watched != text_ || (event->type() != QEvent::KeyPress && event->type() != QEvent::ShortcutOverride))
+        return Editor::eventFilter(watched, event);
+    const auto& key = *static_cast<QKeyEvent*>(event);
+    const bool isCommand = key.modifiers() & (Qt::ControlModifier | Qt::AltModifier);
+    if (event->type() == QEvent::ShortcutOverride) {
+        // Typing and the entry's own shortcuts stay here; saving, say, goes through.
+        if (!isCommand || key.key() != Qt::Key_S) event->accept();
+        return false;
+    }
+    return this->key(key) || Editor::eventFilter(watched, event);
 }
 
 void TextEditor::resizeEvent(QResizeEvent*) {

@@ -28,6 +28,8 @@ class TextEditor final : public Editor {
     void resizeEvent(QResizeEvent* event) override;
 
   private:
+    bool key(const QKeyEvent& key);
+
     QPlainTextEdit* text_;
     std::optional<QString> begunWith_;
     bool endsLinesByCrLf_ = false;  ///< as the text that was begun with

@@ -181,29 +181,29 @@ void FilterRow::paint(QPainter& painter) {
     }
 }
 
-void FilterRow::mousePressEvent(QMouseEvent* event) {
-    const FilterCell* cell = cellAt(event->pos().x());
-    if (!cell) {
-        Q_EMIT rowMenuWanted(event->globalPosition().toPoint());
-        return;
-    }
-    const QString field = cell->field;
-    if (event->button() == Qt::RightButton) {
-        Q_EMIT menuWanted(field, event->globalPosition().toPoint());
-        return;
-    }
+void FilterRow::pressed(const FilterCell& cell, const QPoint& at) {
+    const QString field = cell.field;
     const bool typing = focused_ == field && !entry_->text().isEmpty();
-    if ((cell->filtered || typing) && crossOf(*cell).contains(event->pos())) {
+    const int mark = cell.left + kInset + 6 + fontMetrics().horizontalAdvance(cell.mark) + kMarkGap;
+    if ((cell.filtered || typing) && crossOf(cell).contains(at)) {
         if (focused_ == field) entry_->clear();
         Q_EMIT typed(field, {});
-        return;
+    } else if (!cell.filtered && focused_ != field && at.x() < mark) {
+        Q_EMIT menuWanted(field, mapToGlobal(QPoint(cell.left + kInset, height() - 2)));
+    } else {
+        focusCell(field);
     }
-    if (!cell->filtered && focused_ != field &&
-        event->pos().x() < cell->left + kInset + 6 + fontMetrics().horizontalAdvance(cell->mark) + kMarkGap) {
-        Q_EMIT menuWanted(field, mapToGlobal(QPoint(cell->left + kInset, height() - 2)));
-        return;
-    }
-    focusCell(field);
+}
+
+void FilterRow::mousePressEvent(QMouseEvent* event) {
+    const FilterCell* cell = cellAt(event->pos().x());
+    const QPoint global = event->globalPosition().toPoint();
+    if (!cell)
+        Q_EMIT rowMenuWanted(global);
+    else if (event->button() == Qt::RightButton)
+        Q_EMIT menuWanted(QString(cell->field), global);
+    else
+        pressed(*cell, event->pos());
 }
 
 void FilterRow::mouseMoveEvent(QMouseEvent* event) {

@@ -64,6 +64,7 @@ class FilterRow final : public QWidget {
     const FilterCell* cellAt(int x) const;
     QRect boxOf(const FilterCell& cell) const;
     QRect crossOf(const FilterCell& cell) const;
+    void pressed(const FilterCell& cell, const QPoint& at);
     void placeEntry();
     void endEntry();
     bool entryKey(class QKeyEvent& event);

@@ -90,33 +90,33 @@ void PickPopup::paintEvent(QPaintEvent*) {
               look_);
 }
 
+void PickPopup::leave() {
+    close();
+    Q_EMIT closed();
+}
+
+bool PickPopup::key(int key, bool inSearch) {
+    const bool isTab = key == Qt::Key_Tab || key == (inSearch ? Qt::Key_Down : Qt::Key_Backtab);
+    if (key == Qt::Key_Escape || key == Qt::Key_Return || key == Qt::Key_Enter)
+        leave();
+    else if (isTab)
+        inSearch ? rows_->setFocus(Qt::TabFocusReason) : search_->setFocus(Qt::TabFocusReason);
+    else
+        return false;
+    return true;
+}
+
 bool PickPopup::eventFilter(QObject* watched, QEvent* event) {
-    if (event->type() == QEvent::ShortcutOverride && (watched == search_ || watched == rows_)) {
+    const bool isOurs = watched == search_ || watched == rows_;
+    if (event->type() == QEvent::ShortcutOverride && isOurs) {
         if (static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape) event->accept();
         return false;
     }
-    if (event->type() == QEvent::KeyPress && (watched == search_ || watched == rows_)) {
-        const int key = static_cast<QKeyEvent*>(event)->key();
-        if (key == Qt::Key_Escape || key == Qt::Key_Return || key == Qt::Key_Enter) {
-            close();
-            Q_EMIT closed();
-            return true;
-        }
-        if (watched == search_ && (key == Qt::Key_Down || key == Qt::Key_Tab)) {
-            rows_->setFocus(Qt::TabFocusReason);
-            return true;
-        }
-        if (watched == rows_ && (key == Qt::Key_Backtab || key == Qt::Key_Tab)) {
-            search_->setFocus(Qt::TabFocusReason);
-            return true;
-        }
-    }
+    if (event->type() == QEvent::KeyPress && isOurs && key(static_cast<QKeyEvent*>(event)->key(), watched == search_))
+        return true;
     if (event->type() == QEvent::MouseButtonPress && watched->isWidgetType() && isVisible()) {
         auto* widget = static_cast<QWidget*>(watched);
-        if (widget != this && !isAncestorOf(widget)) {
-            close();
-            Q_EMIT closed();
-        }
+        if (widget != this && !isAncestorOf(widget)) leave();
     }
     return QFrame::eventFilter(watched, event);
 }

@@ -31,6 +31,9 @@ class PickPopup final : public QFrame {
     bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
+    void leave();
+    bool key(int key, bool inSearch);
+
     const Tokens& look_;
     QLineEdit* search_;
     PickRows* rows_;

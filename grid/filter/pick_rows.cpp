@@ -218,64 +218,79 @@ void PickRows::resizeEvent(QResizeEvent*) { syncBar(); }
 void PickRows::focusInEvent(QFocusEvent*) { viewport()->update(); }
 void PickRows::focusOutEvent(QFocusEvent*) { viewport()->update(); }
 
+/// What folds a year or a month, its middle at `c`.
+void PickRows::paintFold(QPainter& painter, const Line& line, const QPointF& c) const {
+    painter.setPen(QPen(colours().ink2, 1.4, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    const std::array<QPointF, 3> arrow =
+        isFolded(line) ? std::array{c + QPointF(-1.6, -3.2), c + QPointF(1.8, 0), c + QPointF(-1.6, 3.2)}
+                       : std::array{c + QPointF(-3.2, -1.6), c + QPointF(0, 1.8), c + QPointF(3.2, -1.6)};
+    painter.setBrush(Qt::NoBrush);
+    painter.drawPolyline(arrow.data(), 3);
+}
+
+void PickRows::paintCheck(QPainter& painter, Check check, const QRectF& box) const {
+    const Tokens& t = colours();
+    painter.setPen(QPen(check == Check::Off ? t.strongEdge : t.teal, 1.2));
+    painter.setBrush(check == Check::On ? QBrush(t.teal) : QBrush(t.paper));
+    painter.drawRoundedRect(box, 3, 3);
+    if (check == Check::On) {
+        painter.setPen(QPen(t.onTeal, 1.7, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+        const std::array<QPointF, 3> tick = {box.topLeft() + QPointF(3, 6.8), box.topLeft() + QPointF(5.6, 9.4),
+                                             box.topLeft() + QPointF(10, 4)};
+        painter.setBrush(Qt::NoBrush);
+        painter.drawPolyline(tick.data(), 3);
+    } else if (check == Check::Partly) {
+        painter.fillRect(box.adjusted(3, 5, -3, -5), t.teal);
+    }
+}
+
+/// The value from `left` on, and how many records have it.
+void PickRows::paintWords(QPainter& painter, const Line& line, const QRect& row, int left) const {
+    const Tokens& t = colours();
+    const QString count = grouped(countOf(line));
+    const int countWidth = fontMetrics().horizontalAdvance(count) + 12;
+    painter.setPen(t.ink2);
+    painter.drawText(row.adjusted(0, 0, -8, 0), Qt::AlignRight | Qt::AlignVCenter, count);
+    const QRect room = row.adjusted(left, 0, -countWidth - 8, 0);
+    QFont own = font();
+    own.setItalic(line.kind == Line::Kind::Empties);
+    painter.setFont(own);
+    painter.setPen(line.kind == Line::Kind::Empties ? t.ink2 : t.ink);
+    const QString words = QString::fromStdString(wordsOf(line)).simplified();
+    painter.drawText(room, Qt::AlignLeft | Qt::AlignVCenter,
+                     painter.fontMetrics().elidedText(words, Qt::ElideRight, room.width()));
+    painter.setFont(font());
+}
+
+void PickRows::paintLine(QPainter& painter, int at, const QRect& row) const {
+    const Tokens& t = colours();
+    const Line& line = lines_[static_cast<std::size_t>(at)];
+    if (at == current_ && hasFocus())
+        painter.fillRect(row, t.tealPale);
+    else if (at == hovered_)
+        painter.fillRect(row, t.hoverRow);
+    int x = 8 + line.level * kIndent;
+    if (line.kind == Line::Kind::Year || line.kind == Line::Kind::Month)
+        paintFold(painter, line, QPointF(x + 4, row.center().y() + 0.5));
+    if (isDay_ && sought_.empty()) x += 14;
+    paintCheck(painter, checkOf(line), QRectF(x + 0.5, row.center().y() - kBox / 2.0 + 1, kBox - 1, kBox - 1));
+    paintWords(painter, line, row, x + kBox + 8);
+}
+
+const Tokens& PickRows::colours() const { return look_ ? *look_ : tokens(Theme::Light); }
+
 void PickRows::paintEvent(QPaintEvent*) {
-    const Tokens& t = look_ ? *look_ : tokens(Theme::Light);
     QPainter painter(viewport());
-    painter.fillRect(viewport()->rect(), t.paper);
+    painter.fillRect(viewport()->rect(), colours().paper);
     painter.setRenderHint(QPainter::Antialiasing);
-    const int first = verticalScrollBar()->value();
-    for (int at = first; at < static_cast<int>(lines_.size()); ++at) {
+    for (int at = verticalScrollBar()->value(); at < static_cast<int>(lines_.size()); ++at) {
         const QRect row = lineRect(at);
         if (row.top() > viewport()->height()) break;
-        const Line& line = lines_[static_cast<std::size_t>(at)];
-        if (at == current_ && hasFocus())
-            painter.fillRect(row, t.tealPale);
-        else if (at == hovered_)
-            painter.fillRect(row, t.hoverRow);
-        int x = 8 + line.level * kIndent;
-        if (line.kind == Line::Kind::Year || line.kind == Line::Kind::Month) {
-            const QPointF c(x + 4, row.center().y() + 0.5);
-            painter.setPen(QPen(t.ink2, 1.4, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-            const bool folded = isFolded(line);
-            const std::array<QPointF, 3> arrow =
-                folded ? std::array{c + QPointF(-1.6, -3.2), c + QPointF(1.8, 0), c + QPointF(-1.6, 3.2)}
-                       : std::array{c + QPointF(-3.2, -1.6), c + QPointF(0, 1.8), c + QPointF(3.2, -1.6)};
-            painter.setBrush(Qt::NoBrush);
-            painter.drawPolyline(arrow.data(), 3);
-        }
-        if (isDay_ && sought_.empty()) x += 14;
-        const QRectF box(x + 0.5, row.center().y() - kBox / 2.0 + 1, kBox - 1, kBox - 1);
-        const Check check = checkOf(line);
-        painter.setPen(QPen(check == Check::Off ? t.strongEdge : t.teal, 1.2));
-        painter.setBrush(check == Check::On ? QBrush(t.teal) : QBrush(t.paper));
-        painter.drawRoundedRect(box, 3, 3);
-        if (check == Check::On) {
-            painter.setPen(QPen(t.onTeal, 1.7, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-            const std::array<QPointF, 3> tick = {box.topLeft() + QPointF(3, 6.8), box.topLeft() + QPointF(5.6, 9.4),
-                                                 box.topLeft() + QPointF(10, 4)};
-            painter.setBrush(Qt::NoBrush);
-            painter.drawPolyline(tick.data(), 3);
-        } else if (check == Check::Partly) {
-            painter.fillRect(box.adjusted(3, 5, -3, -5), t.teal);
-        }
-        const QString count = grouped(countOf(line));
-        const int countWidth = fontMetrics().horizontalAdvance(count) + 12;
-        painter.setPen(t.ink2);
-        painter.drawText(row.adjusted(0, 0, -8, 0), Qt::AlignRight | Qt::AlignVCenter, count);
-        const QRect room = row.adjusted(x + kBox + 8, 0, -countWidth - 8, 0);
-        QFont own = font();
-        own.setItalic(line.kind == Line::Kind::Empties);
-        painter.setFont(own);
-        painter.setPen(line.kind == Line::Kind::Empties ? t.ink2 : t.ink);
-        const QString words = QString::fromStdString(wordsOf(line)).simplified();
-        painter.drawText(room, Qt::AlignLeft | Qt::AlignVCenter,
-                         painter.fontMetrics().elidedText(words, Qt::ElideRight, room.width()));
-        painter.setFont(font());
+        paintLine(painter, at, row);
     }
-    if (lines_.empty()) {
-        painter.setPen(t.ink2);
-        painter.drawText(viewport()->rect(), Qt::AlignCenter, list_ ? tr("No value has this in it.") : tr("Counting…"));
-    }
+    if (!lines_.empty()) return;
+    painter.setPen(colours().ink2);
+    painter.drawText(viewport()->rect(), Qt::AlignCenter, list_ ? tr("No value has this in it.") : tr("Counting…"));
 }
 
 void PickRows::mousePressEvent(QMouseEvent* event) {

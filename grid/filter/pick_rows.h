@@ -64,6 +64,11 @@ class PickRows final : public QAbstractScrollArea {
     void toggle(int line);
     void fold(int line);
     bool isFolded(const Line& line) const;
+    const Tokens& colours() const;
+    void paintFold(QPainter& painter, const Line& line, const QPointF& c) const;
+    void paintCheck(QPainter& painter, Check check, const QRectF& box) const;
+    void paintWords(QPainter& painter, const Line& line, const QRect& row, int left) const;
+    void paintLine(QPainter& painter, int at, const QRect& row) const;
     std::string wordsOf(const Line& line) const;
     std::int64_t countOf(const Line& line) const;
     const std::string& wordsOfEntry(std::size_t entry) const;

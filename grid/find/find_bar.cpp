@@ -126,30 +126,29 @@ void FindBar::paintEvent(QPaintEvent*) {
               look_);
 }
 
+bool FindBar::key(const QObject* in, const QKeyEvent& key) {
+    const bool enter = key.key() == Qt::Key_Return || key.key() == Qt::Key_Enter;
+    const bool upOrDown = key.key() == Qt::Key_Up || key.key() == Qt::Key_Down;
+    if (key.key() == Qt::Key_Escape) {
+        Q_EMIT closed();
+    } else if (in == with_ && enter) {
+        const bool all = key.modifiers() & Qt::ControlModifier;
+        all ? Q_EMIT replaceAll(with_->text()) : Q_EMIT replaceOne(with_->text());
+    } else if (in == entry_ && (enter || key.key() == Qt::Key_F3 || upOrDown)) {
+        const bool back = key.key() == Qt::Key_Up || (key.modifiers() & Qt::ShiftModifier);
+        Q_EMIT stepped(back ? -1 : 1);
+    } else {
+        return false;
+    }
+    return true;
+}
+
 bool FindBar::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() == QEvent::ShortcutOverride && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape) {
         event->accept();
         return false;
     }
-    if (event->type() == QEvent::KeyPress) {
-        auto* key = static_cast<QKeyEvent*>(event);
-        if (key->key() == Qt::Key_Escape) {
-            Q_EMIT closed();
-            return true;
-        }
-        const bool enter = key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter;
-        if (watched == with_ && enter) {
-            const bool all = key->modifiers() & Qt::ControlModifier;
-            all ? Q_EMIT replaceAll(with_->text()) : Q_EMIT replaceOne(with_->text());
-            return true;
-        }
-        if (watched == entry_ &&
-            (enter || key->key() == Qt::Key_F3 || key->key() == Qt::Key_Down || key->key() == Qt::Key_Up)) {
-            const bool back = key->key() == Qt::Key_Up || (key->modifiers() & Qt::ShiftModifier);
-            Q_EMIT stepped(back ? -1 : 1);
-            return true;
-        }
-    }
+    if (event->type() == QEvent::KeyPress && key(watched, *static_cast<QKeyEvent*>(event))) return true;
     return QFrame::eventFilter(watched, event);
 }
 

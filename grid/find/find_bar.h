@@ -43,6 +43,8 @@ class FindBar final : public QFrame {
 
   private:
     QWidget* makeReplacing();
+    bool key(const QObject* in, const QKeyEvent& key);
+
     const Tokens& look_;
     QLineEdit* entry_;
     QLabel* count_;

@@ -18,7 +18,7 @@ void FindControl::open(const QString& text) {
         QObject::connect(bar_, &FindBar::typed, grid, [this](const QString& typed) { find(typed); });
         QObject::connect(bar_, &FindBar::stepped, grid, [this](int by) { step(by); });
         QObject::connect(bar_, &FindBar::restHidden, grid,
-                         [this](bool hidden) { context_.session().setOnly(hidden ? found_ : nullptr); });
+                         [this](bool hidden) { context_.session().view().setOnly(hidden ? found_ : nullptr); });
         QObject::connect(bar_, &FindBar::replaceWanted, grid, [this] { openReplacing(); });
         QObject::connect(bar_, &FindBar::replaceOne, grid, [this](const QString& with) { replace(with, false); });
         QObject::connect(bar_, &FindBar::replaceAll, grid, [this](const QString& with) { replace(with, true); });
@@ -53,14 +53,15 @@ void FindControl::replace(const QString& with, bool all) {
     }
     FindQuery query;
     query.parts.push_back({part.text, static_cast<std::size_t>(column)});
-    context_.session().questions().find(query, [this, column, find, with](const Result<std::shared_ptr<const RecordSet>>& result) {
-        if (!bar_ || !result) return;
-        const Snapshot& snapshot = context_.snapshot();
-        std::vector<SourceRow> rows;
-        for (std::int64_t place = 0; place < snapshot.recordCount(); ++place)
-            if ((*result)->contains(raw(snapshot.record(place)))) rows.push_back(snapshot.record(place));
-        carryReplacing(column, rows, find, with);
-    });
+    context_.session().questions().find(
+        query, [this, column, find, with](const Result<std::shared_ptr<const RecordSet>>& result) {
+            if (!bar_ || !result) return;
+            const Snapshot& snapshot = context_.snapshot();
+            std::vector<SourceRow> rows;
+            for (std::int64_t place = 0; place < snapshot.recordCount(); ++place)
+                if ((*result)->contains(raw(snapshot.record(place)))) rows.push_back(snapshot.record(place));
+            carryReplacing(column, rows, find, with);
+        });
 }
 
 void FindControl::carryReplacing(int column, const std::vector<SourceRow>& rows, const QString& find,
@@ -87,7 +88,7 @@ void FindControl::close() {
     bar_ = nullptr;
     query_ = {};
     found_.reset();
-    context_.session().setOnly(nullptr);
+    context_.session().view().setOnly(nullptr);
     context_.grid().setFocus(Qt::OtherFocusReason);
     context_.update();
 }
@@ -101,14 +102,14 @@ void FindControl::find(const QString& text) {
     context_.update();
     if (query_.empty()) {
         found_.reset();
-        context_.session().setOnly(nullptr);
+        context_.session().view().setOnly(nullptr);
         if (bar_) bar_->setCount({});
         return;
     }
     context_.session().questions().find(query_, [this](const Result<std::shared_ptr<const RecordSet>>& result) {
         if (!bar_ || !result) return;
         found_ = *result;
-        if (bar_->hideRest()->isChecked()) context_.session().setOnly(found_);
+        if (bar_->hideRest()->isChecked()) context_.session().view().setOnly(found_);
         const SourceRow current = cursor_.current() ? rows_.rowAt(cursor_.current()->line) : kNoRow;
         if (!found_->contains(raw(current))) step(1);
         showCount();

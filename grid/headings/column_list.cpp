@@ -206,39 +206,41 @@ void ColumnList::openOver(QWidget* over, int belowY) {
     entry_->setFocus();
 }
 
+void ColumnList::flip(QListWidgetItem* item) {
+    item->setCheckState(item->checkState() == Qt::Checked ? Qt::Unchecked : Qt::Checked);
+}
+
+/// A press on an item's mark.
+bool ColumnList::pressed(const QPoint& at) {
+    QListWidgetItem* item = at.x() < kMarkPx ? list_->itemAt(at) : nullptr;
+    if (!item) return false;
+    list_->setCurrentItem(item);
+    flip(item);
+    return true;
+}
+
+bool ColumnList::key(const QKeyEvent& key, bool inEntry) {
+    const int step = key.key() == Qt::Key_Up ? -1 : key.key() == Qt::Key_Down ? 1 : 0;
+    QListWidgetItem* current = list_->currentItem();
+    if (!inEntry && key.key() == Qt::Key_Space && current) {
+        flip(current);
+    } else if (step != 0 && key.modifiers() & Qt::AltModifier) {
+        move(step);
+    } else if (step != 0 && inEntry && list_->count() > 0) {
+        list_->setCurrentRow(std::clamp(list_->currentRow() + step, 0, list_->count() - 1));
+        list_->setFocus();
+    } else if ((key.key() == Qt::Key_Return || key.key() == Qt::Key_Enter) && current) {
+        Q_EMIT found(fieldOf(current));
+    } else {
+        return false;
+    }
+    return true;
+}
+
 bool ColumnList::eventFilter(QObject* watched, QEvent* event) {
-    const auto flip = [](QListWidgetItem* item) {
-        item->setCheckState(item->checkState() == Qt::Checked ? Qt::Unchecked : Qt::Checked);
-    };
-    if (watched == list_->viewport() && event->type() == QEvent::MouseButtonPress) {
-        const QPoint at = static_cast<QMouseEvent*>(event)->pos();
-        QListWidgetItem* item = at.x() < kMarkPx ? list_->itemAt(at) : nullptr;
-        if (!item) return QFrame::eventFilter(watched, event);
-        list_->setCurrentItem(item);
-        flip(item);
-        return true;
-    }
-    if (event->type() == QEvent::KeyPress) {
-        const auto* key = static_cast<QKeyEvent*>(event);
-        const int step = key->key() == Qt::Key_Up ? -1 : key->key() == Qt::Key_Down ? 1 : 0;
-        if (watched == list_ && key->key() == Qt::Key_Space && list_->currentItem()) {
-            flip(list_->currentItem());
-            return true;
-        }
-        if (step != 0 && key->modifiers() & Qt::AltModifier) {
-            move(step);
-            return true;
-        }
-        if (step != 0 && watched == entry_ && list_->count() > 0) {
-            list_->setCurrentRow(std::clamp(list_->currentRow() + step, 0, list_->count() - 1));
-            list_->setFocus();
-            return true;
-        }
-        if ((key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter) && list_->currentItem()) {
-            Q_EMIT found(fieldOf(list_->currentItem()));
-            return true;
-        }
-    }
+    const bool isPress = watched == list_->viewport() && event->type() == QEvent::MouseButtonPress;
+    if (isPress && pressed(static_cast<QMouseEvent*>(event)->pos())) return true;
+    if (event->type() == QEvent::KeyPress && key(*static_cast<QKeyEvent*>(event), watched == entry_)) return true;
     return QFrame::eventFilter(watched, event);
 }
 

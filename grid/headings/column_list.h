@@ -34,6 +34,9 @@ class ColumnList final : public QFrame {
 
   private:
     void makeParts();
+    static void flip(QListWidgetItem* item);
+    bool pressed(const QPoint& at);
+    bool key(const QKeyEvent& key, bool inEntry);
     void fill();
     void toggle(QListWidgetItem* item);
     void move(int step);

@@ -50,7 +50,7 @@ bool KeyControl::carryOut(const KeyStroke& stroke) {
         case GridKey::Reload: return p_.context.session().reload(), true;
         case GridKey::Activate: {
             Grid& grid = p_.context.grid();
-            if (const Record record = grid.currentRecord(); record.isValid()) Q_EMIT grid.recordActivated(record);
+            if (const Record record = grid.selection().current(); record.isValid()) Q_EMIT grid.recordActivated(record);
             return p_.cursor.current().has_value();
         }
         case GridKey::Space: return space(stroke);

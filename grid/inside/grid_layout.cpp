@@ -67,14 +67,14 @@ BodyRoom GridPrivate::roomNow() const {
     room.viewport = grid.viewport()->size();
     layoutColumns(room);
     room.headerHeight =
-        HeadingLayout(plan, room.columns, painters.headingHeights(), body.scrollX()).height() + filters.height();
-    room.totalsHeight = totals.height();
+        HeadingLayout(plan, room.columns, painters.headingHeights(), body.scrollX()).height() + search.filters.height();
+    room.totalsHeight = figures.totals.height();
     room.rowHeight = painters.rowHeight(design);
     room.recordLines = plan.recordLines;
     (design.entryLine == EntryLinePlace::Top ? room.headerHeight : room.totalsHeight) += entryHeight();
     room.lines = rows.count();
-    room.pinnedTop = pinned_.at(PinnedRecord::Edge::Top);
-    room.pinnedBottom = pinned_.at(PinnedRecord::Edge::Bottom);
+    room.pinnedTop = marks_.pinned.at(PinnedRecord::Edge::Top);
+    room.pinnedBottom = marks_.pinned.at(PinnedRecord::Edge::Bottom);
     const bool wraps = design.lineHeight == LineHeight::Automatic &&
                        std::any_of(plan.columns.begin(), plan.columns.end(),
                                    [](const PlannedColumn& column) { return column.design.wrap; });
@@ -94,13 +94,13 @@ int GridPrivate::entryHeight() const {
 
 void GridPrivate::relayout() {
     context.refreshLook();
-    glow.follow();
-    shelf.setMost(static_cast<std::size_t>(context.design().grid.pictureMegabytes) * 1'000'000);
+    marks_.glow.follow();
+    parts.shelf.setMost(static_cast<std::size_t>(context.design().grid.pictureMegabytes) * 1'000'000);
     const bool areOthers = rows.view() && !rows.areOf(context.plan());
     if (areOthers) showRows();
     fits.measure(fitInput());
-    pinned_.find(context.session());
-    pictures.hideCard();
+    marks_.pinned.find(context.session());
+    parts.pictures.hideCard();
     body.layout(roomNow());
     headings.fit();
     const std::string& field = cursor.field();
@@ -111,13 +111,13 @@ void GridPrivate::relayout() {
     editors.place();
     editors.showRefusal();
     context.update();
-    filters.layout();
+    search.filters.layout();
     showOutOfPlace();
     if (areOthers) Q_EMIT grid.columnsChanged();
 }
 
 QString GridPrivate::emptyMessage() const {
-    if (!failure.isEmpty()) return failure;
+    if (!opened.failure.isEmpty()) return opened.failure;
     const Session& session = context.session();
     if (session.isLoading()) return Grid::tr("Loading…");
     const QString things = QString::fromStdString(context.schema().name);
@@ -150,41 +150,41 @@ GridFrame GridPrivate::frame() {
                 .stripes = design.stripes,
                 .hairlines = design.lines,
                 .hasFocus = (grid.hasFocus() && !headings.focus()) || editors.isOpen(),
-                .hover = gestures.onBody().hovered()};
+                .hover = input.gestures.onBody().hovered()};
     f.crossLight = design.crossLight;
     f.grouped = rows.groups();
     f.sticky = body.stickyLines();
     f.pinnedTop = body.pinnedTop();
     f.pinnedBottom = body.pinnedBottom();
-    f.totals = totals.rows(body.viewport().height());
-    f.axisTop = totals.axisTop(body.viewport().height());
-    f.selectedFigures = totals.ofSelected();
+    f.totals = figures.totals.rows(body.viewport().height());
+    f.axisTop = figures.totals.axisTop(body.viewport().height());
+    f.selectedFigures = figures.totals.ofSelected();
     f.groupIndent = design.groupIndent;
     f.totalColour = design.totalColour;
     f.totalWeight = design.totalWeight;
-    f.dropOn = gestures.onBody().dropOn();
+    f.dropOn = input.gestures.onBody().dropOn();
     for (const QString& field : headings.designed())
         if (const auto column = context.columnOf(field)) f.designColumns.push_back(*column);
     for (const std::string& field : headings.chosen())
         if (const auto column = context.columnOf(QString::fromStdString(field))) f.selectedColumns.push_back(*column);
-    f.pictures = &shelf;
-    if (!glow.isEmpty()) f.glow = [this](SourceRow row) { return glow.of(row); };
-    f.find = find.query();
-    if (context.session().orderIsStale()) f.outOfPlace = &context.session().outOfPlace();
+    f.pictures = &parts.shelf;
+    if (!marks_.glow.isEmpty()) f.glow = [this](SourceRow row) { return marks_.glow.of(row); };
+    f.find = search.find.query();
+    if (context.session().view().orderIsStale()) f.outOfPlace = &context.session().view().outOfPlace();
     if (rows.count() == 0 || context.plan().columns.empty()) f.message = emptyMessage();
     return f;
 }
 
 HeadingState GridPrivate::headingState() const {
     HeadingState state = headings.state();
-    gestures.onHeadings().mark(state);
+    input.gestures.onHeadings().mark(state);
     return state;
 }
 
 void GridPrivate::paint(QPainter& on, const QRect& dirty) {
     const GridFrame f = frame();
     painters.cells().paint(on, f, dirty);
-    if (dirty.top() < body.headerHeight() || gestures.onHeadings().isDragging())
+    if (dirty.top() < body.headerHeight() || input.gestures.onHeadings().isDragging())
         painters.headings().paint(on, f, headings.layout(), headingState());
 }
 

@@ -49,9 +49,9 @@ GridPrivate::GridPrivate(Grid& owner)
                [this](Scroller::Way way) {
                    editors.place();
                    editors.showRefusal();
-                   pictures.scrolled();
+                   parts.pictures.scrolled();
                    if (way != Scroller::Way::Across) return;
-                   filters.layout();
+                   search.filters.layout();
                    entryLine->update();
                }),
       editors(context, rows, body, scroller, cursor,
@@ -62,37 +62,35 @@ GridPrivate::GridPrivate(Grid& owner)
                 [this] { announceFocus(); }}),
       exactFits(context, fits, [this] { return fitInput(); }),
       groups(context, rows, body, scroller, cursor, painters, groupHooks()),
-      totals(context, rows, cursor, painters),
-      figures(context, rows, cursor),
+      figures{{context, rows, cursor, painters}, {context, rows, cursor}},
       entryLine(new EntryLine(context, body, [this](int column) { records.insert(column); })),
-      filters(context, body, scroller, filterHooks()),
-      picks(context, filters, scroller,
-            [this](const QString& field) { return headings.layout().columnRect(*context.columnOf(field)); }),
-      find(
-          context, rows, body, cursor, [this](CellPlace place) { navigator.choose(place, SelectHow::Replace); },
-          [this](BlockChange change, const QString& label, const std::function<void(std::size_t)>& done) {
-              records.carry(std::move(change), label, done);
-          }),
-      presses(context, rows, body),
-      shelf(*session_, postTo(owner),
-            [this] {
-                context.update();
-                pictures.arrived();
-                Q_EMIT grid.picturesArrived();
-            }),
-      pictures(context, rows, body, shelf, editors),
+      search{{context, body, scroller, filterHooks()},
+             {context, search.filters, scroller,
+              [this](const QString& field) { return headings.layout().columnRect(*context.columnOf(field)); }},
+             {context, rows, body, cursor, [this](CellPlace place) { navigator.choose(place, SelectHow::Replace); },
+              [this](BlockChange change, const QString& label, const std::function<void(std::size_t)>& done) {
+                  records.carry(std::move(change), label, done);
+              }}},
+      parts{{context, rows, body},
+            {*session_, postTo(owner),
+             [this] {
+                 context.update();
+                 parts.pictures.arrived();
+                 Q_EMIT grid.picturesArrived();
+             }},
+            {context, rows, body, parts.shelf, editors}},
       records({context, rows, body, scroller, cursor, editors},
               [this](CellPlace place) { navigator.choose(place, SelectHow::Replace); }),
       menus{{context, rows, groupMenuHooks()},
-            {context, filters, [this](const QString& field) { picks.open(field); }},
+            {context, search.filters, [this](const QString& field) { search.picks.open(field); }},
             {context, body, scroller, headings, exactFits, menus.filters, menus.groups,
-             [this](const QString& field) { filters.focus(field); }},
-            {context, rows, cursor, pictures, records, [this](Headings with) { copySelection(with); }}},
-      gestures({context, rows, body, scroller, cursor, navigator, editors, groups, presses}, headings, exactFits),
-      keys({context, rows, body, cursor, navigator, editors, headings, groups, filters, find, presses, pictures,
-            records},
-           keyHooks()) {
-    editors.setForPictures([this](CellPlace place) { return pictures.open(place); });
+             [this](const QString& field) { search.filters.focus(field); }},
+            {context, rows, cursor, parts.pictures, records, [this](Headings with) { copySelection(with); }}},
+      input{{{context, rows, body, scroller, cursor, navigator, editors, groups, parts.presses}, headings, exactFits},
+            {{context, rows, body, cursor, navigator, editors, headings, groups, search.filters, search.find,
+              parts.presses, parts.pictures, records},
+             keyHooks()}} {
+    editors.setForPictures([this](CellPlace place) { return parts.pictures.open(place); });
     editors.setForConflicts([this] { records.decide(); });
     makeFonts();
 }
@@ -109,9 +107,11 @@ SessionListener GridPrivate::listener() {
     };
     listener.onStep = [this](const EditStep& step) { Q_EMIT grid.stepMade(stepWords(context, step)); };
     listener.onRecordAnswered = [this](const RecordJournal::Answered& answer) { recordAnswered(answer); };
-    listener.onDraftsLeft = [this] { Q_EMIT grid.draftsLeft(static_cast<int>(context.session().drafts().left().size())); };
+    listener.onDraftsLeft = [this] {
+        Q_EMIT grid.draftsLeft(static_cast<int>(context.session().drafts().left().size()));
+    };
     listener.onElsewhere = [this](const std::vector<SourceRow>& changed, std::size_t count) {
-        glow.lightUp(changed);
+        marks_.glow.lightUp(changed);
         Q_EMIT grid.changedElsewhere(static_cast<int>(count));
     };
     listener.onRowsMoved = [this](const RowMoves& moves) { rowsMoved(moves); };
@@ -123,8 +123,8 @@ Navigator::Hooks GridPrivate::navigatorHooks() {
     return {[this] { return editors.mayLeave(); }, [this](SourceRow next) { return records.mayLeave(next); },
             [this] { editors.chosen(); },
             [this] {
-                totals.sumUpSelection();
-                figures.refresh();
+                figures.totals.sumUpSelection();
+                figures.selected.refresh();
             },
             [this] { announceFocus(); }};
 }
@@ -144,7 +144,7 @@ FilterControl::Hooks GridPrivate::filterHooks() {
     };
     hooks.openMenu = [this](const QString& field, const QPoint& at) { menus.filters.open(field, at); };
     hooks.openRowMenu = [this](const QPoint& at) { menus.filters.openForRow(at); };
-    hooks.openPickList = [this](const QString& field) { picks.open(field); };
+    hooks.openPickList = [this](const QString& field) { search.picks.open(field); };
     return hooks;
 }
 
@@ -163,7 +163,7 @@ KeyControl::Hooks GridPrivate::keyHooks() {
 
 /// What the mouse does, else the columns that were selected by their tier.
 bool GridPrivate::cancel() {
-    if (gestures.cancel()) return true;
+    if (input.gestures.cancel()) return true;
     if (headings.chosen().empty()) return false;
     headings.clearChosen();
     context.update();
@@ -171,9 +171,9 @@ bool GridPrivate::cancel() {
 }
 
 void GridPrivate::begun() {
-    fileFindings.clear();
-    failure.clear();
-    shelf.clear();
+    opened.findings.clear();
+    opened.failure.clear();
+    parts.shelf.clear();
     cursor.clear();
     body.setScrollX(0);
     body.setScrollY(0);
@@ -223,8 +223,8 @@ void GridPrivate::openLineMenu(std::int64_t line, const QPoint& global) {
 
 void GridPrivate::copySelection(Headings withHeadings) {
     if (!rows.view()) return;
-    if (const auto cell = cursor.selection().onlyCell(); cell && pictures.pictureIn(cell->column))
-        return pictures.copy(*cell);
+    if (const auto cell = cursor.selection().onlyCell(); cell && parts.pictures.pictureIn(cell->column))
+        return parts.pictures.copy(*cell);
     const Copied taken =
         copied(cursor.selection(), rows, context.snapshot(), context.plan(), headings.chosen(), withHeadings);
     if (taken.isEmpty()) return;
@@ -235,31 +235,29 @@ void GridPrivate::copySelection(Headings withHeadings) {
                         .arg(grouped(taken.leftOut)));
 }
 
-void GridPrivate::announceFocus() { grid.announceFocus(); }
-
 void GridPrivate::showOutOfPlace() {
-    const std::size_t count = context.session().outOfPlace().size();
-    if (!orderChip_ && count == 0) return;
-    if (!orderChip_) {
-        orderChip_ = new OrderChip(grid.viewport(), context.look());
-        orderChip_->setFont(grid.font());
-        QObject::connect(orderChip_, &OrderChip::clicked, &grid, [this] {
-            context.session().resort();
+    const std::size_t count = context.session().view().outOfPlace().size();
+    if (!marks_.orderChip && count == 0) return;
+    if (!marks_.orderChip) {
+        marks_.orderChip = new OrderChip(grid.viewport(), context.look());
+        marks_.orderChip->setFont(grid.font());
+        QObject::connect(marks_.orderChip, &OrderChip::clicked, &grid, [this] {
+            context.session().view().resort();
             grid.setFocus();
             showOutOfPlace();
         });
     }
-    orderChip_->showCount(count, QRect(0, 0, grid.viewport()->width(), body.bottom()));
+    marks_.orderChip->showCount(count, QRect(0, 0, grid.viewport()->width(), body.bottom()));
 }
 
 void GridPrivate::rowsMoved(const RowMoves& moves) {
     const bool otherSelection = cursor.moveRows(moves);
-    glow.clear();
+    marks_.glow.clear();
     editors.moveRows(moves);
     records.moveRows(moves);
-    shelf.moveRows(moves);
-    find.forgetFound();  // found again when the load has ended
-    gestures.forgetRecords();
+    parts.shelf.moveRows(moves);
+    search.find.forgetFound();  // found again when the load has ended
+    input.gestures.forgetRecords();
     if (otherSelection) Q_EMIT grid.selectionChanged();
 }
 
@@ -279,20 +277,20 @@ void GridPrivate::snapshotArrived() {
     relayout();
     if (cursor.lostItsRecord()) navigator.tellCurrent();
     if (arrival == Cursor::Arrival::Moved && cursor.current()) scroller.show(*cursor.current());
-    totals.sumUpSelection();
-    figures.refresh();
-    pictures.moved();
+    figures.totals.sumUpSelection();
+    figures.selected.refresh();
+    parts.pictures.moved();
     records.snapshotArrived();
     if (otherSelection) Q_EMIT grid.selectionChanged();
     Q_EMIT grid.snapshotChanged();
 }
 
 void GridPrivate::loadEnded(const Result<void>& result) {
-    failure = result ? QString() : QString::fromStdString(result.error().message);
+    opened.failure = result ? QString() : QString::fromStdString(result.error().message);
     relayout();
-    find.findAgain();  // the records are others now
-    Q_EMIT grid.loadEnded(failure);
-    if (objects) objects->loaded();
+    search.find.findAgain();  // the records are others now
+    Q_EMIT grid.loadEnded(opened.failure);
+    if (opened.objects) opened.objects->loaded();
 }
 
 }  // namespace jollyrow

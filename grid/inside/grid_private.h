@@ -88,15 +88,21 @@ class GridPrivate final {
     HeadingControl headings;
     ExactFits exactFits;
     GroupControl groups;
-    Totals totals;
-    SelectionFigures figures;
+    struct Figures {
+        Totals totals;
+        SelectionFigures selected;
+    } figures;
     EntryLine* entryLine;  ///< of the viewport
-    FilterControl filters;
-    PickControl picks;
-    FindControl find;
-    PartPresses presses;
-    PictureShelf shelf;
-    PictureControl pictures;
+    struct Search {
+        FilterControl filters;
+        PickControl picks;
+        FindControl find;
+    } search;
+    struct Parts {  ///< of cells
+        PartPresses presses;
+        PictureShelf shelf;
+        PictureControl pictures;
+    } parts;
     RecordControl records;
     struct Menus {
         GroupMenus groups;
@@ -104,16 +110,22 @@ class GridPrivate final {
         HeadingMenus headings;
         RecordMenu records;
     } menus;
-    Gestures gestures;
-    KeyControl keys;
-    std::vector<Finding> fileFindings;
-    Glow glow{context};
-    QString failure;                       ///< of the last load; empty when it went well
-    std::unique_ptr<ObjectsLink> objects;  ///< where the records are an application's objects; ends before the session
+    struct Input {
+        Gestures gestures;
+        KeyControl keys;
+    } input;
+    struct Opened {
+        std::vector<Finding> findings;         ///< of the design file
+        QString failure;                       ///< of the last load; empty when it went well
+        std::unique_ptr<ObjectsLink> objects;  ///< where the records are an application's; ends before the session
+    } opened;
 
   private:
-    PinnedLines pinned_;
-    QPointer<OrderChip> orderChip_;
+    struct Marks {
+        Glow glow;
+        PinnedLines pinned;
+        QPointer<OrderChip> orderChip;
+    } marks_{Glow(context), {}, {}};
 };
 
 }  // namespace jollyrow

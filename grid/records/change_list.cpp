@@ -101,8 +101,8 @@ ChangeList::ChangeList(Grid& grid, QWidget* parent)
     below->addLayout(buttons);
     layout->addWidget(foot);
     connect(close_, &QPushButton::clicked, this, &ChangeList::closeWanted);
-    connect(backAll_, &QPushButton::clicked, this, [this] { grid_.revertAll(); });
-    connect(saveAll_, &QPushButton::clicked, this, [this] { grid_.saveAll(); });
+    connect(backAll_, &QPushButton::clicked, this, [this] { grid_.records().revertAll(); });
+    connect(saveAll_, &QPushButton::clicked, this, [this] { grid_.records().saveAll(); });
     // Many snapshots in a turn of the event loop make one list.
     connect(&grid, &Grid::snapshotChanged, this, [this] {
         if (std::exchange(pending_, true)) return;
@@ -167,7 +167,7 @@ void ChangeList::addTitle(QGridLayout& layout, const RecordChanges& changes) {
     name->setFont(strong);
     name->setObjectName(QStringLiteral("goTo"));
     connect(name, &QPushButton::clicked, this, [this, record = changes.record] {
-        grid_.showRecord(record);
+        grid_.selection().show(record);
         grid_.setFocus();
     });
     layout.addWidget(name, 0, 1, 1, 3);
@@ -225,7 +225,7 @@ void ChangeList::addSection(QVBoxLayout& into, const QString& heading,
 void ChangeList::refresh() {
     if (const QPalette own = paletteOf(grid_.look(), grid_.palette()); palette() != own) setPalette(own);
     const Tokens& t = grid_.look();
-    const std::vector<RecordChanges> all = grid_.changes();
+    const std::vector<RecordChanges> all = grid_.records().changes();
     std::vector<const RecordChanges*> wrong, drafts, saving;
     std::size_t count = 0;
     for (const RecordChanges& one : all) {

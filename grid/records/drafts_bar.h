@@ -25,11 +25,11 @@ class DraftsBar final : public QWidget {
         row->setSpacing(8);
         row->addWidget(words_);
         add(*row, tr("Take it up"), QStringLiteral("takeUp"), [this, &grid] {
-            grid.takeUpDrafts();
+            grid.records().takeUpDrafts();
             hide();
         });
         add(*row, tr("Let it go"), QStringLiteral("letGo"), [this, &grid] {
-            grid.dropDrafts();
+            grid.records().dropDrafts();
             hide();
         });
         row->addStretch(1);

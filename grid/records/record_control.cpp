@@ -208,7 +208,7 @@ bool RecordControl::undo(bool forward) {
         p_.context.say(Grid::tr(
             "This is being saved just now, or was changed elsewhere since, or is not known whole; it stays as it is."));
     else if (const auto line = row && !EditHistory::isLost(*row) ? p_.context.snapshot().lineOf(*row) : std::nullopt)
-        p_.context.grid().showLine(raw(*line));
+        p_.context.grid().selection().showLine(raw(*line));
     p_.editors.showRefusal();
     return true;
 }

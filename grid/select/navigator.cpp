@@ -12,7 +12,7 @@ void Navigator::choose(CellPlace place, SelectHow how, Cursor::Way way) {
     const Cursor::Moved moved = cursor_.choose(place, how, context_.planned(place.column).design.field, way);
     scroller_.show(place);
     Grid& grid = context_.grid();
-    if (moved.otherRecord) Q_EMIT grid.currentRecordChanged(grid.currentRecord());
+    if (moved.otherRecord) Q_EMIT grid.currentRecordChanged(grid.selection().current());
     const bool otherSelection = moved.otherRecord || moved.otherSelection || how == SelectHow::Toggle;
     if (otherSelection) {
         Q_EMIT grid.selectionChanged();
@@ -25,7 +25,7 @@ void Navigator::choose(CellPlace place, SelectHow how, Cursor::Way way) {
 
 void Navigator::tellCurrent() {
     cursor_.noteCurrent(context_.planned(cursor_.column()).design.field);
-    Q_EMIT context_.grid().currentRecordChanged(context_.grid().currentRecord());
+    Q_EMIT context_.grid().currentRecordChanged(context_.grid().selection().current());
 }
 
 void Navigator::moveAcrossLines(int step, SelectHow how) {
@@ -105,7 +105,7 @@ void Navigator::openGoTo() {
     QObject::connect(goTo_, &GoToEntry::closed, &context_.grid(), close);
     QObject::connect(goTo_, &GoToEntry::chosen, &context_.grid(), [this, close](std::int64_t line) {
         close();
-        context_.grid().setCurrentCell(line, cursor_.column());
+        context_.grid().selection().setCurrentCell(line, cursor_.column());
     });
     goTo_->openIn(context_.viewport().rect().adjusted(0, body_.top(), 0, 0));
 }

@@ -9,6 +9,7 @@
 #include "core/design/cell_text.h"
 #include "grid/api/grid.h"
 #include "grid/editors/editor_task.h"
+#include "grid/inside/grid_private.h"
 #include "grid/paint/tokens.h"
 
 namespace jollyrow {
@@ -110,7 +111,7 @@ bool FieldBox::begin(const QString& typed) {
         write({turnedOver(now, grid_.session().schema().field(column->field))});
         return true;
     }
-    editor_ = grid_.newEditor(*column, this);
+    editor_ = grid_.d->context.makeEditor(*column, this);
     editor_->setFont(font());
     editor_->setGeometry(valueRect());
     connect(editor_, &Editor::committed, this, [this](int lines, int columns) {
@@ -160,7 +161,7 @@ bool FieldBox::commit() {
 
 void FieldBox::write(const Entered& entered) {
     const PlannedColumn* column = planned();
-    if (column) grid_.write(row_, column->field, entered.value, entered.label);
+    if (column) grid_.d->editors.write(row_, column->field, entered);
 }
 
 void FieldBox::refuse(const QString& message, bool isWarning) {

@@ -56,9 +56,9 @@ RecordSheet::RecordSheet(Grid& grid, QWidget* parent)
     connect(&grid, &Grid::columnsChanged, this, &RecordSheet::refresh);
     connect(before_, &QToolButton::clicked, this, [this] { step(-1); });
     connect(after_, &QToolButton::clicked, this, [this] { step(1); });
-    connect(revert_, &QPushButton::clicked, this, [this] { grid_.revert(grid_.currentRecord()); });
+    connect(revert_, &QPushButton::clicked, this, [this] { grid_.records().revert(grid_.selection().current()); });
     connect(save_, &QPushButton::clicked, this, [this] {
-        if (commit()) grid_.save(grid_.currentRecord());
+        if (commit()) grid_.records().save(grid_.selection().current());
     });
     refresh();
 }
@@ -162,7 +162,7 @@ void RecordSheet::refresh() {
     if (const QPalette own = paletteOf(grid_.look(), grid_.palette()); palette() != own) setPalette(own);
     if (!grid_.snapshot()) return;
     build();
-    const Record record = grid_.currentRecord();
+    const Record record = grid_.selection().current();
     const SourceRow row = record.isValid() ? record.row() : kNoRow;
     for (FieldBox* box : boxes_) box->show(row);
     const RecordEdit* edit = row == kNoRow ? nullptr : grid_.snapshot()->edits->record(row);
@@ -253,11 +253,11 @@ void RecordSheet::focusFirst() {
 
 /// What is wrong stays in the way, as in the grid.
 void RecordSheet::step(int lines) {
-    const auto current = grid_.currentCell();
+    const auto current = grid_.selection().currentCell();
     if (!current || !commit()) return;
     const std::int64_t count = grid_.lineCount();
     for (std::int64_t line = current->line + lines; line >= 0 && line < count; line += lines)
-        if (grid_.recordAt(line).isValid()) return grid_.setCurrentCell(line, current->column);
+        if (grid_.recordAt(line).isValid()) return grid_.selection().setCurrentCell(line, current->column);
 }
 
 void RecordSheet::moveFocus(FieldBox* from, int step) {

@@ -145,11 +145,11 @@ class BannerTest : public QObject {
         session_->records().edit(SourceRow{3}, kind, std::string("head"));  // "paint"
         QVERIFY(until([this] { return caption(4) != "none"; }));
         QVERIFY(shows({1, 2, 4, 3, 5, 6, 8, 7, 9, 10}));  // nobody moves
-        QVERIFY(session_->orderIsStale());
-        session_->resort();
+        QVERIFY(session_->view().orderIsStale());
+        session_->view().resort();
         QVERIFY(shows({1, 2, 3, 4, 5, 6, 8, 7, 9, 10}));
         session_->records().edit(SourceRow{5}, kind, std::string("item"));  // "Engine"
-        session_->resort();
+        session_->view().resort();
         QVERIFY(until([this] { return caption(6) == "none"; }));
         QVERIFY(shows({1, 2, 3, 4, 8, 7, 5, 6, 9, 10}));
         QVERIFY(until([this] { return session_->records().unsaved() == 0; }));
@@ -283,10 +283,10 @@ class BannerTest : public QObject {
         QVERIFY(session_->plan().findings.empty());
         QCOMPARE(caption(2), QString("section Hull"));
         QCOMPARE(caption(10), QString("none"));
-        session_->setParameter("kind", std::string("note"));
+        session_->view().setParameter("kind", std::string("note"));
         QVERIFY(until([this] { return caption(10) == "chosen ask Ines"; }));
         QCOMPARE(caption(2), QString("section Hull"));
-        session_->setParameter("kind", std::string("head"));
+        session_->view().setParameter("kind", std::string("head"));
         QVERIFY(until([this] { return caption(2) == "chosen Hull"; }));
     }
 

@@ -66,7 +66,7 @@ class RecipesTest : public QObject {
         // [heads]
         grid.column("number").setHeading("No.").setToolTip("Running number of the job").setWidth(58);
         // []
-        QCOMPARE(grid.headingRect("number").width(), 58);
+        QCOMPARE(grid.places().heading("number").width(), 58);
     }
 
     void days() {
@@ -128,7 +128,7 @@ class RecipesTest : public QObject {
         grid.tier("Labour").add("hours", "labour");
         grid.tier("Cost").addTier("Labour").add("parts").setToolTip("Without tax");
         // []
-        QVERIFY(grid.tierRect("Cost").width() > grid.tierRect("Labour").width());
+        QVERIFY(grid.places().tier("Cost").width() > grid.places().tier("Labour").width());
     }
 
     void fold() {
@@ -136,7 +136,7 @@ class RecipesTest : public QObject {
         // [fold]
         grid.tier("Cost").add("hours", "labour", "parts").setLead("labour").setFolded(true);
         // []
-        QVERIFY(grid.headingRect("hours").isEmpty() && !grid.headingRect("labour").isEmpty());
+        QVERIFY(grid.places().heading("hours").isEmpty() && !grid.places().heading("labour").isEmpty());
     }
 
     void band() {
@@ -171,7 +171,7 @@ class RecipesTest : public QObject {
         grid.column("status").setShare(1);
         grid.changeDesign([](jollyrow::Design& design) { design.column("work")->width.minimum = 120; });
         // []
-        QVERIFY(grid.headingRect("work").width() > grid.headingRect("status").width());
+        QVERIFY(grid.places().heading("work").width() > grid.places().heading("status").width());
     }
 
     void pins() {
@@ -191,7 +191,7 @@ class RecipesTest : public QObject {
         // [lines]
         grid.column("status").setUnder("work").setSpan(2);
         // []
-        QVERIFY(grid.cellRect(0, "status").top() > grid.cellRect(0, "work").top());
+        QVERIFY(grid.places().cell(0, "status").top() > grid.places().cell(0, "work").top());
     }
 
     void wrap() {
@@ -221,8 +221,8 @@ class RecipesTest : public QObject {
     void groups() {
         Grid& grid = *grid_;
         // [groups]
-        grid.groupBy("status");
-        grid.groupBy("due_on", jollyrow::GroupBy::Month);
+        grid.groups().add("status");
+        grid.groups().add("due_on", jollyrow::GroupBy::Month);
         jollyrow::SummaryDesign count, hours, rate;
         count.name = "jobs";
         count.column = "number";
@@ -234,10 +234,10 @@ class RecipesTest : public QObject {
         rate.column = "labour";
         rate.show = jollyrow::SummaryShow::Rule;
         rate.rule = "SUM(labour) / SUM(hours)";
-        grid.setSummaries({count, hours, rate});
+        grid.groups().setSummaries({count, hours, rate});
         // []
-        QTRY_VERIFY(grid.groupAt(0) && grid.groupAt(1) && grid.groupAt(1)->level == 1);
-        QTRY_VERIFY(!isEmpty(grid.figure("rate", 1)));
+        QTRY_VERIFY(grid.groups().at(0) && grid.groups().at(1) && grid.groups().at(1)->level == 1);
+        QTRY_VERIFY(!isEmpty(grid.groups().figure("rate", 1)));
         QVERIFY(grid.findings().empty());
     }
 
@@ -257,11 +257,11 @@ class RecipesTest : public QObject {
         ranges.open = false;
         ranges.colour = "#d3e9e6";
         ranges.weight = jollyrow::LineWeight::Medium;
-        grid.setSummaries({parts});
-        grid.setGroups({ranges});
+        grid.groups().setSummaries({parts});
+        grid.groups().set({ranges});
         // []
         QTRY_COMPARE(grid.lineCount(), std::int64_t{5});
-        QTRY_VERIFY(grid.groupAt(0)->caption.startsWith("Hours "));
+        QTRY_VERIFY(grid.groups().at(0)->caption.startsWith("Hours "));
     }
 
     void parameters() {
@@ -341,7 +341,7 @@ class RecipesTest : public QObject {
         QTRY_VERIFY(grid.session().schema().find("vessel.owner.name") && !grid.isLoading());
         QTRY_VERIFY(grid.recordAt(0).text("vessel").contains(' '));
         QVERIFY(grid.findings().empty());
-        const QRect cell = grid.cellRect(1, "notes");
+        const QRect cell = grid.places().cell(1, "notes");
         QTest::mouseClick(grid.viewport(), Qt::LeftButton, {}, {cell.left() + 20, cell.center().y()});
         QVERIFY2(pressed.startsWith("call ") && pressed.endsWith(" notes"), qPrintable(pressed));
     }
@@ -393,7 +393,7 @@ class RecipesTest : public QObject {
         // []
         QTRY_VERIFY(grid.snapshot()->grouped);
         QVERIFY(grid.findings().empty());
-        grid.closeAllGroups();
+        grid.groups().closeAll();
         QTRY_VERIFY(grid.lineCount() < 10);
     }
 
@@ -426,20 +426,20 @@ class RecipesTest : public QObject {
         tall.message = "{hours} hours: is that one job?";
         tall.warning = true;  // may be overridden
         grid.changeDesign([&](jollyrow::Design& design) { design.checks = {done, tall}; });
-        grid.setCheck("office", "work", [](const jollyrow::EditedRecord& record) {
+        grid.extensions().setCheck("office", "work", [](const jollyrow::EditedRecord& record) {
             return record("work") == jollyrow::Value(std::string("Crane")) ? "The office plans the crane." : QString();
         });
         // []
         QVERIFY(grid.findings().empty());
-        grid.showColumn("hours");
-        QVERIFY(grid.setValue(grid.recordAt(1), "work", std::string("Crane")));
-        QTRY_COMPARE(grid.changes().size(), std::size_t{1});
-        QTRY_COMPARE(grid.changes()[0].message, QString("The office plans the crane."));
-        QVERIFY(grid.setValue(grid.recordAt(2), "hours", jollyrow::Decimal{9900, 2}));
-        QTRY_COMPARE(grid.changes().size(), std::size_t{2});
-        QVERIFY(grid.changes()[1].message.contains("is that one job?"));
-        grid.setCurrentCell(1, 0);
-        grid.showColumn("work");
+        grid.selection().showColumn("hours");
+        QVERIFY(grid.records().setValue(grid.recordAt(1), "work", std::string("Crane")));
+        QTRY_COMPARE(grid.records().changes().size(), std::size_t{1});
+        QTRY_COMPARE(grid.records().changes()[0].message, QString("The office plans the crane."));
+        QVERIFY(grid.records().setValue(grid.recordAt(2), "hours", jollyrow::Decimal{9900, 2}));
+        QTRY_COMPARE(grid.records().changes().size(), std::size_t{2});
+        QVERIFY(grid.records().changes()[1].message.contains("is that one job?"));
+        grid.selection().setCurrentCell(1, 0);
+        grid.selection().showColumn("work");
     }
 
     void pictures() {

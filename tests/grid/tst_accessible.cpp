@@ -74,7 +74,7 @@ class AccessibleTest : public QObject {
         QAccessibleInterface* paid = table->cellAt(1, 6);
         const bool before = paid->state().checked;
         paid->actionInterface()->doAction(QAccessibleActionInterface::toggleAction());
-        QTRY_COMPARE(f_->grid.unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(f_->grid.records().unsaved(), std::size_t{0});
         QCOMPARE(table->cellAt(1, 6)->state().checked, !before);
         QVERIFY(table->selectRow(12));
         QCOMPARE(table->selectedRows(), (QList<int>{12}));
@@ -82,7 +82,7 @@ class AccessibleTest : public QObject {
     }
 
     void theFocusCanBeFound() {
-        f_->click(f_->grid.cellRect(2, "work").center());
+        f_->click(f_->grid.places().cell(2, "work").center());
         QCOMPARE(face_->focusChild()->text(QAccessible::Name), QString("work 3"));
         f_->key(Qt::Key_Home, Qt::ControlModifier);
         f_->key(Qt::Key_Up);

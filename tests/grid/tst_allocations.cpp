@@ -30,7 +30,7 @@ class AllocationsTest : public QObject {
 
     /// Allocations of a frame that paints this many lines, all of which have been painted before.
     std::int64_t ofFrame(int lines) {
-        const QRect first = grid().lineRect(0), last = grid().lineRect(lines - 1);
+        const QRect first = grid().places().line(0), last = grid().places().line(lines - 1);
         const QRegion part(first.united(last));
         QImage image(grid().viewport()->size(), QImage::Format_ARGB32_Premultiplied);
         std::int64_t least = std::numeric_limits<std::int64_t>::max();
@@ -47,8 +47,8 @@ class AllocationsTest : public QObject {
         f_ = std::make_unique<GridFixture>();
         QVERIFY(f_->open());
         grid().resize(1000, 900);
-        QTRY_VERIFY(!grid().lineRect(28).isEmpty());
-        f_->click(grid().cellRect(0, "work").center());
+        QTRY_VERIFY(!grid().places().line(28).isEmpty());
+        f_->click(grid().places().cell(0, "work").center());
     }
     void cleanup() { f_.reset(); }
 

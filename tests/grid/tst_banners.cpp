@@ -36,14 +36,14 @@ class BannersTest : public QObject {
         open();
         const Tokens& t = tokens(Theme::Light);
         const QImage image = seen();
-        const QRect banner = grid().lineRect(2);
+        const QRect banner = grid().places().line(2);
         // No text but the caption: right of it nothing but its colour, over every column's edge.
         const int y = banner.center().y();
         int ends = banner.left();
         for (int x = 30; x < 780; ++x)
             if (image.pixel(x, y) != rgb(t.panel2)) ends = x;
         QVERIFY2(ends < 300 && ends > 40, qPrintable(QString::number(ends)));
-        QCOMPARE(image.pixel(600, grid().lineRect(1).center().y() - 9), rgb(t.paper));
+        QCOMPARE(image.pixel(600, grid().places().line(1).center().y() - 9), rgb(t.paper));
         // It stays where it is when the columns are scrolled.
         grid().changeDesign([](Design& d) {
             for (ColumnDesign& column : d.columns) column.width.pixels = 260;
@@ -51,7 +51,7 @@ class BannersTest : public QObject {
         const QImage wide = seen();
         grid().horizontalScrollBar()->setValue(300);
         const QImage scrolled = seen();
-        const QRect caption(30, grid().lineRect(2).top(), 250, grid().lineRect(2).height());
+        const QRect caption(30, grid().places().line(2).top(), 250, grid().places().line(2).height());
         QCOMPARE(scrolled.copy(caption), wide.copy(caption));
     }
 
@@ -61,7 +61,7 @@ class BannersTest : public QObject {
             b.ink = "#223344";  // far too near: it is made legible
         });
         const QImage image = seen();
-        const QRect banner = grid().lineRect(2).adjusted(30, 3, -600, -3);
+        const QRect banner = grid().places().line(2).adjusted(30, 3, -600, -3);
         QRgb lightest = image.pixel(banner.topLeft());
         QCOMPARE(lightest, qRgb(0x20, 0x30, 0x40));
         for (int y = banner.top(); y < banner.bottom(); ++y)
@@ -74,11 +74,11 @@ class BannersTest : public QObject {
 
     void itIsChosenAndEdited() {
         open();
-        f_->click(QPoint(500, grid().lineRect(2).center().y()));
-        QCOMPARE(grid().currentRecord().text("number"), QString("3"));
-        QCOMPARE(seen().pixel(700, grid().lineRect(2).center().y()), rgb(tokens(Theme::Light).tealPale));
+        f_->click(QPoint(500, grid().places().line(2).center().y()));
+        QCOMPARE(grid().selection().current().text("number"), QString("3"));
+        QCOMPARE(seen().pixel(700, grid().places().line(2).center().y()), rgb(tokens(Theme::Light).tealPale));
         // A double click anywhere on it edits what it says.
-        QTest::mouseDClick(f_->viewport(), Qt::LeftButton, {}, QPoint(700, grid().lineRect(2).center().y()));
+        QTest::mouseDClick(f_->viewport(), Qt::LeftButton, {}, QPoint(700, grid().places().line(2).center().y()));
         QWidget* editor = QApplication::focusWidget();
         QVERIFY(qobject_cast<QLineEdit*>(editor));
         QCOMPARE(qobject_cast<QLineEdit*>(editor)->text(), QString("work 3"));
@@ -87,14 +87,14 @@ class BannersTest : public QObject {
         QTest::keyClicks(editor, "Haul out");
         QTest::keyClick(editor, Qt::Key_Return);
         QTRY_COMPARE(grid().recordAt(2).text("work"), QString("Haul out"));
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         // By keys any of its cells.
         int status = 0;
         for (const PlannedColumn& column : grid().session().plan().columns) {
             if (column.design.field == "status") break;
             ++status;
         }
-        grid().setCurrentCell(2, status);
+        grid().selection().setCurrentCell(2, status);
         grid().setFocus();
         f_->key(Qt::Key_F2);
         editor = QApplication::focusWidget();
@@ -102,7 +102,7 @@ class BannersTest : public QObject {
         QTest::keyClick(editor, Qt::Key_Escape);
         // A click on where a check box would be turns nothing over.
         const QString paid = grid().recordAt(2).text("paid");
-        f_->click(grid().cellRect(2, "paid").center());
+        f_->click(grid().places().cell(2, "paid").center());
         QTest::qWait(20);
         QCOMPARE(grid().recordAt(2).text("paid"), paid);
     }
@@ -125,13 +125,13 @@ class BannersTest : public QObject {
         open([](BannerDesign& b) { b.where = "status = 'Booked'"; });
         const QColor behind = tokens(Theme::Light).panel2;
         const auto isBanner = [&](std::int64_t line) {
-            return seen().pixel(700, grid().lineRect(line).center().y()) == rgb(behind);
+            return seen().pixel(700, grid().places().line(line).center().y()) == rgb(behind);
         };
         QVERIFY(isBanner(0));
         QVERIFY(!isBanner(6));
-        QVERIFY(grid().setValue(grid().recordAt(6), "status", std::string("Booked")));
+        QVERIFY(grid().records().setValue(grid().recordAt(6), "status", std::string("Booked")));
         QTRY_VERIFY(isBanner(6));
-        QVERIFY(grid().setValue(grid().recordAt(0), "status", std::string("Done")));
+        QVERIFY(grid().records().setValue(grid().recordAt(0), "status", std::string("Done")));
         QTRY_VERIFY(!isBanner(0));
         // Merged neighbours begin anew behind it.
         grid().changeDesign([](Design& d) { d.column("status")->merge = true; });
@@ -147,7 +147,7 @@ class BannersTest : public QObject {
         QTRY_COMPARE(grid().recordAt(0).text("number"), QString("2"));  // before the first head
         QCOMPARE(grid().recordAt(2).text("number"), QString("3"));
         QCOMPARE(grid().recordAt(3).text("number"), QString("12"));
-        QVERIFY(grid().setFilter("few", "number = 55").ok());
+        QVERIFY(grid().filters().set("few", "number = 55").ok());
         QTRY_COMPARE(grid().lineCount(), 2);
         QCOMPARE(grid().recordAt(0).text("number"), QString("53"));
         QCOMPARE(grid().recordAt(1).text("number"), QString("55"));

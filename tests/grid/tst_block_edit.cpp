@@ -15,7 +15,7 @@ class BlockEditTest : public QObject {
     void init() {
         w_ = std::make_unique<WindowHelpers>();
         QVERIFY(w_->open());
-        grid().setSelectionMode(SelectionMode::Cells);
+        grid().selection().setMode(SelectionMode::Cells);
     }
     void cleanup() { w_.reset(); }
 
@@ -59,8 +59,8 @@ class BlockEditTest : public QObject {
                      QString("new aBooked,new bDone"));
         w_->key(Qt::Key_Z, Qt::ControlModifier);
         QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work LIKE 'new%'"), QString("0"));
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
-        QVERIFY(!grid().canUndo());
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
+        QVERIFY(!grid().records().canUndo());
         w_->key(Qt::Key_Y, Qt::ControlModifier);
         QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work LIKE 'new%'"), QString("2"));
     }
@@ -80,9 +80,10 @@ class BlockEditTest : public QObject {
         QTRY_COMPARE(grid().lineCount(), std::int64_t{202});
         QTRY_COMPARE(w_->stored("SELECT work FROM jobs WHERE number = 200"), QString("last"));
         QTRY_COMPARE(grid().session().snapshot()->edits->count(EditState::Saving), std::size_t{0});
-        QCOMPARE(grid().changes().size(), std::size_t{2});
-        QVERIFY(grid().changes()[0].isBlocked);
-        QVERIFY2(grid().changes()[0].message.contains("paid"), qPrintable(grid().changes()[0].message));
+        QCOMPARE(grid().records().changes().size(), std::size_t{2});
+        QVERIFY(grid().records().changes()[0].isBlocked);
+        QVERIFY2(grid().records().changes()[0].message.contains("paid"),
+                 qPrintable(grid().records().changes()[0].message));
         w_->key(Qt::Key_Z, Qt::ControlModifier);
         QTRY_COMPARE(grid().lineCount(), std::int64_t{200});
         QTRY_COMPARE(w_->stored("SELECT work FROM jobs WHERE number = 200"), QString("work 200"));
@@ -93,7 +94,7 @@ class BlockEditTest : public QObject {
         paste("2027-01-05\t4\nsoon\t5\n2027-02-31\tmany\n2027-03-01\t7");
         auto* card = grid().findChild<PasteCard*>();
         QVERIFY(card && card->isVisible());
-        QCOMPARE(grid().unsavedEdits(), std::size_t{0});
+        QCOMPARE(grid().records().unsaved(), std::size_t{0});
         QString words;
         for (QLabel* label : card->findChildren<QLabel*>()) words += label->text() + u'|';
         QVERIFY2(words.contains("3 values cannot be written") && words.contains("soon") && words.contains("Line 5"),
@@ -142,7 +143,7 @@ class BlockEditTest : public QObject {
         w_->edit("1");
         w_->choose(1, "hours");
         w_->edit("1.25");
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         w_->choose(0, "due");
         for (int i = 0; i < 4; ++i) w_->key(Qt::Key_Down, Qt::ShiftModifier);
         w_->key(Qt::Key_Right, Qt::ShiftModifier);
@@ -174,7 +175,7 @@ class BlockEditTest : public QObject {
         w_->choose(0, "work");
         paste(QString("a\t").repeated(1'000'001));
         QVERIFY(!said.isEmpty() && said.last()[0].toString().contains("Nothing was pasted"));
-        QCOMPARE(grid().unsavedEdits(), std::size_t{0});
+        QCOMPARE(grid().records().unsaved(), std::size_t{0});
     }
 
   private:

@@ -23,7 +23,7 @@ class ClipboardTest : public QObject {
     void init() {
         w_ = std::make_unique<WindowHelpers>();
         QVERIFY(w_->open());
-        grid().setSelectionMode(SelectionMode::Cells);
+        grid().selection().setMode(SelectionMode::Cells);
     }
     void cleanup() { w_.reset(); }
 
@@ -139,16 +139,16 @@ class ClipboardTest : public QObject {
             "|| ifnull(due, '-') || '|' || hours || '|' || paid || '|' || ifnull(notes, '-')) FROM jobs";
         const QString before = w_->stored(all);
         w_->choose(0, "number");  // a click turns a yes or no over
-        grid().setCurrentCell(0, columnOf(field));
+        grid().selection().setCurrentCell(0, columnOf(field));
         for (int i = 1; i < 30; ++i) w_->key(Qt::Key_Down, Qt::ShiftModifier);
         w_->key(Qt::Key_C, Qt::ControlModifier);
         w_->key(Qt::Key_V, Qt::ControlModifier);
         QTest::qWait(60);
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         QVERIFY(!grid().findChild<PasteCard*>());
         QCOMPARE(w_->stored(all), before);
         // Pasted over other records it means the same there.
-        grid().setCurrentCell(32, columnOf(field));
+        grid().selection().setCurrentCell(32, columnOf(field));
         w_->key(Qt::Key_V, Qt::ControlModifier);
         const QString same = QStringLiteral(
                                  "SELECT count(*) FROM jobs a JOIN jobs b ON b.number = a.number + 32 WHERE "
@@ -180,43 +180,44 @@ class ClipboardTest : public QObject {
         QSignalSpy told(&grid(), &Grid::selectionFigured);
         w_->choose(0, "hours");
         QTest::qWait(120);
-        QCOMPARE(grid().selectionFigures(), QString());  // one cell needs no sum
+        QCOMPARE(grid().selection().figures(), QString());  // one cell needs no sum
         for (int i = 0; i < 3; ++i) w_->key(Qt::Key_Down, Qt::ShiftModifier);
-        QTRY_COMPARE(grid().selectionFigures(),
+        QTRY_COMPARE(grid().selection().figures(),
                      QString("4 cells  ·  sum 12.00  ·  mean 3.00  ·  least 1.50  ·  largest 4.50"));
         QVERIFY(!told.isEmpty());
         // An edit counts at once.
-        grid().setValue(grid().recordAt(0), "hours", Decimal{10'150, 2});
-        QTRY_VERIFY2(grid().selectionFigures().contains("sum 112.00"), qPrintable(grid().selectionFigures()));
+        grid().records().setValue(grid().recordAt(0), "hours", Decimal{10'150, 2});
+        QTRY_VERIFY2(grid().selection().figures().contains("sum 112.00"), qPrintable(grid().selection().figures()));
         w_->choose(0, "due");
         w_->key(Qt::Key_Down, Qt::ShiftModifier);
-        QTRY_VERIFY2(grid().selectionFigures().startsWith("2 cells  ·  least"), qPrintable(grid().selectionFigures()));
+        QTRY_VERIFY2(grid().selection().figures().startsWith("2 cells  ·  least"),
+                     qPrintable(grid().selection().figures()));
         w_->choose(0, "notes");
         for (int i = 0; i < 4; ++i) w_->key(Qt::Key_Down, Qt::ShiftModifier);
-        QTRY_COMPARE(grid().selectionFigures(), QString("5 cells  ·  1 filled"));
+        QTRY_COMPARE(grid().selection().figures(), QString("5 cells  ·  1 filled"));
     }
 
     void selectedRecordsAreSummedUpInTheCurrentColumn() {
-        grid().setSelectionMode(SelectionMode::Rows);
+        grid().selection().setMode(SelectionMode::Rows);
         w_->choose(0, "hours");
         w_->key(Qt::Key_Down, Qt::ShiftModifier);
-        QTRY_VERIFY2(grid().selectionFigures().startsWith("2 cells  ·  sum 4.00"),
-                     qPrintable(grid().selectionFigures()));
+        QTRY_VERIFY2(grid().selection().figures().startsWith("2 cells  ·  sum 4.00"),
+                     qPrintable(grid().selection().figures()));
     }
 
     /// What is deleted is selected no more, by whatever it was deleted.
     void deletedRecordsLeaveTheSelection() {
-        grid().setSelectionMode(SelectionMode::Rows);
+        grid().selection().setMode(SelectionMode::Rows);
         w_->choose(6, "hours");
         for (int i = 0; i < 3; ++i) w_->key(Qt::Key_Down, Qt::ShiftModifier);
-        QTRY_VERIFY2(grid().selectionFigures().startsWith("4 cells  ·  sum 36.00"),
-                     qPrintable(grid().selectionFigures()));
+        QTRY_VERIFY2(grid().selection().figures().startsWith("4 cells  ·  sum 36.00"),
+                     qPrintable(grid().selection().figures()));
         QSignalSpy changed(&grid(), &Grid::selectionChanged);
-        QVERIFY(grid().deleteRecords({grid().recordAt(8)}));  // 9.5 hours
-        QTRY_COMPARE(grid().selectedCount(), std::int64_t{3});
+        QVERIFY(grid().records().remove({grid().recordAt(8)}));  // 9.5 hours
+        QTRY_COMPARE(grid().selection().count(), std::int64_t{3});
         QVERIFY(!changed.isEmpty());
-        QTRY_VERIFY2(grid().selectionFigures().startsWith("3 cells  ·  sum 26.50"),
-                     qPrintable(grid().selectionFigures()));
+        QTRY_VERIFY2(grid().selection().figures().startsWith("3 cells  ·  sum 26.50"),
+                     qPrintable(grid().selection().figures()));
     }
 
     /// No window is held by a sum over all there is: it is said instead.
@@ -229,11 +230,12 @@ class ClipboardTest : public QObject {
         w_->choose(0, "number");
         w_->key(Qt::Key_End, Qt::ControlModifier | Qt::ShiftModifier);
         w_->key(Qt::Key_End, Qt::ShiftModifier);
-        QTRY_VERIFY2(grid().selectionFigures().startsWith("More than 1"), qPrintable(grid().selectionFigures()));
-        QVERIFY(grid().selectionFigures().endsWith("cells are not summed up"));
+        QTRY_VERIFY2(grid().selection().figures().startsWith("More than 1"), qPrintable(grid().selection().figures()));
+        QVERIFY(grid().selection().figures().endsWith("cells are not summed up"));
         w_->choose(0, "number");
         for (int i = 0; i < 2; ++i) w_->key(Qt::Key_Down, Qt::ShiftModifier);
-        QTRY_VERIFY2(grid().selectionFigures().startsWith("3 cells  ·  sum 6"), qPrintable(grid().selectionFigures()));
+        QTRY_VERIFY2(grid().selection().figures().startsWith("3 cells  ·  sum 6"),
+                     qPrintable(grid().selection().figures()));
     }
 
     // ---- Replacing
@@ -256,8 +258,8 @@ class ClipboardTest : public QObject {
         QTRY_COMPARE(againFound(), QString("nothing found"));
         QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work LIKE 'task 1%'"), QString("111"));
         QCOMPARE(w_->stored("SELECT work FROM jobs WHERE number = 21"), QString("work 21"));
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
-        QVERIFY(grid().undo());  // one step
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
+        QVERIFY(grid().records().undo());  // one step
         QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work LIKE 'task%'"), QString("0"));
     }
 
@@ -332,7 +334,7 @@ class ClipboardTest : public QObject {
         w_->key(Qt::Key_V, Qt::ControlModifier);
         QTRY_VERIFY(grid().findChild<PasteCard*>());
         QCOMPARE(w_->stored("SELECT vessel FROM jobs WHERE number = 2"), before);
-        QCOMPARE(grid().unsavedEdits(), std::size_t{0});
+        QCOMPARE(grid().records().unsaved(), std::size_t{0});
     }
 
     /// A second record of a name that no job here points to: the one that is linked here is not taken for it.
@@ -389,7 +391,7 @@ class ClipboardTest : public QObject {
         const QString before = w_->stored(others);
         w_->key(Qt::Key_V, Qt::ControlModifier);
         grid().reload();
-        QTRY_VERIFY(!grid().isLoading() && grid().unsavedEdits() == 0);
+        QTRY_VERIFY(!grid().isLoading() && grid().records().unsaved() == 0);
         QTest::qWait(50);
         QCOMPARE(w_->stored(others), before);
     }

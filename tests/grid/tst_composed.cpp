@@ -58,7 +58,7 @@ class ComposedTest : public QObject {
     }
     /// Right of the last blue pixel of the bar on a line.
     int barEnd(const QImage& image, std::int64_t line, const char* field) {
-        const QRect cell = grid().cellRect(line, field);
+        const QRect cell = grid().places().cell(line, field);
         for (int x = cell.right(); x >= cell.left(); --x)
             if (image.pixel(x, cell.center().y()) == kBarBlue) return x + 1;
         return -1;
@@ -100,7 +100,7 @@ class ComposedTest : public QObject {
         }();
         const QImage image = seen();
         for (std::int64_t line = 0; line < 6; ++line) {
-            const QRect cell = grid().cellRect(line, "work");
+            const QRect cell = grid().places().cell(line, "work");
             QVERIFY2(inked(image, cell.adjusted(2, 2, -2, -3)) > 8, qPrintable(QString::number(line)));
             // Beside it nothing is touched.
             const QRect beside(cell.right() + 1, cell.top(), 60, cell.height());
@@ -109,8 +109,9 @@ class ComposedTest : public QObject {
         // Dark as well, in other colours.
         grid().changeDesign([](Design& d) { d.grid.theme = GridTheme::Dark; });
         const QImage dark = seen();
-        QVERIFY(inked(dark, grid().cellRect(1, "work").adjusted(2, 2, -2, -3)) > 8);
-        QVERIFY(dark.pixel(grid().cellRect(1, "work").center()) != image.pixel(grid().cellRect(1, "work").center()) ||
+        QVERIFY(inked(dark, grid().places().cell(1, "work").adjusted(2, 2, -2, -3)) > 8);
+        QVERIFY(dark.pixel(grid().places().cell(1, "work").center()) !=
+                    image.pixel(grid().places().cell(1, "work").center()) ||
                 dark != image);
     }
 
@@ -132,12 +133,12 @@ class ComposedTest : public QObject {
             }
             QVERIFY2(column && AxisPainter::has(*column), what);
             int compared = 0;
-            const QRect first = grid().cellRect(0, "hours");
+            const QRect first = grid().places().cell(0, "hours");
             CellText cell;
             FaceReader reader(*grid().snapshot(), column->face);
             PartFonts fonts(grid().font());
             for (std::int64_t line = 0; line < 10; ++line) {
-                const QRect rect = grid().cellRect(line, "hours");
+                const QRect rect = grid().places().cell(line, "hours");
                 if (rect.isEmpty() || !grid().viewport()->rect().contains(rect)) continue;
                 const double hours = grid().recordAt(line).text("hours").toDouble();
                 FaceContent content;
@@ -202,7 +203,7 @@ class ComposedTest : public QObject {
         open("hours", face::bar({}, fixed));
         const QImage image = seen();
         const auto hasBuoy = [&](std::int64_t line) {
-            const QRect cell = grid().cellRect(line, "hours");
+            const QRect cell = grid().places().cell(line, "hours");
             for (int x = cell.left(); x <= cell.right(); ++x)
                 for (int y = cell.top(); y <= cell.bottom(); ++y)
                     if (image.pixel(x, y) == tokens(Theme::Light).buoy.rgb()) return true;
@@ -216,7 +217,7 @@ class ComposedTest : public QObject {
         open("work", face::row({face::field("number").fixed(40), face::button("call", "Call"),
                                 face::link("open", "notes").when("notes IS NOT NULL")}));
         QSignalSpy pressed(&grid(), &Grid::partPressed);
-        const QRect cell = grid().cellRect(3, "work");
+        const QRect cell = grid().places().cell(3, "work");
         f_->click({cell.left() + 66, cell.center().y()});
         QCOMPARE(pressed.count(), 1);
         QCOMPARE(pressed.last().at(0).value<Record>().text("number"), QString("4"));
@@ -231,7 +232,7 @@ class ComposedTest : public QObject {
         QCOMPARE(pressed.count(), 3);
         QCOMPARE(pressed.last().at(0).value<Record>().text("number"), QString("5"));
         // The link of another line, which has no notes, is not there.
-        const QRect without = grid().cellRect(0, "work");
+        const QRect without = grid().places().cell(0, "work");
         f_->click({without.left() + 120, without.center().y()});
         QCOMPARE(pressed.count(), 3);
         f_->click({cell.left() + 110, cell.center().y()});
@@ -267,7 +268,7 @@ class ComposedTest : public QObject {
         for (const char* scheme : {"jollytest", "file", "https"})
             QDesktopServices::setUrlHandler(scheme, this, "takeUrl");
         QSignalSpy pressed(&grid(), &Grid::partPressed);
-        const QRect cell = grid().cellRect(3, "work");
+        const QRect cell = grid().places().cell(3, "work");
         f_->click({cell.left() + 20, cell.center().y()});
         for (const char* scheme : {"jollytest", "file", "https"}) QDesktopServices::unsetUrlHandler(scheme);
         QCOMPARE(pressed.count(), 1);
@@ -283,7 +284,7 @@ class ComposedTest : public QObject {
         const PlannedColumn* column = nullptr;
         for (const PlannedColumn& c : grid().session().plan().columns)
             if (c.design.field == "hours") column = &c;
-        const QRect rect = grid().cellRect(7, "hours");
+        const QRect rect = grid().places().cell(7, "hours");
         FaceReader reader(*grid().snapshot(), column->face);
         FaceContent content;
         reader.read(grid().snapshot()->record(7), content);
@@ -323,7 +324,7 @@ class ComposedTest : public QObject {
             run(f_->path, "UPDATE jobs SET notes = '[3, 1, 4, 1, 5, null, 9, 2, 6]'");
             grid().reload();
             (void)QTest::qWaitFor([&] { return grid().recordAt(2).text("notes").startsWith('['); }, 30'000);
-            const QRect cell = grid().cellRect(2, "work");
+            const QRect cell = grid().places().cell(2, "work");
             return seen().copy(cell.adjusted(2, 2, -2, -3));
         };
         const auto count = [](const QImage& image, const QColor& colour) {
@@ -357,7 +358,7 @@ class ComposedTest : public QObject {
                             .share()
                             .wrapped()}));
         grid().changeDesign([](Design& d) { d.grid.rowHeight = 80; });
-        const QRect cell = grid().cellRect(1, "work");
+        const QRect cell = grid().places().cell(1, "work");
         const QImage image = seen();
         int lines = 0;
         bool was = false;
@@ -374,8 +375,8 @@ class ComposedTest : public QObject {
         QTRY_VERIFY(cellOf(0, "work")->text(QAccessible::Name).contains("for "));
         const QString aloud = cellOf(0, "work")->text(QAccessible::Name);
         QVERIFY2(aloud.contains("work 1 for Tomas Rill"), qPrintable(aloud));
-        grid().setSelectionMode(SelectionMode::Cells);
-        f_->click(grid().cellRect(0, "work").center());
+        grid().selection().setMode(SelectionMode::Cells);
+        f_->click(grid().places().cell(0, "work").center());
         f_->key(Qt::Key_C, Qt::ControlModifier);
         QCOMPARE(QGuiApplication::clipboard()->text().trimmed(), QString("work 1 for Tomas Rill"));
     }
@@ -383,20 +384,20 @@ class ComposedTest : public QObject {
     void fitTakesTheWholeFace() {
         open("work", face::row({face::field("work"), face::spacer(30), face::text("{notes}")}));
         grid().changeDesign([](Design& d) { d.column("work")->width.mode = WidthMode::Fit; });
-        QTRY_VERIFY(grid().cellRect(0, "work").width() > 300);
+        QTRY_VERIFY(grid().places().cell(0, "work").width() > 300);
     }
 
     void anEditRedrawsItsFace() {
         open("hours", face::row({face::mark({{"value > 30", "buoy", MarkShape::Diamond}}), face::field()}));
         const auto isMarked = [&] {
             const QImage image = seen();
-            const QRect cell = grid().cellRect(0, "hours");
+            const QRect cell = grid().places().cell(0, "hours");
             for (int x = cell.left(); x <= cell.right(); ++x)
                 if (image.pixel(x, cell.center().y() + 2) == tokens(Theme::Light).buoy.rgb()) return true;
             return false;
         };
         QVERIFY(!isMarked());
-        QVERIFY(grid().setValue(grid().recordAt(0), "hours", Decimal{3550, 2}));
+        QVERIFY(grid().records().setValue(grid().recordAt(0), "hours", Decimal{3550, 2}));
         QTRY_VERIFY(isMarked());
         QTRY_COMPARE(grid().recordAt(0).text("hours"), QString("35.50"));
         // Another process writes; after a reload the face shows it.
@@ -411,10 +412,10 @@ class ComposedTest : public QObject {
         open("vessel", face::row({face::field(), face::text("!")}));
         const QString before = f_->text(0, "vessel");
         QVERIFY(before.startsWith("Otter's Due"));
-        QVERIFY(grid().setValue(grid().recordAt(0), "vessel", std::int64_t{12}));
+        QVERIFY(grid().records().setValue(grid().recordAt(0), "vessel", std::int64_t{12}));
         QVERIFY2(!f_->text(0, "vessel").startsWith("Otter's Due"), qPrintable(f_->text(0, "vessel")));
         QTRY_COMPARE(f_->text(0, "vessel"), QString("Brisk Molly !"));
-        QVERIFY(grid().setValue(grid().recordAt(1), "vessel", std::int64_t{99}));  // there is none
+        QVERIFY(grid().records().setValue(grid().recordAt(1), "vessel", std::int64_t{99}));  // there is none
         QTRY_COMPARE(grid().snapshot()->edits->count(EditState::Refused), std::size_t{1});
         QCOMPARE(f_->text(1, "vessel"), QString("99 !"));
     }
@@ -425,13 +426,13 @@ class ComposedTest : public QObject {
         grid().changeDesign([](Design& d) { d.column("paid")->merge = true; });
         const QImage image = seen();
         for (std::int64_t line = 0; line < 6; ++line)
-            QVERIFY2(inked(image, grid().cellRect(line, "paid").adjusted(2, 2, -2, -3)) > 4,
+            QVERIFY2(inked(image, grid().places().cell(line, "paid").adjusted(2, 2, -2, -3)) > 4,
                      qPrintable(QString::number(line)));
     }
 
     void theEditorIsThatOfTheColumn() {
         open("work", face::row({face::text("{vessel.name}"), face::field()}));
-        QTest::mouseDClick(f_->viewport(), Qt::LeftButton, {}, grid().cellRect(2, "work").center());
+        QTest::mouseDClick(f_->viewport(), Qt::LeftButton, {}, grid().places().cell(2, "work").center());
         auto* entry = f_->viewport()->findChild<QLineEdit*>();
         QVERIFY(entry && entry->isVisible());
         QCOMPARE(entry->text(), QString("work 3"));
@@ -466,7 +467,7 @@ class ComposedTest : public QObject {
             const QImage image = seen();
             QVERIFY(!image.isNull());
             QVERIFY(grid().findings().empty());
-            QTest::mouseMove(f_->viewport(), grid().cellRect(0, "work").center());
+            QTest::mouseMove(f_->viewport(), grid().places().cell(0, "work").center());
         }
     }
 

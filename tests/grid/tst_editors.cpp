@@ -38,7 +38,7 @@ class EditorsTest : public QObject {
         QTest::keyClick(text, Qt::Key_Return, Qt::ShiftModifier);
         QTest::keyClicks(text, "two");
         const int before = text->parentWidget()->height();
-        QVERIFY(before > grid().cellRect(0, "notes").height());  // it drops down
+        QVERIFY(before > grid().places().cell(0, "notes").height());  // it drops down
         for (int i = 0; i < 6; ++i) QTest::keyClick(text, Qt::Key_Return, Qt::ShiftModifier);
         QVERIFY(text->parentWidget()->height() > before);  // and grows
         QVERIFY(grid().viewport()->rect().contains(text->parentWidget()->geometry()));
@@ -54,12 +54,12 @@ class EditorsTest : public QObject {
         QTest::keyClicks(lines(), "gone");
         QTest::keyClick(lines(), Qt::Key_Escape);
         QVERIFY(!lines());
-        QVERIFY(grid().unsavedEdits() == 0);
+        QVERIFY(grid().records().unsaved() == 0);
         w_->key(Qt::Key_F2);
         QTest::keyClicks(lines(), "kept");
         QTest::keyClick(lines(), Qt::Key_Backtab);
         QTRY_COMPARE(w_->stored("SELECT notes FROM jobs WHERE number = 4"), QString("kept"));
-        QVERIFY(grid().currentCell()->column < *columnOf("notes"));
+        QVERIFY(grid().selection().currentCell()->column < *columnOf("notes"));
     }
 
     /// What stands there is what stands there after the editor was opened and left, and after a letter was typed, all
@@ -86,7 +86,7 @@ class EditorsTest : public QObject {
             QWidget* entry = kind == EntryKind::Lines ? static_cast<QWidget*>(lines()) : w_->entry();
             QVERIFY(entry);
             QTest::keyClick(entry, Qt::Key_Return);
-            QCOMPARE(grid().unsavedEdits(), std::size_t{0});
+            QCOMPARE(grid().records().unsaved(), std::size_t{0});
             QCOMPARE(storedText(), text);
             w_->choose(0, "notes");
             w_->key(Qt::Key_F2);
@@ -149,7 +149,7 @@ class EditorsTest : public QObject {
         QTest::keyClick(visible<RatingEditor>(), Qt::Key_Return);
         QTest::qWait(30);
         QCOMPARE(w_->stored("SELECT stars FROM jobs WHERE number = 1"), QString("2"));
-        QCOMPARE(grid().unsavedEdits(), std::size_t{0});
+        QCOMPARE(grid().records().unsaved(), std::size_t{0});
         w_->choose(1, "stars");
         QTest::keyClicks(&grid(), "x");
         if (auto* rating = visible<RatingEditor>()) QTest::keyClick(rating, Qt::Key_Return);
@@ -165,7 +165,7 @@ class EditorsTest : public QObject {
         w_->key(Qt::Key_F2);
         QTest::keyClick(visible<RatingEditor>(), Qt::Key_Return);
         QCOMPARE(w_->stored("SELECT stars FROM jobs WHERE number = 1"), QString("17"));
-        QCOMPARE(grid().unsavedEdits(), std::size_t{0});
+        QCOMPARE(grid().records().unsaved(), std::size_t{0});
     }
 
     // ---- Colours
@@ -249,7 +249,7 @@ class EditorsTest : public QObject {
         w_->key(Qt::Key_F2);
         QCOMPARE(w_->entry()->text(), QString("job 12 x"));
         QTest::keyClick(w_->entry(), Qt::Key_Return);
-        QCOMPARE(grid().unsavedEdits(), std::size_t{0});  // left as it is
+        QCOMPARE(grid().records().unsaved(), std::size_t{0});  // left as it is
         w_->choose(0, "code");
         w_->key(Qt::Key_F2);
         QTest::keyClick(w_->entry(), Qt::Key_End);

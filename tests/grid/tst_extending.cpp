@@ -49,8 +49,8 @@ class ExtendingTest : public QObject {
 
     void anEditorOfItsOwn() {
         QVERIFY(w_->open());
-        grid().setEditor("status",
-                         [](const EditorTask& task, QWidget* parent) { return new WordEditor(task, parent); });
+        grid().extensions().setEditor(
+            "status", [](const EditorTask& task, QWidget* parent) { return new WordEditor(task, parent); });
         w_->choose(0, "status");
         w_->key(Qt::Key_F2);
         auto* editor = grid().viewport()->findChild<QFrame*>("wordEditor");
@@ -61,7 +61,7 @@ class ExtendingTest : public QObject {
         w_->key(Qt::Key_F2);
         QVERIFY(w_->entry());  // others have the ready ones
         QTest::keyClick(w_->entry(), Qt::Key_Escape);
-        grid().setEditor("status", [](const EditorTask&, QWidget*) -> Editor* { return nullptr; });
+        grid().extensions().setEditor("status", [](const EditorTask&, QWidget*) -> Editor* { return nullptr; });
         w_->choose(0, "status");
         w_->key(Qt::Key_F2);
         QVERIFY(w_->entry());
@@ -69,7 +69,7 @@ class ExtendingTest : public QObject {
 
     void aCheckIsToldAtTheCell() {
         QVERIFY(w_->open());
-        grid().setCheck("no tar", "work", [](const EditedRecord& record) {
+        grid().extensions().setCheck("no tar", "work", [](const EditedRecord& record) {
             const Value work = record("work");
             const auto* text = std::get_if<std::string>(&work);
             return text && *text == "tar" ? QString("Nobody tars here.") : QString();
@@ -81,7 +81,7 @@ class ExtendingTest : public QObject {
         QCOMPARE(grid().message(), QString("Nobody tars here."));
         w_->enter("varnish");
         QTRY_COMPARE(w_->stored("SELECT work FROM jobs WHERE number = 1"), QString("varnish"));
-        grid().setCheck("no tar", "work", {});
+        grid().extensions().setCheck("no tar", "work", {});
         w_->choose(0, "work");
         w_->edit("tar");
         QTRY_COMPARE(w_->stored("SELECT work FROM jobs WHERE number = 1"), QString("tar"));
@@ -89,9 +89,9 @@ class ExtendingTest : public QObject {
 
     void aWarningIsPassedOver() {
         QVERIFY(w_->open());
-        grid().setCheck(
+        grid().extensions().setCheck(
             "short", "work", [](const EditedRecord&) { return QString("That is short."); },
-            Grid::CheckStrength::Warning);
+            GridExtensions::CheckStrength::Warning);
         w_->choose(0, "work");
         w_->key(Qt::Key_F2);
         w_->enter("x");
@@ -103,18 +103,18 @@ class ExtendingTest : public QObject {
     void aCheckThatAnswersLater() {
         QVERIFY(w_->open());
         QList<CheckAnswer> asked;
-        grid().setCheckLater("office", "work",
-                             [&](const EditedRecord&, const CheckAnswer& answer) { asked << answer; });
+        grid().extensions().setCheckLater("office", "work",
+                                          [&](const EditedRecord&, const CheckAnswer& answer) { asked << answer; });
         w_->choose(0, "work");
         w_->edit("x");
         QCOMPARE(asked.size(), 1);
         QTest::qWait(40);
         QCOMPARE(w_->stored("SELECT work FROM jobs WHERE number = 1"), QString("work 1"));
-        QCOMPARE(grid().changes().size(), std::size_t{1});
-        QVERIFY(!grid().changes()[0].isBlocked);  // it waits; nothing is wrong
+        QCOMPARE(grid().records().changes().size(), std::size_t{1});
+        QVERIFY(!grid().records().changes()[0].isBlocked);  // it waits; nothing is wrong
         asked[0]("The office says no.");
-        QTRY_VERIFY(!grid().changes().empty() && grid().changes()[0].isBlocked);
-        QCOMPARE(grid().changes()[0].message, QString("The office says no."));
+        QTRY_VERIFY(!grid().records().changes().empty() && grid().records().changes()[0].isBlocked);
+        QCOMPARE(grid().records().changes()[0].message, QString("The office says no."));
         w_->choose(0, "work");
         w_->edit("y");
         QCOMPARE(asked.size(), 2);
@@ -125,12 +125,13 @@ class ExtendingTest : public QObject {
     void silenceEndsAtItsLimit() {
         QVERIFY(w_->open());
         int asked = 0;
-        grid().setCheckLater(
+        grid().extensions().setCheckLater(
             "silent", "work", [&](const EditedRecord&, const CheckAnswer&) { ++asked; }, std::chrono::milliseconds(80));
         w_->choose(0, "work");
         w_->edit("x");
-        QTRY_VERIFY(!grid().changes().empty() && grid().changes()[0].isBlocked);
-        QVERIFY2(grid().changes()[0].message.contains("in time"), qPrintable(grid().changes()[0].message));
+        QTRY_VERIFY(!grid().records().changes().empty() && grid().records().changes()[0].isBlocked);
+        QVERIFY2(grid().records().changes()[0].message.contains("in time"),
+                 qPrintable(grid().records().changes()[0].message));
         w_->choose(0, "work");
         w_->edit("xx");
         QCOMPARE(asked, 2);  // asked again
@@ -139,11 +140,12 @@ class ExtendingTest : public QObject {
     void aRecordMayBeLeftWhileItWaits() {
         QVERIFY(w_->open());
         CheckAnswer last;
-        grid().setCheckLater("office", "work", [&](const EditedRecord&, const CheckAnswer& answer) { last = answer; });
+        grid().extensions().setCheckLater("office", "work",
+                                          [&](const EditedRecord&, const CheckAnswer& answer) { last = answer; });
         w_->choose(0, "work");
         w_->edit("x");
         w_->choose(5, "work");
-        QCOMPARE(grid().currentCell()->line, std::int64_t{5});
+        QCOMPARE(grid().selection().currentCell()->line, std::int64_t{5});
         last({});
         QTRY_COMPARE(w_->stored("SELECT work FROM jobs WHERE number = 1"), QString("x"));
     }
@@ -152,7 +154,7 @@ class ExtendingTest : public QObject {
         QVERIFY(w_->open());
         std::vector<SaveRequest> seen;
         std::unique_ptr<SaveReply> reply;
-        grid().setSaver([&](const std::vector<SaveRequest>& records, const SaveReply& answer) {
+        grid().extensions().setSaver([&](const std::vector<SaveRequest>& records, const SaveReply& answer) {
             seen = records;
             reply = std::make_unique<SaveReply>(answer);
         });
@@ -166,25 +168,25 @@ class ExtendingTest : public QObject {
         QCOMPARE(seen[0].before.at("work"), Value(std::string("work 1")));
         reply->refuse("Not on a Sunday.", "work");
         reply.reset();
-        QTRY_COMPARE(grid().changes().size(), std::size_t{1});
-        QTRY_COMPARE(grid().changes()[0].message, QString("Not on a Sunday."));
+        QTRY_COMPARE(grid().records().changes().size(), std::size_t{1});
+        QTRY_COMPARE(grid().records().changes()[0].message, QString("Not on a Sunday."));
         w_->choose(1, "work");
         w_->choose(0, "work");
         QTRY_COMPARE(grid().message(), QString("Not on a Sunday."));
-        grid().save(grid().recordAt(0));
+        grid().records().save(grid().recordAt(0));
         QTRY_VERIFY(reply);
         reply->store();
         QTRY_COMPARE(w_->stored("SELECT work FROM jobs WHERE number = 1"), QString("mine"));
         // One that the application makes itself, key and all.
         const auto made =
-            grid().insertRecord({{"work", std::string("new")}, {"status", std::string("Done")}, {"paid", false}});
+            grid().records().insert({{"work", std::string("new")}, {"status", std::string("Done")}, {"paid", false}});
         QVERIFY(made.ok());
         reply.reset();
-        QCOMPARE(grid().save(*made), 1);
+        QCOMPARE(grid().records().save(*made), 1);
         QTRY_VERIFY(reply);
         QCOMPARE(seen[0].change, RecordChange::Insert);
         reply->stored({{0, {Value(std::int64_t{7000})}}});
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         QCOMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work = 'new'"), QString("0"));
         QTRY_VERIFY(w_->lineWhere("number", "7000") >= 0 || w_->lineWhere("work", "new") >= 0);
     }

@@ -28,7 +28,7 @@ class FiltersTest : public QObject {
     }
     QLineEdit* entry() { return grid().findChild<FilterRow*>()->entry(); }
     void clickFilter(const char* field) {
-        const QRect cell = grid().filterRect(field);
+        const QRect cell = grid().places().filter(field);
         QVERIFY(!cell.isEmpty());
         auto* row = grid().findChild<FilterRow*>();
         QTest::mouseClick(row, Qt::LeftButton, {}, row->mapFrom(grid().viewport(), cell.center()));
@@ -64,7 +64,7 @@ class FiltersTest : public QObject {
         QTRY_COMPARE(rule("hours"), QString());
         QTest::keyClick(entry(), Qt::Key_Return);  // to the records
         QVERIFY(grid().hasFocus());
-        QVERIFY(grid().currentCell().has_value());
+        QVERIFY(grid().selection().currentCell().has_value());
         f_->key(Qt::Key_F, Qt::ControlModifier | Qt::ShiftModifier);
         QVERIFY(entry()->hasFocus());
         QCOMPARE(grid().findChild<FilterRow*>()->focusedField(), std::optional<QString>("hours"));
@@ -85,7 +85,7 @@ class FiltersTest : public QObject {
         QTest::keyClick(entry(), Qt::Key_Backspace);
         QTRY_COMPARE(lines(), 50);
         // The cross takes it away.
-        const QRect box = grid().filterRect("hours");
+        const QRect box = grid().places().filter("hours");
         auto* row = grid().findChild<FilterRow*>();
         QTest::mouseClick(row, Qt::LeftButton, {},
                           row->mapFrom(grid().viewport(), QPoint(box.right() - 7, box.center().y())));
@@ -93,21 +93,21 @@ class FiltersTest : public QObject {
     }
 
     void lookUpsAreFilteredByTheirLabel() {
-        QVERIFY(grid().setFilterEntry("vessel", "otter*").ok());
+        QVERIFY(grid().filters().setEntry("vessel", "otter*").ok());
         QTRY_VERIFY(lines() > 0 && lines() < 60);
         QCOMPARE(f_->text(0, "vessel"), QString("Otter's Due"));
-        QVERIFY(!grid().setFilterEntry("due", "someday").ok());
-        QVERIFY(!grid().setFilter("mine", "hous > 2").ok());
-        QVERIFY(grid().setFilter("mine", "hours > 20").ok());
+        QVERIFY(!grid().filters().setEntry("due", "someday").ok());
+        QVERIFY(!grid().filters().set("mine", "hous > 2").ok());
+        QVERIFY(grid().filters().set("mine", "hours > 20").ok());
         const std::int64_t both = lines();
         QTRY_VERIFY(lines() < 60 && lines() <= both);
-        grid().clearFilters();
+        grid().filters().clear();
         QTRY_COMPARE(lines(), 200);
     }
 
     void theMenuOffersByType() {
         auto* row = grid().findChild<FilterRow*>();
-        const QRect cell = grid().filterRect("due");
+        const QRect cell = grid().places().filter("due");
         QTest::mouseClick(row, Qt::RightButton, {}, row->mapFrom(grid().viewport(), cell.center()));
         QMenu* menu = nullptr;
         QTRY_VERIFY((menu = grid().findChild<QMenu*>()) && menu->isVisible());
@@ -121,24 +121,24 @@ class FiltersTest : public QObject {
         menu->close();
         QTRY_COMPARE(rule("due"), QString("due IS NULL"));
         QTRY_COMPARE(lines(), 0);
-        QVERIFY(grid().setFilterEntry("number", "is even").ok());
-        QVERIFY(grid().setFilterEntry("due", "").ok());
+        QVERIFY(grid().filters().setEntry("number", "is even").ok());
+        QVERIFY(grid().filters().setEntry("due", "").ok());
         QTRY_COMPARE(lines(), 100);
-        QVERIFY(grid().setFilterEntry("hours", "top 5").ok());
+        QVERIFY(grid().filters().setEntry("hours", "top 5").ok());
         QTRY_COMPARE(lines(), 0);  // the longest jobs have odd numbers
-        QVERIFY(grid().setFilterEntry("number", "").ok());
+        QVERIFY(grid().filters().setEntry("number", "").ok());
         QTRY_COMPARE(lines(), 5);
     }
 
     void valuesArePicked() {
-        grid().openPickList("status");
+        grid().filters().openPickList("status");
         QTRY_VERIFY(pick() && pick()->rows().list());
         QCOMPARE(pick()->rows().list()->entries.size(), std::size_t{3});
         clickLine("Done");
         QTRY_VERIFY(lines() < 200);
         QCOMPARE(rule("status"), QString("status <> 'Done'"));
         // Another column counts what is left.
-        grid().openPickList("due");
+        grid().filters().openPickList("due");
         QTRY_VERIFY(pick() && pick()->rows().list() && pick()->rows().lineOf("2026") >= 0);
         QCOMPARE(pick()->rows().list()->records, lines());
         clickLine("2026", 10);  // the arrow opens the year
@@ -154,7 +154,7 @@ class FiltersTest : public QObject {
         QTest::keyClick(pick()->searchEntry(), Qt::Key_Escape);
         QTRY_VERIFY(!pick());
         // Opened again it shows what is picked.
-        grid().openPickList("status");
+        grid().filters().openPickList("status");
         QTRY_VERIFY(pick() && pick()->rows().list());
         QTRY_COMPARE(pick()->rows().checkedCount(), std::size_t{2});
         pick()->rows().setShown(true);
@@ -168,8 +168,8 @@ class FiltersTest : public QObject {
         FilterWords words(grid());
         words.resize(800, 40);
         words.show();
-        QVERIFY(grid().setFilterEntry("hours", "> 30").ok());
-        QVERIFY(grid().setFilterEntry("status", "= Done").ok());
+        QVERIFY(grid().filters().setEntry("hours", "> 30").ok());
+        QVERIFY(grid().filters().setEntry("status", "= Done").ok());
         QTRY_VERIFY(words.sentence().contains("Hours is over 30 and Status is Done"));
         const std::int64_t both = lines();
         QVERIFY(words.isVisible());
@@ -190,8 +190,8 @@ class FiltersTest : public QObject {
         QComboBox box;
         box.addItems({"every status", "Booked", "Done"});
         QLineEdit line;
-        grid().filterBy(&box, "status");
-        grid().filterBy(&line, "hours");
+        grid().filters().follow(&box, "status");
+        grid().filters().follow(&line, "hours");
         box.setCurrentIndex(2);
         QTRY_VERIFY(lines() > 0 && lines() < 100);
         const std::int64_t done = lines();
@@ -208,12 +208,12 @@ class FiltersTest : public QObject {
         QVERIFY(bar && bar->entry()->hasFocus());
         QTest::keyClicks(bar->entry(), "work 19");
         QTRY_COMPARE(bar->count(), QString("1 of 11"));  // 19 and 190 to 199
-        QCOMPARE(grid().currentRecord().plain("work"), QString("work 19"));
+        QCOMPARE(grid().selection().current().plain("work"), QString("work 19"));
         QTest::keyClick(bar->entry(), Qt::Key_Return);
-        QCOMPARE(grid().currentRecord().plain("work"), QString("work 190"));
+        QCOMPARE(grid().selection().current().plain("work"), QString("work 190"));
         QCOMPARE(bar->count(), QString("2 of 11"));
         QTest::keyClick(bar->entry(), Qt::Key_Return, Qt::ShiftModifier);
-        QCOMPARE(grid().currentRecord().plain("work"), QString("work 19"));
+        QCOMPARE(grid().selection().current().plain("work"), QString("work 19"));
         bar->hideRest()->setChecked(true);
         QTRY_COMPARE(lines(), 11);
         bar->entry()->setText("status: done, work: 19");
@@ -245,18 +245,18 @@ class FiltersTest : public QObject {
     }
 
     void editsWaitForAResort() {
-        QVERIFY(grid().setFilterEntry("hours", "> 30").ok());
+        QVERIFY(grid().filters().setEntry("hours", "> 30").ok());
         grid().setSort({{"hours", Direction::Ascending, Empties::Last}});
         QTRY_COMPARE(lines(), 50);
         const Record first = grid().recordAt(0);
-        grid().setValue(first, "hours", Decimal{100, 2});
-        QTRY_VERIFY(grid().session().orderIsStale());
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        grid().records().setValue(first, "hours", Decimal{100, 2});
+        QTRY_VERIFY(grid().session().view().orderIsStale());
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         QCOMPARE(lines(), 50);  // it stays where it is
-        grid().session().resort();
+        grid().session().view().resort();
         QTRY_COMPARE(lines(), 49);
         grid().changeDesign([](Design& design) { design.grid.resortAtOnce = true; });
-        grid().setValue(grid().recordAt(0), "hours", Decimal{3990, 2});
+        grid().records().setValue(grid().recordAt(0), "hours", Decimal{3990, 2});
         QTRY_COMPARE(grid().recordAt(48).plain("hours"), QString("39.90"));
     }
 

@@ -13,7 +13,7 @@ class FollowGridTest : public QObject {
     /// What is behind a record, at its left end.
     QColor behind(std::int64_t line) {
         const QImage image = w_->viewport()->grab().toImage();
-        const QRect rect = grid().lineRect(line);
+        const QRect rect = grid().places().line(line);
         return image.pixelColor(static_cast<int>((rect.left() + 8) * image.devicePixelRatio()),
                                 static_cast<int>((rect.top() + 4) * image.devicePixelRatio()));
     }

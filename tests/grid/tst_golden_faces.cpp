@@ -125,7 +125,7 @@ class GoldenFacesTest : public QObject {
             grid.changeDesign([&](Design& d) { d.grid.theme = theme; });
             (void)grid.viewport()->grab();  // pictures are asked for
             (void)QTest::qWaitFor([&] { return !grid.pictures().isBusy(); }, 30'000);
-            const QRect first = grid.cellRect(0, one.column), last = grid.cellRect(4, one.column);
+            const QRect first = grid.places().cell(0, one.column), last = grid.places().cell(4, one.column);
             const QImage cells = grid.viewport()->grab().toImage().copy(first.united(last));
             if (all.isNull()) {
                 all = QImage(cells.width() * 2, cells.height(), QImage::Format_RGB32);

@@ -71,44 +71,46 @@ class GridTest : public QObject {
 
     void selectionStaysWithItsRecordThroughASort() {
         clickCell(7, "work");
-        QTest::mouseClick(grid_->viewport(), Qt::LeftButton, Qt::ControlModifier, grid_->cellRect(9, "work").center());
-        const QString number = grid_->currentRecord().text("number");
+        QTest::mouseClick(grid_->viewport(), Qt::LeftButton, Qt::ControlModifier,
+                          grid_->places().cell(9, "work").center());
+        const QString number = grid_->selection().current().text("number");
         clickHeading("work");
         QTRY_COMPARE(grid_->design().sort.size(), std::size_t{1});
         QTRY_VERIFY(text(0, "number") != "1");
-        QCOMPARE(grid_->currentRecord().text("number"), number);
-        QCOMPARE(grid_->selectedCount(), 2);
+        QCOMPARE(grid_->selection().current().text("number"), number);
+        QCOMPARE(grid_->selection().count(), 2);
         grid_->reload();
         QTRY_VERIFY(!grid_->isLoading());
-        QTRY_COMPARE(grid_->currentRecord().text("number"), number);
-        QCOMPARE(grid_->selectedCount(), 2);
+        QTRY_COMPARE(grid_->selection().current().text("number"), number);
+        QCOMPARE(grid_->selection().count(), 2);
     }
 
     void bordersResizeAndDoubleClickFits() {
         QSignalSpy edited(grid_.get(), &Grid::designEdited);
-        const QPoint border(grid_->headingRect("work").right() + 1, 12);
+        const QPoint border(grid_->places().heading("work").right() + 1, 12);
         QTest::mousePress(grid_->viewport(), Qt::LeftButton, {}, border);
         for (int dx = 10; dx <= 60; dx += 10) QTest::mouseMove(grid_->viewport(), border + QPoint(dx, 0));
         QTest::mouseRelease(grid_->viewport(), Qt::LeftButton, {}, border + QPoint(60, 0));
-        QCOMPARE(grid_->headingRect("work").width(), 160);
+        QCOMPARE(grid_->places().heading("work").width(), 160);
         QCOMPARE(edited.count(), 1);
         QCOMPARE(edited.at(0).at(0).toString(), QString("Widen Work"));
-        QTest::mouseDClick(grid_->viewport(), Qt::LeftButton, {}, QPoint(grid_->headingRect("work").right() + 1, 12));
+        QTest::mouseDClick(grid_->viewport(), Qt::LeftButton, {},
+                           QPoint(grid_->places().heading("work").right() + 1, 12));
         QTRY_COMPARE(grid_->design().column("work")->width.mode, WidthMode::Fit);
-        const int fit = grid_->headingRect("work").width();
+        const int fit = grid_->places().heading("work").width();
         QVERIFY(fit < 160 && fit > 50);
         QVERIFY(grid_->design().sort.empty());
     }
 
     void headingsAreDraggedToANewPlace() {
         QSignalSpy edited(grid_.get(), &Grid::designEdited);
-        drag(grid_->headingRect("hours").center(), grid_->headingRect("work").center() - QPoint(30, 0));
+        drag(grid_->places().heading("hours").center(), grid_->places().heading("work").center() - QPoint(30, 0));
         QCOMPARE(grid_->design().columns[1].field, std::string("hours"));
         QCOMPARE(edited.count(), 1);
-        QVERIFY(grid_->headingRect("hours").left() < grid_->headingRect("work").left());
+        QVERIFY(grid_->places().heading("hours").left() < grid_->places().heading("work").left());
         QVERIFY(grid_->design().sort.empty());  // a drag is no click
         QSignalSpy dropped(grid_.get(), &Grid::headingDropped);
-        drag(grid_->headingRect("due").center(), QPoint(300, -40));
+        drag(grid_->places().heading("due").center(), QPoint(300, -40));
         QCOMPARE(dropped.count(), 1);
         QCOMPARE(edited.count(), 1);  // let go above the grid: another may take it, the grid does nothing
     }
@@ -117,21 +119,21 @@ class GridTest : public QObject {
         clickCell(0, "work");
         QTest::keyClick(grid_.get(), Qt::Key_Down);
         QTest::keyClick(grid_.get(), Qt::Key_Right);
-        QCOMPARE(*grid_->currentCell(), (CellPlace{1, 2}));
+        QCOMPARE(*grid_->selection().currentCell(), (CellPlace{1, 2}));
         QTest::keyClick(grid_.get(), Qt::Key_End, Qt::ControlModifier);
-        QCOMPARE(grid_->currentCell()->line, 299);
-        QVERIFY(!grid_->cellRect(299, "status").isEmpty());
+        QCOMPARE(grid_->selection().currentCell()->line, 299);
+        QVERIFY(!grid_->places().cell(299, "status").isEmpty());
         QTest::keyClick(grid_.get(), Qt::Key_Home);
-        QCOMPARE(grid_->currentCell()->column, 0);
+        QCOMPARE(grid_->selection().currentCell()->column, 0);
         QTest::keyClick(grid_.get(), Qt::Key_PageUp, Qt::ShiftModifier);
-        QVERIFY(grid_->selectedCount() > 10);
+        QVERIFY(grid_->selection().count() > 10);
         QTest::keyClick(grid_.get(), Qt::Key_A, Qt::ControlModifier);
-        QCOMPARE(grid_->selectedCount(), 300);
+        QCOMPARE(grid_->selection().count(), 300);
         QTest::keyClick(grid_.get(), Qt::Key_Home, Qt::ControlModifier);
-        QCOMPARE(grid_->selectedCount(), 1);
+        QCOMPARE(grid_->selection().count(), 1);
         QTest::keyClick(grid_.get(), Qt::Key_Down, Qt::ControlModifier);
         QTest::keyClick(grid_.get(), Qt::Key_Space, Qt::ControlModifier);
-        QCOMPARE(grid_->selectedCount(), 2);
+        QCOMPARE(grid_->selection().count(), 2);
         QTest::keyClick(grid_.get(), Qt::Key_C, Qt::ControlModifier);
         QCOMPARE(QGuiApplication::clipboard()->text().count('\n'), 2);
         QSignalSpy activated(grid_.get(), &Grid::recordActivated);
@@ -148,36 +150,36 @@ class GridTest : public QObject {
         QVERIFY(entry);
         QTest::keyClicks(entry, "301");
         QTest::keyClick(entry, Qt::Key_Return);
-        QCOMPARE(grid_->currentCell()->line, 3);  // there are 300: the entry stays
+        QCOMPARE(grid_->selection().currentCell()->line, 3);  // there are 300: the entry stays
         QTest::keyClick(entry, Qt::Key_Backspace);
         QTest::keyClicks(entry, "0");
         QTest::keyClick(entry, Qt::Key_Return);
-        QCOMPARE(grid_->currentCell()->line, 299);
-        QVERIFY(!grid_->cellRect(299, "work").isEmpty());
+        QCOMPARE(grid_->selection().currentCell()->line, 299);
+        QVERIFY(!grid_->places().cell(299, "work").isEmpty());
         QTest::keyClick(grid_.get(), Qt::Key_Home, Qt::ControlModifier);
         QTest::keyClick(grid_.get(), Qt::Key_Left, Qt::AltModifier);
-        QCOMPARE(grid_->currentCell()->line, 299);
+        QCOMPARE(grid_->selection().currentCell()->line, 299);
         QTest::keyClick(grid_.get(), Qt::Key_Left, Qt::AltModifier);
-        QCOMPARE(grid_->currentCell()->line, 3);
-        QVERIFY(!grid_->goBack());
+        QCOMPARE(grid_->selection().currentCell()->line, 3);
+        QVERIFY(!grid_->selection().goBack());
         clickHeading("number");
         clickHeading("number");  // the records are now in another order
         QTRY_COMPARE(text(0, "number"), QString("300"));
-        QVERIFY(grid_->goForward());
-        QCOMPARE(grid_->currentRecord().text("number"), QString("300"));
+        QVERIFY(grid_->selection().goForward());
+        QCOMPARE(grid_->selection().current().text("number"), QString("300"));
     }
 
     void typingOnAReadOnlyColumnJumps() {
         clickCell(0, "locked");
         QTest::keyClicks(grid_.get(), "work 29");
-        QVERIFY(grid_->currentRecord().text("work").startsWith("work 29"));
+        QVERIFY(grid_->selection().current().text("work").startsWith("work 29"));
     }
 
     void cellsAreSelectedInBlocks() {
-        grid_->setSelectionMode(SelectionMode::Cells);
-        QTest::mousePress(grid_->viewport(), Qt::LeftButton, {}, grid_->cellRect(2, "work").center());
-        QTest::mouseMove(grid_->viewport(), grid_->cellRect(4, "due").center());
-        QTest::mouseRelease(grid_->viewport(), Qt::LeftButton, {}, grid_->cellRect(4, "due").center());
+        grid_->selection().setMode(SelectionMode::Cells);
+        QTest::mousePress(grid_->viewport(), Qt::LeftButton, {}, grid_->places().cell(2, "work").center());
+        QTest::mouseMove(grid_->viewport(), grid_->places().cell(4, "due").center());
+        QTest::mouseRelease(grid_->viewport(), Qt::LeftButton, {}, grid_->places().cell(4, "due").center());
         QTest::keyClick(grid_.get(), Qt::Key_C, Qt::ControlModifier);
         const QStringList lines = QGuiApplication::clipboard()->text().split('\n', Qt::SkipEmptyParts);
         QCOMPARE(lines.size(), 3);
@@ -220,7 +222,7 @@ class GridTest : public QObject {
         QFETCH(QString, stored);
         QFETCH(QString, shown);
         QSignalSpy answered(grid_.get(), &Grid::editAnswered);
-        QTest::mouseDClick(grid_->viewport(), Qt::LeftButton, {}, grid_->cellRect(4, field).center());
+        QTest::mouseDClick(grid_->viewport(), Qt::LeftButton, {}, grid_->places().cell(4, field).center());
         QVERIFY(entry());
         entry()->selectAll();
         QTest::keyClick(entry(), Qt::Key_Delete);
@@ -231,7 +233,7 @@ class GridTest : public QObject {
         QVERIFY(!entry());
         QCOMPARE(value("SELECT " + field + " FROM jobs WHERE number = 5"), stored);
         QCOMPARE(text(4, field), shown);
-        QCOMPARE(grid_->currentCell()->line, 5);  // Enter goes on to the next record
+        QCOMPARE(grid_->selection().currentCell()->line, 5);  // Enter goes on to the next record
     }
 
     void whatDoesNotConvertStaysOpenAndSaysWhy() {
@@ -245,12 +247,12 @@ class GridTest : public QObject {
         QVERIFY2(grid_->message().contains("not a number"), qPrintable(grid_->message()));
         clickCell(8, "work");  // the cell is not left while it is wrong
         QVERIFY(entry());
-        QCOMPARE(grid_->currentCell()->line, 3);
+        QCOMPARE(grid_->selection().currentCell()->line, 3);
         QTest::keyClick(entry(), Qt::Key_Escape);
         QVERIFY(!entry());
         QVERIFY(grid_->message().isEmpty());
         QCOMPARE(text(3, "hours"), before);
-        QCOMPARE(grid_->unsavedEdits(), std::size_t{0});
+        QCOMPARE(grid_->records().unsaved(), std::size_t{0});
     }
 
     void whatTheDatabaseRefusesIsKeptAndCanBePutBack() {
@@ -262,14 +264,14 @@ class GridTest : public QObject {
         QTRY_COMPARE(answered.count(), 1);
         QVERIFY(!answered.at(0).at(0).toBool());
         QCOMPARE(text(3, "hours"), QString("999.00"));
-        QCOMPARE(grid_->unsavedEdits(), std::size_t{1});
+        QCOMPARE(grid_->records().unsaved(), std::size_t{1});
         clickCell(3, "work");
         QVERIFY(grid_->message().contains("does not allow"));
         const auto links = grid_->findChild<MessageStrip*>()->findChildren<QPushButton*>();
         QCOMPARE(links.size(), 2);
         QTest::mouseClick(links[0], Qt::LeftButton);
         QCOMPARE(text(3, "hours"), QString("4.50"));
-        QCOMPARE(grid_->unsavedEdits(), std::size_t{0});
+        QCOMPARE(grid_->records().unsaved(), std::size_t{0});
         QVERIFY(grid_->message().isEmpty());
     }
 
@@ -288,11 +290,11 @@ class GridTest : public QObject {
         Design design = grid_->design();
         design.column("work")->readOnly = true;
         grid_->setDesign(design);
-        QTest::mouseDClick(grid_->viewport(), Qt::LeftButton, {}, grid_->cellRect(1, "work").center());
+        QTest::mouseDClick(grid_->viewport(), Qt::LeftButton, {}, grid_->places().cell(1, "work").center());
         QVERIFY(!entry());
         grid_->setEditable(false);
         clickCell(1, "hours");
-        QVERIFY(!grid_->editCurrentCell());
+        QVERIFY(!grid_->records().editCurrentCell());
     }
 
     void anEditThatMovesTheRecordDoesNotMakeItJump() {
@@ -303,10 +305,10 @@ class GridTest : public QObject {
         QTest::keyClicks(grid_.get(), "3");
         QTest::keyClicks(entry(), "99");
         QTest::keyClick(entry(), Qt::Key_Return);
-        QTRY_COMPARE(grid_->unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid_->records().unsaved(), std::size_t{0});
         QCOMPARE(text(0, "hours"), QString("399.00"));
-        QVERIFY(grid_->session().orderIsStale());
-        grid_->session().resort();
+        QVERIFY(grid_->session().view().orderIsStale());
+        grid_->session().view().resort();
         QTRY_COMPARE(text(299, "hours"), QString("399.00"));
     }
 
@@ -315,13 +317,13 @@ class GridTest : public QObject {
         QWheelEvent down(middle, grid_->viewport()->mapToGlobal(middle), QPoint(0, -37), QPoint(0, 0), Qt::NoButton,
                          Qt::NoModifier, Qt::NoScrollPhase, false);
         QCoreApplication::sendEvent(grid_->viewport(), &down);
-        QCOMPARE(grid_->cellRect(3, "work").top(), 34 + 3 * 26 - 37);
+        QCOMPARE(grid_->places().cell(3, "work").top(), 34 + 3 * 26 - 37);
         grid_->resize(420, 400);
         QVERIFY(grid_->horizontalScrollBar()->maximum() > 0);
-        const QRect pinned = grid_->headingRect("number");
+        const QRect pinned = grid_->places().heading("number");
         grid_->horizontalScrollBar()->setValue(grid_->horizontalScrollBar()->maximum());
-        QCOMPARE(grid_->headingRect("number"), pinned);
-        QVERIFY(grid_->headingRect("locked").width() > 50);
+        QCOMPARE(grid_->places().heading("number"), pinned);
+        QVERIFY(grid_->places().heading("locked").width() > 50);
     }
 
     void whatCannotOpenLeavesTheGridAsItWas() {
@@ -345,10 +347,10 @@ class GridTest : public QObject {
 
   private:
     void clickHeading(const char* field, Qt::KeyboardModifiers modifiers = {}) {
-        QTest::mouseClick(grid_->viewport(), Qt::LeftButton, modifiers, grid_->headingRect(field).center());
+        QTest::mouseClick(grid_->viewport(), Qt::LeftButton, modifiers, grid_->places().heading(field).center());
     }
     void clickCell(std::int64_t line, const char* field) {
-        QTest::mouseClick(grid_->viewport(), Qt::LeftButton, {}, grid_->cellRect(line, field).center());
+        QTest::mouseClick(grid_->viewport(), Qt::LeftButton, {}, grid_->places().cell(line, field).center());
     }
     void drag(QPoint from, QPoint to) {
         QTest::mousePress(grid_->viewport(), Qt::LeftButton, {}, from);

@@ -29,13 +29,14 @@ class GridGroupsTest : public QObject {
     }
     std::optional<std::int64_t> lineOf(const QString& caption, int level = 0) {
         for (std::int64_t line = 0; line < grid().lineCount(); ++line)
-            if (const auto group = grid().groupAt(line); group && group->caption == caption && group->level == level)
+            if (const auto group = grid().groups().at(line);
+                group && group->caption == caption && group->level == level)
                 return line;
         return std::nullopt;
     }
     QPoint onLine(std::int64_t line, int x) {
-        if (grid().lineRect(line).isEmpty()) grid().showLine(line);
-        return grid().lineRect(line).topLeft() + QPoint(x, 12);
+        if (grid().places().line(line).isEmpty()) grid().selection().showLine(line);
+        return grid().places().line(line).topLeft() + QPoint(x, 12);
     }
     QPoint chevron(std::int64_t line) { return onLine(line, 14); }
     QPoint caption(std::int64_t line) { return onLine(line, 34); }
@@ -69,14 +70,15 @@ class GridGroupsTest : public QObject {
         design.summaries = {figure("h", "hours", SummaryShow::Sum), figure("p", "paid", SummaryShow::Filled),
                             figure("m", "hours", SummaryShow::Mean)};
         grid().setDesign(design);
-        QVERIFY(until([this] { return !grid().figureRect("p", 0).isEmpty() && !grid().figureRect("p").isEmpty(); }));
+        QVERIFY(until(
+            [this] { return !grid().places().figure("p", 0).isEmpty() && !grid().places().figure("p").isEmpty(); }));
         for (const std::optional<std::int64_t> line : {std::optional<std::int64_t>(0), std::optional<std::int64_t>()}) {
             std::vector<QRect> rects;
-            for (const char* name : {"h", "p", "m"}) rects.push_back(grid().figureRect(name, line));
+            for (const char* name : {"h", "p", "m"}) rects.push_back(grid().places().figure(name, line));
             for (std::size_t a = 0; a < rects.size(); ++a) {
                 QVERIFY2(!rects[a].isEmpty(), qPrintable(QString::number(a)));
                 for (std::size_t b = a + 1; b < rects.size(); ++b) QVERIFY(!rects[a].intersects(rects[b]));
-                if (line) QVERIFY(grid().lineRect(*line).contains(rects[a]));
+                if (line) QVERIFY(grid().places().line(*line).contains(rects[a]));
                 QVERIFY(grid().viewport()->rect().contains(rects[a]));
                 QVERIFY(rects[a].height() >= grid().fontMetrics().height() - 2);
             }
@@ -84,13 +86,14 @@ class GridGroupsTest : public QObject {
     }
 
     void groupsOpenAndCloseByMouseAndKeys() {
-        QCOMPARE(grid().groupAt(0)->caption, QString("Booked"));
-        QCOMPARE(QString::number(grid().groupAt(0)->records), sql("SELECT count(*) FROM jobs WHERE status = 'Booked'"));
-        const std::int64_t booked = grid().groupAt(0)->records;
+        QCOMPARE(grid().groups().at(0)->caption, QString("Booked"));
+        QCOMPARE(QString::number(grid().groups().at(0)->records),
+                 sql("SELECT count(*) FROM jobs WHERE status = 'Booked'"));
+        const std::int64_t booked = grid().groups().at(0)->records;
         QVERIFY(grid().recordAt(1).isValid() && !grid().recordAt(0).isValid());
         f_->click(chevron(0));
         QCOMPARE(grid().lineCount(), 203 - booked);
-        QVERIFY(!grid().groupAt(0)->isOpen);
+        QVERIFY(!grid().groups().at(0)->isOpen);
         f_->click(chevron(0));
         QCOMPARE(grid().lineCount(), std::int64_t{203});
         QTest::mouseDClick(f_->viewport(), Qt::LeftButton, {}, caption(0));
@@ -100,16 +103,16 @@ class GridGroupsTest : public QObject {
         f_->key(Qt::Key_Right);
         QCOMPARE(grid().lineCount(), std::int64_t{203});
         f_->key(Qt::Key_Right);
-        QCOMPARE(grid().currentCell()->line, std::int64_t{1});
+        QCOMPARE(grid().selection().currentCell()->line, std::int64_t{1});
         f_->key(Qt::Key_Left);
-        QCOMPARE(grid().currentCell()->line, std::int64_t{0});
+        QCOMPARE(grid().selection().currentCell()->line, std::int64_t{0});
         f_->key(Qt::Key_Left);
         QCOMPARE(grid().lineCount(), 203 - booked);
         QTest::keyClick(&grid(), Qt::Key_Slash);
         QCOMPARE(grid().lineCount(), std::int64_t{3});
         QTest::keyClick(&grid(), Qt::Key_Asterisk);
         QCOMPARE(grid().lineCount(), std::int64_t{203});
-        QVERIFY(!grid().editCurrentCell());  // a group's line is no record
+        QVERIFY(!grid().records().editCurrentCell());  // a group's line is no record
     }
 
     void whatIsOpenSurvivesSortFilterAndReload() {
@@ -121,15 +124,15 @@ class GridGroupsTest : public QObject {
         grid().setSort({hours});
         QVERIFY(until([this] { return grid().recordAt(1).text("hours") == "39.50"; }));
         QCOMPARE(grid().lineCount(), lines);
-        QVERIFY(!grid().groupAt(*lineOf("In hand"))->isOpen);
-        QVERIFY(grid().setFilterEntry("hours", "> 20").ok());
+        QVERIFY(!grid().groups().at(*lineOf("In hand"))->isOpen);
+        QVERIFY(grid().filters().setEntry("hours", "> 20").ok());
         QVERIFY(until([&] { return grid().lineCount() < lines; }));
-        QVERIFY(!grid().groupAt(*lineOf("In hand"))->isOpen && grid().groupAt(*lineOf("Done"))->isOpen);
+        QVERIFY(!grid().groups().at(*lineOf("In hand"))->isOpen && grid().groups().at(*lineOf("Done"))->isOpen);
         const std::int64_t filtered = grid().lineCount();
         grid().reload();
         QVERIFY(until([this] { return !grid().isLoading(); }));
         QCOMPARE(grid().lineCount(), filtered);
-        QVERIFY(!grid().groupAt(*lineOf("In hand"))->isOpen);
+        QVERIFY(!grid().groups().at(*lineOf("In hand"))->isOpen);
     }
 
     void theOpenGroupStaysAtTheTop() {
@@ -139,47 +142,47 @@ class GridGroupsTest : public QObject {
         design.groups.push_back(paid);
         grid().setDesign(design);
         QVERIFY(until([this] { return grid().lineCount() == 200 + 3 + 6; }));
-        const int top = grid().headingRect("number").bottom() + 1;
-        grid().setCurrentCell(40, 0);
+        const int top = grid().places().heading("number").bottom() + 1;
+        grid().selection().setCurrentCell(40, 0);
         grid().verticalScrollBar()->setValue(grid().verticalScrollBar()->value() + 300);
         QVERIFY(grid().verticalScrollBar()->value() > 0);
         // Both levels are there, one under the other.
-        QCOMPARE(grid().lineRect(0).top(), top);
-        QCOMPARE(grid().lineRect(1).top(), grid().lineRect(0).bottom() + 1);
+        QCOMPARE(grid().places().line(0).top(), top);
+        QCOMPARE(grid().places().line(1).top(), grid().places().line(0).bottom() + 1);
         // A record that is made current is not hidden beneath them.
-        grid().setCurrentCell(5, 0);
-        QVERIFY(grid().cellRect(5, "number").top() > grid().lineRect(1).bottom());
+        grid().selection().setCurrentCell(5, 0);
+        QVERIFY(grid().places().cell(5, "number").top() > grid().places().line(1).bottom());
         // Near its end the next group pushes it out.
         const std::int64_t next = *lineOf("Done");
-        const int height = grid().lineRect(0).height();
-        for (int turn = 0; turn < 4000 && grid().lineRect(next).top() != top + height / 2; ++turn) {
+        const int height = grid().places().line(0).height();
+        for (int turn = 0; turn < 4000 && grid().places().line(next).top() != top + height / 2; ++turn) {
             const int now = grid().verticalScrollBar()->value();
-            grid().verticalScrollBar()->setValue(now + std::max(1, (grid().lineRect(next).isEmpty() ? 200 : 13)));
+            grid().verticalScrollBar()->setValue(now + std::max(1, (grid().places().line(next).isEmpty() ? 200 : 13)));
             if (grid().verticalScrollBar()->value() == now) break;
-            if (!grid().lineRect(next).isEmpty() && grid().lineRect(next).top() < top + height) break;
+            if (!grid().places().line(next).isEmpty() && grid().places().line(next).top() < top + height) break;
         }
-        QVERIFY(grid().lineRect(0).top() < top);
+        QVERIFY(grid().places().line(0).top() < top);
         // A click on the mark of a line that stays closes its group and shows the line where it stands.
-        grid().setCurrentCell(0, 0);
+        grid().selection().setCurrentCell(0, 0);
         grid().verticalScrollBar()->setValue(400);
-        QVERIFY(grid().lineRect(0).top() == top);
+        QVERIFY(grid().places().line(0).top() == top);
         f_->click(chevron(0));
-        QVERIFY(!grid().groupAt(0)->isOpen);
-        QCOMPARE(grid().lineRect(0).top(), top);
+        QVERIFY(!grid().groups().at(0)->isOpen);
+        QCOMPARE(grid().places().line(0).top(), top);
     }
 
     void aGroupSelectsItsRecords() {
         const std::int64_t done = *lineOf("Done");
         f_->click(chevron(done));
         f_->click(caption(done));
-        QCOMPARE(QString::number(grid().selectedCount()), sql("SELECT count(*) FROM jobs WHERE status = 'Done'"));
-        for (const Record& record : grid().selectedRecords()) QCOMPARE(record.text("status"), QString("Done"));
-        grid().showLine(0);
+        QCOMPARE(QString::number(grid().selection().count()), sql("SELECT count(*) FROM jobs WHERE status = 'Done'"));
+        for (const Record& record : grid().selection().records()) QCOMPARE(record.text("status"), QString("Done"));
+        grid().selection().showLine(0);
         f_->click(caption(0), Qt::ControlModifier);
-        QCOMPARE(QString::number(grid().selectedCount()),
+        QCOMPARE(QString::number(grid().selection().count()),
                  sql("SELECT count(*) FROM jobs WHERE status IN ('Done', 'Booked')"));
         f_->click(caption(0), Qt::ControlModifier);
-        QCOMPARE(QString::number(grid().selectedCount()), sql("SELECT count(*) FROM jobs WHERE status = 'Done'"));
+        QCOMPARE(QString::number(grid().selection().count()), sql("SELECT count(*) FROM jobs WHERE status = 'Done'"));
     }
 
     /// Groups, footers and totals look as the design has them; on a dark colour the text is light.
@@ -195,17 +198,17 @@ class GridGroupsTest : public QObject {
         design.groups[0].footer = true;
         grid().setDesign(design);
         QVERIFY(until([this] { return grid().lineCount() == 206; }));
-        const std::int64_t footer = grid().groupAt(0)->records + 1;
+        const std::int64_t footer = grid().groups().at(0)->records + 1;
         const auto shot = [&](std::int64_t line) {
-            grid().showLine(line);
+            grid().selection().showLine(line);
             QCoreApplication::processEvents();
             return grid().viewport()->grab().toImage();
         };
         const auto captionOf = [&](std::int64_t line) {
-            return QRect(grid().lineRect(line).topLeft() + QPoint(26, 1), QSize(60, 22));
+            return QRect(grid().places().line(line).topLeft() + QPoint(26, 1), QSize(60, 22));
         };
         const auto behind = [&](const QImage& picture, std::int64_t line) {
-            return picture.pixelColor(grid().lineRect(line).topLeft() + QPoint(3, 3));
+            return picture.pixelColor(grid().places().line(line).topLeft() + QPoint(3, 3));
         };
         QImage before = shot(0);
         const int bold = inked(before, captionOf(0), behind(before, 0));
@@ -244,7 +247,7 @@ class GridGroupsTest : public QObject {
     void figuresAreThoseOfTheDatabase() {
         const auto text = [this](const char* name, std::optional<std::int64_t> line) {
             std::string out;
-            appendPlain(out, grid().figure(name, line));
+            appendPlain(out, grid().groups().figure(name, line));
             return QString::fromStdString(out);
         };
         const auto total = [](QString hundredths) { return QString::number(hundredths.toDouble(), 'f', 2); };
@@ -255,14 +258,15 @@ class GridGroupsTest : public QObject {
                      total(sql(QString("SELECT sum(hours) FROM jobs WHERE status = '%1'").arg(status))));
         }
         QCOMPARE(text("h", std::nullopt), total(sql("SELECT sum(hours) FROM jobs")));
-        QVERIFY(grid().setFilterEntry("paid", "yes").ok());
+        QVERIFY(grid().filters().setEntry("paid", "yes").ok());
         QVERIFY(
             until([&] { return text("h", std::nullopt) == total(sql("SELECT sum(hours) FROM jobs WHERE paid = 1")); }));
         // Two figures stand on one column beneath each other, within its line.
-        const QRect sum = grid().figureRect("h", 0), mean = grid().figureRect("m", 0), line = grid().lineRect(0);
+        const QRect sum = grid().places().figure("h", 0), mean = grid().places().figure("m", 0),
+                    line = grid().places().line(0);
         QVERIFY(line.contains(sum.center()) && line.contains(mean.center()));
         QVERIFY(mean.top() >= sum.bottom());
-        QCOMPARE(sum.left(), grid().headingRect("hours").left());
+        QCOMPARE(sum.left(), grid().places().heading("hours").left());
     }
 
     /// Totals of the selected and of all records stand above and below those of the records shown.
@@ -270,31 +274,32 @@ class GridGroupsTest : public QObject {
         Design design = grid().design();
         design.grid.totalSelected = design.grid.totalAll = true;
         grid().setDesign(design);
-        QVERIFY(grid().setFilterEntry("paid", "yes").ok());
+        QVERIFY(grid().filters().setEntry("paid", "yes").ok());
         QVERIFY(until([this] {
             return grid().snapshot()->figuresOfAll.size() == 3 && grid().snapshot()->filter.rowsOut == 100;
         }));
         QCOMPARE(std::get<std::int64_t>(grid().snapshot()->figuresOfAll[0].value), std::int64_t{200});
         f_->click(caption(0));
         std::vector<SourceRow> rows;
-        for (const Record& record : grid().selectedRecords()) rows.push_back(record.row());
+        for (const Record& record : grid().selection().records()) rows.push_back(record.row());
         QCOMPARE(QString::number(rows.size()), sql("SELECT count(*) FROM jobs WHERE paid = 1 AND status = 'Booked'"));
         std::vector<EvaluatedCell> figures;
-        grid().session().questions().figuresOf(rows, [&](const Result<std::vector<EvaluatedCell>>& made) { figures = *made; });
+        grid().session().questions().figuresOf(
+            rows, [&](const Result<std::vector<EvaluatedCell>>& made) { figures = *made; });
         QVERIFY(until([&] { return figures.size() == 3; }));
         QCOMPARE(
             toString(std::get<WideDecimal>(figures[1].value)),
             QString::number(sql("SELECT sum(hours) FROM jobs WHERE paid = 1 AND status = 'Booked'").toDouble(), 'f', 2)
                 .toStdString());
         // Three rows of totals, and the records end above them.
-        QVERIFY(grid().figureRect("h").bottom() < grid().viewport()->height() - 20);
-        QVERIFY(grid().lineRect(grid().lineCount() - 1).isEmpty() ||
-                grid().lineRect(grid().lineCount() - 1).bottom() < grid().figureRect("h").top());
+        QVERIFY(grid().places().figure("h").bottom() < grid().viewport()->height() - 20);
+        QVERIFY(grid().places().line(grid().lineCount() - 1).isEmpty() ||
+                grid().places().line(grid().lineCount() - 1).bottom() < grid().places().figure("h").top());
     }
 
     void anEditTouchesItsFigures() {
-        grid().setCurrentCell(1, 0);
-        const Record record = grid().currentRecord();
+        grid().selection().setCurrentCell(1, 0);
+        const Record record = grid().selection().current();
         QSignalSpy clicked(&grid(), &Grid::figureClicked);
         const QString now =
             QString::number(sql(QString("SELECT sum(hours) FROM jobs WHERE status = 'Booked' AND number <> %1")
@@ -302,38 +307,38 @@ class GridGroupsTest : public QObject {
                                     .toDouble() +
                                 1000.5,
                             'f', 2);
-        grid().setValue(record, "hours", Value(Decimal{100050, 2}));
+        grid().records().setValue(record, "hours", Value(Decimal{100050, 2}));
         const auto figure = [this] {
             std::string out;
-            appendPlain(out, grid().figure("h", 0));
+            appendPlain(out, grid().groups().figure("h", 0));
             return QString::fromStdString(out);
         };
         QVERIFY2(until([&] { return figure() == now; }), qPrintable(figure() + " is not " + now));
-        QVERIFY(until([this] { return grid().unsavedEdits() == 0; }));
-        QCOMPARE(grid().currentRecord().text("number"), record.text("number"));  // it stays where it is
-        f_->click(grid().figureRect("h", 0).center());
+        QVERIFY(until([this] { return grid().records().unsaved() == 0; }));
+        QCOMPARE(grid().selection().current().text("number"), record.text("number"));  // it stays where it is
+        f_->click(grid().places().figure("h", 0).center());
         QCOMPARE(clicked.count(), 1);
         QCOMPARE(clicked[0][0].toInt(), 1);
     }
 
     void anEditedGroupValueMovesTheRecordAndFocusFollows() {
         f_->click(chevron(*lineOf("Done")));  // the group it goes to is closed
-        grid().setCurrentCell(3, 0);
-        const QString number = grid().currentRecord().text("number");
+        grid().selection().setCurrentCell(3, 0);
+        const QString number = grid().selection().current().text("number");
         const std::int64_t column = 3;
         QCOMPARE(grid().design().columns[column].field, std::string("status"));
-        grid().setCurrentCell(3, static_cast<int>(column));
+        grid().selection().setCurrentCell(3, static_cast<int>(column));
         QTest::keyClick(&grid(), Qt::Key_F2);
         QWidget* entry = QApplication::focusWidget();
         QTest::keyClicks(entry, "Done");
         QTest::keyClick(entry, Qt::Key_Return);
         QVERIFY(until([&] {
             const auto line = lineOf("Done");
-            return grid().currentRecord().isValid() && grid().currentRecord().text("number") == number && line &&
-                   grid().currentCell()->line > *line && grid().groupAt(*line)->isOpen;
+            return grid().selection().current().isValid() && grid().selection().current().text("number") == number &&
+                   line && grid().selection().currentCell()->line > *line && grid().groups().at(*line)->isOpen;
         }));
-        QVERIFY(!grid().lineRect(grid().currentCell()->line).isEmpty());
-        QVERIFY(until([this] { return grid().unsavedEdits() == 0; }));
+        QVERIFY(!grid().places().line(grid().selection().currentCell()->line).isEmpty());
+        QVERIFY(until([this] { return grid().records().unsaved() == 0; }));
         QCOMPARE(sql("SELECT status FROM jobs WHERE number = " + number), QString("Done"));
     }
 
@@ -346,10 +351,10 @@ class GridGroupsTest : public QObject {
         QSignalSpy begun(&grid(), &Grid::editsBegun), failed(&grid(), &Grid::failed);
         f_->click(gutter(from + 1));
         f_->click(gutter(from + 2), Qt::ShiftModifier);
-        QCOMPARE(grid().selectedCount(), std::int64_t{2});
+        QCOMPARE(grid().selection().count(), std::int64_t{2});
         f_->drag(gutter(from + 1), caption(0));
         QCOMPARE(begun.count(), 1);
-        QVERIFY(until([this] { return grid().unsavedEdits() == 0; }));
+        QVERIFY(until([this] { return grid().records().unsaved() == 0; }));
         QCOMPARE(sql(QString("SELECT DISTINCT status FROM jobs WHERE number IN (%1)").arg(numbers.join(u','))),
                  QString("Booked"));
         // Groups by ranges cannot be set so, and it is said.
@@ -380,8 +385,9 @@ class GridGroupsTest : public QObject {
         rule.key.title = "Odd rule";
         design.groups = {rule};
         grid().setDesign(design);
-        QVERIFY(until(
-            [this] { return grid().lineCount() > 0 && grid().groupAt(0) && grid().groupAt(0)->caption != "Booked"; }));
+        QVERIFY(until([this] {
+            return grid().lineCount() > 0 && grid().groups().at(0) && grid().groups().at(0)->caption != "Booked";
+        }));
         QVERIFY(lineOf("cannot be grouped: division by zero").has_value());
         QCOMPARE(grid().snapshot()->group.failed, std::int64_t{1});
     }

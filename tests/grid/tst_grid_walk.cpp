@@ -92,12 +92,12 @@ class Walk {
 
     /// Nothing is on its way any more.
     bool settled() {
-        return QTest::qWaitFor([this] { return !grid().isLoading() && grid().unsavedEdits() == 0; }, 10'000);
+        return QTest::qWaitFor([this] { return !grid().isLoading() && grid().records().unsaved() == 0; }, 10'000);
     }
     /// Empty when all is as SQLite has it; waits for what is being computed.
     QString wrong() {
         if (!settled()) return "it does not come to rest: " + grid().message();
-        if (grid().session().orderIsStale()) grid().session().resort();
+        if (grid().session().view().orderIsStale()) grid().session().view().resort();
         QString differs;
         const bool same = QTest::qWaitFor([&] { return (differs = difference()).isEmpty(); }, 30'000);
         return same ? QString() : differs;
@@ -106,7 +106,7 @@ class Walk {
     void filter() {
         const Entry& entry = kEntries[random() % std::size(kEntries)];
         const bool clears = random() % 2 && filters.contains(entry.field);
-        if (!grid().setFilterEntry(entry.field, clears ? "" : entry.typed).ok()) qFatal("%s", entry.typed);
+        if (!grid().filters().setEntry(entry.field, clears ? "" : entry.typed).ok()) qFatal("%s", entry.typed);
         filters.erase(entry.field);
         if (!clears) filters[entry.field] = entry.sql;
     }
@@ -131,12 +131,12 @@ class Walk {
             group = kGroups[random() % std::size(kGroups)];
             levels.emplace_back().key.field = group;
         }
-        grid().setGroups(levels);
+        grid().groups().set(levels);
     }
     void openSome() {
         for (int n = 0; n < 3 && grid().lineCount() > 0; ++n) {
             const std::int64_t line = anyLine();
-            if (const auto at = grid().groupAt(line)) grid().setGroupOpen(line, !at->isOpen);
+            if (const auto at = grid().groups().at(line)) grid().groups().setOpen(line, !at->isOpen);
         }
     }
     /// A value typed into a cell in sight, as a person does.
@@ -147,9 +147,9 @@ class Walk {
         const char* field = hours ? "hours" : "work";
         const QString typed = hours ? QString::number(static_cast<int>(random() % 80)) + ".25"
                                     : "typed " + QString::number(random() % 1000);
-        grid().showLine(line);
+        grid().selection().showLine(line);
         const std::string key = grid().recordAt(line).text("number").toStdString();
-        fixture.click(grid().cellRect(line, field).center());
+        fixture.click(grid().places().cell(line, field).center());
         fixture.key(Qt::Key_F2);
         auto* entry = grid().viewport()->findChild<QLineEdit*>("cellEntry");
         if (!entry) return "no editor opens on " + QString(field);
@@ -168,10 +168,10 @@ class Walk {
         const std::string name = "made " + std::to_string(random() % 100'000);
         std::map<QString, Value> values = {{"work", name}, {"status", std::string("Done")}, {"paid", Value(true)}};
         if (random() % 2) values["hours"] = Decimal{static_cast<std::int64_t>(random() % 6000), 2};
-        const auto made = grid().insertRecord(values);
+        const auto made = grid().records().insert(values);
         if (!made) return QString::fromStdString(made.error().message);
         ++inserts;
-        grid().save(*made);
+        grid().records().save(*made);
         if (!settled()) return "not saved: " + grid().message();
         return ask("SELECT 1 FROM jobs WHERE work = '" + name + "'").empty() ? "the new record is not stored"
                                                                              : QString();
@@ -180,20 +180,20 @@ class Walk {
         const std::int64_t line = recordLine();
         if (line < 0) return {};
         const std::string key = grid().recordAt(line).text("number").toStdString();
-        grid().deleteRecords({grid().recordAt(line)});
+        grid().records().remove({grid().recordAt(line)});
         ++removals;
         if (!settled()) return "not deleted: " + grid().message();
         return ask("SELECT 1 FROM jobs WHERE number = " + key).empty() ? QString() : "the record is there still";
     }
     /// What comes back stands at the end until all is read again.
     QString undo() {
-        random() % 3 ? grid().undo() : grid().redo();
+        random() % 3 ? grid().records().undo() : grid().records().redo();
         if (!settled()) return "not undone: " + grid().message();
         return reload();
     }
     /// Another process writes, and all is read again; the current and the selected records stay what they are.
     QString reload() {
-        const Record current = grid().currentRecord();
+        const Record current = grid().selection().current();
         static constexpr const char* kWrites[] = {
             "UPDATE jobs SET hours = hours + 1 WHERE number % 7 = %1",
             "DELETE FROM jobs WHERE number % 23 = %1",
@@ -212,14 +212,14 @@ class Walk {
         const bool still =
             ask("SELECT 1 FROM jobs" + (where().empty() ? " WHERE " : where() + " AND ") + "number = " + key).size() ==
             1;
-        const Record now = grid().currentRecord();
+        const Record now = grid().selection().current();
         if (still && group.empty() && (!now.isValid() || now.text("number").toStdString() != key))
             return "the current record was " + QString::fromStdString(key);
         return {};
     }
     void wander() {
         if (grid().lineCount() == 0) return;
-        grid().setCurrentCell(anyLine(), static_cast<int>(random() % 3));
+        grid().selection().setCurrentCell(anyLine(), static_cast<int>(random() % 3));
         for (int n = 0; n < 4; ++n)
             fixture.key(std::array{Qt::Key_Down, Qt::Key_Up, Qt::Key_PageDown, Qt::Key_End, Qt::Key_Left, Qt::Key_Right,
                                    Qt::Key_Space}[random() % 7],

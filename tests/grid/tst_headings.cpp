@@ -25,25 +25,25 @@ class HeadingsTest : public QObject {
 
     void dragsMakeJoinAndLeaveTiers() {
         Grid& grid = f_->grid;
-        grid.setDesigning(true);
+        grid.designer().setDesigning(true);
         QSignalSpy edited(&grid, &Grid::designEdited);
         QCOMPARE(f_->order(), QString("number vessel [Job: work status due] hours paid notes"));
-        f_->drag(grid.headingRect("hours").center(), grid.tierRect("Job").center());  // onto the tier: joins
+        f_->drag(grid.places().heading("hours").center(), grid.places().tier("Job").center());  // onto the tier: joins
         QCOMPARE(f_->order(), QString("number vessel [Job: work status due hours] paid notes"));
         QCOMPARE(edited.last().at(0).toString(), QString("Move Hours under Job"));
-        f_->drag(grid.headingRect("status").center(),
-                 grid.headingRect("paid").topLeft() + QPoint(3, 30));  // beside: leaves
+        f_->drag(grid.places().heading("status").center(),
+                 grid.places().heading("paid").topLeft() + QPoint(3, 30));  // beside: leaves
         QCOMPARE(f_->order(), QString("number vessel [Job: work due hours] status paid notes"));
         QCOMPARE(edited.last().at(0).toString(), QString("Move Status out of Job"));
-        f_->drag(grid.headingRect("due").center(),
-                 QPoint(grid.headingRect("work").left() + 3, grid.headingRect("work").center().y()));
+        f_->drag(grid.places().heading("due").center(),
+                 QPoint(grid.places().heading("work").left() + 3, grid.places().heading("work").center().y()));
         QCOMPARE(f_->order(),
                  QString("number vessel [Job: due work hours] status paid notes"));  // inside: the span stays
-        f_->drag(grid.tierRect("Job").center(),
-                 QPoint(grid.headingRect("number").left() + 3, 30));  // a tier with all under it
+        f_->drag(grid.places().tier("Job").center(),
+                 QPoint(grid.places().heading("number").left() + 3, 30));  // a tier with all under it
         QCOMPARE(f_->order(), QString("[Job: due work hours] number vessel status paid notes"));
-        f_->drag(grid.headingRect("paid").center(),
-                 QPoint(grid.headingRect("notes").center().x(), grid.headingRect("notes").bottom() - 4));
+        f_->drag(grid.places().heading("paid").center(),
+                 QPoint(grid.places().heading("notes").center().x(), grid.places().heading("notes").bottom() - 4));
         QCOMPARE(f_->order(), QString("[Job: due work hours] number vessel status notes^paid"));
         QCOMPARE(edited.last().at(0).toString(), QString("Put Paid beneath Notes"));
         f_->key(Qt::Key_Escape);
@@ -51,51 +51,54 @@ class HeadingsTest : public QObject {
     }
 
     void escapeTakesADragBack() {
-        f_->grid.setDesigning(true);
+        f_->grid.designer().setDesigning(true);
         const QString before = f_->order();
-        QTest::mousePress(f_->viewport(), Qt::LeftButton, {}, f_->grid.headingRect("hours").center());
-        QTest::mouseMove(f_->viewport(), f_->grid.tierRect("Job").center() + QPoint(5, 0));
-        QTest::mouseMove(f_->viewport(), f_->grid.tierRect("Job").center());
+        QTest::mousePress(f_->viewport(), Qt::LeftButton, {}, f_->grid.places().heading("hours").center());
+        QTest::mouseMove(f_->viewport(), f_->grid.places().tier("Job").center() + QPoint(5, 0));
+        QTest::mouseMove(f_->viewport(), f_->grid.places().tier("Job").center());
         f_->key(Qt::Key_Escape);
-        QTest::mouseRelease(f_->viewport(), Qt::LeftButton, {}, f_->grid.tierRect("Job").center());
+        QTest::mouseRelease(f_->viewport(), Qt::LeftButton, {}, f_->grid.places().tier("Job").center());
         QCOMPARE(f_->order(), before);
     }
 
     void formUsersMoveWithinTheirTier() {
         Grid& grid = f_->grid;
         const QString before = f_->order();
-        f_->drag(grid.headingRect("hours").center(), grid.tierRect("Job").center());
-        f_->drag(grid.headingRect("status").center(), grid.headingRect("paid").center());
+        f_->drag(grid.places().heading("hours").center(), grid.places().tier("Job").center());
+        f_->drag(grid.places().heading("status").center(), grid.places().heading("paid").center());
         QCOMPARE(f_->order(), before);
-        f_->drag(grid.headingRect("due").center(), grid.headingRect("work").center() - QPoint(20, 0));
+        f_->drag(grid.places().heading("due").center(), grid.places().heading("work").center() - QPoint(20, 0));
         QCOMPARE(f_->order(), QString("number vessel [Job: due work status] hours paid notes"));
     }
 
     void foldsByItsMarkAndByKey() {
         Grid& grid = f_->grid;
-        QTest::mouseMove(f_->viewport(), grid.tierRect("Job").center());
-        f_->click(grid.cellRect(4, "hours").center());
-        f_->click(grid.foldRect("Job").center());
+        QTest::mouseMove(f_->viewport(), grid.places().tier("Job").center());
+        f_->click(grid.places().cell(4, "hours").center());
+        f_->click(grid.places().fold("Job").center());
         QVERIFY(grid.design().findTier("Job")->folded);
-        QCOMPARE(grid.session().plan().columns[static_cast<std::size_t>(grid.currentCell()->column)].design.field,
+        QCOMPARE(grid.session()
+                     .plan()
+                     .columns[static_cast<std::size_t>(grid.selection().currentCell()->column)]
+                     .design.field,
                  std::string("hours"));
-        QVERIFY(grid.headingRect("status").isEmpty() && !grid.headingRect("work").isEmpty());
-        f_->click(grid.cellRect(0, "work").center());
+        QVERIFY(grid.places().heading("status").isEmpty() && !grid.places().heading("work").isEmpty());
+        f_->click(grid.places().cell(0, "work").center());
         f_->key(Qt::Key_Up);  // into the headings
         f_->key(Qt::Key_Up);  // onto the tier
         f_->key(Qt::Key_Space);
         QVERIFY(!grid.design().findTier("Job")->folded);
-        QVERIFY(!grid.headingRect("status").isEmpty());
+        QVERIFY(!grid.places().heading("status").isEmpty());
     }
 
     void everyOperationHasAKey() {
         Grid& grid = f_->grid;
-        grid.setDesigning(true);
-        f_->click(grid.cellRect(0, "hours").center());
+        grid.designer().setDesigning(true);
+        f_->click(grid.places().cell(0, "hours").center());
         f_->key(Qt::Key_Up);
-        const int width = grid.headingRect("hours").width();
+        const int width = grid.places().heading("hours").width();
         f_->key(Qt::Key_Right, Qt::ControlModifier);
-        QCOMPARE(grid.headingRect("hours").width(), width + 8);
+        QCOMPARE(grid.places().heading("hours").width(), width + 8);
         f_->key(Qt::Key_Return);
         QTRY_COMPARE(grid.design().sort.size(), std::size_t{1});
         QCOMPARE(grid.design().sort[0].field, std::string("hours"));
@@ -118,57 +121,62 @@ class HeadingsTest : public QObject {
         QVERIFY(!grid.design().column("hours")->shown);
         f_->key(Qt::Key_Escape);
         f_->key(Qt::Key_Down);
-        QCOMPARE(grid.currentCell()->line, std::int64_t{1});
+        QCOMPARE(grid.selection().currentCell()->line, std::int64_t{1});
     }
 
     void aClickOnATierSelectsItsColumns() {
-        f_->click(f_->grid.tierRect("Job").topLeft() + QPoint(12, 6));
-        QCOMPARE(f_->grid.selectedColumns(), (std::vector<std::string>{"work", "status", "due"}));
+        f_->click(f_->grid.places().tier("Job").topLeft() + QPoint(12, 6));
+        QCOMPARE(f_->grid.designer().selectedColumns(), (std::vector<std::string>{"work", "status", "due"}));
         f_->key(Qt::Key_Escape);
-        QVERIFY(f_->grid.selectedColumns().empty());
+        QVERIFY(f_->grid.designer().selectedColumns().empty());
     }
 
     void recordsOnTwoLines() {
         Grid& grid = f_->grid;
-        const int one = grid.cellRect(0, "work").height();
+        const int one = grid.places().cell(0, "work").height();
         grid.column("notes").setUnder("work").setSpan(2);
-        QCOMPARE(grid.cellRect(1, "work").top() - grid.cellRect(0, "work").top(), 2 * one);
-        QCOMPARE(grid.cellRect(0, "notes").top(), grid.cellRect(0, "work").bottom() + 1);
-        QCOMPARE(grid.cellRect(0, "notes").width(),
-                 grid.cellRect(0, "work").width() + grid.cellRect(0, "status").width());
-        QVERIFY(grid.headingRect("notes").top() > grid.headingRect("work").top());
-        f_->click(grid.cellRect(3, "notes").center());
-        QCOMPARE(QString::fromStdString(
-                     grid.session().plan().columns[static_cast<std::size_t>(grid.currentCell()->column)].design.field),
+        QCOMPARE(grid.places().cell(1, "work").top() - grid.places().cell(0, "work").top(), 2 * one);
+        QCOMPARE(grid.places().cell(0, "notes").top(), grid.places().cell(0, "work").bottom() + 1);
+        QCOMPARE(grid.places().cell(0, "notes").width(),
+                 grid.places().cell(0, "work").width() + grid.places().cell(0, "status").width());
+        QVERIFY(grid.places().heading("notes").top() > grid.places().heading("work").top());
+        f_->click(grid.places().cell(3, "notes").center());
+        QCOMPARE(QString::fromStdString(grid.session()
+                                            .plan()
+                                            .columns[static_cast<std::size_t>(grid.selection().currentCell()->column)]
+                                            .design.field),
                  QString("notes"));
         f_->key(Qt::Key_Down);  // to the upper line of the next record
-        QCOMPARE(grid.currentCell()->line, std::int64_t{4});
-        QCOMPARE(grid.session().plan().columns[static_cast<std::size_t>(grid.currentCell()->column)].design.field,
+        QCOMPARE(grid.selection().currentCell()->line, std::int64_t{4});
+        QCOMPARE(grid.session()
+                     .plan()
+                     .columns[static_cast<std::size_t>(grid.selection().currentCell()->column)]
+                     .design.field,
                  std::string("work"));
         f_->key(Qt::Key_Down);
-        QCOMPARE(grid.currentCell()->line, std::int64_t{4});
+        QCOMPARE(grid.selection().currentCell()->line, std::int64_t{4});
         f_->key(Qt::Key_End, Qt::ControlModifier);
-        QVERIFY(!grid.cellRect(199, "work").isEmpty());
+        QVERIFY(!grid.places().cell(199, "work").isEmpty());
     }
 
     void wrappedRowsGrowWithTheirText() {
         Grid& grid = f_->grid;
-        const int one = grid.cellRect(0, "work").height();
+        const int one = grid.places().cell(0, "work").height();
         grid.changeDesign([](Design& d) { d.grid.lineHeight = LineHeight::Automatic; });
         grid.column("notes").setWrap(true).setWidth(140);
-        QCOMPARE(grid.cellRect(0, "notes").height(), one);      // no notes
-        QVERIFY(grid.cellRect(3, "notes").height() > 2 * one);  // many words
-        QCOMPARE(grid.cellRect(4, "work").top(), grid.cellRect(3, "work").bottom() + 1);
-        grid.setCurrentCell(0, 0);
+        QCOMPARE(grid.places().cell(0, "notes").height(), one);      // no notes
+        QVERIFY(grid.places().cell(3, "notes").height() > 2 * one);  // many words
+        QCOMPARE(grid.places().cell(4, "work").top(), grid.places().cell(3, "work").bottom() + 1);
+        grid.selection().setCurrentCell(0, 0);
         f_->key(Qt::Key_End, Qt::ControlModifier);
-        const QRect last = grid.cellRect(199, "work");
+        const QRect last = grid.places().cell(199, "work");
         QVERIFY(!last.isEmpty() && last.bottom() <= f_->viewport()->height());
         f_->key(Qt::Key_Home, Qt::ControlModifier);
         QCOMPARE(grid.verticalScrollBar()->value(), 0);
         // Downwards by keys, every record comes in sight.
         for (int i = 1; i < 60; ++i) {
             f_->key(Qt::Key_Down);
-            QVERIFY2(grid.cellRect(i, "work").height() >= one, QByteArray::number(i));
+            QVERIFY2(grid.places().cell(i, "work").height() >= one, QByteArray::number(i));
         }
     }
 
@@ -176,7 +184,7 @@ class HeadingsTest : public QObject {
         Grid& grid = f_->grid;
         const auto dark = [&](int line) {
             const QImage image = f_->viewport()->grab().toImage();
-            const QRect cell = grid.cellRect(line, "status").adjusted(4, 3, -4, -3);
+            const QRect cell = grid.places().cell(line, "status").adjusted(4, 3, -4, -3);
             int count = 0;
             for (int y = cell.top(); y <= cell.bottom(); ++y)
                 for (int x = cell.left(); x <= cell.right(); ++x) count += qGray(image.pixel(x, y)) < 110 ? 1 : 0;
@@ -187,25 +195,25 @@ class HeadingsTest : public QObject {
         QVERIFY(dark(4) > 0);  // line 4 = job 5, the first "In hand"
         QCOMPARE(dark(5), 0);
         QVERIFY(dark(9) > 0);  // the next run
-        f_->click(grid.cellRect(6, "status").center());
-        QCOMPARE(grid.currentRecord().text("number"), QString("7"));
-        QCOMPARE(grid.selectedCount(), 1);
+        f_->click(grid.places().cell(6, "status").center());
+        QCOMPARE(grid.selection().current().text("number"), QString("7"));
+        QCOMPARE(grid.selection().count(), 1);
     }
 
     void pinnedRecordsStayAtTheEdges() {
         Grid& grid = f_->grid;
-        const int top = grid.cellRect(0, "work").top();
-        f_->click(grid.cellRect(8, "work").center());
+        const int top = grid.places().cell(0, "work").top();
+        f_->click(grid.places().cell(8, "work").center());
         f_->key(Qt::Key_Menu);
         auto* menu = grid.findChild<QMenu*>("recordMenu");
         QTRY_VERIFY(menu && menu->isVisible());
         choose(menu, "Pin this record at the top");
         QCOMPARE(grid.design().grid.pinnedRecords.front().key, (std::vector<std::string>{"9"}));
-        QVERIFY(grid.cellRect(0, "work").top() > top);
-        grid.showLine(150);
-        f_->click(QPoint(grid.headingRect("work").center().x(), top + 5));  // the pinned one
-        QCOMPARE(grid.currentRecord().text("number"), QString("9"));
-        QCOMPARE(grid.currentCell()->line, std::int64_t{8});
+        QVERIFY(grid.places().cell(0, "work").top() > top);
+        grid.selection().showLine(150);
+        f_->click(QPoint(grid.places().heading("work").center().x(), top + 5));  // the pinned one
+        QCOMPARE(grid.selection().current().text("number"), QString("9"));
+        QCOMPARE(grid.selection().currentCell()->line, std::int64_t{8});
     }
 
     void lookUpsShowLabelsAndEditBySearch() {
@@ -222,19 +230,19 @@ class HeadingsTest : public QObject {
         });
         QTRY_COMPARE(f_->text(0, "vessel.owner.name"), QString("Tomas Rill"));
         QSignalSpy edited(&grid, &Grid::cellEdited);
-        QTest::mouseDClick(f_->viewport(), Qt::LeftButton, {}, grid.cellRect(0, "vessel").center());
+        QTest::mouseDClick(f_->viewport(), Qt::LeftButton, {}, grid.places().cell(0, "vessel").center());
         auto* entry = f_->viewport()->findChild<QLineEdit*>("cellEntry");
         QVERIFY(entry);
         entry->selectAll();
         QTest::keyClicks(entry, "moll");
         QTest::keyClick(entry, Qt::Key_Return);  // the search has not answered yet; the only one found is taken
         QTRY_COMPARE(edited.count(), 1);
-        QTRY_COMPARE(grid.unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid.records().unsaved(), std::size_t{0});
         QVERIFY(grid.recordAt(0).value("vessel") == Value(std::int64_t{12}));
         QCOMPARE(f_->text(0, "vessel"), QString("Brisk Molly"));
         QTRY_COMPARE(f_->text(0, "vessel.owner.name"), QString("Åse Myhre"));  // what hangs on it has followed
         // Two of one name: the list must say which.
-        QTest::mouseDClick(f_->viewport(), Qt::LeftButton, {}, grid.cellRect(1, "vessel").center());
+        QTest::mouseDClick(f_->viewport(), Qt::LeftButton, {}, grid.places().cell(1, "vessel").center());
         entry = visibleEntry();
         QVERIFY(entry);
         entry->selectAll();
@@ -254,7 +262,7 @@ class HeadingsTest : public QObject {
         Grid& grid = f_->grid;
         grid.column("due").setFormat("EEE d MMM").setHeading("Due").setWidth(83).setEmptyText("none");
         QCOMPARE(f_->text(0, "due"), QString("Fri 2 Jan"));
-        QCOMPARE(grid.headingRect("due").width(), 83);
+        QCOMPARE(grid.places().heading("due").width(), 83);
         const auto wrong = grid.column("due").checkFormat("#,##0");
         QVERIFY(!wrong.ok() && QString::fromStdString(wrong.error().message).contains("not a date pattern"));
         grid.column("due").setFormat("#,##0");  // shown by type then, and said
@@ -267,7 +275,7 @@ class HeadingsTest : public QObject {
         grid.tier("Cost").add("hours", "paid").setLook(TierLook::Band).setHeading("Costs");
         QCOMPARE(grid.tier("Cost").columns(), (std::vector<std::string>{"hours", "paid"}));
         grid.tier("Job").setFolded(true).setLead("due");
-        QVERIFY(grid.headingRect("work").isEmpty() && !grid.headingRect("due").isEmpty());
+        QVERIFY(grid.places().heading("work").isEmpty() && !grid.places().heading("due").isEmpty());
         grid.tier("Job").dissolve();
         QVERIFY(!grid.tier("Job").isValid() && grid.column("work").settings().tier.empty());
         QVERIFY(!grid.column("nothing").isValid());
@@ -277,8 +285,8 @@ class HeadingsTest : public QObject {
     void theColumnListShowsHidesFindsAndKeepsSecrets() {
         Grid& grid = f_->grid;
         grid.column("notes").setHiddenFromUsers(true);
-        QVERIFY(grid.headingRect("notes").isEmpty());
-        grid.openColumnList();
+        QVERIFY(grid.places().heading("notes").isEmpty());
+        grid.designer().openColumnList();
         auto* list = grid.findChild<QWidget*>("columnList")->findChild<QListWidget*>();
         QCOMPARE(list->count(), 7);
         auto* entry = list->parentWidget()->findChild<QLineEdit*>();
@@ -304,10 +312,10 @@ class HeadingsTest : public QObject {
         sqlite3_close(handle);
         grid.reload();
         QTRY_VERIFY(!grid.isLoading());
-        grid.fitAll();
+        grid.designer().fitAll();
         QTRY_VERIFY(grid.design().column("work")->width.mode == WidthMode::Fit);
-        QVERIFY(grid.headingRect("work").width() > 300);
-        QVERIFY(grid.headingRect("number").width() < 100);
+        QVERIFY(grid.places().heading("work").width() > 300);
+        QVERIFY(grid.places().heading("number").width() < 100);
     }
 
   private:

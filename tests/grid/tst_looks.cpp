@@ -122,13 +122,13 @@ class LooksTest : public QObject {
             d.grid.look = "Own";
             d.grid.stripes = false;
         });
-        const QPoint empty(grid().cellRect(3, "work").right() - 3, grid().cellRect(3, "work").center().y());
+        const QPoint empty(grid().places().cell(3, "work").right() - 3, grid().places().cell(3, "work").center().y());
         QCOMPARE(QColor(seen().pixel(empty)), QColor("#ffeedd"));
         grid().changeDesign([](Design& d) { d.looks[0].light["paper"] = "#ddeeff"; });
         QCOMPARE(QColor(seen().pixel(empty)), QColor("#ddeeff"));
         // What opens in the grid has its colours too.
-        grid().setCurrentCell(2, 2);
-        QVERIFY(grid().editCurrentCell());
+        grid().selection().setCurrentCell(2, 2);
+        QVERIFY(grid().records().editCurrentCell());
         QCOMPARE(&tokensAt(*QApplication::focusWidget()), &grid().look());
     }
 
@@ -168,7 +168,7 @@ class LooksTest : public QObject {
 
     void theCrossLightIsByChoice() {
         open([](Design& d) { d.grid.stripes = false; });
-        const QRect cell = grid().cellRect(4, "work"), above = grid().cellRect(1, "work");
+        const QRect cell = grid().places().cell(4, "work"), above = grid().places().cell(1, "work");
         const QPoint here(cell.right() - 3, cell.center().y()), column(above.right() - 3, above.center().y());
         const QRgb still = seen().pixel(here);
         QTest::mouseMove(grid().viewport(), QPoint(2, 2));

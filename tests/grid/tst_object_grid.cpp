@@ -24,7 +24,7 @@ class ObjectGridTest : public QObject {
 
     QString text(std::int64_t line, const char* field) { return grid_->recordAt(line).text(field); }
     void type(std::int64_t line, const char* field, const QString& what) {
-        QTest::mouseClick(grid_->viewport(), Qt::LeftButton, {}, grid_->cellRect(line, field).center());
+        QTest::mouseClick(grid_->viewport(), Qt::LeftButton, {}, grid_->places().cell(line, field).center());
         QTest::keyClicks(grid_.get(), what.left(1));
         QWidget* editor = QApplication::focusWidget();
         QTest::keyClicks(editor, what.mid(1));
@@ -63,11 +63,11 @@ class ObjectGridTest : public QObject {
         QVERIFY(grid_->findings().empty());
         grid_->setSort({{"day", Direction::Ascending, Empties::Last}});
         QTRY_COMPARE(text(0, "goods"), QString("Caulk"));
-        QVERIFY(grid_->setFilter("some", "count > 3").ok());
+        QVERIFY(grid_->filters().set("some", "count > 3").ok());
         QTRY_COMPARE(grid_->lineCount(), std::int64_t{2});
         // The object of the record that is current.
-        grid_->setCurrentCell(0, 0);
-        const Crate* current = crates_->of(grid_->currentRecord().key());
+        grid_->selection().setCurrentCell(0, 0);
+        const Crate* current = crates_->of(grid_->selection().current().key());
         QVERIFY(current && current->goods == "Varnish");
     }
 
@@ -76,8 +76,9 @@ class ObjectGridTest : public QObject {
         QTRY_COMPARE(*crates_->find(1)->count, 12);
         QTRY_COMPARE(grid_->recordAt(0).value("many"), Value(true));
         type(0, "count", "99999999999");
-        QTRY_COMPARE(grid_->unsavedEdits(), std::size_t{1});
-        QTRY_VERIFY(!grid_->changes().empty() && grid_->changes().front().message.contains("too large"));
+        QTRY_COMPARE(grid_->records().unsaved(), std::size_t{1});
+        QTRY_VERIFY(!grid_->records().changes().empty() &&
+                    grid_->records().changes().front().message.contains("too large"));
         QCOMPARE(*crates_->find(1)->count, 12);
     }
 
@@ -88,10 +89,10 @@ class ObjectGridTest : public QObject {
         QCOMPARE(text(3, "goods"), QString("Flags"));
         QCOMPARE(text(1, "count"), QString("5"));
         QCOMPARE(grid_->recordAt(1).value("many"), Value(false));
-        grid_->setCurrentCell(3, 0);
+        grid_->selection().setCurrentCell(3, 0);
         crates_->remove(2);
         QTRY_COMPARE(grid_->lineCount(), std::int64_t{3});
-        QCOMPARE(crates_->of(grid_->currentRecord().key()), crates_->find(flags));  // the same record is current
+        QCOMPARE(crates_->of(grid_->selection().current().key()), crates_->find(flags));  // the same record is current
         crates_->set({{"Tar", 1, {1}}});
         QTRY_COMPARE(grid_->lineCount(), std::int64_t{1});
         QCOMPARE(text(0, "goods"), QString("Tar"));
@@ -100,17 +101,18 @@ class ObjectGridTest : public QObject {
     /// An application that saves elsewhere first: it accepts later, or refuses at the record.
     void anApplicationDecidesLater() {
         std::optional<SaveReply> waiting;
-        grid_->setSaver([&](const std::vector<SaveRequest>&, const SaveReply& reply) { waiting = reply; });
+        grid_->extensions().setSaver([&](const std::vector<SaveRequest>&, const SaveReply& reply) { waiting = reply; });
         type(0, "count", "7");
         QTRY_VERIFY(waiting.has_value());
         QCOMPARE(*crates_->find(1)->count, 4);
         std::exchange(waiting, std::nullopt)->refuse("The office is closed.", "count");
-        QTRY_VERIFY(grid_->changes().size() == 1 && grid_->changes().front().message.contains("closed"));
+        QTRY_VERIFY(grid_->records().changes().size() == 1 &&
+                    grid_->records().changes().front().message.contains("closed"));
         type(0, "count", "8");
         QTRY_VERIFY(waiting.has_value());
         waiting->store();  // into the object
         QTRY_COMPARE(*crates_->find(1)->count, 8);
-        QTRY_COMPARE(grid_->unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid_->records().unsaved(), std::size_t{0});
     }
 
     /// Another source is opened while a save waits to be called for: it is not, and nobody waits for it.

@@ -98,7 +98,7 @@ class PicturesTest : public QObject {
         QTRY_VERIFY(!grid_->isLoading() && grid_->lineCount() > 0);
     }
     QImage cell(std::int64_t line, const char* field = "picture") {
-        return grid().viewport()->grab().toImage().copy(grid().cellRect(line, field));
+        return grid().viewport()->grab().toImage().copy(grid().places().cell(line, field));
     }
     /// The colour in the middle of a cell.
     QRgb middle(std::int64_t line, const char* field = "picture") {
@@ -106,7 +106,7 @@ class PicturesTest : public QObject {
         return image.pixel(image.rect().center());
     }
     void choose(std::int64_t line, const char* field = "picture") {
-        QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, grid().cellRect(line, field).center());
+        QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, grid().places().cell(line, field).center());
     }
     std::string stored(int id) {
         sqlite3* db = nullptr;
@@ -231,7 +231,7 @@ class PicturesTest : public QObject {
             d.grid.rowHeight = 80;
         });
         for (int line = 0; line < 3000; line += 40) {
-            grid().showLine(line);
+            grid().selection().showLine(line);
             grid().viewport()->grab();
             QTest::qWait(4);
             QVERIFY2(grid().pictures().held() <= 1'000'000, qPrintable(QString::number(grid().pictures().held())));
@@ -239,7 +239,7 @@ class PicturesTest : public QObject {
         QTRY_VERIFY(!grid().pictures().isBusy());  // also those that were dropped
         QVERIFY(grid().pictures().held() > 100'000);
         for (const int line : {2999, 0, 1500}) {
-            grid().showLine(line);
+            grid().selection().showLine(line);
             const QColor colour((line + 1) % 200, (line + 1) / 200 * 12, 90);
             QTRY_VERIFY2(isNear(middle(line), colour, 3), qPrintable(QString::number(line)));
         }
@@ -261,9 +261,9 @@ class PicturesTest : public QObject {
         by.direction = Direction::Descending;
         grid().setSort({by});
         QTRY_VERIFY(grid().recordAt(0).text("id") == "8" && rightEverywhere());
-        QVERIFY(grid().setFilter("f", "MOD(id, 2) = 0").ok());
+        QVERIFY(grid().filters().set("f", "MOD(id, 2) = 0").ok());
         QTRY_VERIFY(grid().lineCount() == 4 && rightEverywhere());
-        grid().clearFilters();
+        grid().filters().clear();
         run(path_,
             "DELETE FROM boats WHERE id IN (2, 5); UPDATE boats SET picture = (SELECT picture FROM boats WHERE id = 3)"
             " WHERE id = 6");
@@ -284,7 +284,7 @@ class PicturesTest : public QObject {
     void aPictureIsPastedCopiedAndTakenOut() {
         make(4, [](int i) { return i == 2 ? std::string() : plainPng(kRed); });
         open();
-        grid().setSelectionMode(SelectionMode::Cells);
+        grid().selection().setMode(SelectionMode::Cells);
         QTRY_VERIFY(isNear(middle(0), kRed));
         choose(0);
         QTest::keyClick(grid_.get(), Qt::Key_C, Qt::ControlModifier);
@@ -332,7 +332,7 @@ class PicturesTest : public QObject {
         QTest::keyClick(grid_.get(), Qt::Key_Delete);
         QTRY_COMPARE(stored(1), std::string());
         QCOMPARE(heard, (std::vector<Value>{Bytes{plainPng(kRed)}, Empty{}}));
-        QVERIFY(grid().setValue(grid().recordAt(0), "picture", heard[0]));
+        QVERIFY(grid().records().setValue(grid().recordAt(0), "picture", heard[0]));
         QTRY_COMPARE(stored(1), plainPng(kRed));
         QTRY_VERIFY(isNear(middle(0), kRed));
     }
@@ -414,7 +414,7 @@ class PicturesTest : public QObject {
         const auto drop = [&](std::int64_t line, const char* field, const QString& dropped) {
             QMimeData data;
             data.setUrls({QUrl::fromLocalFile(dropped)});
-            const QPoint at = grid().cellRect(line, field).center();
+            const QPoint at = grid().places().cell(line, field).center();
             QDragEnterEvent enter(at, Qt::CopyAction, &data, Qt::LeftButton, {});
             QCoreApplication::sendEvent(grid().viewport(), &enter);
             QDragMoveEvent move(at, Qt::CopyAction, &data, Qt::LeftButton, {});
@@ -452,7 +452,7 @@ class PicturesTest : public QObject {
         choose(1, "file");
         QMimeData data;
         data.setUrls({QUrl::fromLocalFile(green.fileName())});
-        const QPoint at = grid().cellRect(1, "file").center();
+        const QPoint at = grid().places().cell(1, "file").center();
         QDragEnterEvent enter(at, Qt::CopyAction, &data, Qt::LeftButton, {});
         QCoreApplication::sendEvent(grid().viewport(), &enter);
         QDragMoveEvent move(at, Qt::CopyAction, &data, Qt::LeftButton, {});
@@ -506,14 +506,14 @@ class PicturesTest : public QObject {
         open();
         QTRY_VERIFY(isNear(middle(0), kRed));
         const auto card = [this] { return grid().findChild<PictureCard*>(); };
-        hover(grid().cellRect(0, "picture").center());
+        hover(grid().places().cell(0, "picture").center());
         QVERIFY(card() && card()->isVisible());
         QTRY_COMPARE(card()->view().caption().left(14), QString("PNG, 400 × 300"));
         QTRY_VERIFY(isNear(card()->view().grab().toImage().pixel(150, 100), kRed));
-        QTest::mouseMove(grid().viewport(), grid().cellRect(0, "name").center());
+        QTest::mouseMove(grid().viewport(), grid().places().cell(0, "name").center());
         QVERIFY(!card()->isVisible());
         // Of one that cannot be seen it says why.
-        hover(grid().cellRect(1, "picture").center());
+        hover(grid().places().cell(1, "picture").center());
         QTRY_VERIFY(card()->isVisible() && card()->view().caption().contains("damaged"));
         // By choice only.
         PictureDesign still;
@@ -522,7 +522,7 @@ class PicturesTest : public QObject {
             d.faces = {{"Boat", face::picture({}, still)}};
             d.column("picture")->face = "Boat";
         });
-        hover(grid().cellRect(0, "picture").center());
+        hover(grid().places().cell(0, "picture").center());
         QVERIFY(!card()->isVisible());
     }
 
@@ -545,7 +545,7 @@ class PicturesTest : public QObject {
         });
         QTRY_VERIFY(isNear(middle(0, "file"), kBlue));
         for (int line = 1; line < 4; ++line) {
-            hover(grid().cellRect(line, "file").center());
+            hover(grid().places().cell(line, "file").center());
             QTRY_VERIFY(!grid().findChild<PictureCard*>()->view().caption().startsWith("Being"));
             QVERIFY(!isNear(middle(line, "file"), kRed));
         }
@@ -575,20 +575,20 @@ class PicturesTest : public QObject {
             d.column("file")->face = "Boat";
         });
         QTRY_VERIFY(isNear(middle(0, "file"), kRed));
-        QVERIFY(grid().setValue(grid().recordAt(0), "file", std::string("b.png")));
+        QVERIFY(grid().records().setValue(grid().recordAt(0), "file", std::string("b.png")));
         QTRY_VERIFY(isNear(middle(0, "file"), kGreen));
-        QVERIFY(grid().setValue(grid().recordAt(0), "file", std::string("a.png")));
+        QVERIFY(grid().records().setValue(grid().recordAt(0), "file", std::string("a.png")));
         QTRY_VERIFY(isNear(middle(0, "file"), kRed));
         grid().changeDesign([](Design& d) { d.source.pictures = "other"; });
         QTRY_VERIFY(isNear(middle(0, "file"), kBlue));
         // Typed again and again, each before the last has come.
         for (int round = 0; round < 40; ++round) {
             const QColor colour = round % 3 == 0 ? kRed : round % 3 == 1 ? kGreen : kBlue;
-            QVERIFY(grid().setValue(grid().recordAt(1), "picture", Bytes{plainPng(colour)}));
+            QVERIFY(grid().records().setValue(grid().recordAt(1), "picture", Bytes{plainPng(colour)}));
             if (round % 4 != 0) grid().viewport()->grab();
             if (round % 5 == 0) QCoreApplication::processEvents();
         }
-        QTRY_VERIFY(!grid().pictures().isBusy() && grid().unsavedEdits() == 0);
+        QTRY_VERIFY(!grid().pictures().isBusy() && grid().records().unsaved() == 0);
         QTRY_VERIFY(isNear(middle(1), kRed));
         QTest::qWait(50);
         QVERIFY(isNear(middle(1), kRed));

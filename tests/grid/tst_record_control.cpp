@@ -23,7 +23,7 @@ class RecordControlTest : public QObject {
         w_->key(Qt::Key_Insert);
         QTRY_VERIFY(w_->entry());
         QCOMPARE(grid().lineCount(), std::int64_t{201});
-        QCOMPARE(grid().currentCell()->line, std::int64_t{200});
+        QCOMPARE(grid().selection().currentCell()->line, std::int64_t{200});
         QTest::keyClick(w_->entry(), Qt::Key_Tab);  // the key is the database's
         w_->type("vessel", "Otter's Due");
         w_->type("work", "Step the mast");
@@ -33,7 +33,7 @@ class RecordControlTest : public QObject {
         w_->key(Qt::Key_Up);  // leaves the record
         QTRY_COMPARE(w_->stored("SELECT vessel || work || status FROM jobs WHERE number > 200"),
                      QString("11Step the mastBooked"));
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         QCOMPARE(w_->text(200, "number"), QString("201"));
     }
 
@@ -53,16 +53,16 @@ class RecordControlTest : public QObject {
         QVERIFY(line && line->isVisible());
         QVERIFY(line->geometry().right() <= grid().viewport()->width());
         // It covers no record and no heading.
-        grid().showLine(0);
-        QVERIFY(!line->geometry().intersects(grid().headingRect("work")));
-        QVERIFY(!line->geometry().intersects(grid().filterRect("work")));
-        if (top) QVERIFY(!line->geometry().intersects(grid().cellRect(0, "work")));
+        grid().selection().showLine(0);
+        QVERIFY(!line->geometry().intersects(grid().places().heading("work")));
+        QVERIFY(!line->geometry().intersects(grid().places().filter("work")));
+        if (top) QVERIFY(!line->geometry().intersects(grid().places().cell(0, "work")));
         if (!top) QVERIFY(line->geometry().bottom() >= grid().viewport()->height() - 2);
-        const int x = grid().cellRect(0, "work").center().x();
+        const int x = grid().places().cell(0, "work").center().x();
         QTest::mouseClick(line, Qt::LeftButton, {}, QPoint(x, line->height() / 2));
         QTRY_VERIFY(w_->entry());
         QCOMPARE(grid().lineCount(), std::int64_t{201});
-        QCOMPARE(grid().currentCell()->line, std::int64_t{top ? 0 : 200});
+        QCOMPARE(grid().selection().currentCell()->line, std::int64_t{top ? 0 : 200});
         QTest::keyClicks(w_->entry(), "Haul out");
         QTest::keyClick(w_->entry(), Qt::Key_Tab);
         w_->type("status", "Done");
@@ -70,7 +70,7 @@ class RecordControlTest : public QObject {
         // Another cell: it is left, saved, and still where it was made until records are put in order.
         w_->choose(top ? 5 : 100, "work");
         QTRY_COMPARE(w_->stored("SELECT work || status FROM jobs WHERE number > 200"), QString("Haul outDone"));
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         QCOMPARE(w_->text(top ? 0 : 200, "work"), QString("Haul out"));
         // Without the right to add there is no line.
         grid().changeDesign([](Design& next) { next.grid.canInsert = false; });
@@ -112,15 +112,15 @@ class RecordControlTest : public QObject {
         QCOMPARE(w_->text(line, "hours"), QString("35.50").replace("35.50", w_->text(line, "hours")));
         QTRY_VERIFY2(grid().message().contains("can be unpaid"), qPrintable(grid().message()));
         QCOMPARE(w_->stored("SELECT hours FROM jobs WHERE number = 20"), QString("20.5"));
-        const std::int64_t stays = grid().currentCell()->line;
+        const std::int64_t stays = grid().selection().currentCell()->line;
         w_->key(Qt::Key_Down);
         w_->key(Qt::Key_PageDown);
-        QCOMPARE(grid().currentCell()->line, stays);
+        QCOMPARE(grid().selection().currentCell()->line, stays);
         w_->key(Qt::Key_Escape);  // the record again
-        QCOMPARE(grid().unsavedEdits(), std::size_t{0});
+        QCOMPARE(grid().records().unsaved(), std::size_t{0});
         QVERIFY(grid().message().isEmpty());
         w_->key(Qt::Key_Down);
-        QCOMPARE(grid().currentCell()->line, stays + 1);
+        QCOMPARE(grid().selection().currentCell()->line, stays + 1);
     }
 
     void aCellIsNotLeftWhileItIsWrong() {
@@ -135,7 +135,7 @@ class RecordControlTest : public QObject {
         QCOMPARE(grid().message(), QString("No hours, no job."));
         QTest::keyClick(w_->entry(), Qt::Key_Escape);
         QVERIFY(!w_->entry());
-        QCOMPARE(grid().unsavedEdits(), std::size_t{0});
+        QCOMPARE(grid().records().unsaved(), std::size_t{0});
         // A warning is passed over by a second Enter, and the list says so.
         w_->choose(4, "hours");
         w_->key(Qt::Key_F2);
@@ -155,13 +155,13 @@ class RecordControlTest : public QObject {
         w_->choose(4, "hours");
         w_->edit("0");
         w_->key(Qt::Key_Down);
-        QVERIFY(grid().currentCell()->line > 4);
-        QCOMPARE(grid().unsavedEdits(), std::size_t{1});
-        const auto changes = grid().changes();
+        QVERIFY(grid().selection().currentCell()->line > 4);
+        QCOMPARE(grid().records().unsaved(), std::size_t{1});
+        const auto changes = grid().records().changes();
         QCOMPARE(changes.size(), std::size_t{1});
         QVERIFY(changes[0].isBlocked && changes[0].isToPutRight());
         QCOMPARE(changes[0].message, QString("No hours, no job."));
-        QCOMPARE(grid().saveAll(), 0);
+        QCOMPARE(grid().records().saveAll(), 0);
     }
 
     void deletingAsksForMoreThanOneAndIsUndone() {
@@ -182,13 +182,13 @@ class RecordControlTest : public QObject {
         QTest::keyClick(w_->link("Delete 2 records"), Qt::Key_Space);
         QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs"), QString("197"));
         w_->key(Qt::Key_Z, Qt::ControlModifier);  // too early it does nothing, and is not lost
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         if (w_->stored("SELECT count(*) FROM jobs") == "197") w_->key(Qt::Key_Z, Qt::ControlModifier);
         QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs"), QString("199"));
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         w_->key(Qt::Key_Z, Qt::ControlModifier);
         QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs WHERE number = 3"), QString("1"));
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         w_->key(Qt::Key_Y, Qt::ControlModifier);
         QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs"), QString("199"));
     }
@@ -232,7 +232,7 @@ class RecordControlTest : public QObject {
         QCOMPARE(card->findChild<QPushButton*>("decide")->text(), QString("Save 1 field"));
         card->findChild<QPushButton*>("decide")->click();
         QTRY_COMPARE(w_->stored("SELECT work || hours FROM jobs WHERE number = 5"), QString("mine9"));
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
     }
 
     void theChangeListSaysWhatIsNotSaved() {
@@ -251,7 +251,7 @@ class RecordControlTest : public QObject {
         w_->key(Qt::Key_Delete, Qt::ControlModifier);
         QTRY_COMPARE(list.heading(), QString("3 changes in 2 records"));
         QCOMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work = 'typed'"), QString("0"));
-        const auto changes = grid().changes();
+        const auto changes = grid().records().changes();
         QCOMPARE(changes[0].cells[0].before, QString("work 2"));
         QCOMPARE(changes[0].cells[0].after, QString("typed"));
         QCOMPARE(changes[1].change, RecordChange::Delete);
@@ -260,7 +260,7 @@ class RecordControlTest : public QObject {
         const auto names = list.findChildren<QPushButton*>("goTo");
         QCOMPARE(names.size(), 2);
         names[0]->click();
-        QCOMPARE(grid().currentRecord().text("number"), QString("2"));
+        QCOMPARE(grid().selection().current().text("number"), QString("2"));
         const auto press = [&](const char* words) {
             for (QPushButton* button : list.findChildren<QPushButton*>())
                 if (button->text() == words) return button->click(), true;
@@ -280,30 +280,30 @@ class RecordControlTest : public QObject {
         design.grid.saving = Saving::EachRecord;
         QVERIFY(w_->open(design));
         QSignalSpy answers(&grid(), &Grid::recordAnswered);
-        const auto wrong = grid().insertRecord({{"hours", Value(true)}});
+        const auto wrong = grid().records().insert({{"hours", Value(true)}});
         QVERIFY(!wrong.ok() && wrong.error().message.find("hours") != std::string::npos);
-        QVERIFY(!grid().insertRecord({{"nowhere", Value(true)}}).ok());
-        const auto made = grid().insertRecord(
+        QVERIFY(!grid().records().insert({{"nowhere", Value(true)}}).ok());
+        const auto made = grid().records().insert(
             {{"work", std::string("by call")}, {"status", std::string("Done")}, {"paid", Value(false)}});
         QVERIFY(made.ok());
-        QCOMPARE(grid().save(*made), 1);
+        QCOMPARE(grid().records().save(*made), 1);
         QTRY_COMPARE(answers.size(), 1);
         QVERIFY(answers[0][1].toBool());
         const auto saved = answers[0][0].value<Record>();
         QCOMPARE(saved.text("work"), QString("by call"));
         QCOMPARE(saved.text("number"), QString("201"));
-        const auto twin = grid().duplicateRecord(saved);
+        const auto twin = grid().records().duplicate(saved);
         QVERIFY(twin.ok());
-        QCOMPARE(grid().save(*twin), 1);
+        QCOMPARE(grid().records().save(*twin), 1);
         QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work = 'by call'"), QString("2"));
         QTRY_COMPARE(answers.size(), 2);
-        QVERIFY(grid().deleteRecords({answers[1][0].value<Record>()}));
+        QVERIFY(grid().records().remove({answers[1][0].value<Record>()}));
         QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work = 'by call'"), QString("1"));
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
-        QVERIFY(grid().canUndo() && !grid().canRedo());
-        QVERIFY(grid().undo());
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
+        QVERIFY(grid().records().canUndo() && !grid().records().canRedo());
+        QVERIFY(grid().records().undo());
         QTRY_COMPARE(w_->stored("SELECT count(*) FROM jobs WHERE work = 'by call'"), QString("2"));
-        QVERIFY(grid().canRedo());
+        QVERIFY(grid().records().canRedo());
     }
 
     void whatMayNotIsNotOffered() {
@@ -326,7 +326,7 @@ class RecordControlTest : public QObject {
         design.checks = {{"some", "hours", "hours > 0", "No hours, no job.", false, true, {}}};
         QVERIFY(w_->open(design));
         const auto gutter = [&](std::int64_t line) {
-            const QRect row = grid().lineRect(line);
+            const QRect row = grid().places().line(line);
             return w_->viewport()->grab(QRect(0, row.top() + 1, 22, row.height() - 2)).toImage();
         };
         const QImage nothing = gutter(1);
@@ -336,7 +336,7 @@ class RecordControlTest : public QObject {
         w_->edit("0");
         w_->choose(5, "work");
         w_->key(Qt::Key_Delete, Qt::ControlModifier);
-        QTRY_COMPARE(grid().changes().size(), std::size_t{3});
+        QTRY_COMPARE(grid().records().changes().size(), std::size_t{3});
         w_->choose(10, "work");
         const QImage draft = gutter(1), wrong = gutter(3), gone = gutter(5);
         for (const auto& [a, b] :

@@ -108,10 +108,10 @@ class RecordSheetTest : public QObject {
         box("work")->setFocus();
         QTest::keyClick(box("work"), Qt::Key_F2);
         enter("work", "gone soon");
-        QCOMPARE(grid().unsavedEdits(), std::size_t{1});
+        QCOMPARE(grid().records().unsaved(), std::size_t{1});
         press("Revert");
         QCOMPARE(box("work")->shownText(), QString("work 5"));
-        QCOMPARE(grid().unsavedEdits(), std::size_t{0});
+        QCOMPARE(grid().records().unsaved(), std::size_t{0});
     }
 
     void itGoesToTheNextRecordAndBack() {
@@ -119,7 +119,7 @@ class RecordSheetTest : public QObject {
         sheet_->activateWindow();
         box("work")->setFocus();
         QTest::keyClick(box("work"), Qt::Key_PageDown, Qt::ControlModifier);
-        QCOMPARE(grid().currentRecord().text("number"), QString("6"));
+        QCOMPARE(grid().selection().current().text("number"), QString("6"));
         QCOMPARE(box("number")->shownText(), QString("6"));
         QTest::keyClick(box("work"), Qt::Key_PageUp, Qt::ControlModifier);
         QTest::keyClick(box("work"), Qt::Key_PageUp, Qt::ControlModifier);
@@ -139,7 +139,7 @@ class RecordSheetTest : public QObject {
         const QString before = w_->stored("SELECT paid FROM jobs WHERE number = 5");
         box("paid")->setFocus();
         QTest::keyClick(box("paid"), Qt::Key_Space);
-        grid().saveAll();
+        grid().records().saveAll();
         QTRY_VERIFY(w_->stored("SELECT paid FROM jobs WHERE number = 5") != before);
     }
 

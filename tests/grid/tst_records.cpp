@@ -26,7 +26,7 @@ class RecordsTest : public QObject {
         QVERIFY(entry());
         QCOMPARE(entry()->text(), QString("typed on one hundred"));
         QTest::keyClick(entry(), Qt::Key_Return);
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         QCOMPARE(stored("SELECT group_concat(number) FROM jobs WHERE work = 'typed on one hundred'"), QString("100"));
     }
 
@@ -47,7 +47,7 @@ class RecordsTest : public QObject {
         reload();
         QVERIFY(entry());
         QTest::keyClick(entry(), Qt::Key_Return);
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         QCOMPARE(stored("SELECT work FROM jobs WHERE number = 5"), QString("here"));
     }
 
@@ -64,7 +64,7 @@ class RecordsTest : public QObject {
             QSignalSpy edited(&grid(), &Grid::cellEdited);
             QTest::keyClick(entry(), Qt::Key_Return);
             QTRY_VERIFY2(!entry(), field);
-            QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+            QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
             QCOMPARE(stored("SELECT work || hours || due || vessel FROM jobs WHERE number = 41"), before);
             QVERIFY2(edited.isEmpty(), field);
         }
@@ -75,14 +75,14 @@ class RecordsTest : public QObject {
         QCOMPARE(kept.text("number"), QString("61"));
         outside("DELETE FROM jobs WHERE number <= 10; UPDATE jobs SET number = number + 1000 WHERE number > 150");
         reload();
-        QVERIFY(grid().setValue(kept, "work", std::string("sixty-one")));
-        QVERIFY(!grid().setValue(doomed, "work", std::string("nobody")));
+        QVERIFY(grid().records().setValue(kept, "work", std::string("sixty-one")));
+        QVERIFY(!grid().records().setValue(doomed, "work", std::string("nobody")));
         for (const Value& wrong : {Value(Date{1}), Value(std::int64_t{5}), Value(true), Value(Instant{1}), Value(1.5)})
-            QVERIFY(!grid().setValue(kept, "work", wrong));
-        QVERIFY(!grid().showRecord(doomed));
-        QVERIFY(grid().showRecord(kept));
-        QCOMPARE(grid().currentRecord().text("number"), QString("61"));
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+            QVERIFY(!grid().records().setValue(kept, "work", wrong));
+        QVERIFY(!grid().selection().show(doomed));
+        QVERIFY(grid().selection().show(kept));
+        QCOMPARE(grid().selection().current().text("number"), QString("61"));
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         QCOMPARE(stored("SELECT group_concat(number) FROM jobs WHERE work = 'sixty-one'"), QString("61"));
         QCOMPARE(stored("SELECT count(*) FROM jobs WHERE work = 'nobody'"), QString("0"));
         // The record kept is what it was: it does not follow.
@@ -90,49 +90,49 @@ class RecordsTest : public QObject {
     }
 
     void allMeansAllThatAreShown() {
-        QVERIFY(grid().setFilter("done", "status = 'Done'").ok());
+        QVERIFY(grid().filters().set("done", "status = 'Done'").ok());
         QTRY_VERIFY(grid().lineCount() < 100);
         const auto shown = grid().lineCount();
-        fixture_->click(grid().cellRect(0, "work").center());
+        fixture_->click(grid().places().cell(0, "work").center());
         fixture_->key(Qt::Key_A, Qt::ControlModifier);
-        QCOMPARE(grid().selectedCount(), shown);
-        for (const Record& record : grid().selectedRecords()) QCOMPARE(record.text("status"), QString("Done"));
+        QCOMPARE(grid().selection().count(), shown);
+        for (const Record& record : grid().selection().records()) QCOMPARE(record.text("status"), QString("Done"));
         outside("DELETE FROM jobs WHERE number <= 20");
         const auto left = stored("SELECT count(*) FROM jobs WHERE status = 'Done'").toLongLong();
         QVERIFY(left < shown);
         reload();
-        QTRY_COMPARE(grid().selectedCount(), left);
-        for (const Record& record : grid().selectedRecords()) QCOMPARE(record.text("status"), QString("Done"));
+        QTRY_COMPARE(grid().selection().count(), left);
+        for (const Record& record : grid().selection().records()) QCOMPARE(record.text("status"), QString("Done"));
     }
 
     void manySelectedRecordsStaySelected() {
-        fixture_->click(grid().cellRect(0, "work").center());
+        fixture_->click(grid().places().cell(0, "work").center());
         fixture_->key(Qt::Key_A, Qt::ControlModifier);
-        QCOMPARE(grid().selectedCount(), std::int64_t{200});
+        QCOMPARE(grid().selection().count(), std::int64_t{200});
         outside(
             "UPDATE jobs SET number = number + 5000 WHERE number % 3 = 0; INSERT INTO jobs SELECT number + 900, "
             "vessel, "
             "work, status, due, hours, paid, notes FROM jobs WHERE number < 50");
         reload();
         const auto same = stored("SELECT count(*) FROM jobs WHERE number <= 200").toLongLong();
-        QCOMPARE(grid().selectedCount(), same);
-        for (const Record& record : grid().selectedRecords())
+        QCOMPARE(grid().selection().count(), same);
+        for (const Record& record : grid().selection().records())
             QVERIFY(std::get<std::int64_t>(record.value("number")) <= 200);
     }
 
     void theCurrentRecordThatIsGoneGivesItsPlace() {
-        fixture_->click(grid().cellRect(5, "work").center());
+        fixture_->click(grid().places().cell(5, "work").center());
         QSignalSpy current(&grid(), &Grid::currentRecordChanged);
         outside("DELETE FROM jobs WHERE number = 6");
         reload();
-        QCOMPARE(grid().currentRecord().text("number"), QString("7"));
+        QCOMPARE(grid().selection().current().text("number"), QString("7"));
         QVERIFY(!current.isEmpty());
         QTest::keyClick(&grid(), Qt::Key_F2);
         QVERIFY(entry());
         entry()->selectAll();
         QTest::keyClicks(entry(), "seven");
         QTest::keyClick(entry(), Qt::Key_Return);
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         QCOMPARE(stored("SELECT group_concat(number) FROM jobs WHERE work = 'seven'"), QString("7"));
     }
 
@@ -146,7 +146,7 @@ class RecordsTest : public QObject {
         entry()->selectAll();
         QTest::keyClicks(entry(), "2026-12-24");
         QTest::keyClick(entry(), Qt::Key_Return);
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         QCOMPARE(stored("SELECT due || hours FROM jobs WHERE number = 3"), QString("2026-12-24long"));
     }
 
@@ -159,8 +159,8 @@ class RecordsTest : public QObject {
         return nullptr;
     }
     void openEditor(std::int64_t line, const char* field) {
-        grid().showLine(line);
-        fixture_->click(grid().cellRect(line, field).center());
+        grid().selection().showLine(line);
+        fixture_->click(grid().places().cell(line, field).center());
         fixture_->key(Qt::Key_F2);
         QVERIFY(entry());
         if (QString(field) == "work") entry()->selectAll();

@@ -15,7 +15,8 @@ class StylesTest : public QObject {
     std::unique_ptr<GridFixture> f_;
     Grid& grid() { return f_->grid; }
     QColor behind(std::int64_t line, const char* field) {
-        return grid().viewport()->grab().toImage().pixelColor(grid().cellRect(line, field).topLeft() + QPoint(3, 4));
+        return grid().viewport()->grab().toImage().pixelColor(grid().places().cell(line, field).topLeft() +
+                                                              QPoint(3, 4));
     }
     void style(const std::function<void(std::vector<StyleDesign>&)>& change) {
         grid().changeDesign([&](Design& d) { change(d.styles); });
@@ -41,7 +42,7 @@ class StylesTest : public QObject {
     void cellsAndRecordsAreColouredWhereTheConditionHolds() {
         style([](auto& s) { s = {made("hours > 4", {"hours"}, "#ffd080"), made("paid", {}, "teal")}; });
         const Tokens& t = tokens(Theme::Light);
-        f_->click(grid().cellRect(12, "number").center());
+        f_->click(grid().places().cell(12, "number").center());
         QTest::mouseMove(f_->viewport(), QPoint(5, 480));
         for (std::int64_t line = 0; line < 8; ++line) {
             const bool isLong = grid().recordAt(line).text("hours").toDouble() > 4;
@@ -57,7 +58,7 @@ class StylesTest : public QObject {
     void aSelectedRecordLooksSelected() {
         style([](auto& s) { s = {made("", {}, "#ff0000")}; });
         QCOMPARE(behind(2, "work"), QColor("#ff0000"));
-        f_->click(grid().cellRect(2, "status").center());
+        f_->click(grid().places().cell(2, "status").center());
         QCOMPARE(behind(2, "work"), tokens(Theme::Light).tealPale);
         QCOMPARE(behind(3, "work"), QColor("#ff0000"));
     }
@@ -87,7 +88,7 @@ class StylesTest : public QObject {
             const QImage image = grid().viewport()->grab().toImage();
             // A plain text, a quiet text of a face, and the sign for nothing.
             for (const char* field : {"work", "status", "notes"}) {
-                const QRect cell = grid().cellRect(0, field);
+                const QRect cell = grid().places().cell(0, field);
                 const QColor background = image.pixelColor(cell.topLeft() + QPoint(3, 4));
                 double most = 0;
                 for (int x = cell.left() + 6; x < cell.right() - 6; ++x)
@@ -102,7 +103,7 @@ class StylesTest : public QObject {
     void weightAndStrikeAreSeen() {
         const auto dark = [this](std::int64_t line) {
             const QImage image = grid().viewport()->grab().toImage();
-            const QRect cell = grid().cellRect(line, "work").adjusted(4, 3, -4, -4);
+            const QRect cell = grid().places().cell(line, "work").adjusted(4, 3, -4, -4);
             int pixels = 0;
             for (int y = cell.top(); y <= cell.bottom(); ++y)
                 for (int x = cell.left(); x <= cell.right(); ++x) pixels += image.pixelColor(x, y).lightness() < 120;
@@ -125,7 +126,7 @@ class StylesTest : public QObject {
     void editsAndReloadsMoveThem() {
         style([](auto& s) { s = {made("hours > 30", {"hours"}, "#ffd080")}; });
         QVERIFY(behind(0, "hours") != QColor("#ffd080"));
-        QVERIFY(grid().setValue(grid().recordAt(0), "hours", Decimal{3550, 2}));
+        QVERIFY(grid().records().setValue(grid().recordAt(0), "hours", Decimal{3550, 2}));
         QTRY_COMPARE(behind(0, "hours"), QColor("#ffd080"));
         QTRY_VERIFY(grid().snapshot()->edits->count(EditState::Saving) == 0);
         run(f_->path, "UPDATE jobs SET hours = 2 WHERE number = 1; UPDATE jobs SET hours = 39 WHERE number = 2");
@@ -161,16 +162,16 @@ class StylesTest : public QObject {
             d.column("hours")->heading = "h";  // narrower than the values
             d.column("work")->width.mode = WidthMode::Fit;
         });
-        const int before = grid().cellRect(0, "hours").width(), other = grid().cellRect(0, "work").width();
+        const int before = grid().places().cell(0, "hours").width(), other = grid().places().cell(0, "work").width();
         style([](auto& s) {
             s = {made("", {"hours"}, "")};
             s[0].icons = {{MarkShape::Disc, "#ff0000"}};
         });
-        QTRY_COMPARE(grid().cellRect(0, "hours").width(), before + measure::kIconRoom);
-        QCOMPARE(grid().cellRect(0, "work").width(), other);
+        QTRY_COMPARE(grid().places().cell(0, "hours").width(), before + measure::kIconRoom);
+        QCOMPARE(grid().places().cell(0, "work").width(), other);
         const QImage image = grid().viewport()->grab().toImage();
         for (std::int64_t line = 1; line < 6; ++line) {
-            const QRect cell = grid().cellRect(line, "hours");
+            const QRect cell = grid().places().cell(line, "hours");
             int reds = 0, inks = 0;
             for (int y = cell.top() + 2; y < cell.bottom() - 2; ++y)
                 for (int x = cell.left(); x < cell.right(); ++x) {
@@ -219,14 +220,14 @@ class StylesTest : public QObject {
         });
         QVERIFY(grid().findings().empty());
         QTRY_VERIFY(grid().snapshot()->grouped);
-        grid().closeAllGroups();
+        grid().groups().closeAll();
         QTRY_VERIFY(grid().lineCount() < 10);
         QTest::mouseMove(f_->viewport(), QPoint(5, f_->viewport()->height() - 60));
         const GroupTree& tree = *grid().snapshot()->groups->tree;
         const QImage image = grid().viewport()->grab().toImage();
         int styled = 0, plain = 0;
         for (std::uint32_t node = 0; node < tree.nodes.size(); ++node) {
-            const QRect line = grid().lineRect(node);
+            const QRect line = grid().places().line(node);
             const bool isMany = tree.nodes[node].count > 66;
             const QColor colour = image.pixelColor(line.left() + 3, line.top() + 4);
             QCOMPARE(colour == QColor("#ffd080"), isMany);
@@ -237,7 +238,7 @@ class StylesTest : public QObject {
         std::vector<std::pair<double, QColor>> seen;
         for (std::uint32_t node = 0; node < tree.nodes.size(); ++node) {
             const EvaluatedCell cell = grid().snapshot()->groups->figure(0, node);
-            const QRect at = grid().cellRect(node, "hours");
+            const QRect at = grid().places().cell(node, "hours");
             seen.emplace_back(toReal(std::get<WideDecimal>(cell.value)), image.pixelColor(at.left() + 2, at.top() + 3));
         }
         std::sort(seen.begin(), seen.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
@@ -251,7 +252,7 @@ class StylesTest : public QObject {
         QCOMPARE(foot(), QColor("#ffaaee"));
         // Another colour, and another condition, of a style alone.
         const auto firstLine = [this] {
-            return grid().viewport()->grab().toImage().pixelColor(grid().lineRect(0).topLeft() + QPoint(3, 4));
+            return grid().viewport()->grab().toImage().pixelColor(grid().places().line(0).topLeft() + QPoint(3, 4));
         };
         style([](auto& s) { s[1].background = "#80ffd0", s[1].where = "COUNT(*) > 0"; });
         QTRY_COMPARE(firstLine(), QColor("#80ffd0"));

@@ -23,9 +23,9 @@ class WindowHelpers {
     QString text(std::int64_t line, const char* field) { return fixture_.text(line, field); }
     void key(Qt::Key key, Qt::KeyboardModifiers modifiers = {}) { fixture_.key(key, modifiers); }
     void choose(std::int64_t line, const char* field) {
-        grid().showLine(line);
-        grid().showColumn(field);
-        fixture_.click(grid().cellRect(line, field).center());
+        grid().selection().showLine(line);
+        grid().selection().showColumn(field);
+        fixture_.click(grid().places().cell(line, field).center());
     }
     std::int64_t lineWhere(const char* field, const QString& value) {
         for (std::int64_t line = 0; line < grid().lineCount(); ++line)
@@ -52,7 +52,7 @@ class WindowHelpers {
     }
     /// Into a column of the current record. A look-up needs a moment for its list; "" turns a yes or no over.
     void type(const char* field, const QString& words) {
-        choose(grid().currentCell()->line, field);
+        choose(grid().selection().currentCell()->line, field);
         if (words.isEmpty()) return key(Qt::Key_Space);
         key(Qt::Key_F2);
         QTRY_VERIFY(entry());

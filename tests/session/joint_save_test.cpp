@@ -159,7 +159,9 @@ class JointSaveTest : public QObject {
     std::vector<Session*> both() { return {&jobs(), lines_.get()}; }
     Result<std::size_t> saveTogether(std::vector<Session*> sessions = {}) {
         if (sessions.empty()) sessions = both();
-        return Session::saveTogether(sessions);
+        std::vector<SessionRecords*> records;
+        for (Session* session : sessions) records.push_back(&session->records());
+        return SessionRecords::saveTogether(records);
     }
     void makeJob(std::int64_t number, std::int64_t hours) {
         const auto made = jobs().records().insert(

@@ -128,7 +128,8 @@ class RecordsTest : public QObject {
         QCOMPARE(session().records().save({*row}), std::size_t{1});
         QVERIFY(f_->settled());
         QCOMPARE(f_->value(*row, "hours"), money(150));
-        const auto empty = session().records().insert({{f_->field("work"), text("w")}, {f_->field("hours"), Value(Empty{})}});
+        const auto empty =
+            session().records().insert({{f_->field("work"), text("w")}, {f_->field("hours"), Value(Empty{})}});
         QCOMPARE(session().records().save({*empty}), std::size_t{1});
         QVERIFY(f_->settled());
         QCOMPARE(f_->value(*empty, "hours"), Value(Empty{}));  // said to be empty it is
@@ -205,7 +206,8 @@ class RecordsTest : public QObject {
             QCOMPARE(f_->stored("SELECT work || coalesce(hours, '-') FROM jobs WHERE number > 40"), QString("caulk-"));
             return;
         }
-        const auto row = session().records().insert({{f_->field("work"), text("w")}, {f_->field("vessel"), Value(Empty{})}});
+        const auto row =
+            session().records().insert({{f_->field("work"), text("w")}, {f_->field("vessel"), Value(Empty{})}});
         QVERIFY(row.ok());
         session().records().edit(*row, f_->field("tag"), text("free"));
         QVERIFY(f_->shows("10,20,30,40,-"));
@@ -559,7 +561,8 @@ class RecordsTest : public QObject {
             QCOMPARE(f_->state(row, "work"), EditState::Conflict);
             QCOMPARE(f_->state(row, "hours"), EditState::Draft);
             QCOMPARE(*session().snapshot()->edits->find(row, f_->field("work"))->theirs, text("theirs"));
-            session().records().resolve(row, {{f_->field("work"), mine ? SessionRecords::Keep::Mine : SessionRecords::Keep::Theirs}});
+            session().records().resolve(
+                row, {{f_->field("work"), mine ? SessionRecords::Keep::Mine : SessionRecords::Keep::Theirs}});
             QVERIFY(f_->settled());
             QCOMPARE(f_->stored("SELECT work || hours || noted FROM jobs WHERE number = 20"),
                      mine ? QString("mine9by them") : QString("theirs9by them"));
@@ -683,8 +686,8 @@ class RecordsTest : public QObject {
         QCOMPARE(f_->value(f_->row(10), "of_all"), Value(std::int64_t{5}));
         session().records().leave(*row);
         QVERIFY(f_->settled());
-        QVERIFY(session().orderIsStale());
-        session().resort();
+        QVERIFY(session().view().orderIsStale());
+        session().view().resort();
         QVERIFY(f_->shows("10,20,40"));
         session().records().remove({f_->row(20)});
         QVERIFY(f_->shows("10,40"));

@@ -133,7 +133,7 @@ class Walk {
                 session->setDesign(design);
                 break;
             }
-            case 13: pick(2) == 0 ? session->resort() : takeBack(); break;
+            case 13: pick(2) == 0 ? session->view().resort() : takeBack(); break;
             case 14:
                 if (const auto row = anyRow();
                     row && raw(*row) < session->snapshot()->table->loaded() && isRecord(*row))

@@ -221,9 +221,9 @@ class SessionTest : public QObject {
         sortBy(*session, "hours");
         QVERIFY(until([&] { return session->snapshot()->order != nullptr; }));
         QCOMPARE(session->snapshot()->value(SourceRow{4}, hours), Value(Decimal{1300, 2}));
-        QVERIFY(!session->orderIsStale());
+        QVERIFY(!session->view().orderIsStale());
         session->records().edit(SourceRow{4}, hours, Decimal{25, 2});
-        QVERIFY(session->orderIsStale());
+        QVERIFY(session->view().orderIsStale());
         QVERIFY(until([&] { return answers_ == 3; }));
         session->reload();
         QVERIFY(until([&] { return loads_ == 2; }));
@@ -284,11 +284,11 @@ class SessionTest : public QObject {
         const Value before = session->snapshot()->value(first, share);
         session->records().edit(first, hours, Decimal{30025, 2});
         QCOMPARE(session->snapshot()->value(first, cost), Value(Decimal{1201000, 2}));
-        QVERIFY(session->orderIsStale());
+        QVERIFY(session->view().orderIsStale());
         QVERIFY(until([&] { return answers_ == 1 && session->snapshot()->value(first, share) != before; }));
         QVERIFY(session->snapshot()->line(ViewLine{0}).row == first);
-        QVERIFY(session->orderIsStale());
-        session->resort();
+        QVERIFY(session->view().orderIsStale());
+        session->view().resort();
         QVERIFY(until([&] { return session->snapshot()->line(ViewLine{lines - 1}).row == first; }));
         QCOMPARE(session->snapshot()->value(first, cost), Value(Decimal{1201000, 2}));
         // Away with it, and back: the sort goes with it, the edit stays.

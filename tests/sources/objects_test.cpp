@@ -396,7 +396,7 @@ class ObjectsTest : public QObject {
                     case 7:
                         if (const auto made =
                                 view.session->records().insert({{view.field("work"), Value(text)},
-                                                      {view.field("number"), Value(std::int64_t{serial})}}))
+                                                                {view.field("number"), Value(std::int64_t{serial})}}))
                             view.session->records().save({*made});
                         break;
                     default: {
@@ -415,7 +415,7 @@ class ObjectsTest : public QObject {
                            !view->session->isLoading();
                 }));
                 view->session->records().revertAll();
-                view->session->resort();
+                view->session->view().resort();
             }
             const auto inBoundOrder = held(*jobs_);
             auto wanted = inBoundOrder;
@@ -441,7 +441,7 @@ class ObjectsTest : public QObject {
             QVERIFY(b.until([&] { return b.shown() == inBoundOrder; }));
             // In the order that was asked for, too.
             View fresh(*jobs_, Saving::EachCell, "work");
-            a.session->resort();
+            a.session->view().resort();
             QVERIFY(a.until([&] { return a.order() == fresh.order(); }));
         }
     }

@@ -130,7 +130,7 @@ class ChecksWorkbenchTest : public QObject {
         window_->document().apply(next, "Together");
         const Record record = grid().recordAt(4);
         const QString key = record.plain("number");
-        QVERIFY(grid().setValue(record, "work", std::string("Typed and not saved")));
+        QVERIFY(grid().records().setValue(record, "work", std::string("Typed and not saved")));
         QTRY_VERIFY(grid().session().drafts().isKept());
         window_.reset();  // without asking, as a crash does
         window_ = test::shownWindow();
@@ -140,10 +140,10 @@ class ChecksWorkbenchTest : public QObject {
         QTRY_VERIFY(bar->isVisible());
         bar->findChild<QPushButton*>("takeUp")->click();
         QVERIFY(!bar->isVisible());
-        QTRY_COMPARE(grid().changes().size(), std::size_t{1});
-        QCOMPARE(grid().changes()[0].name, key);
-        QCOMPARE(grid().changes()[0].cells[0].after, QString("Typed and not saved"));
-        grid().revertAll();
+        QTRY_COMPARE(grid().records().changes().size(), std::size_t{1});
+        QCOMPARE(grid().records().changes()[0].name, key);
+        QCOMPARE(grid().records().changes()[0].cells[0].after, QString("Typed and not saved"));
+        grid().records().revertAll();
         QTRY_VERIFY(grid().session().drafts().isKept());
     }
 
@@ -216,9 +216,9 @@ class ChecksWorkbenchTest : public QObject {
         QTRY_VERIFY(page && page->isReady() && page->grid().lineCount() > 100 && !page->grid().isLoading());
         auto* keep = page->findChild<QPushButton*>("keepTrial");
         for (int i = 0; i < 60; ++i)
-            page->grid().setValue(page->grid().recordAt(i), "work", "Kept " + std::to_string(i));
+            page->grid().records().setValue(page->grid().recordAt(i), "work", "Kept " + std::to_string(i));
         while (!keep->isVisible()) QTest::qWait(0);
-        const auto onTheirWay = page->grid().unsavedEdits();
+        const auto onTheirWay = page->grid().records().unsaved();
         keep->click();
         QTRY_VERIFY(page->isReady() && !keep->isVisible() && page->grid().lineCount() > 100);
         QCOMPARE(stored("SELECT count(DISTINCT work) FROM jobs WHERE work LIKE 'Kept %'"), QString("60"));
@@ -229,16 +229,16 @@ class ChecksWorkbenchTest : public QObject {
         window_->document().apply(next, "Together");
         window_->showScreen(MainWindow::Screen::Try);
         QTRY_VERIFY(page->isReady() && page->grid().lineCount() > 100 && !page->grid().isLoading());
-        page->grid().setValue(page->grid().recordAt(1), "work", std::string("Saved one"));
-        QCOMPARE(page->grid().saveAll(), 1);
-        QTRY_VERIFY(keep->isVisible() && page->grid().unsavedEdits() == 0);
-        page->grid().setValue(page->grid().recordAt(2), "work", std::string("A draft"));
+        page->grid().records().setValue(page->grid().recordAt(1), "work", std::string("Saved one"));
+        QCOMPARE(page->grid().records().saveAll(), 1);
+        QTRY_VERIFY(keep->isVisible() && page->grid().records().unsaved() == 0);
+        page->grid().records().setValue(page->grid().recordAt(2), "work", std::string("A draft"));
         keep->click();
         QTest::qWait(50);
         QVERIFY(keep->isVisible() && keep->isEnabled() && page->grid().isEnabled());
         QVERIFY(saysSomewhere(*page, "not saved yet"));
         QCOMPARE(stored("SELECT count(*) FROM jobs WHERE work IN ('Saved one', 'A draft')"), QString("0"));
-        QCOMPARE(page->grid().unsavedEdits(), std::size_t{1});
+        QCOMPARE(page->grid().records().unsaved(), std::size_t{1});
     }
 
     /// What was tried is written into the database itself when that is asked for, and only then.
@@ -249,14 +249,14 @@ class ChecksWorkbenchTest : public QObject {
         auto* keep = page->findChild<QPushButton*>("keepTrial");
         auto* away = page->findChild<QPushButton*>("throwTrialAway");
         QVERIFY(keep && away && !keep->isVisible() && !away->isVisible());
-        page->grid().setValue(page->grid().recordAt(2), "work", std::string("Tried in vain"));
+        page->grid().records().setValue(page->grid().recordAt(2), "work", std::string("Tried in vain"));
         QTRY_VERIFY(away->isVisible());
         QTest::mouseClick(away, Qt::LeftButton);
         QTRY_VERIFY(!away->isVisible());
         QTRY_VERIFY(page->isReady() && page->grid().lineCount() > 100 && !page->grid().isLoading());
         QCOMPARE(stored("SELECT count(*) FROM jobs WHERE work LIKE 'Tried%'"), QString("0"));
-        page->grid().setValue(page->grid().recordAt(2), "work", std::string("Tried for good"));
-        page->grid().setValue(page->grid().recordAt(3), "work", std::string("Tried, too"));
+        page->grid().records().setValue(page->grid().recordAt(2), "work", std::string("Tried for good"));
+        page->grid().records().setValue(page->grid().recordAt(3), "work", std::string("Tried, too"));
         QTRY_COMPARE(keep->text(), QString("Keep 2 records in kelpie-quay.db"));
         QTest::mouseClick(keep, Qt::LeftButton);
         QTRY_VERIFY(!keep->isVisible());
@@ -285,10 +285,10 @@ class ChecksWorkbenchTest : public QObject {
         auto* sheet = page->findChild<RecordSheet*>();
         auto* list = page->findChild<ChangeList*>();
         QVERIFY(sheet && list && sheet->isVisible() && !list->isVisible());
-        page->grid().setCurrentCell(2, 0);
+        page->grid().selection().setCurrentCell(2, 0);
         auto* box = static_cast<FieldBox*>(sheet->fieldBox("work"));
         QVERIFY(box);
-        QTRY_COMPARE(box->shownText(), page->grid().currentRecord().text("work"));
+        QTRY_COMPARE(box->shownText(), page->grid().selection().current().text("work"));
         box->setFocus();
         QTest::keyClick(box, Qt::Key_F2);
         auto* entry = box->findChild<QLineEdit*>("cellEntry");

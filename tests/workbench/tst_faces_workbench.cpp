@@ -42,7 +42,7 @@ class FacesWorkbenchTest : public QObject {
     BuildPage& build() { return window_->buildPage(); }
     Grid& grid() { return build().grid(); }
     const Design& design() { return window_->document().design(); }
-    FacePopover& popover() { return *build().facePopover(); }
+    FacePopover& popover() { return *build().editors().face(); }
     FaceStage& stage() { return popover().stage(); }
     const FacePart& root(const char* field = "work") {
         static const FacePart none = face::text("no face");
@@ -53,7 +53,7 @@ class FacesWorkbenchTest : public QObject {
     void openEditor(const char* field) {
         build().selectColumn(QString::fromLatin1(field));
         QTest::keyClick(window_.get(), Qt::Key_F, Qt::ControlModifier | Qt::ShiftModifier);
-        QTRY_VERIFY(build().facePopover() && build().facePopover()->isVisible());
+        QTRY_VERIFY(build().editors().face() && build().editors().face()->isVisible());
         QTRY_VERIFY(!stage().rectOf(popover().selected()).isEmpty() || popover().selected().empty());
     }
     /// A tile dragged with the mouse to a point of the stage.
@@ -212,7 +212,7 @@ class FacesWorkbenchTest : public QObject {
         QTest::keyClick(&stage(), Qt::Key_Delete);
         QTRY_VERIFY(root().kind == FacePartKind::Field);
         QTest::keyClick(&stage(), Qt::Key_Escape);
-        QTRY_VERIFY(!build().facePopover() || !build().facePopover()->isVisible());
+        QTRY_VERIFY(!build().editors().face() || !build().editors().face()->isVisible());
     }
 
     void anEscapedDragChangesNothing() {
@@ -226,7 +226,7 @@ class FacesWorkbenchTest : public QObject {
         QTest::keyClick(&stage(), Qt::Key_Escape);
         QTest::mouseRelease(&stage(), Qt::LeftButton, {}, from + QPoint(100, 0));
         QVERIFY(root() == before);
-        QVERIFY(build().facePopover()->isVisible());
+        QVERIFY(build().editors().face()->isVisible());
         // A tile let go beside the stage does nothing either.
         dropTile(FacePartKind::Bar, {-200, 400});
         QVERIFY(root() == before);
@@ -295,7 +295,7 @@ class FacesWorkbenchTest : public QObject {
         QTest::mouseClick(&popover().hard(), Qt::LeftButton, {}, popover().hard().cellRect(0).center());
         grid().reload();
         QTRY_VERIFY(!grid().isLoading());
-        QVERIFY(build().facePopover()->isVisible());
+        QVERIFY(build().editors().face()->isVisible());
     }
 
     void byTypeAgainTakesTheFaceAway() {
@@ -305,7 +305,7 @@ class FacesWorkbenchTest : public QObject {
         for (QPushButton* button : popover().findChildren<QPushButton*>())
             if (button->text() == "By type again") QTest::mouseClick(button, Qt::LeftButton);
         QTRY_VERIFY(design().faces.empty());
-        QVERIFY(!build().facePopover() || !build().facePopover()->isVisible());
+        QVERIFY(!build().editors().face() || !build().editors().face()->isVisible());
     }
 
     void stylesAreSetByRules() {
@@ -351,8 +351,8 @@ class FacesWorkbenchTest : public QObject {
 
     /// Renamed, shared and taken apart in the editor; a shared face is changed for all that have it.
     void facesHaveNamesAndAreShared() {
-        build().openFace("work");
-        auto* editor = build().facePopover();
+        build().editors().openFace("work");
+        auto* editor = build().editors().face();
         QTRY_VERIFY(editor && editor->isVisible());
         auto* name = named<QLineEdit>(editor, "Name of the face");
         QVERIFY(name && !name->isEnabled());  // by its type as yet
@@ -391,8 +391,8 @@ class FacesWorkbenchTest : public QObject {
         Design with = design();
         giveFace(with, "hours", face::row({face::field(), face::link("call", "call"), face::trend("notes")}));
         window_->document().apply(with, "face");
-        build().openFace("hours");
-        auto* editor = build().facePopover();
+        build().editors().openFace("hours");
+        auto* editor = build().editors().face();
         QTRY_VERIFY(editor && editor->isVisible());
         const auto pick = [&](const char* name, int index) {
             QTRY_VERIFY(named<QComboBox>(editor, name));
@@ -665,12 +665,12 @@ class FacesWorkbenchTest : public QObject {
         QVERIFY(partAt(face::field(), popover().selected()));
         grid().changeDesign([](Design& d) { d.filter = {{"number < 0", "", "", true}}; });
         QTRY_COMPARE(grid().lineCount(), 0);
-        QVERIFY(build().facePopover()->isVisible());
+        QVERIFY(build().editors().face()->isVisible());
         popover().tiles().tile(FacePartKind::Bar)->click();
         Design without = design();
         std::erase_if(without.columns, [](const ColumnDesign& c) { return c.field == "work"; });
         window_->document().apply(without, "Take Work out");
-        QTRY_VERIFY(!build().facePopover() || !build().facePopover()->isVisible());
+        QTRY_VERIFY(!build().editors().face() || !build().editors().face()->isVisible());
     }
 };
 

@@ -98,17 +98,17 @@ class FilteringTest : public QObject {
         for (int i = 0; i < 7; ++i) QTest::keyClick(&rule->edit(), Qt::Key_Backspace);
         QVERIFY(rule->program() != nullptr);
         QTest::keyClick(&rule->edit(), Qt::Key_Escape);
-        build().closePopover();
+        build().editors().close();
 
         // Filter row.
-        QVERIFY(grid().focusFilter("length"));
+        QVERIFY(grid().filters().focus("length"));
         auto* row = grid().findChild<FilterRow*>();
         QTest::keyClicks(row->entry(), "> 8");
         QTRY_VERIFY(lines() < all);
         const std::int64_t longOnes = lines();
         QCOMPARE(document().undoLabel(), QString("Filter Length"));
         // Pick list.
-        grid().openPickList("kind");
+        grid().filters().openPickList("kind");
         PickPopup* pick = nullptr;
         QTRY_VERIFY((pick = grid().findChild<PickPopup*>()) && pick->rows().list());
         pick->rows().setFocus();
@@ -117,7 +117,7 @@ class FilteringTest : public QObject {
         QTest::keyClick(pick->searchEntry(), Qt::Key_Escape);
         const std::int64_t picked = lines();
         // Own operator, typed.
-        QVERIFY(grid().focusFilter("id"));
+        QVERIFY(grid().filters().focus("id"));
         QTest::keyClicks(row->entry(), "is even");
         QTRY_VERIFY(lines() < picked);
         const std::int64_t even = lines();
@@ -144,7 +144,7 @@ class FilteringTest : public QObject {
         QTRY_COMPARE(lines(), all);
         bypass->setChecked(false);
         QTRY_VERIFY(lines() < all);
-        build().closePopover();
+        build().editors().close();
         // Find.
         QTest::keyClick(window_.get(), Qt::Key_F, Qt::ControlModifier);
         auto* find = grid().findChild<FindBar*>();
@@ -152,7 +152,7 @@ class FilteringTest : public QObject {
         const QString name = grid().recordAt(3).text("name");
         QTest::keyClicks(find->entry(), "name: " + name);
         QTRY_VERIFY(find->count().contains(" of "));
-        QCOMPARE(grid().currentRecord().text("name"), name);
+        QCOMPARE(grid().selection().current().text("name"), name);
         QTest::keyClick(find->entry(), Qt::Key_Escape);
 
         // Saved and opened again it is the same.
@@ -180,14 +180,14 @@ class FilteringTest : public QObject {
         QVERIFY(shown && !shown->isChecked());
         shown->click();
         QVERIFY(document().design().grid.filterRow);
-        QTRY_VERIFY(!grid().filterRect("kind").isEmpty());
+        QTRY_VERIFY(!grid().places().filter("kind").isEmpty());
         document().undo();
-        QTRY_VERIFY(grid().filterRect("kind").isEmpty());
+        QTRY_VERIFY(grid().places().filter("kind").isEmpty());
         QVERIFY(!shown->isChecked());
     }
 
     void stationsSayWhatTheyDo() {
-        QVERIFY(grid().focusFilter("kind"));
+        QVERIFY(grid().filters().focus("kind"));
         QTest::keyClicks(grid().findChild<FilterRow*>()->entry(), "ketch");
         QTRY_VERIFY(build().rowline().accessibleDescription().contains("Filter: Kind is Ketch"));
         clickStation(Stage::Sort);

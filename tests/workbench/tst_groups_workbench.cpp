@@ -39,7 +39,7 @@ class GroupsWorkbenchTest : public QObject {
     /// A heading dragged up to a station and let go there.
     void drop(const char* field, Stage stage) {
         QWidget* viewport = grid().viewport();
-        const QPoint from = grid().headingRect(field).center();
+        const QPoint from = grid().places().heading(field).center();
         const QPoint to = viewport->mapFromGlobal(rowline().mapToGlobal(rowline().stationRect(stage).center()));
         QTest::mousePress(viewport, Qt::LeftButton, {}, from);
         for (int step = 1; step <= 8; ++step) QTest::mouseMove(viewport, from + (to - from) * step / 8);
@@ -96,7 +96,7 @@ class GroupsWorkbenchTest : public QObject {
         QCOMPARE(design().summaries.size(), std::size_t{3});
         QCOMPARE(design().summaries[0].show, SummaryShow::Sum);
         QCOMPARE(design().summaries[2].show, SummaryShow::Count);
-        QVERIFY(until([this] { return !isEmpty(grid().figure("hours_sum")); }));
+        QVERIFY(until([this] { return !isEmpty(grid().groups().figure("hours_sum")); }));
         QCOMPARE(window_->document().undoLabel(), QString("Sum up Work"));
     }
 
@@ -141,7 +141,7 @@ class GroupsWorkbenchTest : public QObject {
         auto* caption = within<QLineEdit>(popover, "caption");
         caption->setFocus();
         QTest::keyClicks(caption, "{heading} {value}: {count, plural, one{# job} other{# jobs}}");
-        QVERIFY(until([this] { return grid().groupAt(0) && grid().groupAt(0)->caption.contains("jobs"); }));
+        QVERIFY(until([this] { return grid().groups().at(0) && grid().groups().at(0)->caption.contains("jobs"); }));
         auto* chips = within<OrderChips>(popover, "levels");
         chips->focusChip(0);
         QTest::keyClick(QApplication::focusWidget(), Qt::Key_Delete);
@@ -316,8 +316,8 @@ class GroupsWorkbenchTest : public QObject {
         next.summaries[3].rule = "SUM(labour) / SUM(hours)";
         window_->document().apply(next, QStringLiteral("Rule"));
         QVERIFY(until([this] {
-            const Value labour = grid().figure("labour_sum"), hours = grid().figure("hours_sum");
-            const Value rate = grid().figure(QString::fromStdString(design().summaries[3].name));
+            const Value labour = grid().groups().figure("labour_sum"), hours = grid().groups().figure("hours_sum");
+            const Value rate = grid().groups().figure(QString::fromStdString(design().summaries[3].name));
             const auto* a = std::get_if<Decimal>(&labour);
             const auto* b = std::get_if<Decimal>(&hours);
             std::string text;
@@ -330,9 +330,9 @@ class GroupsWorkbenchTest : public QObject {
     }
 
     void aFigureIsExplainedAndItsRecordGoneTo() {
-        grid().closeAllGroups();
+        grid().groups().closeAll();
         QCoreApplication::processEvents();
-        const QRect figure = grid().figureRect("hours_sum", 0);
+        const QRect figure = grid().places().figure("hours_sum", 0);
         QVERIFY(!figure.isEmpty());
         QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, figure.center());
         FigurePopover* popover = nullptr;
@@ -346,12 +346,12 @@ class GroupsWorkbenchTest : public QObject {
         const QString number = jump->text().section(QStringLiteral(" · "), 0, 0);
         QTest::mouseClick(jump, Qt::LeftButton);
         QVERIFY(until([&] {
-            return grid().currentRecord().isValid() &&
-                   grid().currentRecord().text("number").remove(QChar(0x2009)) == number;
+            return grid().selection().current().isValid() &&
+                   grid().selection().current().text("number").remove(QChar(0x2009)) == number;
         }));
-        QVERIFY(!grid().lineRect(grid().currentCell()->line).isEmpty());
+        QVERIFY(!grid().places().line(grid().selection().currentCell()->line).isEmpty());
         // Of the totals too, at the foot of the window.
-        QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, grid().figureRect("labour_sum").center());
+        QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, grid().places().figure("labour_sum").center());
         QVERIFY(until([this] {
             auto* all = window_->findChild<FigurePopover*>();
             return all && all->isVisible() && all->findChild<QLabel*>("figure");
@@ -369,7 +369,7 @@ class GroupsWorkbenchTest : public QObject {
         QVERIFY(until([&] { return table.lineCount() == 5 && !table.design().tiers.empty(); }));
         // The last tier is what the groups have.
         const std::string last = table.design().columns.back().field;
-        grid().closeAllGroups();
+        grid().groups().closeAll();
         QVERIFY(until([&] { return grid().lineCount() == 5; }));
         const QString path = folder_.filePath("summary.jrow");
         QVERIFY(popover->writeTo(path).ok());
@@ -379,7 +379,7 @@ class GroupsWorkbenchTest : public QObject {
         QVERIFY(until([&] { return !again.isLoading() && again.lineCount() == 5; }));
         QVERIFY(again.findings().empty());
         QVERIFY(!again.recordAt(0).text(last).isEmpty());
-        grid().openAllGroups();
+        grid().groups().openAll();
     }
 
     /// Records dropped on a group are one step, which undo takes back from the database too.
@@ -392,22 +392,22 @@ class GroupsWorkbenchTest : public QObject {
         const std::int64_t to = 0;
         std::int64_t from = 0;
         for (std::int64_t line = 1; line < grid().lineCount() && from == 0; ++line)
-            if (grid().groupAt(line)) from = line;
+            if (grid().groups().at(line)) from = line;
         const auto gutter = [this](std::int64_t line) {
-            if (grid().lineRect(line).isEmpty()) grid().showLine(line);
-            return grid().lineRect(line).topLeft() + QPoint(5, 12);
+            if (grid().places().line(line).isEmpty()) grid().selection().showLine(line);
+            return grid().places().line(line).topLeft() + QPoint(5, 12);
         };
-        grid().setGroupOpen(to, false);
-        QVERIFY(until([this] { return !grid().groupAt(0)->isOpen; }));
+        grid().groups().setOpen(to, false);
+        QVERIFY(until([this] { return !grid().groups().at(0)->isOpen; }));
         from = 1;
-        QVERIFY(grid().groupAt(from) && grid().recordAt(from + 1).isValid());
+        QVERIFY(grid().groups().at(from) && grid().recordAt(from + 1).isValid());
         const QString before = grid().recordAt(from + 1).text("status");
-        const QString goal = grid().groupAt(to)->caption;
+        const QString goal = grid().groups().at(to)->caption;
         QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, gutter(from + 1));
         QTest::mouseClick(grid().viewport(), Qt::LeftButton, Qt::ShiftModifier, gutter(from + 3));
-        const std::vector<Record> moved = grid().selectedRecords();
+        const std::vector<Record> moved = grid().selection().records();
         QCOMPARE(moved.size(), std::size_t{3});
-        const QPoint begin = gutter(from + 1), end = grid().lineRect(to).topLeft() + QPoint(34, 12);
+        const QPoint begin = gutter(from + 1), end = grid().places().line(to).topLeft() + QPoint(34, 12);
         QTest::mousePress(grid().viewport(), Qt::LeftButton, {}, begin);
         for (int step = 1; step <= 6; ++step) QTest::mouseMove(grid().viewport(), begin + (end - begin) * step / 6);
         QTest::mouseRelease(grid().viewport(), Qt::LeftButton, {}, end);
@@ -415,12 +415,12 @@ class GroupsWorkbenchTest : public QObject {
             return Record(grid().snapshot(), grid().session().refOf(record.row()), grid().session().sharedPlan())
                 .text("status");
         };
-        QVERIFY(
-            until([&] { return grid().unsavedEdits() == 0 && status(moved[0]) == goal && status(moved[2]) == goal; }));
+        QVERIFY(until(
+            [&] { return grid().records().unsaved() == 0 && status(moved[0]) == goal && status(moved[2]) == goal; }));
         QCOMPARE(window_->document().undoLabel(), QString("Move 3 records"));
         window_->document().undo();
         QVERIFY(until([&] {
-            return grid().unsavedEdits() == 0 && status(moved[0]) == before && status(moved[1]) == before &&
+            return grid().records().unsaved() == 0 && status(moved[0]) == before && status(moved[1]) == before &&
                    status(moved[2]) == before;
         }));
         window_->document().undo();  // the design of before
@@ -428,10 +428,10 @@ class GroupsWorkbenchTest : public QObject {
     }
 
     void bypassAndFile() {
-        grid().session().setBypassed(Stage::Group, true);
+        grid().session().view().setBypassed(Stage::Group, true);
         QVERIFY(until([this] { return !grid().snapshot()->grouped && grid().lineCount() == 800; }));
-        QVERIFY(!isEmpty(grid().figure("hours_sum")));
-        grid().session().setBypassed(Stage::Group, false);
+        QVERIFY(!isEmpty(grid().groups().figure("hours_sum")));
+        grid().session().view().setBypassed(Stage::Group, false);
         QVERIFY(until([this] { return grid().snapshot()->grouped != nullptr; }));
         const Design before = design();
         const QString path = folder_.filePath("kept.jrow");

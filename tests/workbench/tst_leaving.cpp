@@ -30,7 +30,7 @@ class LeavingTest : public QObject {
         window_ = test::shownWindow();
         QVERIFY(window_);
         window_->openPath(database_);
-        build().closePopover();
+        build().editors().close();
         bind("jobs");
     }
     void cleanup() { window_.reset(); }
@@ -39,7 +39,7 @@ class LeavingTest : public QObject {
         Design headed = document().design();
         headed.column("hours")->heading = "How long";
         document().apply(headed, "Rename Hours");
-        build().openStation(Stage::Source);
+        build().editors().openStation(Stage::Source);
         auto* popover = window_->findChild<SourcePopover*>();
         QVERIFY(popover);
         for (QPushButton* button : popover->findChildren<QPushButton*>())
@@ -74,9 +74,9 @@ class LeavingTest : public QObject {
         QVERIFY2(said.contains(list[0]), qPrintable(said));
         answer(QMessageBox::Cancel, said);
         QVERIFY(!window_->close());
-        QCOMPARE(grid().unsavedEdits(), std::size_t{1});
+        QCOMPARE(grid().records().unsaved(), std::size_t{1});
         // Binding elsewhere asks as well.
-        build().openStation(Stage::Source);
+        build().editors().openStation(Stage::Source);
         answer(QMessageBox::Cancel, said);
         Q_EMIT window_->findChild<SourcePopover*>()->tableChosen("owners");
         QCOMPARE(document().design().source.table, std::string("jobs"));
@@ -119,8 +119,8 @@ class LeavingTest : public QObject {
     }
     void refuseOne() {
         const Record record = grid().recordAt(0);
-        QVERIFY(grid().setValue(record, "hours", Value(Decimal{-500, 2})));
-        QCOMPARE(grid().unsavedEdits(), std::size_t{1});  // a CHECK forbids it: it is never asked to be saved
+        QVERIFY(grid().records().setValue(record, "hours", Value(Decimal{-500, 2})));
+        QCOMPARE(grid().records().unsaved(), std::size_t{1});  // a CHECK forbids it: it is never asked to be saved
     }
     /// Presses a button of the box that comes up, and keeps what it said.
     void answer(QMessageBox::StandardButton button, QString& said) {

@@ -117,10 +117,10 @@ class NamedRulesTest : public QObject {
         QTest::mouseClick(button(*card, "Done"), Qt::LeftButton);
         QTRY_VERIFY(!popover<ComputedPopover>());
         QCOMPARE(*build().selectedColumn(), QString("whole_cost"));
-        QVERIFY(!grid().headingRect("whole_cost").isEmpty());
+        QVERIFY(!grid().places().heading("whole_cost").isEmpty());
 
         // It filters and sorts, and follows an edit; nobody can type into it.
-        QVERIFY(grid().setFilterEntry("whole_cost", "> 500").ok());
+        QVERIFY(grid().filters().setEntry("whole_cost", "> 500").ok());
         document().apply(grid().design(), "Filter");
         QTRY_VERIFY(lines() < 500 && lines() > 10);
         for (std::int64_t line = 0; line < lines(); ++line) QVERIFY(costOf(line, "whole_cost").mantissa > 50000);
@@ -128,12 +128,12 @@ class NamedRulesTest : public QObject {
         QTRY_VERIFY(costOf(0, "whole_cost").mantissa >= costOf(1, "whole_cost").mantissa &&
                     costOf(1, "whole_cost").mantissa >= costOf(2, "whole_cost").mantissa);
         const Record first = grid().recordAt(0);
-        grid().setValue(first, "parts", Decimal{0, 2});
+        grid().records().setValue(first, "parts", Decimal{0, 2});
         QCOMPARE(costOf(0, "whole_cost").mantissa, costOf(0, "labour").mantissa);
-        QVERIFY(grid().session().outOfPlace().contains(first.row()));
+        QVERIFY(grid().session().view().outOfPlace().contains(first.row()));
         auto* chip = grid().findChild<OrderChip*>();
         QVERIFY(chip && chip->isVisible() && chip->text().contains("1 record"));
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         QTest::mouseClick(chip, Qt::LeftButton);
         QTRY_VERIFY(grid().recordAt(0).row() != first.row());
         QVERIFY(!chip->isVisible());
@@ -142,8 +142,8 @@ class NamedRulesTest : public QObject {
                 if (grid().session().plan().columns[static_cast<std::size_t>(i)].design.field == "whole_cost") return i;
             return -1;
         };
-        grid().setCurrentCell(0, place());
-        QVERIFY(!grid().editCurrentCell());
+        grid().selection().setCurrentCell(0, place());
+        QVERIFY(!grid().records().editCurrentCell());
 
         // Its rule is changed from the Fittings; a circle is refused in words.
         QPushButton* changeRule = button(build().fittings(), "Change the rule…");
@@ -160,7 +160,7 @@ class NamedRulesTest : public QObject {
         QTRY_COMPARE(document().design().column("whole_cost")->rule, std::string("vessel.length * hours"));
         QTRY_VERIFY(grid().session().schema().find("vessel.length") && !grid().isLoading());
         QTRY_VERIFY(lines() > 0 && !isEmpty(grid().recordAt(0).value("whole_cost")));
-        build().closePopover();
+        build().editors().close();
         QVERIFY(document().save(design_).ok());
         const auto read = readDesignFile(design_.toStdString());
         QVERIFY(read.ok() && read->findings.empty() && read->design == document().design());
@@ -170,7 +170,7 @@ class NamedRulesTest : public QObject {
 
     void parametersStandAboveTheGrid() {
         const Design opened = document().design();
-        build().openParameters();
+        build().editors().openParameters();
         auto* card = popover<ParametersPopover>();
         QVERIFY(card);
         QTest::mouseClick(card->findChild<QPushButton*>("addParameter"), Qt::LeftButton);
@@ -188,7 +188,7 @@ class NamedRulesTest : public QObject {
         QTest::keyClick(entry(*card, "Value at opening"), Qt::Key_Backspace);
         const ParameterDesign expected{"least", "Hours from", Type::Decimal, ""};
         QVERIFY(document().design().parameters[0] == expected);
-        build().closePopover();
+        build().editors().close();
         Design filtered = document().design();
         filtered.filter = {{"hours >= :least", "", "", true}};
         document().apply(filtered, "Filter");
@@ -205,11 +205,11 @@ class NamedRulesTest : public QObject {
         QTest::keyClick(bar.entry("least"), Qt::Key_Backspace);
         QVERIFY(bar.message().isEmpty());
         // Called otherwise, letter by letter, it is what the condition asks for still.
-        build().openParameters();
+        build().editors().openParameters();
         retype(entry(*popover<ParametersPopover>(), "Name"), "fewest");
         QCOMPARE(document().design().parameters[0].name, std::string("fewest"));
         QCOMPARE(document().design().filter[0].rule, std::string("hours >= :fewest"));
-        build().closePopover();
+        build().editors().close();
         QTRY_VERIFY(bar.entry("fewest"));
         retype(bar.entry("fewest"), "12");
         QTRY_COMPARE(lines(), some);
@@ -238,13 +238,13 @@ class NamedRulesTest : public QObject {
         for (std::int64_t line = 0; line < lines(); ++line)
             QVERIFY(grid().recordAt(line).plain("name").startsWith(name, Qt::CaseInsensitive));
         // Called otherwise, the SELECT asks for it by its new name.
-        build().openParameters();
+        build().editors().openParameters();
         QLineEdit* second = nullptr;
         for (QLineEdit* one : popover<ParametersPopover>()->findChildren<QLineEdit*>())
             if (one->accessibleName() == "Name" && one->text() == "vessel") second = one;
         QVERIFY(second);
         retype(second, "boat");
-        build().closePopover();
+        build().editors().close();
         QVERIFY(document().design().source.query.find(":boat ||") != std::string::npos);
         QTRY_VERIFY(bar.entry("boat"));
         retype(bar.entry("boat"), name);
@@ -266,20 +266,20 @@ class NamedRulesTest : public QObject {
             {"is_set", "is set", {}, "value IS NOT NULL", {}},
             {"is_late", "is late", {}, "value < CURRENT_DATE", {Type::Date, Type::Timestamp, Type::Instant}}};
         document().apply(next, "Operators");
-        build().openOperators();
+        build().editors().openOperators();
         QStringList said;
         for (const QComboBox* box : popover<OperatorsPopover>()->findChildren<QComboBox*>())
             if (box->accessibleName() == "Offered for")
                 said << (box->currentIndex() < 0 ? box->placeholderText() : box->currentText());
         QCOMPARE(said, (QStringList{"other types", "all columns", "dates"}));
-        build().closePopover();
+        build().editors().close();
         QVERIFY(document().design() == next);
         undoAll(opened);
     }
 
     void ownOperatorsAndSortRules() {
         const Design opened = document().design();
-        build().openOperators();
+        build().editors().openOperators();
         auto* card = popover<OperatorsPopover>();
         QTest::mouseClick(card->findChild<QPushButton*>("addOperator"), Qt::LeftButton);
         QTRY_COMPARE(document().design().operators.size(), std::size_t{1});
@@ -292,7 +292,7 @@ class NamedRulesTest : public QObject {
         const OperatorDesign& made = document().design().operators[0];
         QCOMPARE(made.name, std::string("is_close_to"));
         QCOMPARE(made.rule, std::string("ABS(value - target) <= within"));
-        build().closePopover();
+        build().editors().close();
         Design filtered = document().design();
         filtered.filter = {{"is_close_to(hours, 10, 2)", "", "", true}};
         document().apply(filtered, "Filter");
@@ -305,7 +305,7 @@ class NamedRulesTest : public QObject {
         Design sorted = document().design();
         sorted.sort = {{.field = {}, .rule = "CHAR_LENGTH(work)"}, {"number", Direction::Descending, Empties::Last}};
         document().apply(sorted, "Sort");
-        build().openStation(Stage::Sort);
+        build().editors().openStation(Stage::Sort);
         auto* sort = popover<SortPopover>();
         auto* name = sort->findChild<QLineEdit*>("ruleName");
         QVERIFY(name);
@@ -314,7 +314,7 @@ class NamedRulesTest : public QObject {
         QTRY_COMPARE(document().design().sortRules.size(), std::size_t{1});
         QCOMPARE(document().design().sort.size(), std::size_t{1});
         QCOMPARE(document().design().sort[0].by, std::string("length of work"));
-        build().closePopover();
+        build().editors().close();
         document().apply(
             [&] {
                 Design next = document().design();
@@ -330,7 +330,7 @@ class NamedRulesTest : public QObject {
         by->setCurrentIndex(1);
         Q_EMIT by->activated(1);
         QCOMPARE(document().design().column("status")->sortBy, std::string("length of work"));
-        QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, grid().headingRect("status").center());
+        QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, grid().places().heading("status").center());
         const auto length = [&](std::int64_t line) { return grid().recordAt(line).plain("work").size(); };
         QTRY_VERIFY([&] {
             for (std::int64_t line = 1; line < lines(); ++line)

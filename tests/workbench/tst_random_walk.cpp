@@ -56,22 +56,22 @@ class RandomWalkTest : public QObject {
             const std::string field = start.columns[random() % start.columns.size()].field;
             const QString name = QString::fromStdString(field);
             const Design before = document.design();
-            const bool isShown = !grid.headingRect(name).isEmpty() && grid.headingRect(name).width() > 20;
+            const bool isShown = !grid.places().heading(name).isEmpty() && grid.places().heading(name).width() > 20;
             QWidget* viewport = grid.viewport();
             switch (random() % 9) {
                 case 0:
                     if (isShown)
                         QTest::mouseClick(viewport, Qt::LeftButton, random() % 2 ? Qt::ControlModifier : Qt::NoModifier,
-                                          grid.headingRect(name).center());
+                                          grid.places().heading(name).center());
                     break;
                 case 1:
-                    drag(viewport, isShown ? grid.headingRect(name).center() : QPoint(5, 5),
+                    drag(viewport, isShown ? grid.places().heading(name).center() : QPoint(5, 5),
                          QPoint(static_cast<int>(random() % 800), 12));
                     break;
                 case 2:
                     if (isShown)
-                        drag(viewport, QPoint(grid.headingRect(name).right() + 1, 12),
-                             QPoint(grid.headingRect(name).right() + static_cast<int>(random() % 200) - 90, 12));
+                        drag(viewport, QPoint(grid.places().heading(name).right() + 1, 12),
+                             QPoint(grid.places().heading(name).right() + static_cast<int>(random() % 200) - 90, 12));
                     break;
                 case 3:
                     QTest::mouseClick(build.outline().viewport(), Qt::LeftButton, {},
@@ -90,7 +90,7 @@ class RandomWalkTest : public QObject {
                                     random() % 2 ? Qt::ControlModifier : Qt::NoModifier);
                     break;
                 default:
-                    drag(viewport, isShown ? grid.headingRect(name).center() : QPoint(5, 5),
+                    drag(viewport, isShown ? grid.places().heading(name).center() : QPoint(5, 5),
                          viewport->mapFromGlobal(
                              build.rowline().mapToGlobal(build.rowline().stationRect(Stage::Sort).center())));
                     break;
@@ -122,7 +122,7 @@ class RandomWalkTest : public QObject {
         if (grid.design() != document.design()) return qWarning("designs differ"), false;
         int right = -1;
         for (const PlannedColumn& column : grid.session().plan().columns) {
-            const QRect rect = grid.headingRect(QString::fromStdString(column.design.field));
+            const QRect rect = grid.places().heading(QString::fromStdString(column.design.field));
             if (rect.isEmpty()) continue;
             if (rect.right() < right) return qWarning("columns out of order"), false;
             right = rect.right();
@@ -140,7 +140,7 @@ class RandomWalkTest : public QObject {
     static bool showsItsValues(Grid& grid) {
         const auto& columns = grid.session().plan().columns;
         if (columns.empty()) return true;
-        grid.setCurrentCell(17, 0);
+        grid.selection().setCurrentCell(17, 0);
         QTest::keyClick(&grid, Qt::Key_C, Qt::ControlModifier);
         const QStringList cells = QGuiApplication::clipboard()->text().chopped(1).split('\t');
         if (cells.size() != static_cast<qsizetype>(columns.size())) return qWarning() << cells << columns.size(), false;

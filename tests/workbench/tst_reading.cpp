@@ -56,7 +56,7 @@ class ReadingTest : public QObject {
         edit(0, "due", "2 Aug 2026");
         QTRY_COMPARE(stored("due", 1), QString("02.08.2026"));
         // Sorted by day, not by text.
-        QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, grid().headingRect("due").center());
+        QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, grid().places().heading("due").center());
         QTRY_COMPARE(text(0, "due"), QString("15 Jan 2026"));
         document().undo();  // the sort
         document().undo();  // the edit
@@ -104,12 +104,12 @@ class ReadingTest : public QObject {
     }
 
     void conditionsOnMomentsMeanTheZonesDays() {
-        QVERIFY(grid().setFilterEntry("at", "25 Oct 2026").ok());
+        QVERIFY(grid().filters().setEntry("at", "25 Oct 2026").ok());
         QTRY_COMPARE(grid().lineCount(), 1);  // 00:30Z is 02:30 in Berlin
         QCOMPARE(text(0, "at"), QString("25 Oct 2026 02:30 +02:00"));
-        QVERIFY(grid().setFilterEntry("at", "> 1 Feb 2026").ok());
+        QVERIFY(grid().filters().setEntry("at", "> 1 Feb 2026").ok());
         QTRY_COMPARE(grid().lineCount(), 2);
-        QVERIFY(grid().setFilterEntry("at", "").ok());
+        QVERIFY(grid().filters().setEntry("at", "").ok());
         QTRY_COMPARE(grid().lineCount(), 3);
     }
 
@@ -196,7 +196,7 @@ class ReadingTest : public QObject {
         return schema.field(*schema.find(field)).type;
     }
     void edit(std::int64_t line, const char* field, const QString& typed) {
-        QTest::mouseDClick(grid().viewport(), Qt::LeftButton, {}, grid().cellRect(line, field).center());
+        QTest::mouseDClick(grid().viewport(), Qt::LeftButton, {}, grid().places().cell(line, field).center());
         auto* entry = grid().viewport()->findChild<QLineEdit*>("cellEntry");
         QVERIFY(entry);
         entry->selectAll();

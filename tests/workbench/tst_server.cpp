@@ -249,11 +249,11 @@ class ServerTest : public QObject {
         QTRY_VERIFY(!grid().isLoading());
         QCOMPARE(grid().recordAt(0).text("vessel"), QString("Avocet"));
         // An edit is stored on the server, a refused one says why.
-        grid().setValue(grid().recordAt(4), "hours", Decimal{4225, 2});
+        grid().records().setValue(grid().recordAt(4), "hours", Decimal{4225, 2});
         QTRY_COMPARE(asked("SELECT hours FROM jobs WHERE number = 5"), QString("42.25"));
         QSignalSpy answered(&grid(), &Grid::editAnswered);
-        grid().setValue(grid().recordAt(5), "hours", Decimal{20000, 2});
-        QTRY_VERIFY(!answered.isEmpty() || grid().unsavedEdits() == 1);
+        grid().records().setValue(grid().recordAt(5), "hours", Decimal{20000, 2});
+        QTRY_VERIFY(!answered.isEmpty() || grid().records().unsaved() == 1);
         QCOMPARE(asked("SELECT hours FROM jobs WHERE number = 6"), QString("1.50"));
         // Kept in a design, which names the server, and opened again.
         const QString file = folder.filePath("jobs.jrow");

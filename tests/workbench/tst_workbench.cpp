@@ -58,7 +58,7 @@ class WorkbenchTest : public QObject {
         const Record record = grid().recordAt(2);
         const QString before = record.plain("work");
         edit(2, "work", "Paint the name");
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         QCOMPARE(stored(record.key(), "work"), QString("Paint the name"));
         QCOMPARE(document().undoLabel(), QString("Edit Work"));
         QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
@@ -87,16 +87,16 @@ class WorkbenchTest : public QObject {
         const auto key = [this](Qt::KeyboardModifiers modifiers) {
             QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier | modifiers);
         };
-        const auto isSettled = [this] { return grid().unsavedEdits() == 0; };
-        const auto made = grid().duplicateRecord(grid().recordAt(0));
+        const auto isSettled = [this] { return grid().records().unsaved() == 0; };
+        const auto made = grid().records().duplicate(grid().recordAt(0));
         QVERIFY(made.ok());
         QCOMPARE(document().undoLabel(), QString("New record"));
-        QCOMPARE(grid().save(*made), 1);
+        QCOMPARE(grid().records().save(*made), 1);
         QTRY_VERIFY(grid().lineCount() == 401 && isSettled());
         QTest::mouseClick(build().outline().viewport(), Qt::LeftButton, {},
                           build().outline().eyeRect("hours").center());
         QVERIFY(!document().design().column("hours")->shown);
-        QVERIFY(grid().deleteRecords({*made}));
+        QVERIFY(grid().records().remove({*made}));
         QCOMPARE(document().undoLabel(), QString("Delete a record"));
         QTRY_VERIFY(grid().lineCount() == 400 && isSettled());
         key({});
@@ -124,7 +124,7 @@ class WorkbenchTest : public QObject {
         const Record record = grid().recordAt(2);
         clickHeading("status");
         edit(2, "work", "Paint the name");
-        QTRY_COMPARE(grid().unsavedEdits(), std::size_t{0});
+        QTRY_COMPARE(grid().records().unsaved(), std::size_t{0});
         QVERIFY(document().rebind("owners", {}).ok());
         QTRY_VERIFY(grid().snapshot()->table->schema.name == "owners" && !grid().isLoading());
         document().undo();
@@ -142,7 +142,7 @@ class WorkbenchTest : public QObject {
         auto& outline = build().outline();
         QTest::mouseClick(outline.viewport(), Qt::LeftButton, {}, outline.eyeRect("hours").center());
         QVERIFY(!document().design().column("hours")->shown);
-        QVERIFY(grid().headingRect("hours").isEmpty());
+        QVERIFY(grid().places().heading("hours").isEmpty());
         QTest::mouseClick(outline.viewport(), Qt::LeftButton, {}, outline.eyeRect("vessel.length").center());
         QVERIFY(document().design().column("vessel.length")->shown);
         const QPoint from = outline.rowRect("parts").center() - QPoint(40, 0),
@@ -170,9 +170,9 @@ class WorkbenchTest : public QObject {
         QTest::mouseClick(outline.viewport(), Qt::LeftButton, {},
                           QPoint(outline.viewport()->width() - 18, outline.tierRowRect("Cost").center().y()));
         QVERIFY(!document().design().column("hours")->shown && !document().design().column("parts")->shown);
-        QVERIFY(grid().tierRect("Labour").isEmpty());
+        QVERIFY(grid().places().tier("Labour").isEmpty());
         document().undo();
-        QVERIFY(!grid().tierRect("Labour").isEmpty());
+        QVERIFY(!grid().places().tier("Labour").isEmpty());
     }
 
     void fittingsChangeTheLiveGridInOneStepAGesture() {
@@ -187,16 +187,16 @@ class WorkbenchTest : public QObject {
         QVERIFY(document().undoLabel().isEmpty());
 
         build().selectColumn(QString("number"));
-        const int before = grid().headingRect("number").width();
+        const int before = grid().places().heading("number").width();
         auto* mode = fitting<QSpinBox>("Width in pixels")->parentWidget()->findChild<SegmentedSwitch*>();
         QTest::mouseClick(mode, Qt::LeftButton, {}, QPoint(20, mode->height() / 2));
-        QCOMPARE(grid().headingRect("number").width(), before);  // fixed at what it was
+        QCOMPARE(grid().places().heading("number").width(), before);  // fixed at what it was
         auto* pixels = fitting<QSpinBox>("Width in pixels");
         pixels->setValue(140);
-        QCOMPARE(grid().headingRect("number").width(), 140);
+        QCOMPARE(grid().places().heading("number").width(), 140);
         pixels->setValue(150);
         document().undo();
-        QCOMPARE(grid().headingRect("number").width(), before);
+        QCOMPARE(grid().places().heading("number").width(), before);
     }
 
     void severalColumnsAreSetAtOnce() {
@@ -276,7 +276,7 @@ class WorkbenchTest : public QObject {
     void headingsAreDroppedOnTheSortStation() {
         QSignalSpy clicked(&grid(), &Grid::designEdited);
         QWidget* viewport = grid().viewport();
-        const QPoint from = grid().headingRect("hours").center();
+        const QPoint from = grid().places().heading("hours").center();
         const QPoint to =
             viewport->mapFromGlobal(build().rowline().mapToGlobal(build().rowline().stationRect(Stage::Sort).center()));
         QTest::mousePress(viewport, Qt::LeftButton, {}, from);
@@ -326,7 +326,7 @@ class WorkbenchTest : public QObject {
         const Record record = form.recordAt(0);
         const QString before = record.plain("work");
         QSignalSpy answered(&form, &Grid::editAnswered);
-        form.setValue(record, "work", std::string("Only a trial"));
+        form.records().setValue(record, "work", std::string("Only a trial"));
         QTRY_COMPARE(answered.count(), 1);
         QVERIFY(answered.at(0).at(0).toBool());
         form.reload();
@@ -397,10 +397,10 @@ class WorkbenchTest : public QObject {
     BuildPage& build() { return window_->buildPage(); }
     Document& document() { return window_->document(); }
     void clickHeading(const char* field) {
-        QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, grid().headingRect(field).center());
+        QTest::mouseClick(grid().viewport(), Qt::LeftButton, {}, grid().places().heading(field).center());
     }
     void edit(std::int64_t line, const char* field, const QString& typed) {
-        QTest::mouseDClick(grid().viewport(), Qt::LeftButton, {}, grid().cellRect(line, field).center());
+        QTest::mouseDClick(grid().viewport(), Qt::LeftButton, {}, grid().places().cell(line, field).center());
         auto* entry = grid().viewport()->findChild<QLineEdit*>("cellEntry");
         QVERIFY(entry);
         entry->selectAll();

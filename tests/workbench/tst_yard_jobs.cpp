@@ -63,20 +63,20 @@ class YardJobsTest : public QObject {
         QVERIFY(!grid().recordAt(1).text("vessel").isEmpty() && !grid().recordAt(1).text("vessel")[0].isDigit());
 
         // Headings dragged onto headings make and join tiers.
-        dragHeading(grid().headingRect("berth").center(), upper(grid().headingRect("vessel")), "Vessel");
+        dragHeading(grid().places().heading("berth").center(), upper(grid().places().heading("vessel")), "Vessel");
         dragRow("berth.power", outline().rowRect("berth"), 19);
         dragRow("vessel.length", outline().rowRect("berth.power"), 19);
-        dragHeading(grid().headingRect("work").center(), upper(grid().headingRect("number")), "Job");
-        dragHeading(grid().tierRect("Vessel").center(), grid().tierRect("Job").topLeft() + QPoint(4, 8));
-        dragHeading(grid().headingRect("due_on").center(), grid().tierRect("Job").center());
+        dragHeading(grid().places().heading("work").center(), upper(grid().places().heading("number")), "Job");
+        dragHeading(grid().places().tier("Vessel").center(), grid().places().tier("Job").topLeft() + QPoint(4, 8));
+        dragHeading(grid().places().heading("due_on").center(), grid().places().tier("Job").center());
         QCOMPARE(window_->document().undoLabel(), QString("Move Due on under Job"));
-        dragHeading(grid().headingRect("status").center(), grid().tierRect("Job").center());
-        dragHeading(grid().headingRect("labour").center(), upper(grid().headingRect("hours")), "Labour");
-        clickHeading(grid().tierRect("Labour"));
+        dragHeading(grid().places().heading("status").center(), grid().places().tier("Job").center());
+        dragHeading(grid().places().heading("labour").center(), upper(grid().places().heading("hours")), "Labour");
+        clickHeading(grid().places().tier("Labour"));
         QCOMPARE(*window_->buildPage().selectedTier(), QString("Labour"));
         QTest::keyClick(window_.get(), Qt::Key_T, Qt::ControlModifier);
         nameTier("Cost");
-        dragHeading(grid().headingRect("parts").center(), grid().tierRect("Cost").center());
+        dragHeading(grid().places().heading("parts").center(), grid().places().tier("Cost").center());
 
         // Words, format, widths: in Fittings.
         const std::pair<const char*, const char*> headings[] = {{"vessel", "Name"},          {"berth.power", "Power"},
@@ -123,7 +123,7 @@ class YardJobsTest : public QObject {
         window_->openPath(file);
         QTRY_COMPARE(grid().lineCount(), 300);
         QVERIFY(design() == byHand);
-        QVERIFY(grid().tierRect("Cost").contains(grid().tierRect("Labour").center().x(), 5));
+        QVERIFY(grid().places().tier("Cost").contains(grid().places().tier("Labour").center().x(), 5));
         QVERIFY(grid().findings().empty());
         window_.reset();
     }

@@ -161,25 +161,27 @@ void MainWindow::addDocumentActions() {
 void MainWindow::addStationActions() {
     const auto building = [this] { return isBuilding(); };
     actions_->add({tr("Choose the source"), QKeySequence(tr("Ctrl+Shift+O")),
-                   [this] { build_->openStation(Stage::Source); }, building});
+                   [this] { build_->editors().openStation(Stage::Source); }, building});
     actions_->add({tr("Set what is filtered"), QKeySequence(tr("Ctrl+Shift+I")),
-                   [this] { build_->openStation(Stage::Filter); }, building});
+                   [this] { build_->editors().openStation(Stage::Filter); }, building});
     actions_->add({tr("Set the sort order"), QKeySequence(tr("Ctrl+Shift+R")),
-                   [this] { build_->openStation(Stage::Sort); }, building});
-    actions_->add({tr("Edit the groups"), {}, [this] { build_->openStation(Stage::Group); }, building});
-    actions_->add({tr("Edit the summaries"), {}, [this] { build_->openStation(Stage::Summaries); }, building});
+                   [this] { build_->editors().openStation(Stage::Sort); }, building});
+    actions_->add({tr("Edit the groups"), {}, [this] { build_->editors().openStation(Stage::Group); }, building});
+    actions_->add(
+        {tr("Edit the summaries"), {}, [this] { build_->editors().openStation(Stage::Summaries); }, building});
     actions_->add({tr("Show the summary table"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Y),
-                   [this] { build_->openSummaryTable(); }, building});
-    actions_->add({tr("Open all groups"), {}, [this] { build_->grid().openAllGroups(); }, building});
-    actions_->add({tr("Close all groups"), {}, [this] { build_->grid().closeAllGroups(); }, building});
-    actions_->add({tr("Set the parameters above the grid"), {}, [this] { build_->openParameters(); }, building});
-    actions_->add({tr("Style cells and records by rules"), {}, [this] { build_->openStyles(); }, building});
-    actions_->add({tr("Choose the look of the grid"), {}, [this] { build_->openLooks(); }, building});
-    actions_->add({tr("Draw records as banner rows"), {}, [this] { build_->openBanners(); }, building});
-    actions_->add({tr("Check what is entered"), {}, [this] { build_->openChecks(); }, building});
-    actions_->add({tr("Set own operators"), {}, [this] { build_->openOperators(); }, building});
+                   [this] { build_->editors().openSummaryTable(); }, building});
+    actions_->add({tr("Open all groups"), {}, [this] { build_->grid().groups().openAll(); }, building});
+    actions_->add({tr("Close all groups"), {}, [this] { build_->grid().groups().closeAll(); }, building});
+    actions_->add(
+        {tr("Set the parameters above the grid"), {}, [this] { build_->editors().openParameters(); }, building});
+    actions_->add({tr("Style cells and records by rules"), {}, [this] { build_->editors().openStyles(); }, building});
+    actions_->add({tr("Choose the look of the grid"), {}, [this] { build_->editors().openLooks(); }, building});
+    actions_->add({tr("Draw records as banner rows"), {}, [this] { build_->editors().openBanners(); }, building});
+    actions_->add({tr("Check what is entered"), {}, [this] { build_->editors().openChecks(); }, building});
+    actions_->add({tr("Set own operators"), {}, [this] { build_->editors().openOperators(); }, building});
     actions_->add({tr("Add a computed column"), QKeySequence(tr("Ctrl+Shift+K")),
-                   [this] { build_->openComputed(std::nullopt); }, building});
+                   [this] { build_->editors().openComputed(std::nullopt); }, building});
     actions_->add({tr("Settings of the whole grid"), QKeySequence(tr("Ctrl+G")),
                    [this] { build_->selectColumn(std::nullopt); }, building});
 }
@@ -198,15 +200,15 @@ void MainWindow::addFilterActions() {
                    building});
     actions_->add({tr("Filter the selected column in its row"),
                    {},
-                   [this] { build_->grid().focusFilter(*build_->selectedColumn()); },
+                   [this] { build_->grid().filters().focus(*build_->selectedColumn()); },
                    onColumn});
     actions_->add({tr("Pick values of the selected column"),
                    {},
-                   [this] { build_->grid().openPickList(*build_->selectedColumn()); },
+                   [this] { build_->grid().filters().openPickList(*build_->selectedColumn()); },
                    onColumn});
     actions_->add({tr("Clear all filters"),
                    {},
-                   [this] { build_->grid().clearFilters(); },
+                   [this] { build_->grid().filters().clear(); },
                    [this, building] { return building() && !document_.design().filter.empty(); }});
     actions_->add({tr("Find records"), QKeySequence::Find, [this] { build_->grid().openFind(); }, building});
 }
@@ -227,19 +229,19 @@ void MainWindow::addColumnActions() {
                    onColumn});
     actions_->add({tr("Change the rule of the selected column"),
                    {},
-                   [this] { build_->openComputed(build_->selectedColumn()); },
+                   [this] { build_->editors().openComputed(build_->selectedColumn()); },
                    [this, onColumn] {
                        const ColumnDesign* column =
                            onColumn() ? document_.design().column(build_->selectedColumn()->toStdString()) : nullptr;
                        return column && !column->rule.empty();
                    }});
     actions_->add({tr("Compose the face of the selected column"), QKeySequence(tr("Ctrl+Shift+F")),
-                   [this] { build_->openFace(*build_->selectedColumn()); }, onColumn});
+                   [this] { build_->editors().openFace(*build_->selectedColumn()); }, onColumn});
     actions_->add({tr("New heading over what is selected"), QKeySequence(tr("Ctrl+T")),
                    [this] { build_->tierOverSelected(); }, onAnything});
     actions_->add({tr("Show, hide and find columns"), QKeySequence(tr("Ctrl+Shift+C")),
-                   [this] { build_->grid().openColumnList(); }, building});
-    actions_->add({tr("Fit all widths exactly"), {}, [this] { build_->grid().fitAll(); }, building});
+                   [this] { build_->grid().designer().openColumnList(); }, building});
+    actions_->add({tr("Fit all widths exactly"), {}, [this] { build_->grid().designer().fitAll(); }, building});
     actions_->add({tr("Move the selected column left"), QKeySequence(tr("Alt+Shift+Left")),
                    [this] { build_->moveSelected(-1); }, onColumn});
     actions_->add({tr("Move the selected column right"), QKeySequence(tr("Alt+Shift+Right")),
@@ -252,20 +254,22 @@ void MainWindow::addRecordActions() {
     const auto building = [this] { return isBuilding(); };
     actions_->add({tr("Put edited records back in order"),
                    {},
-                   [this] { build_->grid().session().resort(); },
-                   [this, building] { return building() && build_->grid().session().orderIsStale(); }});
+                   [this] { build_->grid().session().view().resort(); },
+                   [this, building] { return building() && build_->grid().session().view().orderIsStale(); }});
     actions_->add(
         {tr("Read all records again"), QKeySequence(tr("F5")), [this] { build_->grid().reload(); }, building});
     actions_->add({tr("Stop loading"),
                    {},
                    [this] { build_->grid().cancelLoad(); },
                    [this, building] { return building() && build_->grid().isLoading(); }});
-    actions_->add({tr("Select rows"), {}, [this] { build_->grid().setSelectionMode(SelectionMode::Rows); }, building});
     actions_->add(
-        {tr("Select cells"), {}, [this] { build_->grid().setSelectionMode(SelectionMode::Cells); }, building});
-    actions_->add({tr("Go to a line"), {}, [this] { build_->grid().openGoTo(); }, building});
-    actions_->add({tr("Back to the record before"), {}, [this] { build_->grid().goBack(); }, building});
-    actions_->add({tr("Forward to the record after"), {}, [this] { build_->grid().goForward(); }, building});
+        {tr("Select rows"), {}, [this] { build_->grid().selection().setMode(SelectionMode::Rows); }, building});
+    actions_->add(
+        {tr("Select cells"), {}, [this] { build_->grid().selection().setMode(SelectionMode::Cells); }, building});
+    actions_->add({tr("Go to a line"), {}, [this] { build_->grid().selection().openGoTo(); }, building});
+    actions_->add({tr("Back to the record before"), {}, [this] { build_->grid().selection().goBack(); }, building});
+    actions_->add(
+        {tr("Forward to the record after"), {}, [this] { build_->grid().selection().goForward(); }, building});
 }
 
 void MainWindow::addWindowActions() {
@@ -354,7 +358,7 @@ void MainWindow::chooseTable(const QString& path) {
         [](const TableSummary& a, const TableSummary& b) { return a.aboutRows.value_or(0) < b.aboutRows.value_or(0); });
     report(document_.openDatabase(path, QString::fromStdString(largest->name)), path);
     if (document_.isOpen() && tables->size() > 1 && pages_->currentWidget() == build_)
-        build_->openStation(Stage::Source);
+        build_->editors().openStation(Stage::Source);
 }
 
 void MainWindow::openDemo() {
@@ -429,7 +433,7 @@ bool MainWindow::mayLeave() {
 
 void MainWindow::showScreen(Screen screen) {
     if (!document_.isOpen()) return;
-    build_->closePopover();
+    build_->editors().close();
     if (finder_) finder_->close();
     if (screen == Screen::Try && isServerAddress(document_.databasePath().toStdString())) {
         commandRow_->setScreen(0);
@@ -465,8 +469,9 @@ void MainWindow::refreshStatus() {
     const Grid& grid = build_->grid();
     std::size_t findings = document_.fileFindings().size() + grid.findings().size();
     status_->setFindings(static_cast<int>(findings));
-    status_->setUnsaved(grid.unsavedEdits());
-    status_->setSelection(grid.selectedCount() > 1 ? tr("%1 selected").arg(grouped(grid.selectedCount())) : QString());
+    status_->setUnsaved(grid.records().unsaved());
+    status_->setSelection(grid.selection().count() > 1 ? tr("%1 selected").arg(grouped(grid.selection().count()))
+                                                       : QString());
     if (grid.snapshot()) {
         const auto bytes = static_cast<double>(grid.snapshot()->table->byteSize());
         status_->setMemory(tr("%1 rows in memory   %2 MB")

@@ -70,7 +70,7 @@ void click(Grid& grid, QPoint at, Qt::KeyboardModifiers modifiers = Qt::NoModifi
 std::int64_t showDay(Grid& grid, const QString& day) {
     for (std::int64_t line = 0; line < grid.lineCount(); ++line) {
         if (grid.recordAt(line).text("due_on") != day) continue;
-        grid.showLine(line + 10);
+        grid.selection().showLine(line + 10);
         settle(50);
         return line;
     }
@@ -93,7 +93,7 @@ class Shots {
         Grid& grid = window.buildPage().grid();
         if (!untilLoaded(grid)) return false;
         const std::int64_t today = showDay(grid, "Fri 20 Nov");
-        click(grid, grid.cellRect(today + 2, "work").center());
+        click(grid, grid.places().cell(today + 2, "work").center());
         window.buildPage().selectColumn(QStringLiteral("status"));
         settle(400);
         window.showScreen(MainWindow::Screen::Try);
@@ -101,18 +101,18 @@ class Shots {
         Grid& form = window.tryPage().grid();
         if (!untilLoaded(form)) return false;
         const std::int64_t there = showDay(form, "Fri 20 Nov");
-        click(form, form.cellRect(there + 2, "work").center());
+        click(form, form.places().cell(there + 2, "work").center());
         settle(300);
         if (!grab(window, "faces")) return false;
         window.showScreen(MainWindow::Screen::Build);
         settle(200);
         window.buildPage().selectColumn(QStringLiteral("vessel"));
-        window.buildPage().openFace(QStringLiteral("vessel"));
+        window.buildPage().editors().openFace(QStringLiteral("vessel"));
         settle(200);
-        window.buildPage().facePopover()->select({0, 0, 1});
+        window.buildPage().editors().face()->select({0, 0, 1});
         settle(300);
         if (!grab(window, "face-editor")) return false;
-        window.buildPage().openStyles();
+        window.buildPage().editors().openStyles();
         settle(300);
         if (!grab(window, "styles")) return false;
         Design own = window.document().design();
@@ -120,9 +120,26 @@ class Shots {
         own.grid.look = "Harbour office";
         window.document().apply(own, QStringLiteral("Look"));
         settle(200);
-        window.buildPage().openLooks();
+        window.buildPage().editors().openLooks();
         settle(400);
         return grab(window, "look") && banners(application, Theme::Dark);
+    }
+
+    static void selectBlock(Grid& form, std::int64_t there) {
+        form.records().setValue(form.recordAt(there + 2), "work", std::string("Renew keel bolts"));
+        form.selection().setMode(SelectionMode::Cells);
+        click(form, form.places().cell(there + 9, "berth.power").center());
+        click(form, form.places().cell(there + 14, "berth.power").center(), Qt::ShiftModifier);
+        settle(400);
+    }
+
+    static void pasteUnfit(Grid& form, std::int64_t there) {
+        click(form, form.places().cell(there + 3, "work").center());
+        QApplication::clipboard()->setText(
+            "Fit bilge pump\tFri 20 Nov\tDone\t12,x\nStep mast\tsoon\tLost\t8.5\nRewire mast\tSat 21 Nov\tIn hand\t14");
+        QKeyEvent paste(QEvent::KeyPress, Qt::Key_V, Qt::ControlModifier);
+        QCoreApplication::sendEvent(&form, &paste);
+        settle(300);
     }
 
     /// What form users do all day, in the trial, four parts of it in one picture: a day, a look-up, a block with what
@@ -153,8 +170,8 @@ class Shots {
         if (!untilLoaded(form)) return false;
         const std::int64_t there = showDay(form, "Fri 20 Nov") - 6;
         const auto edit = [&](std::int64_t line, const char* field) {
-            click(form, form.cellRect(line, field).center());
-            form.editCurrentCell();
+            click(form, form.places().cell(line, field).center());
+            form.records().editCurrentCell();
             settle(300);
         };
         edit(there + 4, "due_on");
@@ -180,18 +197,9 @@ class Shots {
         part(1, 0, 16, 396);
         if (QWidget* popup = QApplication::activePopupWidget()) popup->close();
         escape();
-        form.setValue(form.recordAt(there + 2), "work", std::string("Renew keel bolts"));
-        form.setSelectionMode(SelectionMode::Cells);
-        click(form, form.cellRect(there + 9, "berth.power").center());
-        click(form, form.cellRect(there + 14, "berth.power").center(), Qt::ShiftModifier);
-        settle(400);
+        selectBlock(form, there);
         part(0, 1, 16, 800 - kPartHeight);
-        click(form, form.cellRect(there + 3, "work").center());
-        QApplication::clipboard()->setText(
-            "Fit bilge pump\tFri 20 Nov\tDone\t12,x\nStep mast\tsoon\tLost\t8.5\nRewire mast\tSat 21 Nov\tIn hand\t14");
-        QKeyEvent paste(QEvent::KeyPress, Qt::Key_V, Qt::ControlModifier);
-        QCoreApplication::sendEvent(&form, &paste);
-        settle(300);
+        pasteUnfit(form, there);
         part(1, 1, 290, 330);
         return save(whole, "entering" + suffix);
     }
@@ -207,10 +215,37 @@ class Shots {
         window.openPath(design);
         Grid& grid = window.buildPage().grid();
         if (!untilLoaded(grid)) return false;
-        click(grid, grid.cellRect(4, "what").center());
-        window.buildPage().openBanners();
+        click(grid, grid.places().cell(4, "what").center());
+        window.buildPage().editors().openBanners();
         settle(400);
         return grab(window, "banners-dark");
+    }
+
+    static void typeWhatDoesNotFit(Grid& form) {
+        form.selection().setCurrentCell(showDay(form, "Fri 20 Nov") - 7, 7);
+        form.records().editCurrentCell();
+        settle(80);
+        if (QWidget* entry = QApplication::focusWidget()) {
+            for (const QChar c : QStringLiteral("401,25x")) {
+                QKeyEvent press(QEvent::KeyPress, 0, Qt::NoModifier, QString(c));
+                QCoreApplication::sendEvent(entry, &press);
+            }
+            QKeyEvent enter(QEvent::KeyPress, Qt::Key_Return, Qt::NoModifier);
+            QCoreApplication::sendEvent(entry, &enter);
+        }
+    }
+
+    bool together(MainWindow& window, Grid& form) {
+        // Together: drafts of every kind, their list, and a conflict.
+        window.showScreen(MainWindow::Screen::Build);
+        Design drafts = window.document().design();
+        drafts.grid.saving = Saving::Together;
+        drafts.grid.keepsDrafts = true;
+        drafts.checks = {{"long", "hours", "hours <= 24", "More than 24 hours need a second job.", false, true, {}}};
+        window.document().apply(drafts, QStringLiteral("Together"));
+        window.showScreen(MainWindow::Screen::Try);
+        for (int turn = 0; turn < 500 && !window.tryPage().isReady(); ++turn) settle(20);
+        return untilLoaded(form) && changes(window, form);
     }
 
     bool run(QApplication& application, Theme theme) {
@@ -230,13 +265,13 @@ class Shots {
         window.openPath(design);
         Grid& grid = window.buildPage().grid();
         if (!untilLoaded(grid)) return false;
-        click(grid, grid.headingRect("hours").center());
-        click(grid, grid.headingRect("due_on").center());
-        click(grid, grid.headingRect("hours").center(), Qt::ControlModifier);
+        click(grid, grid.places().heading("hours").center());
+        click(grid, grid.places().heading("due_on").center());
+        click(grid, grid.places().heading("hours").center(), Qt::ControlModifier);
         window.buildPage().selectColumn(QString("due_on"));
         settle(400);
         const std::int64_t today = showDay(grid, "Fri 20 Nov");
-        click(grid, grid.cellRect(today - 5, "work").center());
+        click(grid, grid.places().cell(today - 5, "work").center());
         if (!grab(window, "build")) return false;
         if (!tierDrag(window, grid)) return false;
         if (!recordLines(window, grid)) return false;
@@ -254,41 +289,22 @@ class Shots {
         for (int turn = 0; turn < 500 && !window.tryPage().isReady(); ++turn) settle(20);
         Grid& form = window.tryPage().grid();
         if (!untilLoaded(form)) return false;
-        form.setCurrentCell(showDay(form, "Fri 20 Nov") - 7, 7);
-        form.editCurrentCell();
-        settle(80);
-        if (QWidget* entry = QApplication::focusWidget()) {
-            for (const QChar c : QStringLiteral("401,25x")) {
-                QKeyEvent press(QEvent::KeyPress, 0, Qt::NoModifier, QString(c));
-                QCoreApplication::sendEvent(entry, &press);
-            }
-            QKeyEvent enter(QEvent::KeyPress, Qt::Key_Return, Qt::NoModifier);
-            QCoreApplication::sendEvent(entry, &enter);
-        }
+        typeWhatDoesNotFit(form);
         settle();
         if (!grab(window, "try")) return false;
-        // Together: drafts of every kind, their list, and a conflict.
-        window.showScreen(MainWindow::Screen::Build);
-        Design together = window.document().design();
-        together.grid.saving = Saving::Together;
-        together.grid.keepsDrafts = true;
-        together.checks = {{"long", "hours", "hours <= 24", "More than 24 hours need a second job.", false, true, {}}};
-        window.document().apply(together, QStringLiteral("Together"));
-        window.showScreen(MainWindow::Screen::Try);
-        for (int turn = 0; turn < 500 && !window.tryPage().isReady(); ++turn) settle(20);
-        return untilLoaded(form) && changes(window, form);
+        return together(window, form);
     }
 
     bool changes(MainWindow& window, Grid& form) {
         const std::int64_t there = showDay(form, "Fri 20 Nov") - 7;
         const auto set = [&](std::int64_t line, const char* field, const Value& value) {
-            form.setValue(form.recordAt(line), QString::fromLatin1(field), value);
+            form.records().setValue(form.recordAt(line), QString::fromLatin1(field), value);
         };
         set(there + 1, "work", std::string("Renew keel bolts"));
         set(there + 1, "parts", Decimal{8640, 2});
         set(there + 3, "hours", Decimal{3100, 2});
         set(there + 9, "due_on", Date{20788});
-        form.deleteRecords({form.recordAt(there + 5)});
+        form.records().remove({form.recordAt(there + 5)});
         settle(200);
         sqlite3* other = nullptr;
         const QString path = QString::fromStdString(form.session().sourcePath());
@@ -301,12 +317,12 @@ class Shots {
                          .constData(),
                      nullptr, nullptr, nullptr);
         sqlite3_close(other);
-        form.save(form.recordAt(there + 9));
+        form.records().save(form.recordAt(there + 9));
         settle(300);
         if (auto* show = window.tryPage().findChild<QPushButton*>(QStringLiteral("showChanges"))) show->click();
-        click(form, form.cellRect(there + 1, "work").center());
+        click(form, form.places().cell(there + 1, "work").center());
         settle(300);
-        click(form, form.cellRect(there + 9, "due_on").center());
+        click(form, form.places().cell(there + 9, "due_on").center());
         settle(100);
         for (QPushButton* link : form.findChildren<QPushButton*>())
             if (link->isVisible() && link->text() == QStringLiteral("Compare")) {
@@ -333,7 +349,7 @@ class Shots {
         design.filter = {{"status <> 'Done'", "status", "≠ Done", true}, {"hours > 2", "hours", "> 2", true}};
         window.document().apply(design, QStringLiteral("Filter"));
         settle(200);
-        grid.focusFilter("labour");
+        grid.filters().focus("labour");
         settle(60);
         type(QApplication::focusWidget(), QStringLiteral("> 100 or so"));
         settle(200);
@@ -346,10 +362,10 @@ class Shots {
                          {"NOT (LOWER(work) LIKE '%survey%' OR due_on < booked_on)", "", "", true}};
         window.document().apply(design, QStringLiteral("Filter"));
         settle(150);
-        window.buildPage().openStation(Stage::Filter);
+        window.buildPage().editors().openStation(Stage::Filter);
         settle(200);
         if (!grab(window, "conditions")) return false;
-        window.buildPage().closePopover();
+        window.buildPage().editors().close();
         SortDesign day;
         day.rule = "EXTRACT(MONTH FROM vessel.insured_until) * 100 + EXTRACT(DAY FROM vessel.insured_until)";
         day.title = "Insurance day, ignoring the year";
@@ -362,10 +378,10 @@ class Shots {
         window.document().apply(sorted, QStringLiteral("Sort"));
         for (int turn = 0; turn < 300 && grid.isLoading(); ++turn) settle(20);
         settle(300);
-        window.buildPage().openStation(Stage::Sort);
+        window.buildPage().editors().openStation(Stage::Sort);
         settle(250);
         if (!grab(window, "sort")) return false;
-        window.buildPage().closePopover();
+        window.buildPage().editors().close();
         grid.openFind("otter");
         settle(300);
         if (auto* bar = grid.findChild<FindBar*>()) {
@@ -390,9 +406,9 @@ class Shots {
         for (int turn = 0; turn < 300 && (grid.isLoading() || !grid.snapshot()->grouped); ++turn) settle(20);
         window.buildPage().selectColumn(QString("due_on"));
         settle(300);
-        grid.setCurrentCell(34, 4);
+        grid.selection().setCurrentCell(34, 4);
         settle(200);
-        grid.setCurrentCell(26, 4);
+        grid.selection().setCurrentCell(26, 4);
         settle(200);
         if (!grab(window, "groups")) return false;
         GroupDesign hours;
@@ -403,27 +419,27 @@ class Shots {
         work.filter.pop_back();
         window.document().apply(work, QStringLiteral("Ranges"));
         settle(300);
-        window.buildPage().openStation(Stage::Group);
+        window.buildPage().editors().openStation(Stage::Group);
         settle(200);
         for (auto* chips : window.findChildren<OrderChips*>(QStringLiteral("levels"))) Q_EMIT chips->chosen(1);
         settle(400);
-        window.buildPage().closePopover();
+        window.buildPage().editors().close();
         window.document().undo();
         settle(300);
-        grid.closeAllGroups();
+        grid.groups().closeAll();
         settle(100);
-        grid.setGroupOpen(0, true);
+        grid.groups().setOpen(0, true);
         settle(100);
-        click(grid, grid.figureRect("hours_sum", 1).center() + QPoint(20, 0));
+        click(grid, grid.places().figure("hours_sum", 1).center() + QPoint(20, 0));
         settle(400);
         if (!grab(window, "figure")) return false;
-        window.buildPage().closePopover();
+        window.buildPage().editors().close();
         Design few = window.document().design();
         std::erase_if(few.summaries,
                       [](const SummaryDesign& s) { return s.name != "count" && s.name != "labour_sum"; });
         window.document().apply(few, QStringLiteral("Few figures"));
         settle(300);
-        window.buildPage().openSummaryTable();
+        window.buildPage().editors().openSummaryTable();
         settle(300);
         if (auto* table = window.findChild<SummaryTablePopover*>()) {
             auto* across = table->findChild<QComboBox*>(QStringLiteral("across"));
@@ -432,7 +448,7 @@ class Shots {
             settle(500);
             if (!grab(window, "cross-tab")) return false;
         }
-        window.buildPage().closePopover();
+        window.buildPage().editors().close();
         window.document().apply(before, QStringLiteral("Back"));
         settle(300);
         return true;
@@ -444,7 +460,8 @@ class Shots {
         grid.tier("Vessel").setFolded(true);
         settle(150);
         QWidget* viewport = grid.viewport();
-        const QPoint from = grid.headingRect("status").center(), to = grid.tierRect("Cost").center() + QPoint(30, 4);
+        const QPoint from = grid.places().heading("status").center(),
+                     to = grid.places().tier("Cost").center() + QPoint(30, 4);
         const auto send = [&](QEvent::Type type, QPoint at, Qt::MouseButtons held) {
             QMouseEvent event(type, at, viewport->mapToGlobal(at),
                               type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton, held, Qt::NoModifier);

@@ -18,7 +18,7 @@ QString tr(const char* text) { return QCoreApplication::translate("UnsavedEdits"
 QStringList unsavedEdits(const Grid& grid) {
     constexpr qsizetype kMost = 12;
     QStringList list;
-    for (const RecordChanges& changes : grid.changes()) {
+    for (const RecordChanges& changes : grid.records().changes()) {
         if (changes.state == EditState::Saving) continue;  // on its way: the window waits for it
         if (list.size() == kMost) return list << QStringLiteral("…");
         QStringList cells;
@@ -43,7 +43,7 @@ bool mayDropEdits(QWidget* parent, Grid& grid, const QString& doing) {
     box.setInformativeText(refused.join(u'\n'));
     box.setDefaultButton(QMessageBox::Cancel);
     if (box.exec() != QMessageBox::Discard) return false;
-    grid.revertAll();  // else they would be offered again
+    grid.records().revertAll();  // else they would be offered again
     return true;
 }
 

@@ -324,31 +324,42 @@ void ColumnsOutline::paintRow(QPainter& painter, const Row& row, bool hovered) {
 
 void ColumnsOutline::resizeEvent(QResizeEvent*) { relayout(); }
 
+namespace {
+/// Takes it out, or puts it in where it was not there.
+template <class Set, class Key>
+void turnOver(Set& set, const Key& key) {
+    if (!set.erase(key)) set.insert(key);
+}
+}  // namespace
+
+/// What a press does at once; false where it selects.
+bool ColumnsOutline::actAt(const Row& row, const QPoint& at) {
+    const bool onEye = eyeOf(row).adjusted(-6, -5, 8, 5).contains(at);
+    const bool onChevron = at.x() < kLeft + row.indent * kIndent + 13;
+    switch (row.kind) {
+        case Kind::Title:
+        case Kind::UnusedTitle: return true;
+        case Kind::Unused: Q_EMIT added(row.id); return true;
+        case Kind::Add: Q_EMIT computedWanted(); return true;
+        case Kind::Link: turnOver(openLinks_, row.id); break;
+        case Kind::Tier:
+            if (onEye) return Q_EMIT tierShownToggled(row.id, !row.shown), true;
+            if (!onChevron) return false;
+            turnOver(closedTiers_, row.id);
+            break;
+        case Kind::Column:
+            if (onEye) Q_EMIT shownToggled(row.id);
+            return onEye;
+    }
+    build();
+    return true;
+}
+
 void ColumnsOutline::mousePressEvent(QMouseEvent* event) {
     const int at = rowAt(event->pos());
     if (at < 0 || event->button() != Qt::LeftButton) return;
     const Row row = rows_[static_cast<std::size_t>(at)];
-    const bool onEye = eyeOf(row).adjusted(-6, -5, 8, 5).contains(event->pos());
-    const bool onChevron = event->pos().x() < kLeft + row.indent * kIndent + 13;
-    switch (row.kind) {
-        case Kind::Title:
-        case Kind::UnusedTitle: return;
-        case Kind::Unused: return Q_EMIT added(row.id);
-        case Kind::Add: return Q_EMIT computedWanted();
-        case Kind::Link:
-            if (!openLinks_.erase(row.id)) openLinks_.insert(row.id);
-            return build();
-        case Kind::Tier:
-            if (onEye) return Q_EMIT tierShownToggled(row.id, !row.shown);
-            if (onChevron) {
-                if (!closedTiers_.erase(row.id)) closedTiers_.insert(row.id);
-                return build();
-            }
-            break;
-        case Kind::Column:
-            if (onEye) return Q_EMIT shownToggled(row.id);
-            break;
-    }
+    if (actAt(row, event->pos())) return;
     pressed_ = at;
     pressedAt_ = event->pos();
     if (row.kind == Kind::Tier)
@@ -479,38 +490,43 @@ void ColumnsOutline::moveByKey(int step) {
     sendMove(at, {column.tier, step < 0 ? top : behind(top, column.tier)});
 }
 
-void ColumnsOutline::keyPressEvent(QKeyEvent* event) {
-    int at = selectedTier_       ? rowOf(Kind::Tier, *selectedTier_)
-             : selected_.empty() ? 0
-                                 : rowOf(Kind::Column, selected_.back());
-    const int step = event->key() == Qt::Key_Up ? -1 : event->key() == Qt::Key_Down ? 1 : 0;
-    if (step != 0 && (event->modifiers() & Qt::AltModifier)) return moveByKey(step);
-    if (step != 0) {
-        for (at += step; at > 0 && at < static_cast<int>(rows_.size()); at += step) {
-            const Row& row = rows_[static_cast<std::size_t>(at)];
-            if (row.kind == Kind::Column)
-                return Q_EMIT selected(row.id,
-                                       event->modifiers() & Qt::ShiftModifier ? Qt::ControlModifier : Qt::NoModifier);
-            if (row.kind == Kind::Tier && !(event->modifiers() & Qt::ShiftModifier)) return Q_EMIT tierSelected(row.id);
-        }
-        return;
+/// The column or tier next to the row at `at`; with Shift columns are added to what is selected.
+void ColumnsOutline::selectNext(int at, int step, bool adds) {
+    for (at += step; at > 0 && at < static_cast<int>(rows_.size()); at += step) {
+        const Row& row = rows_[static_cast<std::size_t>(at)];
+        if (row.kind == Kind::Column) return Q_EMIT selected(row.id, adds ? Qt::ControlModifier : Qt::NoModifier);
+        if (row.kind == Kind::Tier && !adds) return Q_EMIT tierSelected(row.id);
     }
-    if (event->key() == Qt::Key_Delete && !selected_.empty() && !selectedTier_) {
+}
+
+bool ColumnsOutline::key(const QKeyEvent& key) {
+    const int at = selectedTier_       ? rowOf(Kind::Tier, *selectedTier_)
+                   : selected_.empty() ? 0
+                                       : rowOf(Kind::Column, selected_.back());
+    const int step = key.key() == Qt::Key_Up ? -1 : key.key() == Qt::Key_Down ? 1 : 0;
+    if (step != 0 && (key.modifiers() & Qt::AltModifier)) {
+        moveByKey(step);
+    } else if (step != 0) {
+        selectNext(at, step, key.modifiers() & Qt::ShiftModifier);
+    } else if (key.key() == Qt::Key_Delete && !selected_.empty() && !selectedTier_) {
         std::vector<std::string> fields;
         for (const QString& field : selected_) fields.push_back(field.toStdString());
-        return Q_EMIT removed(fields);
-    }
-    if (at > 0 && event->key() == Qt::Key_Space) {
+        Q_EMIT removed(fields);
+    } else if (at > 0 && key.key() == Qt::Key_Space) {
         const Row& row = rows_[static_cast<std::size_t>(at)];
-        if (row.kind == Kind::Column) return Q_EMIT shownToggled(row.id);
-        return Q_EMIT tierShownToggled(row.id, !row.shown);
+        row.kind == Kind::Column ? Q_EMIT shownToggled(row.id) : Q_EMIT tierShownToggled(row.id, !row.shown);
+    } else if (selectedTier_ && (key.key() == Qt::Key_Left || key.key() == Qt::Key_Right)) {
+        key.key() == Qt::Key_Left ? void(closedTiers_.insert(*selectedTier_))
+                                  : void(closedTiers_.erase(*selectedTier_));
+        build();
+    } else {
+        return false;
     }
-    if (selectedTier_ && (event->key() == Qt::Key_Left || event->key() == Qt::Key_Right)) {
-        event->key() == Qt::Key_Left ? void(closedTiers_.insert(*selectedTier_))
-                                     : void(closedTiers_.erase(*selectedTier_));
-        return build();
-    }
-    QAbstractScrollArea::keyPressEvent(event);
+    return true;
+}
+
+void ColumnsOutline::keyPressEvent(QKeyEvent* event) {
+    if (!key(*event)) QAbstractScrollArea::keyPressEvent(event);
 }
 
 bool ColumnsOutline::viewportEvent(QEvent* event) {

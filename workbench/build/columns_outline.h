@@ -92,6 +92,9 @@ class ColumnsOutline final : public QAbstractScrollArea {
     std::optional<Drop> dropAt(QPoint position) const;
     void sendMove(int row, const Landing& to);
     void moveByKey(int step);
+    bool actAt(const Row& row, const QPoint& at);
+    void selectNext(int at, int step, bool adds);
+    bool key(const QKeyEvent& key);
     bool isSelected(const Row& row) const;
     std::string firstUnder(const std::string& tier) const;
     std::string behind(const std::string& field, const std::string& tier) const;

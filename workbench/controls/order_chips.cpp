@@ -94,17 +94,8 @@ class OrderChips::Chip final : public QAbstractButton {
         return QAbstractButton::event(event);
     }
     void keyPressEvent(QKeyEvent* event) override {
-        const int last = static_cast<int>(chips_.chips_.size()) - 1;
         const int step = event->key() == Qt::Key_Left ? -1 : event->key() == Qt::Key_Right ? 1 : 0;
-        if (step != 0) {
-            const int to = index_ + (isRightToLeft() ? -step : step);
-            if (to < 0 || to > last) return;
-            if (event->modifiers() == Qt::AltModifier)
-                Q_EMIT chips_.moved(index_, to);
-            else
-                chips_.chips_[static_cast<std::size_t>(to)]->setFocus(Qt::OtherFocusReason);
-            return;
-        }
+        if (step != 0) return go(isRightToLeft() ? -step : step, event->modifiers() == Qt::AltModifier);
         switch (event->key()) {
             case Qt::Key_Escape:
                 if (!std::exchange(isDragging_, false)) return event->ignore();
@@ -117,6 +108,15 @@ class OrderChips::Chip final : public QAbstractButton {
             case Qt::Key_Space: Q_EMIT chips_.chosen(index_); return;
             default: QAbstractButton::keyPressEvent(event);
         }
+    }
+    /// To the next chip, or to its place.
+    void go(int step, bool moves) {
+        const int to = index_ + step;
+        if (to < 0 || to >= static_cast<int>(chips_.chips_.size())) return;
+        if (moves)
+            Q_EMIT chips_.moved(index_, to);
+        else
+            chips_.chips_[static_cast<std::size_t>(to)]->setFocus(Qt::OtherFocusReason);
     }
 
   private:

@@ -224,6 +224,23 @@ void FaceStage::leaveEvent(QEvent*) {
     update();
 }
 
+/// The part that a key leads to from the selected one: up and down the tree, left and right beside; nullopt for other
+/// keys.
+std::optional<FacePath> FaceStage::pathBy(int key) const {
+    FacePath path = selected_;
+    if (key == Qt::Key_Up && !path.empty())
+        path.pop_back();
+    else if (key == Qt::Key_Down && partAt(root_, path) && !partAt(root_, path)->parts.empty())
+        path.push_back(0);
+    else if (key == Qt::Key_Left && !path.empty() && path.back() > 0)
+        --path.back();
+    else if (key == Qt::Key_Right && !path.empty())
+        ++path.back();
+    else
+        return std::nullopt;
+    return path;
+}
+
 void FaceStage::keyPressEvent(QKeyEvent* event) {
     const bool isLeft = event->key() == Qt::Key_Left, isRight = event->key() == Qt::Key_Right;
     if (event->key() == Qt::Key_Escape && draggedTo_) {
@@ -234,18 +251,9 @@ void FaceStage::keyPressEvent(QKeyEvent* event) {
     }
     if (event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) return Q_EMIT removeWanted();
     if ((isLeft || isRight) && event->modifiers() == Qt::AltModifier) return Q_EMIT shifted(isLeft ? -1 : 1);
-    FacePath path = selected_;
-    if (event->key() == Qt::Key_Up && !path.empty())
-        path.pop_back();
-    else if (event->key() == Qt::Key_Down && partAt(root_, path) && !partAt(root_, path)->parts.empty())
-        path.push_back(0);
-    else if (isLeft && !path.empty() && path.back() > 0)
-        --path.back();
-    else if (isRight && !path.empty())
-        ++path.back();
-    else
-        return QWidget::keyPressEvent(event);
-    if (partAt(root_, path)) Q_EMIT selected(path);
+    const auto path = pathBy(event->key());
+    if (!path) return QWidget::keyPressEvent(event);
+    if (partAt(root_, *path)) Q_EMIT selected(*path);
 }
 
 }  // namespace jollyrow

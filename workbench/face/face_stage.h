@@ -42,6 +42,7 @@ class FaceStage final : public QWidget {
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
+    std::optional<FacePath> pathBy(int key) const;
     QPoint origin() const;
     QRect cellRect() const { return QRect(QPoint(0, 0), cell_); }
     QPoint toCell(QPoint position) const { return (position - origin()) / kScale; }

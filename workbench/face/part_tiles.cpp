@@ -162,28 +162,31 @@ QToolButton* PartTiles::tile(FacePartKind kind) const {
     return findChild<QToolButton*>(QStringLiteral("part-%1").arg(static_cast<int>(kind)));
 }
 
-bool PartTiles::eventFilter(QObject* watched, QEvent* event) {
-    auto* tile = dynamic_cast<Tile*>(watched);
-    if (!tile) return QWidget::eventFilter(watched, event);
-    if (event->type() == QEvent::MouseButtonPress) {
+/// A tile is dragged, and let go; false where the tile itself is to see the event.
+bool PartTiles::mouse(QToolButton& tile, FacePartKind kind, const QMouseEvent& event) {
+    if (event.type() == QEvent::MouseButtonPress) {
         isPressed_ = true;
         isDragged_ = false;
-        pressedAt_ = static_cast<QMouseEvent*>(event)->pos();
-    } else if (event->type() == QEvent::MouseMove && isPressed_) {
-        auto* move = static_cast<QMouseEvent*>(event);
-        isDragged_ = isDragged_ || (move->pos() - pressedAt_).manhattanLength() >= QApplication::startDragDistance();
-        if (isDragged_) {
-            Q_EMIT dragged(tile->kind(), move->globalPosition().toPoint());
-            return true;
-        }
-    } else if (event->type() == QEvent::MouseButtonRelease && isPressed_) {
-        isPressed_ = false;
-        if (!isDragged_) return QWidget::eventFilter(watched, event);
-        tile->setDown(false);
-        Q_EMIT dropped(tile->kind(), static_cast<QMouseEvent*>(event)->globalPosition().toPoint());
+        pressedAt_ = event.pos();
+    } else if (event.type() == QEvent::MouseMove && isPressed_) {
+        isDragged_ = isDragged_ || (event.pos() - pressedAt_).manhattanLength() >= QApplication::startDragDistance();
+        if (isDragged_) Q_EMIT dragged(kind, event.globalPosition().toPoint());
+        return isDragged_;
+    } else if (event.type() == QEvent::MouseButtonRelease && std::exchange(isPressed_, false) && isDragged_) {
+        tile.setDown(false);
+        Q_EMIT dropped(kind, event.globalPosition().toPoint());
         Q_EMIT dragEnded();
         return true;
     }
+    return false;
+}
+
+bool PartTiles::eventFilter(QObject* watched, QEvent* event) {
+    auto* tile = dynamic_cast<Tile*>(watched);
+    const QEvent::Type type = event->type();
+    const bool isMouse =
+        type == QEvent::MouseButtonPress || type == QEvent::MouseMove || type == QEvent::MouseButtonRelease;
+    if (tile && isMouse && mouse(*tile, tile->kind(), *static_cast<QMouseEvent*>(event))) return true;
     return QWidget::eventFilter(watched, event);
 }
 

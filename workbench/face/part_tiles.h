@@ -27,6 +27,8 @@ class PartTiles final : public QWidget {
     bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
+    bool mouse(QToolButton& tile, FacePartKind kind, const QMouseEvent& event);
+
     QPoint pressedAt_;
     bool isPressed_ = false, isDragged_ = false;
 };

@@ -44,14 +44,14 @@ ColumnFittings::ColumnFittings(QWidget* parent) : QWidget(parent) {
     connect(face_, &FaceFittings::changed, this, &ColumnFittings::changed);
     connect(face_, &FaceFittings::composeWanted, this, &ColumnFittings::composeWanted);
     layout->addWidget(face_);
-    layout->addWidget(headingSection_ = makeHeading());
-    layout->addWidget(ruleSection_ = makeRule());
+    layout->addWidget(sections_.heading = makeHeading());
+    layout->addWidget(sections_.rule = makeRule());
     format_ = new FormatFittings(this);
     layout->addWidget(format_);
     layout->addWidget(makeWidth());
     layout->addWidget(makeAlignment());
-    layout->addWidget(placeSection_ = makePlace());
-    layout->addWidget(orderSection_ = makeOrder());
+    layout->addWidget(sections_.place = makePlace());
+    layout->addWidget(sections_.order = makeOrder());
     layout->addWidget(makeForm());
     entry_ = new EntryFittings(this);
     connect(entry_, &EntryFittings::changed, this, &ColumnFittings::changed);
@@ -59,12 +59,12 @@ ColumnFittings::ColumnFittings(QWidget* parent) : QWidget(parent) {
     readAs_ = new ReadAsFittings(this);
     connect(readAs_, &ReadAsFittings::changed, this, &ColumnFittings::changed);
     layout->addWidget(readAs_);
-    factsSection_ = new Section(tr("In the database"), this);
-    facts_ = new QLabel(factsSection_);
+    sections_.facts = new Section(tr("In the database"), this);
+    facts_ = new QLabel(sections_.facts);
     facts_->setWordWrap(true);
     facts_->setTextFormat(Qt::PlainText);
-    factsSection_->body()->addWidget(facts_);
-    layout->addWidget(factsSection_);
+    sections_.facts->body()->addWidget(facts_);
+    layout->addWidget(sections_.facts);
     layout->addStretch();
     connectChanges();
 }
@@ -171,34 +171,34 @@ Section* ColumnFittings::makeHeading() {
 
 Section* ColumnFittings::makeWidth() {
     auto* section = new Section(tr("Width"), this);
-    widthMode_ = new SegmentedSwitch({tr("Fixed"), tr("Fit"), tr("Share")}, section);
-    section->body()->addWidget(widthMode_);
+    width_.mode = new SegmentedSwitch({tr("Fixed"), tr("Fit"), tr("Share")}, section);
+    section->body()->addWidget(width_.mode);
     auto* size = section->row();
-    pixels_ = pixelsBox(Width::kLeastPixels, Width::kMostPixels, section);
-    pixels_->setAccessibleName(tr("Width in pixels"));
-    weight_ = new QDoubleSpinBox(section);
-    weight_->setRange(0.01, 1000);
-    weight_->setDecimals(2);
-    weight_->setSingleStep(0.5);
-    weight_->setFixedWidth(62);
-    weight_->setKeyboardTracking(false);
-    weight_->setAccessibleName(tr("Weight"));
-    widthNote_ = quietLabel({}, section);
-    size->addWidget(pixels_);
-    size->addWidget(weight_);
-    size->addWidget(widthNote_, 1);
+    width_.pixels = pixelsBox(Width::kLeastPixels, Width::kMostPixels, section);
+    width_.pixels->setAccessibleName(tr("Width in pixels"));
+    width_.weight = new QDoubleSpinBox(section);
+    width_.weight->setRange(0.01, 1000);
+    width_.weight->setDecimals(2);
+    width_.weight->setSingleStep(0.5);
+    width_.weight->setFixedWidth(62);
+    width_.weight->setKeyboardTracking(false);
+    width_.weight->setAccessibleName(tr("Weight"));
+    width_.note = quietLabel({}, section);
+    size->addWidget(width_.pixels);
+    size->addWidget(width_.weight);
+    size->addWidget(width_.note, 1);
     auto* bounds = section->row();
-    minimum_ = pixelsBox(Width::kLeastPixels, Width::kMostPixels, section);
-    maximum_ = pixelsBox(0, Width::kMostPixels, section);
-    maximum_->setSpecialValueText(tr("none"));
-    minimum_->setAccessibleName(tr("Least width"));
-    maximum_->setAccessibleName(tr("Most width"));
+    width_.minimum = pixelsBox(Width::kLeastPixels, Width::kMostPixels, section);
+    width_.maximum = pixelsBox(0, Width::kMostPixels, section);
+    width_.maximum->setSpecialValueText(tr("none"));
+    width_.minimum->setAccessibleName(tr("Least width"));
+    width_.maximum->setAccessibleName(tr("Most width"));
     bounds->addWidget(quietLabel(tr("from"), section));
-    bounds->addWidget(minimum_);
+    bounds->addWidget(width_.minimum);
     bounds->addWidget(quietLabel(tr("to"), section));
-    bounds->addWidget(maximum_);
+    bounds->addWidget(width_.maximum);
     bounds->addStretch();
-    connect(widthMode_, &SegmentedSwitch::chosen, this, [this](int index) {
+    connect(width_.mode, &SegmentedSwitch::chosen, this, [this](int index) {
         change(tr("Width of %1"), [&](ColumnDesign& c) {
             if (static_cast<WidthMode>(index) == WidthMode::Fixed && content_.fields.size() == 1 &&
                 content_.widthPx > 0)
@@ -212,10 +212,10 @@ Section* ColumnFittings::makeWidth() {
                 tr("Width of %1"), [=](ColumnDesign& c) { c.width.*setting = value; }, Joining::WithLastOfSameName);
         });
     };
-    number(pixels_, &Width::pixels);
-    number(minimum_, &Width::minimum);
-    number(maximum_, &Width::maximum);
-    connect(weight_, &QDoubleSpinBox::valueChanged, this, [this](double value) {
+    number(width_.pixels, &Width::pixels);
+    number(width_.minimum, &Width::minimum);
+    number(width_.maximum, &Width::maximum);
+    connect(width_.weight, &QDoubleSpinBox::valueChanged, this, [this](double value) {
         change(
             tr("Width of %1"), [value](ColumnDesign& c) { c.width.weight = value; }, Joining::WithLastOfSameName);
     });
@@ -347,23 +347,23 @@ void ColumnFittings::setContent(const FittingsContent& content) {
     fillCheck(readOnly_, common(all, [](const ColumnDesign& c) { return c.readOnly; }));
     fillCheck(hiddenFromUsers_, common(all, [](const ColumnDesign& c) { return c.hiddenFromUsers; }));
     const auto mode = common(all, [](const ColumnDesign& c) { return c.width.mode; });
-    widthMode_->setCurrent(mode ? static_cast<int>(*mode) : -1);
+    width_.mode->setCurrent(mode ? static_cast<int>(*mode) : -1);
     const bool fixed = mode == WidthMode::Fixed, share = mode == WidthMode::Share;
     const Width& width = all.front()->width;
-    pixels_->setVisible(fixed);
-    weight_->setVisible(share);
-    pixels_->setValue(width.pixels);
-    weight_->setValue(width.weight);
+    width_.pixels->setVisible(fixed);
+    width_.weight->setVisible(share);
+    width_.pixels->setValue(width.pixels);
+    width_.weight->setValue(width.weight);
     const QString now =
         content_.fields.size() == 1 && content_.widthPx > 0 ? tr(", %1 px now").arg(content_.widthPx) : QString();
-    widthNote_->setText(!mode   ? tr("mixed")
-                        : fixed ? QString()
-                        : share ? tr("parts of what is left")
-                                : tr("heading and content") + now);
-    minimum_->setValue(width.minimum);
-    maximum_->setValue(width.maximum);
-    minimum_->setEnabled(!fixed);
-    maximum_->setEnabled(!fixed);
+    width_.note->setText(!mode   ? tr("mixed")
+                         : fixed ? QString()
+                         : share ? tr("parts of what is left")
+                                 : tr("heading and content") + now);
+    width_.minimum->setValue(width.minimum);
+    width_.maximum->setValue(width.maximum);
+    width_.minimum->setEnabled(!fixed);
+    width_.maximum->setEnabled(!fixed);
     const auto hint = common(all, [](const ColumnDesign&c) { return c.hint; }),
                tip = common(all, [](const ColumnDesign&c) { return c.toolTip; });
     fillEntry(hint_, QString::fromStdString(hint.value_or("")));
@@ -401,7 +401,7 @@ void ColumnFittings::fillPicks() {
     span_->setValue(all.front()->span);
     span_->setEnabled(under && !under->empty());
 
-    orderSection_->setVisible(!design.sortRules.empty());
+    sections_.order->setVisible(!design.sortRules.empty());
     sortBy_->clear();
     sortBy_->addItem(tr("its own values"), QString());
     for (const SortRuleDesign& rule : design.sortRules)
@@ -425,11 +425,11 @@ void ColumnFittings::fillPicks() {
 void ColumnFittings::fillFacts() {
     const auto all = columns();
     const bool isComputed = all.size() == 1 && !all.front()->rule.empty();
-    ruleSection_->setVisible(isComputed);
+    sections_.rule->setVisible(isComputed);
     if (isComputed) rule_->setText(QString::fromStdString(all.front()->rule));
     readOnly_->setVisible(!isComputed);
     hint_->setVisible(!isComputed);
-    factsSection_->setVisible(content_.fields.size() == 1 && !isComputed);
+    sections_.facts->setVisible(content_.fields.size() == 1 && !isComputed);
     if (isComputed) return;
     if (content_.fields.size() != 1) return;
     const auto index = content_.schema.find(content_.fields.front().toStdString());

@@ -62,12 +62,14 @@ class ColumnFittings final : public QWidget {
     SegmentedSwitch* alignment_;
     QCheckBox* wrap_;
     QCheckBox* merge_;
-    SegmentedSwitch* widthMode_;
-    QSpinBox* pixels_;
-    QDoubleSpinBox* weight_;
-    QLabel* widthNote_;
-    QSpinBox* minimum_;
-    QSpinBox* maximum_;
+    struct WidthControls {
+        SegmentedSwitch* mode;
+        QSpinBox* pixels;
+        QDoubleSpinBox* weight;
+        QLabel* note;
+        QSpinBox* minimum;
+        QSpinBox* maximum;
+    } width_;
     QComboBox* under_;
     QSpinBox* span_;
     QCheckBox* shown_;
@@ -78,13 +80,15 @@ class ColumnFittings final : public QWidget {
     QLineEdit* hint_;
     QLineEdit* toolTip_;
     QLabel* facts_;
-    Section* headingSection_;
-    Section* ruleSection_;
-    Section* orderSection_;
+    struct Sections {
+        Section* heading;
+        Section* rule;
+        Section* order;
+        Section* place;
+        Section* facts;
+    } sections_;
     QComboBox* sortBy_;
     QLabel* rule_;
-    Section* placeSection_;
-    Section* factsSection_;
 };
 
 }  // namespace jollyrow

@@ -292,6 +292,43 @@ void GridFittings::addSwitches(GridSwitchPlace place, QWidget* parent, QBoxLayou
     }
 }
 
+/// Fields that could count the versions of a record, and the one that does.
+void GridFittings::fillVersion(const TableSchema& schema) {
+    const GridDesign& grid = design_.grid;
+    version_->clear();
+    version_->addItem(tr("the values edited"), QString());
+    for (std::size_t i = 0; i < schema.storedFields(); ++i) {
+        const FieldSchema& field = schema.fields[i];
+        const QString name = QString::fromStdString(field.name);
+        const bool couldBe =
+            field.type == Type::Integer || field.type == Type::Timestamp || field.type == Type::Instant;
+        if (field.join == 0 && !field.generated && field.primaryKeyRank == 0 && (couldBe || field.name == grid.version))
+            version_->addItem(tr("the version in %1").arg(name), name);
+    }
+    if (!grid.version.empty() && version_->findData(QString::fromStdString(grid.version)) < 0)
+        version_->addItem(tr("%1, which is not there").arg(QString::fromStdString(grid.version)),
+                          QString::fromStdString(grid.version));
+    version_->setCurrentIndex(std::max(0, version_->findData(QString::fromStdString(grid.version))));
+}
+
+/// How many checks, styles and banners there are.
+void GridFittings::fillNotes() {
+    const auto checks =
+        std::count_if(design_.checks.begin(), design_.checks.end(), [](const CheckDesign& c) { return c.on; });
+    checksNote_->setText(design_.checks.empty() ? tr("the database's own")
+                                                : tr("%1 of %2 on").arg(checks).arg(design_.checks.size()));
+    const auto on =
+        std::count_if(design_.styles.begin(), design_.styles.end(), [](const StyleDesign& s) { return s.on; });
+    const QString styles =
+        design_.styles.empty() ? tr("no styles") : tr("%1 of %2 styles on").arg(on).arg(design_.styles.size());
+    const auto banners = static_cast<int>(design_.banners.size());
+    stylesNote_->setText(banners == 0
+                             ? styles
+                             : tr("%1, %n banner(s)", nullptr, banners)
+                                   .arg(styles)
+                                   .replace(QStringLiteral("banner(s)"), banners == 1 ? tr("banner") : tr("banners")));
+}
+
 void GridFittings::setContent(const FittingsContent& content) {
     filling_ = true;
     design_ = content.design;
@@ -323,34 +360,8 @@ void GridFittings::setContent(const FittingsContent& content) {
     saving_->setCurrent(static_cast<int>(grid.saving));
     trigger_->setVisible(grid.followsOthers && isServerAddress(content.design.source.path));
     entryLine_->setCurrent(static_cast<int>(grid.entryLine));
-    version_->clear();
-    version_->addItem(tr("the values edited"), QString());
-    for (std::size_t i = 0; i < content.schema.storedFields(); ++i) {
-        const FieldSchema& field = content.schema.fields[i];
-        const QString name = QString::fromStdString(field.name);
-        const bool couldBe =
-            field.type == Type::Integer || field.type == Type::Timestamp || field.type == Type::Instant;
-        if (field.join == 0 && !field.generated && field.primaryKeyRank == 0 && (couldBe || field.name == grid.version))
-            version_->addItem(tr("the version in %1").arg(name), name);
-    }
-    if (!grid.version.empty() && version_->findData(QString::fromStdString(grid.version)) < 0)
-        version_->addItem(tr("%1, which is not there").arg(QString::fromStdString(grid.version)),
-                          QString::fromStdString(grid.version));
-    version_->setCurrentIndex(std::max(0, version_->findData(QString::fromStdString(grid.version))));
-    const auto checks =
-        std::count_if(design_.checks.begin(), design_.checks.end(), [](const CheckDesign& c) { return c.on; });
-    checksNote_->setText(design_.checks.empty() ? tr("the database's own")
-                                                : tr("%1 of %2 on").arg(checks).arg(design_.checks.size()));
-    const auto on =
-        std::count_if(design_.styles.begin(), design_.styles.end(), [](const StyleDesign& s) { return s.on; });
-    const QString styles =
-        design_.styles.empty() ? tr("no styles") : tr("%1 of %2 styles on").arg(on).arg(design_.styles.size());
-    const auto banners = static_cast<int>(design_.banners.size());
-    stylesNote_->setText(banners == 0
-                             ? styles
-                             : tr("%1, %n banner(s)", nullptr, banners)
-                                   .arg(styles)
-                                   .replace(QStringLiteral("banner(s)"), banners == 1 ? tr("banner") : tr("banners")));
+    fillVersion(content.schema);
+    fillNotes();
     filling_ = false;
 }
 

@@ -31,6 +31,8 @@ class GridFittings final : public QWidget {
     void looksWanted();
 
   private:
+    void fillVersion(const TableSchema& schema);
+    void fillNotes();
     void addTitle(QVBoxLayout& layout);
     void addRows(QVBoxLayout& layout);
     void addPins(QVBoxLayout& layout);

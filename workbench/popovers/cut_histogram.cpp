@@ -123,31 +123,27 @@ void CutHistogram::mouseReleaseEvent(QMouseEvent* event) {
     Q_EMIT cutsChanged(true);
 }
 
-void CutHistogram::keyPressEvent(QKeyEvent* event) {
-    if (cuts_.empty() || !spread_) return QWidget::keyPressEvent(event);
-    const auto at = static_cast<std::size_t>(current_);
+/// To the next cut, or that one by a little.
+void CutHistogram::step(int way, bool toNext) {
+    if (toNext) {
+        current_ = std::clamp(current_ + way, 0, static_cast<int>(cuts_.size()) - 1);
+        return;
+    }
     const double perPixel = (spread_->to - spread_->from) / std::max(1.0, plot().width());
-    const double step = std::max(rounded(perPixel * 2), rounded(perPixel * 4));
-    switch (event->key()) {
-        case Qt::Key_Left:
-            if (event->modifiers() & Qt::ControlModifier)
-                current_ = std::max(0, current_ - 1);
-            else
-                moveCut(current_, rounded(cuts_[at] - step), true);
-            break;
-        case Qt::Key_Right:
-            if (event->modifiers() & Qt::ControlModifier)
-                current_ = std::min(static_cast<int>(cuts_.size()) - 1, current_ + 1);
-            else
-                moveCut(current_, rounded(cuts_[at] + step), true);
-            break;
-        case Qt::Key_Delete:
-            if (cuts_.size() < 2) break;
-            cuts_.erase(cuts_.begin() + current_);
-            current_ = 0;
-            Q_EMIT cutsChanged(true);
-            break;
-        default: return QWidget::keyPressEvent(event);
+    const double little = std::max(rounded(perPixel * 2), rounded(perPixel * 4));
+    moveCut(current_, rounded(cuts_[static_cast<std::size_t>(current_)] + way * little), true);
+}
+
+void CutHistogram::keyPressEvent(QKeyEvent* event) {
+    const int way = event->key() == Qt::Key_Left ? -1 : event->key() == Qt::Key_Right ? 1 : 0;
+    const bool isDelete = event->key() == Qt::Key_Delete;
+    if (cuts_.empty() || !spread_ || (way == 0 && !isDelete)) return QWidget::keyPressEvent(event);
+    if (way != 0) {
+        step(way, event->modifiers() & Qt::ControlModifier);
+    } else if (cuts_.size() >= 2) {
+        cuts_.erase(cuts_.begin() + current_);
+        current_ = 0;
+        Q_EMIT cutsChanged(true);
     }
     update();
 }

@@ -52,6 +52,7 @@ class CutHistogram final : public QWidget {
     double rounded(double value) const;
     int cutAt(double x) const;
     void moveCut(int cut, double to, bool settled);
+    void step(int way, bool toNext);
 
     std::shared_ptr<const ValueSpread> spread_;
     std::vector<double> cuts_;

@@ -271,7 +271,7 @@ void FacePopover::setDesign(const Design& design) {
 }
 
 QSize FacePopover::cellSize() const {
-    const QSize cell(grid_.headingRect(QString::fromStdString(field_)).width(), grid_.design().grid.rowHeight);
+    const QSize cell(grid_.places().heading(QString::fromStdString(field_)).width(), grid_.design().grid.rowHeight);
     const int most = (stage_->width() > 300 ? stage_->width() : 440) / FaceStage::kScale - 8;
     return {std::clamp(cell.width(), 24, std::max(60, most)), std::clamp(cell.height(), 16, 60)};
 }
@@ -279,7 +279,7 @@ QSize FacePopover::cellSize() const {
 SourceRow FacePopover::shownRow() const {
     const auto& snapshot = grid_.snapshot();
     if (row_ && raw(*row_) < snapshot->table->rows) return *row_;
-    if (const Record current = grid_.currentRecord(); current.isValid())
+    if (const Record current = grid_.selection().current(); current.isValid())
         if (const auto row = grid_.session().rowOf(current.key())) return *row;
     return snapshot->record(0);
 }
@@ -307,7 +307,7 @@ void FacePopover::refresh() {
     stage_->present(drawing.get(), cell, root(), selected_);
     drawing_ = std::move(drawing);
     auto hard = std::make_unique<CellDrawing>(snapshot, *column, grid_.font(), &grid_.pictures());
-    const int columnWidth = grid_.headingRect(QString::fromStdString(field_)).width();
+    const int columnWidth = grid_.places().heading(QString::fromStdString(field_)).width();
     hard_->present(hard.get(), *snapshot, {std::min(columnWidth, 240), cell.height()});
     hardDrawing_ = std::move(hard);
     speed_->setText(tr("%1 µs a cell").arg(hard_->microseconds(), 0, 'f', 1) +

@@ -51,9 +51,9 @@ FigurePopover::FigurePopover(QWidget* window, Grid& grid, int summary, quint32 n
     list->addWidget(quietLabel(tr("looking at the records…"), facts_));
     if (!grouping || summary_ >= grouping->summaries.size()) return;
     grid.session().questions().originOf(summary_, node,
-                            [target = QPointer<FigurePopover>(this)](const Result<FigureOrigin>& origin) {
-                                if (target && origin) target->show(*origin);
-                            });
+                                        [target = QPointer<FigurePopover>(this)](const Result<FigureOrigin>& origin) {
+                                            if (target && origin) target->show(*origin);
+                                        });
 }
 
 /// A record by its keys and the first column that says something else.
@@ -81,7 +81,7 @@ void FigurePopover::jumpTo(SourceRow row) {
     Grid& grid = grid_;
     close();
     Q_EMIT closed();
-    grid.showRecord(Record(grid.snapshot(), grid.session().refOf(row), grid.session().sharedPlan()));
+    grid.selection().show(Record(grid.snapshot(), grid.session().refOf(row), grid.session().sharedPlan()));
 }
 
 void FigurePopover::addTerm(QVBoxLayout& list, const TermOrigin& term, std::size_t index, std::int64_t records) {

@@ -127,7 +127,7 @@ FilterPopover::FilterPopover(QWidget* window, const Design& design, Session& ses
     });
     auto* foot = new QHBoxLayout;
     auto* bypass = new CheckBox(tr("Bypass the filter for a moment"), this);
-    bypass->setChecked(session_.isBypassed(Stage::Filter));
+    bypass->setChecked(session_.view().isBypassed(Stage::Filter));
     connect(bypass, &QCheckBox::toggled, this, &FilterPopover::bypassed);
     foot->addWidget(bypass);
     foot->addStretch();

@@ -87,14 +87,14 @@ GroupPopover::GroupPopover(QWidget* window, const Design& design, Grid& grid)
     foot->addWidget(facts_);
     foot->addStretch();
     auto* bypass = new CheckBox(tr("Bypass for a moment"), this);
-    bypass->setChecked(grid.session().isBypassed(Stage::Group));
+    bypass->setChecked(grid.session().view().isBypassed(Stage::Group));
     connect(bypass, &QCheckBox::toggled, this, &GroupPopover::bypassed);
     foot->addWidget(bypass);
     for (const bool open : {true, false}) {
         auto* all = new QPushButton(open ? tr("Open all") : tr("Close all"), this);
         all->setFlat(true);
         connect(all, &QPushButton::clicked, this,
-                [this, open] { open ? grid_.openAllGroups() : grid_.closeAllGroups(); });
+                [this, open] { open ? grid_.groups().openAll() : grid_.groups().closeAll(); });
         foot->addWidget(all);
     }
     connect(&grid, &Grid::snapshotChanged, this, &GroupPopover::showFacts);
@@ -201,13 +201,13 @@ void GroupPopover::addKind(QHBoxLayout& row, std::size_t index) {
         if (changing.by != GroupBy::Ranges || !changing.cuts.empty()) return setGroups(std::move(groups), label);
         // Round cut points of the values there are, so that ranges show something at once.
         grid_.session().questions().spread(changing.key.field, changing.key.rule, kBins,
-                               [this, groups, index, label, target = QPointer<GroupPopover>(this)](
-                                   const Result<std::shared_ptr<const ValueSpread>>& spread) mutable {
-                                   if (!target || !spread || index >= groups.size()) return;
-                                   for (const double cut : roundCuts(**spread))
-                                       groups[index].cuts.push_back(plainCut(cut, (*spread)->kind));
-                                   setGroups(std::move(groups), label);
-                               });
+                                           [this, groups, index, label, target = QPointer<GroupPopover>(this)](
+                                               const Result<std::shared_ptr<const ValueSpread>>& spread) mutable {
+                                               if (!target || !spread || index >= groups.size()) return;
+                                               for (const double cut : roundCuts(**spread))
+                                                   groups[index].cuts.push_back(plainCut(cut, (*spread)->kind));
+                                               setGroups(std::move(groups), label);
+                                           });
     });
     row.addWidget(kind);
     if (group.by == GroupBy::FirstLetters) {
@@ -590,7 +590,7 @@ void GroupPopover::rebuild() {
         foot->addWidget(clear);
     }
     list->addLayout(foot);
-    showFoot(!design_.groups.empty() || grid_.session().isBypassed(Stage::Group));
+    showFoot(!design_.groups.empty() || grid_.session().view().isBypassed(Stage::Group));
     exchange(old, cards_);
     auto* chips = cards_->findChild<OrderChips*>(QStringLiteral("levels"));
     if (std::exchange(focusChosen_, false) && chips) chips->focusChip(static_cast<int>(chosen_));

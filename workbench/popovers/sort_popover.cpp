@@ -54,7 +54,7 @@ SortPopover::SortPopover(QWidget* window, const Design& design, Grid& grid)
     foot->addWidget(time_);
     foot->addStretch();
     auto* bypass = new CheckBox(tr("Bypass for a moment"), this);
-    bypass->setChecked(grid.session().isBypassed(Stage::Sort));
+    bypass->setChecked(grid.session().view().isBypassed(Stage::Sort));
     connect(bypass, &QCheckBox::toggled, this, &SortPopover::bypassed);
     foot->addWidget(bypass);
     auto* others = new QPushButton(tr("Other records"), this);
@@ -200,16 +200,26 @@ QWidget* SortPopover::keyCard(std::size_t index) {
     if (!key.by.empty()) addNamed(*row, index);
     if (field && key.rule.empty() && key.values.empty() && schema_.field(*field).type == Type::Text)
         addTextOrder(*row, index);
+    addDirections(*row, index);
+    addButtons(*row, index, card);
+    if (!key.rule.empty() || (key.field.empty() && key.by.empty())) addRule(*column, index);
+    if (!key.values.empty()) addValues(*column, index);
+    return card;
+}
+
+/// Which way, and where empties go.
+void SortPopover::addDirections(QHBoxLayout& row, std::size_t index) {
+    const SortDesign& key = design_.sort[index];
     auto* direction = new SegmentedSwitch(
-        key.values.empty() ? directionsFor(typeOf(key)) : QStringList{tr("as stated"), tr("turned around")}, card);
+        key.values.empty() ? directionsFor(typeOf(key)) : QStringList{tr("as stated"), tr("turned around")}, cards_);
     direction->setCurrent(key.direction == Direction::Ascending ? 0 : 1);
-    row->addWidget(direction);
-    auto* emptiesLabel = new QLabel(tr("empties"), card);
+    row.addWidget(direction);
+    auto* emptiesLabel = new QLabel(tr("empties"), cards_);
     emptiesLabel->setForegroundRole(QPalette::PlaceholderText);
-    row->addWidget(emptiesLabel);
-    auto* empties = new SegmentedSwitch({tr("first"), tr("last")}, card);
+    row.addWidget(emptiesLabel);
+    auto* empties = new SegmentedSwitch({tr("first"), tr("last")}, cards_);
     empties->setCurrent(key.empties == Empties::First ? 0 : 1);
-    row->addWidget(empties);
+    row.addWidget(empties);
     connect(direction, &SegmentedSwitch::chosen, this, [this, index](int chosen) {
         auto keys = design_.sort;
         keys[index].direction = chosen == 0 ? Direction::Ascending : Direction::Descending;
@@ -221,10 +231,14 @@ QWidget* SortPopover::keyCard(std::size_t index) {
         keys[index].empties = chosen == 0 ? Empties::First : Empties::Last;
         setKeys(std::move(keys), tr("Empties of %1").arg(headingOf(design_.sort[index].field)));
     });
+}
+
+/// Earlier in the sort, and out of it.
+void SortPopover::addButtons(QHBoxLayout& row, std::size_t index, QWidget* card) {
     const auto button = [&](Icon icon, const QString& words, bool enabled, auto act) {
         auto* tool = cardButton(icon, words, enabled, card);
         connect(tool, &QToolButton::clicked, this, act);
-        row->addWidget(tool);
+        row.addWidget(tool);
     };
     button(Icon::ArrowUp, tr("Sort by this earlier"), index > 0, [this, index] {
         auto keys = design_.sort;
@@ -237,9 +251,6 @@ QWidget* SortPopover::keyCard(std::size_t index) {
         keys.erase(keys.begin() + static_cast<std::ptrdiff_t>(index));
         setKeys(std::move(keys), tr("Stop sorting by %1").arg(heading));
     });
-    if (!key.rule.empty() || (key.field.empty() && key.by.empty())) addRule(*column, index);
-    if (!key.values.empty()) addValues(*column, index);
-    return card;
 }
 
 void SortPopover::addTextOrder(QHBoxLayout& row, std::size_t index) {
@@ -317,7 +328,7 @@ void SortPopover::rebuild() {
     foot->addStretch();
     fillFoot(*foot);
     list->addLayout(foot);
-    showFoot(!design_.sort.empty() || grid_.session().isBypassed(Stage::Sort));
+    showFoot(!design_.sort.empty() || grid_.session().view().isBypassed(Stage::Sort));
     exchange(old, cards_);
 }
 

@@ -34,6 +34,8 @@ class SortPopover final : public Popover {
     /// The key's row beneath its title: the expression, or the values in their order.
     void addRule(class QVBoxLayout& card, std::size_t index);
     void addValues(class QVBoxLayout& card, std::size_t index);
+    void addDirections(QHBoxLayout& row, std::size_t index);
+    void addButtons(QHBoxLayout& row, std::size_t index, QWidget* card);
     void addTextOrder(class QHBoxLayout& row, std::size_t index);
     void take(Design next, const QString& label);
     void keepAsRule(const std::string& name);

@@ -43,7 +43,7 @@ SummaryPopover::SummaryPopover(QWidget* window, const Design& design, Grid& grid
     foot->addWidget(facts_);
     foot->addStretch();
     auto* bypass = new CheckBox(tr("Bypass for a moment"), this);
-    bypass->setChecked(grid.session().isBypassed(Stage::Summaries));
+    bypass->setChecked(grid.session().view().isBypassed(Stage::Summaries));
     connect(bypass, &QCheckBox::toggled, this, &SummaryPopover::bypassed);
     foot->addWidget(bypass);
     auto* table = new QPushButton(tr("As a table…"), this);
@@ -483,7 +483,7 @@ void SummaryPopover::rebuild() {
     }
     list->addLayout(foot);
     if (!design_.summaries.empty()) addTotals(*list);
-    showFoot(!design_.summaries.empty() || grid_.session().isBypassed(Stage::Summaries));
+    showFoot(!design_.summaries.empty() || grid_.session().view().isBypassed(Stage::Summaries));
     exchange(old, cards_);
 }
 

@@ -272,28 +272,27 @@ void RuleEntry::insertCompletion(const QString& word) {
     edit_->setTextCursor(cursor);
 }
 
+/// A key while completions are offered; false where it is for the text.
+bool RuleEntry::keyAtOffers(int key) {
+    if (!completer_->popup()->isVisible()) return false;
+    const bool takes = key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Tab;
+    if (takes) insertCompletion(completer_->popup()->currentIndex().data().toString());
+    if (!takes && key != Qt::Key_Escape) return false;
+    completer_->popup()->hide();
+    return true;
+}
+
 bool RuleEntry::eventFilter(QObject* watched, QEvent* event) {
     if (watched == edit_ && (event->type() == QEvent::FocusIn || event->type() == QEvent::FocusOut)) update();
     if (watched != edit_ || event->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, event);
     auto* key = static_cast<QKeyEvent*>(event);
-    if (completer_->popup()->isVisible()) {
-        switch (key->key()) {
-            case Qt::Key_Return:
-            case Qt::Key_Enter:
-            case Qt::Key_Tab:
-                insertCompletion(completer_->popup()->currentIndex().data().toString());
-                completer_->popup()->hide();
-                return true;
-            case Qt::Key_Escape: completer_->popup()->hide(); return true;
-            default: break;
-        }
-    }
-    if (key->key() == Qt::Key_Space && (key->modifiers() & Qt::ControlModifier)) {
+    if (keyAtOffers(key->key())) return true;
+    const bool isCommand = key->modifiers() & Qt::ControlModifier;
+    if (key->key() == Qt::Key_Space && isCommand) {
         complete(true);
         return true;
     }
-    const bool types =
-        !key->text().isEmpty() && key->text().at(0).isPrint() && !(key->modifiers() & Qt::ControlModifier);
+    const bool types = !key->text().isEmpty() && key->text().at(0).isPrint() && !isCommand;
     if (types || key->key() == Qt::Key_Backspace)
         QMetaObject::invokeMethod(
             this, [this] { complete(false); }, Qt::QueuedConnection);

@@ -47,6 +47,7 @@ class RuleEntry final : public QWidget {
     void showMessage();
     void complete(bool asked);
     void insertCompletion(const QString& word);
+    bool keyAtOffers(int key);
     QString wordBefore() const;
 
     QPlainTextEdit* edit_;

@@ -46,8 +46,8 @@ class Sheet final : public QWidget {
 
 /// Something is on its way to the store.
 bool isSaving(const Grid& grid) {
-    if (grid.unsavedEdits() == 0) return false;
-    const auto changes = grid.changes();
+    if (grid.records().unsaved() == 0) return false;
+    const auto changes = grid.records().changes();
     return std::any_of(changes.begin(), changes.end(), [](const RecordChanges& c) {
         return c.state == EditState::Saving || std::any_of(c.cells.begin(), c.cells.end(), [](const auto& cell) {
                    return cell.state == EditState::Saving;
@@ -64,11 +64,9 @@ TryPage::TryPage(QWidget* parent)
       subtitle_(new QLabel(this)),
       count_(new QLabel(this)),
       foot_(new QLabel(this)),
-      back_(new QPushButton(makeIcon(Icon::ChevronLeft, look().ink2, 14), tr("Back to Build"), this)),
-      newRecord_(new QPushButton(tr("New record"), this)),
-      keep_(new QPushButton(this)),
-      again_(new QPushButton(tr("Throw it away"), this)),
-      changes_(new QPushButton(this)),
+      buttons_{new QPushButton(makeIcon(Icon::ChevronLeft, look().ink2, 14), tr("Back to Build"), this),
+               new QPushButton(tr("New record"), this), new QPushButton(this),
+               new QPushButton(tr("Throw it away"), this), new QPushButton(this)},
       side_(new QStackedWidget(this)),
       grid_(nullptr) {
     auto* layout = new QVBoxLayout(this);
@@ -77,7 +75,7 @@ TryPage::TryPage(QWidget* parent)
     layout->addWidget(makeRibbon());
     layout->addLayout(makeHead());
     grid_ = new Grid(this);
-    grid_->setDraftFolder({});  // the copy is thrown away, and what is typed into it with it
+    grid_->records().setDraftFolder({});  // the copy is thrown away, and what is typed into it with it
     auto* words = new QVBoxLayout;
     words->setContentsMargins(4, 0, 2, 8);
     words->addWidget(new ParameterBar(*grid_, this));
@@ -93,18 +91,18 @@ QWidget* TryPage::makeRibbon() {
     ribbon->setContentsMargins(16, 5, 16, 5);
     ribbon_->setTextFormat(Qt::RichText);
     ribbon->addWidget(ribbon_, 1);
-    keep_->setObjectName(QStringLiteral("keepTrial"));
-    keep_->setToolTip(
+    buttons_.keep->setObjectName(QStringLiteral("keepTrial"));
+    buttons_.keep->setToolTip(
         tr("Writes what the trial came to into the database itself, in one transaction, where nobody has "
            "changed the same records meanwhile"));
-    again_->setObjectName(QStringLiteral("throwTrialAway"));
-    again_->setToolTip(tr("Begins again with a new copy. Leaving the trial throws it away, too."));
-    for (QPushButton* button : {keep_, again_}) {
+    buttons_.again->setObjectName(QStringLiteral("throwTrialAway"));
+    buttons_.again->setToolTip(tr("Begins again with a new copy. Leaving the trial throws it away, too."));
+    for (QPushButton* button : {buttons_.keep, buttons_.again}) {
         button->hide();
         ribbon->addWidget(button);
     }
     ribbon->addSpacing(8);
-    ribbon->addWidget(back_);
+    ribbon->addWidget(buttons_.back);
     auto* ribbonBox = new QWidget(this);
     ribbonBox->setFixedHeight(kRibbonHeight);
     ribbonBox->setLayout(ribbon);
@@ -122,13 +120,13 @@ QLayout* TryPage::makeHead() {
     head->addWidget(title_);
     head->addWidget(subtitle_, 1);
     head->addWidget(count_);
-    changes_->setObjectName(QStringLiteral("showChanges"));
-    changes_->setToolTip(tr("What is not saved yet"));
-    head->addWidget(changes_);
-    newRecord_->setObjectName(QStringLiteral("newRecord"));
-    newRecord_->setToolTip(tr("Begins a new record (Insert)"));
-    newRecord_->setProperty("primary", true);
-    head->addWidget(newRecord_);
+    buttons_.changes->setObjectName(QStringLiteral("showChanges"));
+    buttons_.changes->setToolTip(tr("What is not saved yet"));
+    head->addWidget(buttons_.changes);
+    buttons_.newRecord->setObjectName(QStringLiteral("newRecord"));
+    buttons_.newRecord->setToolTip(tr("Begins a new record (Insert)"));
+    buttons_.newRecord->setProperty("primary", true);
+    head->addWidget(buttons_.newRecord);
     return head;
 }
 
@@ -157,11 +155,11 @@ QLayout* TryPage::makeWorkplace() {
 }
 
 void TryPage::connectButtons() {
-    connect(back_, &QPushButton::clicked, this, &TryPage::backToBuild);
-    connect(keep_, &QPushButton::clicked, this, &TryPage::keep);
-    connect(again_, &QPushButton::clicked, this, [this] { begin(design_, formTitle_, realPath_); });
-    connect(newRecord_, &QPushButton::clicked, this, [this] { grid_->beginRecord(); });
-    connect(changes_, &QPushButton::clicked, this,
+    connect(buttons_.back, &QPushButton::clicked, this, &TryPage::backToBuild);
+    connect(buttons_.keep, &QPushButton::clicked, this, &TryPage::keep);
+    connect(buttons_.again, &QPushButton::clicked, this, [this] { begin(design_, formTitle_, realPath_); });
+    connect(buttons_.newRecord, &QPushButton::clicked, this, [this] { grid_->records().begin(); });
+    connect(buttons_.changes, &QPushButton::clicked, this,
             [this] { side_->setCurrentIndex(side_->currentIndex() == 0 ? 1 : 0); });
     connect(side_, &QStackedWidget::currentChanged, this, &TryPage::refresh);
     connect(changeList_, &ChangeList::closeWanted, this, [this] { side_->setCurrentIndex(0); });
@@ -271,7 +269,7 @@ void TryPage::keep() {
 /// On a thread of its own: a locked database is waited for.
 void TryPage::keepNow() {
     keepWanted_ = false;
-    if (grid_->unsavedEdits() != 0) {
+    if (grid_->records().unsaved() != 0) {
         keeping_ = false;
         setWorkable(true);
         showKeeping();
@@ -297,18 +295,19 @@ void TryPage::keepNow() {
 }
 
 void TryPage::setWorkable(bool workable) {
-    for (QWidget* widget : std::initializer_list<QWidget*>{grid_, side_, newRecord_}) widget->setEnabled(workable);
+    for (QWidget* widget : std::initializer_list<QWidget*>{grid_, side_, buttons_.newRecord})
+        widget->setEnabled(workable);
 }
 
 void TryPage::showKeeping() {
     const auto records = static_cast<qint64>(log_->records());
-    keep_->setVisible(records != 0);
-    again_->setVisible(records != 0);
-    keep_->setEnabled(!keeping_);
-    again_->setEnabled(!keeping_);
+    buttons_.keep->setVisible(records != 0);
+    buttons_.again->setVisible(records != 0);
+    buttons_.keep->setEnabled(!keeping_);
+    buttons_.again->setEnabled(!keeping_);
     const QString file = QFileInfo(realPath_).fileName();
-    keep_->setText(records == 1 ? tr("Keep 1 record in %1").arg(file)
-                                : tr("Keep %1 records in %2").arg(grouped(records), file));
+    buttons_.keep->setText(records == 1 ? tr("Keep 1 record in %1").arg(file)
+                                        : tr("Keep %1 records in %2").arg(grouped(records), file));
 }
 
 void TryPage::end() {
@@ -326,17 +325,17 @@ void TryPage::refresh() {
     if (!ready_ || !grid_->snapshot()) return;
     count_->setText(tr("<b>%1</b> records").arg(grouped(grid_->snapshot() ? grid_->snapshot()->recordCount() : 0)));
     count_->setVisible(grid_->design().filter.empty());  // else the words above the grid say it
-    QString text = grid_->selectedCount() > 1 ? tr("%1 records selected").arg(grouped(grid_->selectedCount()))
-                                              : tr("Double-click or F2 edits a cell; Enter saves it.");
-    const std::size_t unsaved = grid_->unsavedEdits();
-    const std::size_t changed = unsaved == 0 ? 0 : grid_->changes().size();
-    changes_->setText(side_->currentIndex() == 1 ? tr("Record")
-                      : changed == 0             ? tr("No changes")
-                      : changed == 1             ? tr("1 record changed")
-                                                 : tr("%1 records changed").arg(grouped(static_cast<qint64>(changed))));
-    changes_->setEnabled(changed != 0 || side_->currentIndex() == 1);
-    newRecord_->setVisible(grid_->design().grid.canInsert && grid_->session().schema().writable);
-    if (!grid_->selectionFigures().isEmpty()) text = grid_->selectionFigures();
+    QString text = grid_->selection().count() > 1 ? tr("%1 records selected").arg(grouped(grid_->selection().count()))
+                                                  : tr("Double-click or F2 edits a cell; Enter saves it.");
+    const std::size_t unsaved = grid_->records().unsaved();
+    const std::size_t changed = unsaved == 0 ? 0 : grid_->records().changes().size();
+    buttons_.changes->setText(side_->currentIndex() == 1 ? tr("Record")
+                              : changed == 0             ? tr("No changes")
+                              : changed == 1             ? tr("1 record changed")
+                                             : tr("%1 records changed").arg(grouped(static_cast<qint64>(changed))));
+    buttons_.changes->setEnabled(changed != 0 || side_->currentIndex() == 1);
+    buttons_.newRecord->setVisible(grid_->design().grid.canInsert && grid_->session().schema().writable);
+    if (!grid_->selection().figures().isEmpty()) text = grid_->selection().figures();
     if (saved_ != 0)
         text += tr("   ·   %n edit(s) saved in the scratch copy", nullptr, saved_)
                     .replace(QStringLiteral("edit(s)"), saved_ == 1 ? tr("edit") : tr("edits"));

@@ -61,11 +61,13 @@ class TryPage final : public QWidget {
     QLabel* subtitle_;
     QLabel* count_;
     QLabel* foot_;
-    QPushButton* back_;
-    QPushButton* newRecord_;
-    QPushButton* keep_;
-    QPushButton* again_;
-    QPushButton* changes_;
+    struct Buttons {
+        QPushButton* back;
+        QPushButton* newRecord;
+        QPushButton* keep;
+        QPushButton* again;
+        QPushButton* changes;
+    } buttons_;
     QStackedWidget* side_;
     RecordSheet* record_ = nullptr;
     ChangeList* changeList_ = nullptr;

@@ -19,13 +19,18 @@ struct Library {
 
     Library() {
         void* const file = dlopen(kFile, RTLD_NOW | RTLD_LOCAL);
-        if (!file) {
+        if (file)
+            findAll(file);
+        else
             failure = fmt::format(
-                "The library of PostgreSQL clients ({}) cannot be loaded: {}. Install it (in Debian "
-                "the package libpq5) to open a database on a server.",
+                "The library of PostgreSQL clients ({}) cannot be loaded: {}. Install it (in Debian the package "
+                "libpq5) to "
+                "open a database on a server.",
                 kFile, dlerror());
-            return;
-        }
+    }
+
+  private:
+    void findAll(void* file) {
         const auto find = [&]<class Function>(Function& function, const char* name) {
             function = reinterpret_cast<Function>(dlsym(file, name));
             if (!function) failure = fmt::format("{} of this machine is too old: it has no {}.", kFile, name);

@@ -37,16 +37,17 @@ Result<void> looksLikeDatabase(const std::string& path) {
 /// Looks again every other millisecond: SQLite's own handler comes to sleep a tenth of a second at a time, and misses
 /// the gaps between the commits of a busy writer.
 constexpr int kStepMs = 2;
-int waitForLock(void* waitMs, int tries) {
-    if (tries * kStepMs >= static_cast<int>(reinterpret_cast<std::intptr_t>(waitMs))) return 0;
+int waitFor(int waitMs, int tries) {
+    if (tries * kStepMs >= waitMs) return 0;
     sqlite3_sleep(kStepMs);
     return 1;
 }
+int waitForLock(void* waitMs, int tries) {
+    return waitFor(static_cast<int>(reinterpret_cast<std::intptr_t>(waitMs)), tries);
+}
 
 int isCancelled(void* cancel) { return static_cast<const Cancel*>(cancel)->requested() ? 1 : 0; }
-int waitUnlessCancelled(void* cancel, int tries) {
-    return isCancelled(cancel) ? 0 : waitForLock(reinterpret_cast<void*>(std::intptr_t{kPatientMs}), tries);
-}
+int waitUnlessCancelled(void* cancel, int tries) { return isCancelled(cancel) ? 0 : waitFor(kPatientMs, tries); }
 
 }  // namespace
 
@@ -109,6 +110,7 @@ void watchLocks(sqlite3* connection, const Cancel& cancel) {
 }
 
 void setWait(sqlite3* connection, int waitMs) {
+    // NOLINTNEXTLINE(performance-no-int-to-ptr): a number that SQLite hands back, never a place.
     sqlite3_busy_handler(connection, waitForLock, reinterpret_cast<void*>(static_cast<std::intptr_t>(waitMs)));
 }
 

@@ -372,70 +372,73 @@ Value decode(sqlite3_value* value, const FieldSchema& field) {
     return *fitted;
 }
 
+namespace {
+struct Binder {
+    sqlite3_stmt* statement;
+    int index;
+    StoredStyle iso;
+    std::string_view zone;
+    Texts texts;
+    sqlite3_destructor_type lifetime() const { return texts == Texts::Stay ? SQLITE_STATIC : SQLITE_TRANSIENT; }
+    void text(const std::string& v) const {
+        sqlite3_bind_text64(statement, index, v.data(), v.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
+    }
+    /// An ISO 8601 date and time, with a space for the T where the table has them so.
+    void moment(std::string text_) const {
+        if (const std::size_t t = text_.find('T'); iso.space && t != std::string::npos) text_[t] = ' ';
+        text(text_);
+    }
+    void operator()(Empty) const { sqlite3_bind_null(statement, index); }
+    void operator()(bool v) const { sqlite3_bind_int(statement, index, v ? 1 : 0); }
+    void operator()(std::int64_t v) const { sqlite3_bind_int64(statement, index, v); }
+    void operator()(Decimal v) const { text(toString(v)); }
+    void operator()(double v) const { sqlite3_bind_double(statement, index, v); }
+    void operator()(const std::string& v) const {
+        sqlite3_bind_text64(statement, index, v.data(), v.size(), lifetime(), SQLITE_UTF8);
+    }
+    void operator()(Date v) const {
+        std::string out;
+        appendIsoDate(out, v.days);
+        text(out);
+    }
+    void operator()(Time v) const {
+        std::string out;
+        appendIsoTime(out, v.micros);
+        text(out);
+    }
+    void operator()(Timestamp v) const {
+        std::string out;
+        appendIsoTimestamp(out, v.micros);
+        moment(std::move(out));
+    }
+    void operator()(Instant v) const {
+        const TimeZone* clocks = iso.offset ? TimeZone::named(zone) : nullptr;
+        std::string out;
+        if (clocks)
+            appendZonedInstant(out, v.micros, *clocks);
+        else
+            appendIsoInstant(out, v.micros);
+        moment(std::move(out));
+    }
+    void operator()(const Bytes& v) const {
+        sqlite3_bind_blob64(statement, index, v.data.data(), v.data.size(), lifetime());
+    }
+    void operator()(const WideDecimal& v) const { text(toString(v)); }
+    /// Requires: never written (whyNotTried).
+    void operator()(const Unread&) const { sqlite3_bind_null(statement, index); }
+    /// As it was stored. Requires: not a blob, of which only words are kept.
+    void operator()(const Unfit& v) const {
+        if (v.stored == Stored::Integer)
+            sqlite3_bind_int64(statement, index, std::strtoll(v.text.c_str(), nullptr, 10));
+        else if (v.stored == Stored::Real)
+            sqlite3_bind_double(statement, index, std::strtod(v.text.c_str(), nullptr));
+        else
+            text(v.text);
+    }
+};
+}  // namespace
+
 void bindValue(sqlite3_stmt* statement, int index, const Value& value, const FieldSchema* field, Texts texts) {
-    struct Binder {
-        sqlite3_stmt* statement;
-        int index;
-        StoredStyle iso;
-        std::string_view zone;
-        Texts texts;
-        sqlite3_destructor_type lifetime() const { return texts == Texts::Stay ? SQLITE_STATIC : SQLITE_TRANSIENT; }
-        void text(const std::string& v) const {
-            sqlite3_bind_text64(statement, index, v.data(), v.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
-        }
-        /// An ISO 8601 date and time, with a space for the T where the table has them so.
-        void moment(std::string text_) const {
-            if (const std::size_t t = text_.find('T'); iso.space && t != std::string::npos) text_[t] = ' ';
-            text(text_);
-        }
-        void operator()(Empty) const { sqlite3_bind_null(statement, index); }
-        void operator()(bool v) const { sqlite3_bind_int(statement, index, v ? 1 : 0); }
-        void operator()(std::int64_t v) const { sqlite3_bind_int64(statement, index, v); }
-        void operator()(Decimal v) const { text(toString(v)); }
-        void operator()(double v) const { sqlite3_bind_double(statement, index, v); }
-        void operator()(const std::string& v) const {
-            sqlite3_bind_text64(statement, index, v.data(), v.size(), lifetime(), SQLITE_UTF8);
-        }
-        void operator()(Date v) const {
-            std::string out;
-            appendIsoDate(out, v.days);
-            text(out);
-        }
-        void operator()(Time v) const {
-            std::string out;
-            appendIsoTime(out, v.micros);
-            text(out);
-        }
-        void operator()(Timestamp v) const {
-            std::string out;
-            appendIsoTimestamp(out, v.micros);
-            moment(std::move(out));
-        }
-        void operator()(Instant v) const {
-            const TimeZone* clocks = iso.offset ? TimeZone::named(zone) : nullptr;
-            std::string out;
-            if (clocks)
-                appendZonedInstant(out, v.micros, *clocks);
-            else
-                appendIsoInstant(out, v.micros);
-            moment(std::move(out));
-        }
-        void operator()(const Bytes& v) const {
-            sqlite3_bind_blob64(statement, index, v.data.data(), v.data.size(), lifetime());
-        }
-        void operator()(const WideDecimal& v) const { text(toString(v)); }
-        /// Requires: never written (whyNotTried).
-        void operator()(const Unread&) const { sqlite3_bind_null(statement, index); }
-        /// As it was stored. Requires: not a blob, of which only words are kept.
-        void operator()(const Unfit& v) const {
-            if (v.stored == Stored::Integer)
-                sqlite3_bind_int64(statement, index, std::strtoll(v.text.c_str(), nullptr, 10));
-            else if (v.stored == Stored::Real)
-                sqlite3_bind_double(statement, index, std::strtod(v.text.c_str(), nullptr));
-            else
-                text(v.text);
-        }
-    };
     if (field)
         if (const auto stored = storedValue(value, *field)) return bindValue(statement, index, *stored, nullptr);
     std::visit(

@@ -1,0 +1,70 @@
+// SPDX-License-Identifier: MIT
+// Covered by tests/grid/tst_grid_groups.cpp.
+#include "grid/api/grid_groups.h"
+
+#include "grid/api/grid.h"
+#include "grid/inside/grid_private.h"
+
+namespace jollyrow {
+
+void GridGroups::set(const std::vector<GroupDesign>& groups) {
+    Design next = d_->grid.design();
+    next.groups = groups;
+    d_->grid.setDesign(next);
+}
+
+void GridGroups::add(const QString& field, GroupBy by) {
+    GroupDesign group;
+    group.key.field = field.toStdString();
+    group.by = by;
+    Design next = d_->grid.design();
+    next.groups.push_back(std::move(group));
+    d_->grid.setDesign(next);
+}
+
+void GridGroups::setSummaries(const std::vector<SummaryDesign>& summaries) {
+    Design next = d_->grid.design();
+    next.summaries = summaries;
+    d_->grid.setDesign(next);
+}
+
+void GridGroups::openAll() { d_->context.session().groups().setAllOpen(true); }
+
+void GridGroups::closeAll() { d_->context.session().groups().setAllOpen(false); }
+
+void GridGroups::setOpen(std::int64_t line, bool open) {
+    if (const auto group = d_->rows.groupOn(line)) d_->context.session().groups().setOpen(*group, open);
+}
+
+std::optional<GroupLine> GridGroups::at(std::int64_t line) const {
+    const auto group = d_->rows.groupOn(line);
+    if (!group) return std::nullopt;
+    const Snapshot& snapshot = *d_->context.session().snapshot();
+    const Line at = snapshot.line(static_cast<ViewLine>(line));
+    const GroupNode& node = snapshot.grouped->tree().nodes[*group];
+    GroupLine out;
+    out.level = node.level;
+    out.records = node.count;
+    out.isOpen = snapshot.grouped->isOpen(*group);
+    std::string caption;
+    d_->rows.groupText()->caption(at, caption);
+    out.caption = QString::fromStdString(caption);
+    const EvaluatedCell key = snapshot.grouped->tree().key(node);
+    if (!isError(key.state)) out.key = plainValue(key.value);
+    return out;
+}
+
+Value GridGroups::figure(const QString& summary, std::optional<std::int64_t> line) const {
+    const Snapshot& snapshot = *d_->context.session().snapshot();
+    const Grouping* grouping = groupingOf(snapshot);
+    const auto group = line ? d_->rows.groupOn(*line) : std::nullopt;
+    if (!grouping || !snapshot.groups || (line && !group)) return Empty{};
+    for (std::size_t i = 0; i < std::min(grouping->summaries.size(), snapshot.groups->figures.size()); ++i) {
+        if (grouping->summaries[i].design.name != summary.toStdString()) continue;
+        const EvaluatedCell cell = group ? snapshot.groups->figure(i, *group) : snapshot.groups->total(i);
+        return cell.state == CellState::Filled ? plainValue(cell.value) : Value(Empty{});
+    }
+    return Empty{};
+}
+
+}  // namespace jollyrow
