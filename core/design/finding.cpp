@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "core/design/design.h"
+#include "core/design/field_names.h"
 #include "core/design/make_design.h"
 #include "core/design/tier_tree.h"
 
@@ -33,28 +34,6 @@ std::string mendingWords(const Finding& finding) {
     }
     return {};
 }
-
-namespace {
-
-void renameField(Design& design, const std::string& from, const std::string& to) {
-    const auto rename = [&](std::string& field) {
-        if (field == from) field = to;
-    };
-    for (ColumnDesign& column : design.columns) {
-        rename(column.field);
-        rename(column.under);
-    }
-    for (TierDesign& tier : design.tiers) rename(tier.lead);
-    for (SortDesign& key : design.sort) rename(key.field);
-    for (FilterDesign& part : design.filter) rename(part.field);
-    for (SortRuleDesign& rule : design.sortRules)
-        for (SortDesign& key : rule.keys) rename(key.field);
-    for (GroupDesign& group : design.groups) rename(group.key.field);
-    for (SummaryDesign& summary : design.summaries)
-        for (std::string* field : {&summary.column, &summary.of, &summary.weight}) rename(*field);
-}
-
-}  // namespace
 
 void removeSummary(Design& design, const std::string& name) {
     std::erase_if(design.summaries, [&](const SummaryDesign& summary) { return summary.name == name; });

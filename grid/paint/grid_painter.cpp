@@ -134,6 +134,7 @@ void GridPainter::paintRows(QPainter& painter, const GridFrame& frame, const Row
                 painter.fillRect(from, row.y, to - from, row.height - (frame.hairlines ? 1 : 0),
                                  rowColour(frame, row.line));
         paintColumnTints(painter, frame, part);
+        takeLooks(painter, frame, rows, part);
         paintTierLines(painter, frame, rows, part);
         coversTierLines_ = false;
         paintCells(painter, frame, rows, part);
@@ -205,10 +206,23 @@ void GridPainter::paintColumnTints(QPainter& painter, const GridFrame& frame, co
 /// A faint line down the records where a top tier begins or ends.
 void GridPainter::paintTierLines(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns) {
     const QColor colour = frame.tokens.dark ? QColor(255, 240, 210, 26) : QColor(120, 100, 60, 33);
+    const int height = frame.body.viewport().height();
+    // A picture of the line is blended several times faster than a rectangle of its colour.
+    const QSize size(1, std::max(1, height));
+    const QRgb ink = qPremultiply(colour.rgba());
+    if (tierLine_.size() != size || tierLine_.pixel(0, 0) != ink) {
+        tierLine_ = QImage(size, QImage::Format_ARGB32_Premultiplied);
+        tierLine_.fill(colour);
+    }
+    const bool isFine = painter.device()->devicePixelRatioF() != 1;
+    const auto part = [&](int x, int y, int length) {
+        isFine ? painter.fillRect(x, y, 1, length, colour)
+               : painter.drawImage(QPoint(x, y), tierLine_, QRect(0, 0, 1, std::min(length, height)));
+    };
     const auto draw = [&](int x) {
-        if (!frame.grouped) return painter.fillRect(x, 0, 1, frame.body.viewport().height(), colour);
+        if (!frame.grouped) return part(x, 0, height);
         for (const PinnedLine& row : rows)  // captions reach over columns
-            if (isRecord(frame, row.line)) painter.fillRect(x, row.y, 1, row.height, colour);
+            if (isRecord(frame, row.line)) part(x, row.y, row.height);
     };
     for (const PlannedTier& tier : frame.plan.tiers) {
         if (tier.level != 0) break;
@@ -225,14 +239,15 @@ static constexpr int kRowsAtOnce = 4;
 void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns) {
     const Tokens& t = frame.tokens;
     const std::array<QColor, kTextTones> colours = {t.ink, t.ink2, t.buoyText, t.onTeal};
+    const CellLook plain;
     int sinceDrawn = 0;
-    for (const PinnedLine& row : rows) {
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+        const PinnedLine& row = rows[i];
         if (!isRecord(frame, row.line) || bannerOn(frame, row.line)) continue;
-        takeLooks(painter, frame, row, columns);
         for (int column = columns.range.begin; column < columns.range.end; ++column) {
             if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge) continue;
             paintCell(painter, frame, {row.line, column}, frame.body.partOf(column, row.y, row.height),
-                      rowLooks_[static_cast<std::size_t>(column - columns.range.begin)]);
+                      cellLooks_.empty() ? plain : cellLooks_[i * columns.count() + columns.at(column)]);
         }
         if (++sinceDrawn % kRowsAtOnce != 0) continue;
         text_.flush(painter, colours);
@@ -245,19 +260,28 @@ void GridPainter::paintCells(QPainter& painter, const GridFrame& frame, const Ro
     flushStyled(painter);
 }
 
-/// What the cells of a record look like; backgrounds are painted here, those of neighbours in one piece.
-void GridPainter::takeLooks(QPainter& painter, const GridFrame& frame, const PinnedLine& row, const Columns& columns) {
-    rowLooks_.assign(static_cast<std::size_t>(columns.range.end - columns.range.begin), {});
+/// What the cells of records look like, by row and column. Backgrounds are painted here, beneath the lines of tiers.
+void GridPainter::takeLooks(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns) {
+    cellLooks_.clear();
     if (frame.plan.styles.empty()) return;
+    cellLooks_.resize(rows.size() * columns.count());
+    for (std::size_t i = 0; i < rows.size(); ++i)
+        if (isRecord(frame, rows[i].line) && !bannerOn(frame, rows[i].line))
+            takeLooks(painter, frame, rows[i], columns, &cellLooks_[i * columns.count()]);
+}
+
+/// Backgrounds of neighbours are painted in one piece.
+void GridPainter::takeLooks(QPainter& painter, const GridFrame& frame, const PinnedLine& row, const Columns& columns,
+                            CellLook* looks) {
     QRect piece;
     QColor colour;
     const auto fill = [&] {
-        if (colour.isValid()) painter.fillRect(piece.adjusted(0, 0, 0, -1), colour), coversTierLines_ = true;
+        if (colour.isValid()) painter.fillRect(piece.adjusted(0, 0, 0, -1), colour);
         colour = {};
     };
     for (int column = columns.range.begin; column < columns.range.end; ++column) {
         if (frame.plan.columns[static_cast<std::size_t>(column)].design.merge) continue;
-        CellLook& look = rowLooks_[static_cast<std::size_t>(column - columns.range.begin)];
+        CellLook& look = looks[columns.at(column)];
         look = cellLook(frame, {row.line, column}, looks_);
         if (!look.background.isValid()) continue;
         const QRect rect = frame.body.partOf(column, row.y, row.height);

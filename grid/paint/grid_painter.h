@@ -3,6 +3,7 @@
 // Paints the records of the grid: rows, cells, gutter, selection, hover. Const over what it is given; touches visible
 // cells only and keeps nothing between frames but its fonts and buffers.
 
+#include <QImage>
 #include <QPainter>
 
 #include <map>
@@ -29,6 +30,8 @@ class GridPainter final {
     struct Columns {
         ColumnRange range;
         QRect clip;
+        std::size_t count() const { return static_cast<std::size_t>(range.end - range.begin); }
+        std::size_t at(int column) const { return static_cast<std::size_t>(column - range.begin); }
     };
     using Rows = std::vector<PinnedLine>;
     void paintRows(QPainter& painter, const GridFrame& frame, const Rows& rows, const QRect& clip);
@@ -36,7 +39,9 @@ class GridPainter final {
     void paintCells(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns);
     void paintMerged(QPainter& painter, const GridFrame& frame, const Rows& rows, int column);
     void paintTierLines(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns);
-    void takeLooks(QPainter& painter, const GridFrame& frame, const PinnedLine& row, const Columns& columns);
+    void takeLooks(QPainter& painter, const GridFrame& frame, const Rows& rows, const Columns& columns);
+    void takeLooks(QPainter& painter, const GridFrame& frame, const PinnedLine& row, const Columns& columns,
+                   CellLook* looks);
     /// Over the background that its look gives it.
     void paintCell(QPainter& painter, const GridFrame& frame, CellPlace place, const QRect& rect, const CellLook& look);
     static void strike(QPainter& painter, const FaceCell& cell, const GlyphText& glyphs);
@@ -66,8 +71,9 @@ class GridPainter final {
     std::map<std::pair<LineWeight, bool>, StyledTexts> styled_;  ///< by weight and italic, made when first asked for
     GroupPainter groups_;
     LookCache looks_;
-    bool coversTierLines_ = false;    ///< by backgrounds of cells
-    std::vector<CellLook> rowLooks_;  ///< of the record at work, by column in sight
+    bool coversTierLines_ = false;     ///< by backgrounds of merged cells
+    std::vector<CellLook> cellLooks_;  ///< of the zone at work, by row and column in sight; empty without styles
+    QImage tierLine_;                  ///< one pixel wide
     CellText cell_;
     std::string mergedText_, bannerText_;
 };

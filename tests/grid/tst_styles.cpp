@@ -63,6 +63,28 @@ class StylesTest : public QObject {
         QCOMPARE(behind(3, "work"), QColor("#ff0000"));
     }
 
+    /// The lines between tiers are as faint as without styles where nothing is coloured, and run over what is.
+    void linesOfTiersStandOverColours() {
+        grid().changeDesign([](Design& d) { d.tier("Effort").add("hours"); });
+        const auto line = [this](std::int64_t at, const QImage& image) {
+            const QRect cell = grid().places().cell(at, "hours");
+            return image.pixelColor(cell.left(), cell.center().y());
+        };
+        QTest::mouseMove(f_->viewport(), QPoint(5, 480));
+        const QColor plain = line(0, grid().viewport()->grab().toImage());
+        QVERIFY(plain != tokens(Theme::Light).paper);
+        style([](auto& s) { s = {made("paid", {}, "#80c0ff")}; });
+        const QImage image = grid().viewport()->grab().toImage();
+        int coloured = 0;
+        for (std::int64_t at = 0; at < 8; ++at) {
+            const bool isPaid = behind(at, "work") == QColor("#80c0ff");
+            coloured += isPaid ? 1 : 0;
+            QVERIFY((line(at, image) == plain) != isPaid);
+            QVERIFY(line(at, image) != QColor("#80c0ff"));
+        }
+        QVERIFY(coloured > 0 && coloured < 8);
+    }
+
     /// Whatever colours a builder takes, text stands out from them by 4.5:1, in light and dark.
     void textStaysLegible() {
         std::mt19937 random(6);

@@ -422,6 +422,24 @@ class SessionTest : public QObject {
         QCOMPARE(session->records().unsaved(), std::size_t{0});
     }
 
+    /// Told at once, or a moment later where reading it takes longer; never taken for an empty database.
+    void aDamagedDatabaseIsRefused() {
+        auto session = opened();
+        QVERIFY(until([&] { return loads_ == 1; }));
+        const QString damaged = path_ + QStringLiteral(".damaged");
+        QVERIFY(QFile::copy(path_, damaged));
+        QFile file(damaged);
+        QVERIFY(file.open(QIODevice::ReadWrite));
+        file.seek(100);
+        file.write(QByteArray(500, 'x'));
+        file.close();
+        const auto done = session->open(session->design(), damaged.toStdString());
+        QVERIFY(until([&] { return !session->isLoading(); }));
+        const QString why = QString::fromStdString(done ? lastError_ : done.error().message);
+        QVERIFY2(why.contains(QStringLiteral("is damaged")), qPrintable(why));
+        if (!done) QCOMPARE(session->snapshot()->lineCount(), std::int64_t{3000});
+    }
+
     void openingWhatIsNotThereChangesNothing() {
         auto session = opened();
         QVERIFY(until([&] { return loads_ == 1; }));

@@ -213,14 +213,21 @@ class SqliteTest : public QObject {
         const QString text = folder_->filePath("text.db");
         std::ofstream(text.toStdString()) << "Dear yard, please find enclosed";
         QCOMPARE(openSource(text.toStdString()).error().code, ErrorCode::NotADatabase);
-        const QString damaged = folder_->filePath("damaged.db");
-        QFile::copy(path_, damaged);
-        QFile file(damaged);
-        QVERIFY(file.open(QIODevice::ReadWrite));
-        file.seek(16);
-        file.write(QByteArray(4000, 'x'));
-        file.close();
-        QVERIFY(!openSource(damaged.toStdString()).ok());
+        // The first bytes are as they should be: it is refused, by name, when its schema is read.
+        for (const auto& [at, length] : {std::pair{16, 4000}, std::pair{100, 12}, std::pair{30, 3000}}) {
+            const QString damaged = folder_->filePath(QStringLiteral("damaged%1.db").arg(at));
+            QFile::copy(path_, damaged);
+            QFile file(damaged);
+            QVERIFY(file.open(QIODevice::ReadWrite));
+            file.seek(at);
+            file.write(QByteArray(length, 'x'));
+            file.close();
+            const auto source = openSource(damaged.toStdString());
+            const Error why = !source ? source.error() : (*source)->schema({"jobs", ""}).error();
+            if (at != 30) QCOMPARE(why.code, ErrorCode::NotADatabase);  // the number of a format that is none
+            QVERIFY2(QString::fromStdString(why.message).contains(damaged), why.message.c_str());
+            QVERIFY(!source || !(*source)->tables().ok());
+        }
         QVERIFY(
             openSource(path_.toStdString()).value()->schema({"jobz", ""}).error().message.find("Did you mean jobs?") !=
             std::string::npos);
