@@ -61,7 +61,7 @@ Result<void> replaceFile(const std::string& path, const std::string& text) {
     const int handle = mkstemp(beside.data());
     if (handle < 0) return systemError("Writing", path);
     const auto giveUp = [&]() -> Error {
-        const Error error = systemError("Writing", path);
+        Error error = systemError("Writing", path);
         close(handle);
         unlink(beside.c_str());
         return error;

@@ -106,6 +106,7 @@ void EditedView::noteOutOfPlace(const std::map<SourceRow, std::set<FieldIndex>>&
 }
 
 void EditedView::holdOutsideFilter(const std::map<SourceRow, std::vector<FieldIndex>>& touched, EvaluationInput input) {
+    const EvaluationInput some = std::move(input);
     for (const FilterTerm& term : bound_.plan->filter) {
         const auto& used = term.program->parameters;
         const bool isLifted = bound_.state.isBypassed(Stage::Filter) ||
@@ -119,7 +120,7 @@ void EditedView::holdOutsideFilter(const std::map<SourceRow, std::vector<FieldIn
                 continue;
             }
             if (!runner) {
-                auto evaluation = Evaluation::prepare(term.program, input, Cancel());
+                auto evaluation = Evaluation::prepare(term.program, some, Cancel());
                 if (!evaluation) break;
                 runner = std::make_unique<Runner>(*evaluation);
             }

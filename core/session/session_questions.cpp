@@ -61,8 +61,7 @@ void SessionQuestions::spread(const std::string& field, const std::string& rule,
         return done(Error{ErrorCode::NotFound, "There is no such column."});
     }
     enquiries_.ask(
-        [program, bins, input = bound_.evaluationInput()] { return spreadOf(program, input, bins, Cancel()); },
-        std::move(done));
+        [program, bins, input = bound_.evaluationInput()] { return spreadOf(program, input, bins, Cancel()); }, done);
 }
 
 void SessionQuestions::summaryTable(const SummaryTableWanted& wanted, Done<SummaryTable> done) {

@@ -2,11 +2,16 @@
 // Covered by tests/grid/tst_extending.cpp.
 #include "grid/api/grid_extensions.h"
 
+#include <fmt/format.h>
 #include <QPointer>
 #include <QTimer>
 
 #include <algorithm>
+#include <exception>
+#include <optional>
 
+#include "core/base/near_name.h"
+#include "core/design/operators.h"
 #include "grid/api/grid.h"
 #include "grid/inside/grid_private.h"
 
@@ -89,6 +94,94 @@ void GridExtensions::addCheck(RecordCheck check) {
     else if (known != all.end())
         *known = std::move(check);
     d_->context.session().checks().set(all);
+}
+
+namespace {
+
+/// What the application throws must not end its worker.
+template <class Call>
+Result<RuleValue> guarded(const std::string& name, const Call& call) {
+    try {
+        return call();
+    } catch (const std::exception& thrown) {
+        return Error{ErrorCode::InvalidInput, fmt::format("{} failed: {}", name, thrown.what())};
+    } catch (...) {
+        return Error{ErrorCode::InvalidInput, fmt::format("{} failed.", name)};
+    }
+}
+
+class GuardedState final : public AggregateState {
+  public:
+    GuardedState(std::string name, std::unique_ptr<AggregateState> state)
+        : name_(std::move(name)), state_(std::move(state)) {}
+    void add(const RuleValue& value) override {
+        attempt([&] { state_->add(value); });
+    }
+    void merge(const AggregateState& other) override {
+        const auto& from = static_cast<const GuardedState&>(other);
+        if (from.failure_)
+            failure_ = from.failure_;
+        else
+            attempt([&] { state_->merge(*from.state_); });
+    }
+    Result<RuleValue> finish() const override {
+        if (failure_) return *failure_;
+        return guarded(name_, [&] { return state_->finish(); });
+    }
+
+  private:
+    template <class Step>
+    void attempt(const Step& step) {
+        if (failure_) return;
+        const auto done = guarded(name_, [&]() -> Result<RuleValue> { return step(), RuleValue(true); });
+        if (!done) failure_ = done.error();
+    }
+
+    std::string name_;
+    std::unique_ptr<AggregateState> state_;
+    std::optional<Error> failure_;
+};
+
+/// Another list with this one in it, in the place of one of the same name.
+template <class Thing>
+void put(std::vector<std::shared_ptr<const Thing>>& all, Thing thing) {
+    std::erase_if(all, [&](const auto& known) { return sameName(known->name, thing.name); });
+    all.push_back(std::make_shared<const Thing>(std::move(thing)));
+}
+
+template <class Change>
+void changeRegistered(Session& session, const Change& change) {
+    auto next =
+        session.registered() ? std::make_shared<Registered>(*session.registered()) : std::make_shared<Registered>();
+    change(*next);
+    session.setRegistered(std::move(next));
+}
+
+}  // namespace
+
+void GridExtensions::registerFunction(ExternalFunction function) {
+    function.call = [name = function.name, call = std::move(function.call)](std::span<const RuleValue> arguments) {
+        return guarded(name, [&] { return call(arguments); });
+    };
+    changeRegistered(d_->context.session(), [&](Registered& all) { put(all.functions, std::move(function)); });
+}
+
+void GridExtensions::registerAggregate(ExternalAggregate aggregate) {
+    aggregate.begin = [name = aggregate.name, begin = std::move(aggregate.begin)]() -> std::unique_ptr<AggregateState> {
+        return std::make_unique<GuardedState>(name, begin());
+    };
+    changeRegistered(d_->context.session(), [&](Registered& all) { put(all.aggregates, std::move(aggregate)); });
+}
+
+void GridExtensions::registerComparator(ValueComparator comparator) {
+    comparator.compare = [compare = std::move(comparator.compare)](const Value& a, const Value& b) {
+        try {
+            return compare(a, b);
+        } catch (...) {
+            return 0;
+        }
+    };
+    changeRegistered(d_->context.session(), [&](Registered& all) { put(all.comparators, std::move(comparator)); });
 }
 
 void GridExtensions::setSaver(SaveFunction saver) {

@@ -1,14 +1,16 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 // GridExtensions: functions of the application in a grid (grid/api/extending.h): editors, checks, what becomes of
-// saves: `grid.extensions().setCheck(…)`. A handle: a value, without a state of its own. Requires: the grid outlives
-// it. Window's thread.
+// saves, functions that rules call: `grid.extensions().setCheck(…)`. A handle: a value, without a state of its own.
+// Requires: the grid outlives it. Window's thread.
 
 #include <QString>
 
 #include <chrono>
 #include <functional>
 
+#include "core/rules/program.h"
+#include "core/rules/sort_term.h"
 #include "grid/api/extending.h"
 #include "grid/editors/editor.h"
 
@@ -32,6 +34,15 @@ class GridExtensions final {
     void setCheckLater(const QString& name, const QString& field,
                        std::function<void(const EditedRecord&, const CheckAnswer&)> ask,
                        std::chrono::milliseconds limit = std::chrono::seconds(10));
+    /// A function that rules call by its name (`is_tidal(berth)`), wherever a rule may stand; an aggregate, for figures
+    /// and windows (`spread(hours)`); an order that sort keys name (SortDesign::comparator). One of the same name takes
+    /// its place. They are called on workers, several at a time; where one throws, the cell says that the function
+    /// failed, and an order takes the two for equal. Before open(): a design that names one which is not there has a
+    /// finding.
+    void registerFunction(ExternalFunction function);
+    void registerAggregate(ExternalAggregate aggregate);
+    void registerComparator(ValueComparator comparator);
+
     /// Decides what becomes of each save, before the database is asked or in its place; an empty one: the database.
     void setSaver(SaveFunction saver);
 

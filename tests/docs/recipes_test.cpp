@@ -520,6 +520,37 @@ class RecipesTest : public QObject {
         if (qEnvironmentVariableIsSet("JOLLYROW_PICTURES")) cleanup();
     }
 
+    void functions() {
+        Grid& grid = *grid_;
+        const QString databasePath = path_;
+        // [functions]
+        jollyrow::ExternalFunction initials;
+        initials.name = "initials";
+        initials.arguments = {jollyrow::RuleKind::Text};
+        initials.result = jollyrow::RuleKind::Text;
+        initials.isPure = true;  // asked once for each distinct text
+        initials.call = [](std::span<const jollyrow::RuleValue> in) -> jollyrow::Result<jollyrow::RuleValue> {
+            std::string out;
+            bool begins = true;
+            for (const char c : std::get<std::string>(in[0])) {
+                if (begins) out += c;
+                begins = c == ' ';
+            }
+            return jollyrow::RuleValue(out);
+        };
+        grid.extensions().registerFunction(initials);
+        jollyrow::Design design = grid.design();
+        jollyrow::ColumnDesign column;
+        column.field = "short";
+        column.heading = "Short";
+        column.rule = "initials(work)";
+        design.columns.insert(design.columns.begin(), column);
+        if (!grid.open(design, databasePath)) return;
+        // []
+        QTRY_VERIFY(!grid.isLoading() && grid.lineCount() == 400);
+        QTRY_COMPARE(grid.recordAt(0).text("short").left(1), grid.recordAt(0).text("work").left(1));
+    }
+
   private:
     QTemporaryDir folder_;
     QString path_, page_, source_;

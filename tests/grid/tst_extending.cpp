@@ -191,7 +191,138 @@ class ExtendingTest : public QObject {
         QTRY_VERIFY(w_->lineWhere("number", "7000") >= 0 || w_->lineWhere("work", "new") >= 0);
     }
 
+    /// In a filter, a computed column, a figure and an order; what the records are is the test's own loop over them.
+    void functionsOrdersAndAggregates() {
+        registerAll();
+        Design design = w_->design();
+        ColumnDesign twice;
+        twice.field = twice.heading = "twice";
+        twice.rule = "digits(work) * 2";
+        design.columns.push_back(twice);
+        SortDesign byLength;
+        byLength.field = "status";
+        byLength.comparator = "by_length";
+        design.sort = {byLength};
+        SummaryDesign widest;
+        widest.name = "widest";
+        widest.column = "hours";
+        widest.show = SummaryShow::Rule;
+        widest.rule = "span_of(hours)";
+        design.summaries = {widest};
+        QVERIFY(w_->open(design));
+        QVERIFY(grid().filters().set("long", "digits(work) > 1").ok());
+        QVERIFY2(grid().findings().empty(), grid().findings().empty() ? "" : grid().findings()[0].message.c_str());
+        const std::int64_t all = w_->stored("SELECT count(*) FROM jobs WHERE number >= 10").toLongLong();
+        QVERIFY(all > 50);
+        QTRY_COMPARE(grid().lineCount(), all);
+        QTRY_COMPARE(w_->text(0, "twice").toInt(), 2 * static_cast<int>(w_->text(0, "number").size()));
+        qsizetype last = 0;
+        for (std::int64_t line = 0; line < grid().lineCount(); line += 7) {
+            QVERIFY(w_->text(line, "status").size() >= last);
+            last = w_->text(line, "status").size();
+        }
+        QTRY_COMPARE(std::get<double>(grid().groups().figure("widest")),
+                     w_->stored("SELECT max(hours) - min(hours) FROM jobs WHERE number >= 10").toDouble());
+    }
+
+    void whatIsNotRegisteredIsAFinding() {
+        Design design = w_->design();
+        design.filter = {{"digits(work) > 1", {}, {}, true}};
+        SortDesign byLength;
+        byLength.field = "status";
+        byLength.comparator = "by_length";
+        design.sort = {byLength};
+        QVERIFY(grid().open(design, QString::fromStdString(w_->databasePath())).ok());
+        QString said;
+        for (const Finding& finding : grid().findings()) said += QString::fromStdString(finding.message) + u' ';
+        QVERIFY2(said.contains("digits", Qt::CaseInsensitive) && said.contains("by_length"), qPrintable(said));
+    }
+
+    /// What an application throws, on a worker, is a cell that says so; all else goes on.
+    void whatThrowsIsSaid() {
+        registerAll();
+        ExternalFunction odd;
+        odd.name = "digits";  // in the place of the other
+        odd.arguments = {RuleKind::Text};
+        odd.result = RuleKind::Integer;
+        odd.call = [](std::span<const RuleValue> in) -> Result<RuleValue> {
+            if (std::get<std::string>(in[0]) == "work 3") throw std::runtime_error("three");
+            if (std::get<std::string>(in[0]) == "work 4") throw 4;
+            return RuleValue(std::int64_t{7});
+        };
+        grid().extensions().registerFunction(odd);
+        ExternalAggregate bad;
+        bad.name = "span_of";
+        bad.begin = []() -> std::unique_ptr<AggregateState> {
+            struct Thrower final : AggregateState {
+                void add(const RuleValue&) override { throw std::runtime_error("no"); }
+                void merge(const AggregateState&) override {}
+                Result<RuleValue> finish() const override { return RuleValue(1.0); }
+            };
+            return std::make_unique<Thrower>();
+        };
+        grid().extensions().registerAggregate(bad);
+        grid().extensions().registerComparator(
+            {"by_length", [](const Value&, const Value&) -> int { throw std::runtime_error("no"); }});
+        Design design = w_->design();
+        ColumnDesign computed;
+        computed.field = computed.heading = "seven";
+        computed.rule = "digits(work)";
+        design.columns.push_back(computed);
+        SummaryDesign widest;
+        widest.name = "widest";
+        widest.column = "hours";
+        widest.show = SummaryShow::Rule;
+        widest.rule = "span_of(hours)";
+        design.summaries = {widest};
+        SortDesign byLength;
+        byLength.field = "status";
+        byLength.comparator = "by_length";
+        design.sort = {byLength};
+        QVERIFY(w_->open(design));
+        QTRY_VERIFY(!grid().isLoading() && w_->lineWhere("work", "work 5") >= 0);
+        QTRY_COMPARE(w_->text(w_->lineWhere("work", "work 5"), "seven"), QString("7"));
+        for (const char* failed : {"work 3", "work 4"})
+            QVERIFY(w_->text(w_->lineWhere("work", failed), "seven") != QString("7"));
+        QCOMPARE(grid().groups().figure("widest"), Value());
+        QCOMPARE(grid().lineCount(), w_->stored("SELECT count(*) FROM jobs").toLongLong());
+    }
+
   private:
+    void registerAll() {
+        ExternalFunction digits;
+        digits.name = "digits";
+        digits.arguments = {RuleKind::Text};
+        digits.result = RuleKind::Integer;
+        digits.isPure = true;
+        digits.call = [](std::span<const RuleValue> in) -> Result<RuleValue> {
+            const auto& text = std::get<std::string>(in[0]);
+            return RuleValue(static_cast<std::int64_t>(std::count_if(text.begin(), text.end(), ::isdigit)));
+        };
+        grid().extensions().registerFunction(digits);
+        struct Span final : AggregateState {
+            void add(const RuleValue& value) override { take(std::get<double>(value)); }
+            void merge(const AggregateState& other) override {
+                const auto& from = static_cast<const Span&>(other);
+                if (from.least <= from.most) take(from.least), take(from.most);
+            }
+            Result<RuleValue> finish() const override { return RuleValue(most - least); }
+            void take(double number) {
+                least = std::min(least, number);
+                most = std::max(most, number);
+            }
+            double least = 1e9, most = -1e9;
+        };
+        grid().extensions().registerAggregate(
+            {"span_of", RuleKind::Real, RuleKind::Real, [] { return std::make_unique<Span>(); }});
+        grid().extensions().registerComparator({"by_length", [](const Value& a, const Value& b) {
+                                                    const auto length = [](const Value& v) {
+                                                        const auto* text = std::get_if<std::string>(&v);
+                                                        return text ? static_cast<int>(text->size()) : 0;
+                                                    };
+                                                    return length(a) - length(b);
+                                                }});
+    }
     Grid& grid() { return w_->grid(); }
     std::unique_ptr<WindowHelpers> w_;
 };

@@ -15,6 +15,7 @@ class WindowHelpers {
     Grid& grid() { return fixture_.grid; }
     QWidget* viewport() { return fixture_.viewport(); }
     Design design() const { return fixture_.design; }
+    std::string databasePath() const { return fixture_.path.toStdString(); }
     bool open() { return fixture_.open(); }
     bool open(const Design& design) {
         fixture_.design = design;
