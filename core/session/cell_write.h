@@ -4,6 +4,7 @@
 
 #include <string>
 
+#include "core/base/indexes.h"
 #include "core/columns/value.h"
 
 namespace jollyrow {
