@@ -3,13 +3,15 @@
 #include "core/design/field_names.h"
 
 #include <algorithm>
-#include <cctype>
+#include <map>
+#include <optional>
 #include <set>
 #include <vector>
 
 #include "core/base/near_name.h"
 #include "core/design/condition.h"
 #include "core/design/rule_texts.h"
+#include "core/formats/message_names.h"
 #include "core/rules/lexer.h"
 #include "core/rules/syntax.h"
 
@@ -28,57 +30,53 @@ class Renaming {
             field = to_ + field.substr(from_.size());
     }
 
-    /// Fields in braces, with or without a format of their own. A name that cannot stand in braces (ICU's pattern
-    /// syntax and white space) leaves them as they are, for a finding to say.
+    /// A name that cannot stand in braces leaves them as they are, for a finding to say.
     void message(std::string& pattern) const {
-        const auto isPlain = [](unsigned char c) { return c >= 0x80 || std::isalnum(c) || c == '_' || c == '.'; };
-        if (!std::all_of(to_.begin(), to_.end(), isPlain)) return;
-        std::string out;
-        std::size_t copied = 0;
-        for (std::size_t at = pattern.find('{'); at != std::string::npos; at = pattern.find('{', at + 1)) {
-            const std::size_t start = pattern.find_first_not_of(' ', at + 1);
-            const std::size_t end = start == std::string::npos ? start : pattern.find_first_of(" ,}{", start);
-            if (end == std::string::npos) break;
-            std::string argument = pattern.substr(start, end - start);
-            name(argument);
-            out.append(pattern, copied, start - copied).append(argument);
-            copied = end;
-        }
-        pattern = out.append(pattern, copied);
+        if (!canStandInBraces(to_)) return;
+        pattern = withNamesRenamed(pattern, [this](std::string named) {
+            name(named);
+            return named;
+        });
     }
 
     void rule(std::string& text) const {
-        std::set<TextRange, Before> places;
+        const auto tokens = tokensOf(text);
+        if (!tokens) return;
+        std::set<std::size_t> columns;  // where columns begin
         if (const auto syntax = parseRule(text)) {
             for (const SyntaxNode& node : syntax->nodes)
-                if (node.kind == SyntaxKind::Column && isMeant(firstOf(node.text), node.quoted))
-                    places.insert({node.range.offset, lengthOfFirst(text, node.range)});
-        } else if (const auto tokens = tokensOf(text)) {  // one over aggregates is read by its words
+                if (node.kind == SyntaxKind::Column) columns.insert(node.range.offset);
+        } else {  // one over aggregates is read by its words
             for (std::size_t i = 0; i + 1 < tokens->size(); ++i)
-                if (isColumn(*tokens, i) && isMeant((*tokens)[i].text, (*tokens)[i].kind == TokenKind::QuotedName))
-                    places.insert((*tokens)[i].range);
+                if (isColumn(*tokens, i)) columns.insert((*tokens)[i].range.offset);
         }
         std::string out;
         std::size_t copied = 0;
-        for (const TextRange& place : places) {
-            out.append(text, copied, place.offset - copied).append(fieldInRule(to_));
-            copied = place.offset + place.length;
+        for (std::size_t i = 0; i < tokens->size(); ++i) {
+            const std::size_t begin = (*tokens)[i].range.offset;
+            const auto last = columns.contains(begin) ? lastOf(*tokens, i) : std::nullopt;
+            if (!last) continue;
+            out.append(text, copied, begin - copied).append(fieldInRule(to_));
+            copied = (*tokens)[*last].range.offset + (*tokens)[*last].range.length;
         }
         text = out.append(text, copied);
     }
 
   private:
-    struct Before {
-        bool operator()(const TextRange& a, const TextRange& b) const { return a.offset < b.offset; }
-    };
-    static std::string firstOf(const std::string& path) { return path.substr(0, path.find('.')); }
-    bool isMeant(const std::string& written, bool quoted) const {
-        return quoted ? written == from_ : sameName(written, from_);
-    }
-    /// Of a column's text the first name, in its quotes where it has some.
-    static std::size_t lengthOfFirst(const std::string& text, const TextRange& column) {
-        const auto tokens = tokensOf(text.substr(column.offset, column.length));
-        return tokens && !tokens->empty() ? tokens->front().range.length : column.length;
+    /// The token with which the name ends that begins here, where it is the one that is renamed, or begins with it.
+    std::optional<std::size_t> lastOf(const std::vector<Token>& tokens, std::size_t at) const {
+        for (std::size_t begin = 0;; at += 2) {
+            const std::size_t end = std::min(from_.find('.', begin), from_.size());
+            const std::string part = from_.substr(begin, end - begin);
+            const Token& token = tokens[at];
+            const bool isPart = token.kind == TokenKind::QuotedName
+                                    ? token.text == part
+                                    : token.kind == TokenKind::Name && sameName(token.text, part);
+            if (!isPart) return std::nullopt;
+            if (end == from_.size()) return at;
+            if (at + 2 >= tokens.size() || !tokens[at + 1].isSymbol(".")) return std::nullopt;
+            begin = end + 1;
+        }
     }
     static bool isColumn(const std::vector<Token>& tokens, std::size_t at) {
         const bool isName = tokens[at].kind == TokenKind::Name || tokens[at].kind == TokenKind::QuotedName;
@@ -143,16 +141,17 @@ void renameField(Design& design, const std::string& from, const std::string& to)
     renameInColumns(design, renaming);
     renameInStages(design, renaming);
     renameInLooks(design, renaming);
-    // An operator's own words, and the cell's value, are no fields.
-    std::vector<std::string> own;
-    for (const OperatorDesign& made : design.operators) own.push_back(made.rule);
+    // Within operators, styles and faces `value` is the cell's, and an operator's own words are no fields.
+    const bool isValue = sameName(from, "value");
+    const Design named = design;
     forEachRule(design, [&](std::string& rule) { renaming.rule(rule); });
-    for (std::size_t i = 0; i < own.size(); ++i) {
+    if (isValue) design.styles = named.styles;
+    if (isValue) design.faces = named.faces;
+    for (std::size_t i = 0; i < design.operators.size(); ++i) {
         const auto& words = design.operators[i].arguments;
-        const bool isOwn = sameName(from, "value") || std::any_of(words.begin(), words.end(), [&](const auto& word) {
-                               return sameName(word, from);
-                           });
-        if (isOwn) design.operators[i].rule = own[i];
+        const bool isOwn =
+            std::any_of(words.begin(), words.end(), [&](const auto& word) { return sameName(word, from); });
+        if (isOwn || isValue) design.operators[i] = named.operators[i];
     }
 }
 

@@ -172,7 +172,7 @@ void EditedView::changeOver(const MadeView& made) {
     finder_.take(made.keys);
     rowsSince_ = generation_;
     ++bound_.epoch;
-    hooks_.moved(over.moves, before);
+    hooks_.moved(over.moves);
     if (bound_.listener.onRowsMoved) bound_.listener.onRowsMoved(over.moves);
 }
 

@@ -29,10 +29,10 @@ class EditedView final {
         std::function<void(std::span<const SourceRow>)> edited;  ///< edits of these records are the present ones
         std::function<void()> recordsChanged;                    ///< the table has others, or more
         std::function<void()> fieldsChanged;
-        std::function<void()> moving;  ///< a reload's rows are about to take the place of the older ones
-        std::function<void(const RowMoves&, const TableSchema& before)> moved;  ///< they have
-        std::function<void()> showing;   ///< the snapshot is a new one, and is told when this is done
-        std::function<void()> computed;  ///< what was asked for is shown, or failed
+        std::function<void()> moving;                ///< a reload's rows are about to take the place of the older ones
+        std::function<void(const RowMoves&)> moved;  ///< they have
+        std::function<void()> showing;               ///< the snapshot is a new one, and is told when this is done
+        std::function<void()> computed;              ///< what was asked for is shown, or failed
     };
     enum class Order {
         Anew,
@@ -88,7 +88,7 @@ class EditedView final {
     void changeOver(const MadeView& made);
     void moveRecorded(const MadeView& made, const RowMoves& moves);
     std::shared_ptr<const Edits> withComputedOf(const Snapshot& made) const;
-    void holdOutsideFilter(const std::map<SourceRow, std::vector<FieldIndex>>& touched, EvaluationInput input);
+    void holdOutsideFilter(const std::map<SourceRow, std::vector<FieldIndex>>& touched, const EvaluationInput& input);
 
     BoundRecords& bound_;
     RecordFinder& finder_;

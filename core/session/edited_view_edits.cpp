@@ -102,11 +102,11 @@ void EditedView::noteOutOfPlace(const std::map<SourceRow, std::set<FieldIndex>>&
     }
     input.edits = some;
     input.forFew = true;
-    holdOutsideFilter(touched, std::move(input));
+    holdOutsideFilter(touched, input);
 }
 
-void EditedView::holdOutsideFilter(const std::map<SourceRow, std::vector<FieldIndex>>& touched, EvaluationInput input) {
-    const EvaluationInput some = std::move(input);
+void EditedView::holdOutsideFilter(const std::map<SourceRow, std::vector<FieldIndex>>& touched,
+                                   const EvaluationInput& input) {
     for (const FilterTerm& term : bound_.plan->filter) {
         const auto& used = term.program->parameters;
         const bool isLifted = bound_.state.isBypassed(Stage::Filter) ||
@@ -120,7 +120,7 @@ void EditedView::holdOutsideFilter(const std::map<SourceRow, std::vector<FieldIn
                 continue;
             }
             if (!runner) {
-                auto evaluation = Evaluation::prepare(term.program, some, Cancel());
+                auto evaluation = Evaluation::prepare(term.program, input, Cancel());
                 if (!evaluation) break;
                 runner = std::make_unique<Runner>(*evaluation);
             }

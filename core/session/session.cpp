@@ -57,7 +57,7 @@ EditedView::Hooks Session::viewHooks() {
     hooks.recordsChanged = [this] { checks_.findAll(); };
     hooks.fieldsChanged = [this] { checks_.forget(); };
     hooks.moving = [this] { answers_.moving(); };
-    hooks.moved = [this](const RowMoves& moves, const TableSchema&) {
+    hooks.moved = [this](const RowMoves& moves) {
         drafts_.moveRows(moves);
         records_.forgetRead();
         loading_.forgetSchemas();

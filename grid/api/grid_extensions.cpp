@@ -112,8 +112,11 @@ Result<RuleValue> guarded(const std::string& name, const Call& call) {
 
 class GuardedState final : public AggregateState {
   public:
-    GuardedState(std::string name, std::unique_ptr<AggregateState> state)
-        : name_(std::move(name)), state_(std::move(state)) {}
+    GuardedState(std::string name, const std::function<std::unique_ptr<AggregateState>()>& begin)
+        : name_(std::move(name)) {
+        attempt([&] { state_ = begin(); });
+        if (!failure_ && !state_) failure_ = Error{ErrorCode::InvalidInput, fmt::format("{} failed.", name_)};
+    }
     void add(const RuleValue& value) override {
         attempt([&] { state_->add(value); });
     }
@@ -168,7 +171,7 @@ void GridExtensions::registerFunction(ExternalFunction function) {
 
 void GridExtensions::registerAggregate(ExternalAggregate aggregate) {
     aggregate.begin = [name = aggregate.name, begin = std::move(aggregate.begin)]() -> std::unique_ptr<AggregateState> {
-        return std::make_unique<GuardedState>(name, begin());
+        return std::make_unique<GuardedState>(name, begin);
     };
     changeRegistered(d_->context.session(), [&](Registered& all) { put(all.aggregates, std::move(aggregate)); });
 }

@@ -15,7 +15,7 @@ std::optional<SourceRow> rowNow(const Session& session, const Record& record) {
 
 bool GridRecords::setValue(const Record& record, const QString& field, const Value& value) {
     const auto index = d_->context.session().schema().find(field.toStdString());
-    const auto row = record.isValid() ? d_->context.session().now(record.ref()) : std::nullopt;
+    const auto row = rowNow(d_->context.session(), record);
     if (!index || !row || !isOfType(value, d_->context.session().schema().field(*index).type)) return false;
     d_->context.session().records().edit(*row, *index, value);
     return true;

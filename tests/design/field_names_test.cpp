@@ -124,6 +124,100 @@ class FieldNamesTest : public QObject {
         QCOMPARE(design.operators[1].rule, std::string("value > hours"));
     }
 
+    void messagesAreReadAsMessages_data() {
+        QTest::addColumn<QString>("before");
+        QTest::addColumn<QString>("after");
+        QTest::newRow("alone") << "{hours}"
+                               << "{effort}";
+        QTest::newRow("spaces") << "{ hours }, {hours , number}"
+                                << "{ effort }, {effort , number}";
+        QTest::newRow("branches that are words") << "{number, plural, one {hours} other {hours and {hours}}}"
+                                                 << "{number, plural, one {hours} other {hours and {effort}}}";
+        QTest::newRow("the number of a plural") << "{hours, plural, one {# hour} other {# hours}}"
+                                                << "{effort, plural, one {# hour} other {# hours}}";
+        QTest::newRow("a select") << "{work, select, hours {hours} other {{hours}}}"
+                                  << "{work, select, hours {hours} other {{effort}}}";
+        QTest::newRow("quoted") << "it''s '{hours}' of {hours}"
+                                << "it''s '{hours}' of {effort}";
+        QTest::newRow("paths") << "{hours.name} {vessel.hours} {hoursly}"
+                               << "{effort.name} {vessel.hours} {hoursly}";
+        QTest::newRow("other letters") << QString::fromUtf8("Größe {hours} · 日 {hours}")
+                                       << QString::fromUtf8("Größe {effort} · 日 {effort}");
+        QTest::newRow("breaks off") << "{hours, plural, one {"
+                                    << "{hours, plural, one {";
+    }
+    void messagesAreReadAsMessages() {
+        QFETCH(const QString, before);
+        QFETCH(const QString, after);
+        Design design = full();
+        design.banners[0].caption = before.toStdString();
+        renameField(design, "hours", "effort");
+        QCOMPARE(QString::fromStdString(design.banners[0].caption), after);
+    }
+
+    void rules_data() {
+        QTest::addColumn<QString>("from");
+        QTest::addColumn<QString>("to");
+        QTest::addColumn<QString>("before");
+        QTest::addColumn<QString>("after");
+        QTest::newRow("a path") << "vessel.name"
+                                << "vessel.title"
+                                << "vessel.name = 'vessel.name' AND Vessel . NAME > vessel.names"
+                                << "vessel.title = 'vessel.name' AND vessel.title > vessel.names";
+        QTest::newRow("the end of a longer path") << "vessel.owner"
+                                                  << "vessel.keeper"
+                                                  << "vessel.owner.name || owner"
+                                                  << "vessel.keeper.name || owner";
+        QTest::newRow("quotes") << "hours"
+                                << "effort"
+                                << "\"hours\" + \"Hours\" + hours"
+                                << "effort + \"Hours\" + effort";
+        QTest::newRow("a part of a date") << "day"
+                                          << "due"
+                                          << "EXTRACT(DAY FROM day) + day"
+                                          << "EXTRACT(DAY FROM due) + due";
+        QTest::newRow("a type") << "date"
+                                << "due"
+                                << "CAST(\"date\" AS DATE) > DATE '2026-01-01'"
+                                << "CAST(due AS DATE) > DATE '2026-01-01'";
+        QTest::newRow("parameters and calls") << "hours"
+                                              << "effort"
+                                              << ":hours > hours(hours)"
+                                              << ":hours > hours(effort)";
+        QTest::newRow("aggregates") << "hours"
+                                    << "effort"
+                                    << "SUM(hours) FILTER (WHERE hours > 1) / COUNT(*)"
+                                    << "SUM(effort) FILTER (WHERE effort > 1) / COUNT(*)";
+        QTest::newRow("between") << "hours"
+                                 << "effort"
+                                 << "hours BETWEEN hours AND 2 * hours"
+                                 << "effort BETWEEN effort AND 2 * effort";
+    }
+    void rules() {
+        QFETCH(const QString, from);
+        QFETCH(const QString, to);
+        QFETCH(const QString, before);
+        QFETCH(const QString, after);
+        Design design = full();
+        design.checks[0].rule = before.toStdString();
+        renameField(design, from.toStdString(), to.toStdString());
+        QCOMPARE(QString::fromStdString(design.checks[0].rule), after);
+    }
+
+    /// `value` of styles, faces and operators is the cell's, also where a field was called so.
+    void theValueOfACellIsNoField() {
+        Design design = full();
+        design.styles[0].where = design.operators[0].rule = design.checks[0].rule = "value > 3";
+        design.faces[0].root.parts[0].rules[0].where = "value > 7";
+        design.styles[0].columns = {"value"};
+        renameField(design, "value", "worth");
+        QCOMPARE(design.styles[0].where, std::string("value > 3"));
+        QCOMPARE(design.operators[0].rule, std::string("value > 3"));
+        QCOMPARE(design.faces[0].root.parts[0].rules[0].where, std::string("value > 7"));
+        QCOMPARE(design.styles[0].columns[0], std::string("worth"));
+        QCOMPARE(design.checks[0].rule, std::string("worth > 3"));
+    }
+
     void whatIsNoRuleStays() {
         Design design = full();
         design.filter[0].rule = "hours > 'open";

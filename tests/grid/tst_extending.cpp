@@ -194,21 +194,7 @@ class ExtendingTest : public QObject {
     /// In a filter, a computed column, a figure and an order; what the records are is the test's own loop over them.
     void functionsOrdersAndAggregates() {
         registerAll();
-        Design design = w_->design();
-        ColumnDesign twice;
-        twice.field = twice.heading = "twice";
-        twice.rule = "digits(work) * 2";
-        design.columns.push_back(twice);
-        SortDesign byLength;
-        byLength.field = "status";
-        byLength.comparator = "by_length";
-        design.sort = {byLength};
-        SummaryDesign widest;
-        widest.name = "widest";
-        widest.column = "hours";
-        widest.show = SummaryShow::Rule;
-        widest.rule = "span_of(hours)";
-        design.summaries = {widest};
+        const Design design = naming("twice", "digits(work) * 2");
         QVERIFY(w_->open(design));
         QVERIFY(grid().filters().set("long", "digits(work) > 1").ok());
         QVERIFY2(grid().findings().empty(), grid().findings().empty() ? "" : grid().findings()[0].message.c_str());
@@ -226,12 +212,8 @@ class ExtendingTest : public QObject {
     }
 
     void whatIsNotRegisteredIsAFinding() {
-        Design design = w_->design();
+        Design design = naming("twice", "digits(work) * 2");
         design.filter = {{"digits(work) > 1", {}, {}, true}};
-        SortDesign byLength;
-        byLength.field = "status";
-        byLength.comparator = "by_length";
-        design.sort = {byLength};
         QVERIFY(grid().open(design, QString::fromStdString(w_->databasePath())).ok());
         QString said;
         for (const Finding& finding : grid().findings()) said += QString::fromStdString(finding.message) + u' ';
@@ -264,11 +246,31 @@ class ExtendingTest : public QObject {
         grid().extensions().registerAggregate(bad);
         grid().extensions().registerComparator(
             {"by_length", [](const Value&, const Value&) -> int { throw std::runtime_error("no"); }});
+        ExternalAggregate none;
+        none.name = "never";
+        none.begin = []() -> std::unique_ptr<AggregateState> { throw 5; };
+        grid().extensions().registerAggregate(none);
+        Design design = naming("seven", "digits(work)");
+        design.summaries.push_back(design.summaries[0]);
+        design.summaries[1].name = "never";
+        design.summaries[1].rule = "never(hours)";
+        QVERIFY(w_->open(design));
+        QTRY_VERIFY(!grid().isLoading() && w_->lineWhere("work", "work 5") >= 0);
+        QTRY_COMPARE(w_->text(w_->lineWhere("work", "work 5"), "seven"), QString("7"));
+        for (const char* failed : {"work 3", "work 4"})
+            QVERIFY(w_->text(w_->lineWhere("work", failed), "seven") != QString("7"));
+        for (const char* failed : {"widest", "never"}) QCOMPARE(grid().groups().figure(failed), Value());
+        QCOMPARE(grid().lineCount(), w_->stored("SELECT count(*) FROM jobs").toLongLong());
+    }
+
+  private:
+    /// A design whose computed column, figure and order are the application's.
+    Design naming(const char* field, const char* rule) {
         Design design = w_->design();
-        ColumnDesign computed;
-        computed.field = computed.heading = "seven";
-        computed.rule = "digits(work)";
-        design.columns.push_back(computed);
+        ColumnDesign column;
+        column.field = column.heading = field;
+        column.rule = rule;
+        design.columns.push_back(column);
         SummaryDesign widest;
         widest.name = "widest";
         widest.column = "hours";
@@ -279,16 +281,8 @@ class ExtendingTest : public QObject {
         byLength.field = "status";
         byLength.comparator = "by_length";
         design.sort = {byLength};
-        QVERIFY(w_->open(design));
-        QTRY_VERIFY(!grid().isLoading() && w_->lineWhere("work", "work 5") >= 0);
-        QTRY_COMPARE(w_->text(w_->lineWhere("work", "work 5"), "seven"), QString("7"));
-        for (const char* failed : {"work 3", "work 4"})
-            QVERIFY(w_->text(w_->lineWhere("work", failed), "seven") != QString("7"));
-        QCOMPARE(grid().groups().figure("widest"), Value());
-        QCOMPARE(grid().lineCount(), w_->stored("SELECT count(*) FROM jobs").toLongLong());
+        return design;
     }
-
-  private:
     void registerAll() {
         ExternalFunction digits;
         digits.name = "digits";
