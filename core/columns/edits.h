@@ -49,6 +49,8 @@ enum class RecordChange : std::uint8_t {
     Delete,
 };
 
+class TakenAlong;
+
 /// What happens to a record as a whole, and how far it has come.
 struct RecordFate {
     RecordChange change = RecordChange::Update;
@@ -56,6 +58,7 @@ struct RecordFate {
     std::string message = {};     ///< why it was refused
     std::vector<Value> key = {};  ///< of one that was inserted and saved: what names it at its source
     std::size_t sinceMoves = 0;   ///< of such a one: how many edits of keys had been saved by then
+    std::shared_ptr<const TakenAlong> bringsBack = nullptr;  ///< of one that is made again (sources/source.h)
     bool operator==(const RecordFate&) const = default;
 };
 

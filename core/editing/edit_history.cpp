@@ -6,6 +6,8 @@
 #include <iterator>
 #include <map>
 
+#include "core/sources/source.h"
+
 namespace jollyrow {
 namespace {
 
@@ -105,6 +107,19 @@ void EditHistory::moved(SourceRow from, SourceRow to) {
 }
 
 void EditHistory::noteGone(std::span<const SourceRow> rows) { gone_.insert(rows.begin(), rows.end()); }
+
+void EditHistory::noteTakenAlong(SourceRow row, const std::shared_ptr<const TakenAlong>& taken) {
+    const auto keep = [&](EditStep& step) {
+        for (auto* records : {&step.inserted, &step.removed})
+            for (EditStep::Removed& record : *records) {
+                if (record.row != row) continue;
+                record.takenAlong = taken;
+                record.isTooMuch = taken && !taken->isWhole();
+            }
+    };
+    for (auto* steps : {&done_, &undone_}) std::for_each(steps->begin(), steps->end(), keep);
+    if (open_) keep(*open_);
+}
 
 void EditHistory::moveRows(const RowMoves& moves, const TableSchema& from, const TableSchema& to) {
     std::map<SourceRow, SourceRow> lost;  // one record is one number wherever it is named

@@ -30,8 +30,10 @@ struct EditStep {
     };
     struct Removed {
         SourceRow row{};
-        std::vector<std::pair<FieldIndex, Value>> values;  ///< to insert it again, keys with them
-        bool wasStored = false;                            ///< made again it is saved at once; a draft is one again
+        std::vector<std::pair<FieldIndex, Value>> values;   ///< to insert it again, keys with them
+        bool wasStored = false;                             ///< made again it is saved at once; a draft is one again
+        std::shared_ptr<const TakenAlong> takenAlong = {};  ///< comes back with it
+        bool isTooMuch = false;                             ///< that cannot, so it is not made again, either
     };
     std::string label;  ///< for an undo list; "" = none
     std::vector<Cell> cells;
@@ -76,6 +78,8 @@ class EditHistory final {
     /// The deletion of these records was stored, or they were drafts and are dropped: they may be made again. What is
     /// gone for another reason was deleted by somebody else, or has another key by now.
     void noteGone(std::span<const SourceRow> rows);
+    /// What the store deleted with a record, to be brought back with it; where that cannot be, nor is the record.
+    void noteTakenAlong(SourceRow row, const std::shared_ptr<const TakenAlong>& taken);
     bool isGoneByUs(SourceRow row) const { return gone_.contains(row); }
     /// A reload has not brought the record again; it keeps a number of its own, which is no row.
     static bool isLost(SourceRow row) { return raw(row) >= kFirstLost; }

@@ -100,6 +100,7 @@ std::optional<RecordSave> RecordJournal::saveOf(const Table& table, SourceRow ro
     }
     if (isWhole) {
         RecordFate sent = *fate;
+        save.request.bringsBack = sent.bringsBack;
         sent.state = EditState::Saving;
         sent.message.clear();
         edit.setFate(std::move(sent));
@@ -198,7 +199,7 @@ std::vector<RecordJournal::Answered> RecordJournal::take(std::uint64_t serial, c
     for (std::size_t i = 0; i < ways.size(); ++i) {
         const OnItsWay& way = ways[i];
         if (way.row == kNoRow) continue;  // gone by a reload
-        Answered answer{way.row, way.change, false, {}, {}, {}};
+        Answered answer{way.row, way.change, false, {}, {}, {}, nullptr};
         const Outcome outcome =
             answers ? (*answers)[i] : Outcome(Problem{answers.error().code, {}, answers.error().message});
         // What was typed into since waits for its own answer.
@@ -224,6 +225,7 @@ void RecordJournal::takeStored(const OnItsWay& way, const StoredRecord& stored, 
     RecordEdit edit = known ? *known : RecordEdit();
     if (way.change == RecordChange::Delete) {
         if (loading_) noteDeleted(table, way.row);
+        answer.takenAlong = stored.takenAlong;
         RecordEdit gone;
         // A load under way may have read one that was inserted here under this key.
         const RecordFate* fate = edit.fate();
@@ -250,6 +252,7 @@ void RecordJournal::takeStored(const OnItsWay& way, const StoredRecord& stored, 
     }
     if (way.change == RecordChange::Insert) {
         if (loading_) noteInserted(way.row, stored.key);
+        if (const RecordFate* fate = edit.fate()) answer.takenAlong = fate->bringsBack;
         for (std::size_t i = 0; i < std::min(stored.readBack.size(), way.readBack.size()); ++i)
             if (way.readBack[i]) answer.given.emplace(*way.readBack[i], stored.readBack[i]);
         for (const OnItsWay::Cell& cell : way.cells) answer.given.erase(cell.field);

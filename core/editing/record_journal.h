@@ -64,6 +64,7 @@ class RecordJournal final {
         std::vector<FieldIndex> fields;          ///< answered, and nothing was typed into them since
         std::map<FieldIndex, Value> given = {};  ///< to an inserted one, where it was sent nothing
         std::string message;  ///< why not; "" when stored, or when another record of the save was to blame
+        std::shared_ptr<const TakenAlong> takenAlong = nullptr;  ///< with a deleted one, or brought back with a new one
     };
     /// Puts an answer into the edits. Records that are gone by now, by a reload, are left out.
     std::vector<Answered> take(std::uint64_t serial, const Answers& answers, const Table& table);

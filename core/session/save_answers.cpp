@@ -50,7 +50,10 @@ void SaveAnswers::noteAnswered(const RecordJournal::Answered& answer) {
     } else if (answer.change == RecordChange::Delete) {
         view_.release(answer.row);
         bound_.history.noteGone({&answer.row, 1});
+        bound_.history.noteTakenAlong(answer.row, answer.takenAlong);
     }
+    // Those of this table came and went unseen here.
+    if (answer.takenAlong && answer.takenAlong->isOf(bound_.schema.name)) hooks_.readAgain();
 }
 
 void SaveAnswers::take(std::uint64_t serial, const RecordJournal::Answers& answers) {

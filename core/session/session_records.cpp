@@ -45,12 +45,12 @@ Result<void> SessionRecords::makeRoom() {
     return {};
 }
 
-Result<SourceRow> SessionRecords::insert(const Values& values) {
+Result<SourceRow> SessionRecords::insert(const Values& values, std::shared_ptr<const TakenAlong> bringsBack) {
     JOLLYROW_REQUIRE(bound_.owner.isHere());
     if (auto room = makeRoom(); !room) return room.error();
     const SourceRow row = *freeRow(*bound_.table, *bound_.edits());
     RecordEdit record;
-    record.setFate(RecordFate{RecordChange::Insert, EditState::Draft, {}, {}, 0});
+    record.setFate(RecordFate{RecordChange::Insert, EditState::Draft, {}, {}, 0, std::move(bringsBack)});
     for (const auto& [field, value] : values)
         record.set(field, {value, Empty{}, EditState::Draft, {}, {}});  // one that is empty is meant so: no default
     view_.standAsMade(row, *record.fate());

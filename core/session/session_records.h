@@ -43,8 +43,8 @@ class SessionRecords final {
     void retry(SourceRow row, FieldIndex field);
 
     /// A new record with these values, a draft until it is saved, behind all others. Fails in words while records are
-    /// still being read, and where the source takes none.
-    Result<SourceRow> insert(const Values& values = {});
+    /// still being read, and where the source takes none. `bringsBack`: what went with it, when it was here before.
+    Result<SourceRow> insert(const Values& values = {}, std::shared_ptr<const TakenAlong> bringsBack = nullptr);
     /// A new record with the values of another one, but for keys, unique fields and what the database makes. Binary
     /// data that was not read, e.g. pictures, follows a moment later.
     Result<SourceRow> duplicate(SourceRow row);

@@ -45,9 +45,10 @@ bool SessionSteps::makeAgain(const EditStep& step, bool back) {
         if (fate && fate->change == RecordChange::Delete && fate->state != EditState::Saved) {
             records_.revert(record.row);
             done = true;
-        } else if ((back && record.wasStored && record.values.empty()) || !bound_.history.isGoneByUs(record.row)) {
+        } else if (record.isTooMuch || (back && record.wasStored && record.values.empty()) ||
+                   !bound_.history.isGoneByUs(record.row)) {
             continue;  // it cannot be made again as it was; or somebody else has deleted it, or given it another key
-        } else if (auto again = records_.insert(record.values)) {
+        } else if (auto again = records_.insert(record.values, record.takenAlong)) {
             bound_.history.moved(record.row, *again);
             if (record.wasStored) made.push_back(*again);
             done = true;

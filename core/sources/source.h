@@ -157,6 +157,20 @@ struct FieldChange {
     Value after;
 };
 
+/// What a database deletes or unlinks with a record, as the foreign keys of other tables say: kept by the store that
+/// deleted the record, for the same store to bring back. Immutable; may be let go of on any thread.
+class TakenAlong {
+  public:
+    TakenAlong() = default;
+    TakenAlong(const TakenAlong&) = delete;
+    TakenAlong& operator=(const TakenAlong&) = delete;
+    virtual ~TakenAlong() = default;
+    /// False: it is too much to be kept, or may not be read. It cannot be brought back then.
+    virtual bool isWhole() const = 0;
+    /// Some of it are records of this table: who shows it has to read it again.
+    virtual bool isOf(const std::string& table) const = 0;
+};
+
 /// Changes to one record, a new one, or the end of one.
 struct RecordWrite {
     SharedSchema schema;
@@ -174,6 +188,9 @@ struct RecordWrite {
     std::optional<FieldChange> version = std::nullopt;
     /// Read again after writing, for values that the database makes (keys, defaults, triggers, generated ones).
     std::vector<FieldIndex> readBack = {};
+    /// Of an insert that makes a deleted record again: brought back with it, in the same transaction, but for links
+    /// that somebody has changed since. Where that is refused, so is the record.
+    std::shared_ptr<const TakenAlong> bringsBack = nullptr;
 };
 
 /// The record was written: its key now, and the values as stored, in the order of the changes.
@@ -181,6 +198,7 @@ struct StoredRecord {
     RecordKey key;
     std::vector<Value> values;
     std::vector<Value> readBack = {};  ///< in the order of RecordWrite::readBack; none of a deleted record
+    std::shared_ptr<const TakenAlong> takenAlong = nullptr;  ///< with a deleted record; null: nothing
 };
 
 /// Somebody else has written meanwhile; nothing was changed.

@@ -339,6 +339,90 @@ class RecordsTest : public QObject {
         QCOMPARE(f_->shown(), QString("10,20,30,40"));
     }
 
+    /// Undo, redo and undo again: what went along with a record comes and goes with it.
+    void whatWentAlongComesBack_data() {
+        QTest::addColumn<bool>("together");
+        QTest::newRow("each") << false;
+        QTest::newRow("together") << true;
+    }
+    void whatWentAlongComesBack() {
+        QFETCH(bool, together);
+        QVERIFY(f_->open(together ? Saving::Together : Saving::EachCell));
+        const auto lines = [&] {
+            return f_->stored(
+                "SELECT coalesce(group_concat(id || ':' || job), '-') FROM (SELECT * FROM lines ORDER BY id)");
+        };
+        const auto saved = [&] {
+            session().records().saveAll();
+            return f_->settled();
+        };
+        const QString all = lines();
+        session().records().remove({f_->row(20)});
+        QVERIFY(saved());
+        const QString without = lines();
+        QVERIFY(without != all);
+        for (int i = 0; i < 3; ++i) {
+            QVERIFY(session().steps().undo());
+            QVERIFY(saved());
+            QCOMPARE(lines(), all);
+            QVERIFY(session().steps().redo());
+            QVERIFY(saved());
+            QCOMPARE(lines(), without);
+            QVERIFY(f_->reload());
+        }
+        QVERIFY(session().steps().undo());
+        QVERIFY(saved());
+        QCOMPARE(lines(), all);
+        QCOMPARE(f_->failures, QString());
+    }
+
+    /// A record that others of its own table point to takes them along; they leave the grid, and come back to it.
+    void whatWentAlongOfTheSameTableIsSeen() {
+        f_ = std::make_unique<SessionFixture>(
+            "CREATE TABLE parts (id INTEGER PRIMARY KEY, name TEXT, whole INTEGER REFERENCES parts ON DELETE CASCADE);"
+            "INSERT INTO parts VALUES (1, 'hull', NULL), (2, 'keel', 1), (3, 'bolt', 2), (4, 'mast', NULL), (5, "
+            "'boom', "
+            "4)",
+            "parts");
+        QVERIFY(f_->open());
+        const auto shows = [&](const char* ids) {
+            return f_->until([&] { return !session().isLoading() && f_->shown("id") == QString(ids); });
+        };
+        session().records().remove({f_->row(1)});
+        QVERIFY(shows("4,5"));
+        QVERIFY(session().steps().undo());
+        QVERIFY2(shows("1,2,3,4,5"), qPrintable(f_->shown("id") + f_->failures));
+        QCOMPARE(f_->stored("SELECT group_concat(id || name || coalesce(whole, '')) FROM parts"),
+                 QString("1hull,2keel1,3bolt2,4mast,5boom4"));
+        QVERIFY(session().steps().redo());
+        QVERIFY(shows("4,5"));
+        QVERIFY(session().steps().undo());
+        QVERIFY(shows("1,2,3,4,5"));
+    }
+
+    /// Where what went along cannot come back, nor does the record: it stays a draft that says why.
+    void whatCannotComeBackIsSaid() {
+        QVERIFY(f_->open());
+        const QString work = f_->stored("SELECT work FROM jobs WHERE number = 20");
+        session().records().remove({f_->row(20)});
+        QVERIFY(f_->settled());
+        f_->run("INSERT INTO lines VALUES (1, 10)");  // somebody has the key of one of them by now
+        QVERIFY(session().steps().undo());
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT count(*) FROM jobs WHERE number = 20"), QString("0"));
+        const SourceRow row = session().snapshot()->record(session().snapshot()->recordCount() - 1);
+        const RecordFate* fate = session().snapshot()->edits->fate(row);
+        QVERIFY(fate && fate->state == EditState::Refused);
+        QVERIFY2(QString::fromStdString(fate->message).startsWith("What was deleted with it cannot come back to lines"),
+                 fate->message.c_str());
+        // When the way is free, saving it again brings both back.
+        f_->run("DELETE FROM lines WHERE id = 1");
+        session().records().saveAll();
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT work FROM jobs WHERE number = 20"), work);
+        QVERIFY(f_->stored("SELECT count(*) FROM lines WHERE job = 20") != QString("0"));
+    }
+
     /// Brought back, a record is what it was: empties stay empty where the database has a default, what fits no type is
     /// as it stood.
     void whatIsBroughtBackIsWhatItWas() {

@@ -66,6 +66,7 @@ Refusal refusalOf(const PGresult* result, PGconn* handle) {
     };
     Refusal refusal;
     refusal.state = part(PG_DIAG_SQLSTATE);
+    refusal.table = part(PG_DIAG_TABLE_NAME);
     refusal.column = part(PG_DIAG_COLUMN_NAME);
     refusal.constraint = part(PG_DIAG_CONSTRAINT_NAME);
     refusal.said = part(PG_DIAG_MESSAGE_PRIMARY);

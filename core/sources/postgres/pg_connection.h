@@ -48,7 +48,7 @@ class Answer final {
 struct Refusal {
     Error error;
     std::string state;  ///< SQLSTATE, five characters; "" when the connection broke
-    std::string column, constraint, said;
+    std::string table, column, constraint, said;
 };
 
 class Connection final {

@@ -13,6 +13,7 @@
 #include "core/sources/postgres/pg_follow.h"
 #include "core/sources/postgres/pg_schema.h"
 #include "core/sources/postgres/pg_source.h"
+#include "core/sources/postgres/pg_taken.h"
 #include "core/sources/postgres/pg_values.h"
 #include "core/sources/source.h"
 
@@ -62,6 +63,7 @@ class PostgresStore final : public Store {
     Connection connection_;
     Prepared prepared_;
     Follower follower_;
+    TakenReader taken_;
     bool linksFailed_ = false;  ///< the last commit: a constraint that is looked at last did not hold
 };
 
@@ -347,12 +349,17 @@ Result<Outcome> PostgresStore::insert(const RecordWrite& request, const Cancel& 
     if (returned.empty())
         return Outcome(Problem{ErrorCode::Unsupported, {}, "These records have no key, so none can be added."});
     Refusal why;
+    const auto* along = dynamic_cast<const TakenRows*>(request.bringsBack.get());
+    const std::string with = along ? insertedWith(*along, parameters) : std::string();
     auto made = connection_.run(
-        fmt::format("INSERT INTO {} {} RETURNING {}", *table,
+        fmt::format("{}INSERT INTO {} {} RETURNING {}", with, *table,
                     columns.empty() ? "DEFAULT VALUES" : fmt::format("({}) VALUES ({})", columns, places), returned),
         parameters, cancel, &why);
     if (!made) return why.error.message.empty() ? Result<Outcome>(made.error()) : refused(request, why);
     if (made->rows() != 1) return Outcome(Problem{ErrorCode::Refused, {}, "The database did not add this record."});
+    if (along)
+        if (auto linked = linkAgain(connection_, *along, cancel, why); !linked)
+            return why.error.message.empty() ? Result<Outcome>(linked.error()) : refused(request, why);
     RecordWrite keyed = request;
     keyed.key.clear();
     for (std::size_t k = 0; k < keyed.keyFields.size(); ++k)
@@ -365,12 +372,15 @@ Result<Outcome> PostgresStore::remove(const RecordWrite& request, const Cancel& 
     if (!table) return table.error();
     std::vector<Parameter> parameters;
     const std::string where = whereKey(request, parameters);
+    if (auto looked = taken_.begin(connection_, *table, where, parameters, cancel); !looked) return looked.error();
     Refusal why;
     auto done = connection_.run("DELETE FROM " + *table + where, parameters, cancel, &why);
     if (!done) return why.error.message.empty() ? Result<Outcome>(done.error()) : refused(request, why);
     if (std::string_view(pq().PQcmdTuples(done->get())) != "1")
         return Outcome(Problem{ErrorCode::Refused, {}, "The database did not delete this record."});
-    return Outcome(StoredRecord{request.key, {}, {}});
+    auto taken = taken_.finish(connection_, cancel);
+    if (!taken) return taken.error();
+    return Outcome(StoredRecord{request.key, {}, {}, std::move(*taken)});
 }
 
 /// What became of a record that was written.
@@ -410,10 +420,19 @@ std::string PostgresStore::demandOf(const RecordWrite& request, const Refusal& r
 
 /// What the server says by a code and the name of a constraint, in the form's words.
 Result<Outcome> PostgresStore::refused(const RecordWrite& request, const Refusal& refusal) {
-    if (refusal.error.code != ErrorCode::Refused) return refusal.error;
+    // A table that is another one by now (class 42) does not take what comes back.
+    const bool isOfAlong =
+        request.bringsBack &&
+        (refusal.state.starts_with("42") || (!refusal.table.empty() && !request.schema->name.ends_with(refusal.table)));
+    if (refusal.error.code != ErrorCode::Refused && !isOfAlong) return refusal.error;
     // The transaction is void until it is taken back to where this record began; then the server answers again.
     const bool isAlone = !connection_.run("ROLLBACK TO SAVEPOINT record");
     if (isAlone) (void)connection_.run("ROLLBACK");
+    if (isOfAlong)
+        return Outcome(Problem{ErrorCode::Refused,
+                               {},
+                               fmt::format("What was deleted with it cannot come back{}{}: {}.",
+                                           refusal.table.empty() ? "" : " to ", refusal.table, refusal.said)});
     Problem problem{ErrorCode::Refused, fieldsOf(request, refusal.constraint), {}};
     if (const auto field = refusal.column.empty() ? std::nullopt : request.schema->find(refusal.column))
         problem.fields = {*field};

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "core/sources/sqlite/sqlite_links.h"
 #include "core/sources/sqlite/sqlite_related.h"
 #include "core/sources/sqlite/sqlite_schema.h"
 #include "core/sources/sqlite/sqlite_values.h"
@@ -11,66 +12,19 @@
 namespace jollyrow::sqlite {
 namespace {
 
-struct Link {
-    std::string table;
-    std::vector<std::string> fields;
-    std::vector<std::string> targets;  ///< fields of the table that is pointed to
-    Dependents::Then then = Dependents::Then::Refuse;
-};
-
-Dependents::Then thenOf(std::string_view action) {
-    if (action == "CASCADE") return Dependents::Then::Delete;
-    if (action == "SET NULL") return Dependents::Then::Unlink;
-    if (action == "SET DEFAULT") return Dependents::Then::Default;
-    return Dependents::Then::Refuse;
-}
-
-/// The foreign keys of all tables that point to this one. A target that is not named is its primary key.
-Result<std::vector<Link>> linksTo(sqlite3* connection, const TableSchema& schema) {
-    auto statement = prepare(connection,
-                             "SELECT m.name, f.id, f.\"from\", f.\"to\", f.on_delete FROM sqlite_schema AS m, "
-                             "pragma_foreign_key_list(m.name) AS f WHERE m.type = 'table' AND f.\"table\" = ?1 "
-                             "COLLATE NOCASE ORDER BY m.name, f.id, f.seq");
-    if (!statement) return statement.error();
-    bindValue(statement->get(), 1, Value(schema.name));
-    std::vector<std::string> primaryKey;
-    for (int rank = 1; rank <= static_cast<int>(schema.fields.size()); ++rank)
-        for (const FieldSchema& field : schema.fields)
-            if (field.primaryKeyRank == rank && field.join == 0) primaryKey.push_back(field.name);
-    std::vector<Link> links;
-    int id = -1;
-    while (sqlite3_step(statement->get()) == SQLITE_ROW) {
-        const std::string table(columnText(statement->get(), 0));
-        const int now = sqlite3_column_int(statement->get(), 1);
-        if (links.empty() || links.back().table != table || now != id)
-            links.push_back({table, {}, {}, thenOf(columnText(statement->get(), 4))});
-        id = now;
-        Link& link = links.back();
-        link.fields.emplace_back(columnText(statement->get(), 2));
-        const bool isNamed = sqlite3_column_type(statement->get(), 3) != SQLITE_NULL;
-        const std::size_t place = link.targets.size();
-        link.targets.push_back(isNamed                     ? std::string(columnText(statement->get(), 3))
-                               : place < primaryKey.size() ? primaryKey[place]
-                                                           : std::string());
-    }
-    return links;
-}
-
 /// How many records of a link's table point to one record.
 Result<std::int64_t> pointingTo(sqlite3* connection, const Link& link, const TableSchema& schema,
                                 const RecordRequest& record) {
-    std::string on, where;
-    for (std::size_t i = 0; i < link.fields.size(); ++i)
-        on += fmt::format("{}p.{} = c.{}", i == 0 ? "" : " AND ", quotedName(link.targets[i]),
-                          quotedName(link.fields[i]));
+    std::string where;
     if (record.keyIsRowId)
         where = fmt::format("p.{} = ?1", rowIdName(schema).value_or("rowid"));
     else
         for (std::size_t i = 0; i < record.keyFields.size(); ++i)
             where += fmt::format("{}p.{} = ?{}", i == 0 ? "" : " AND ",
                                  quotedName(schema.field(record.keyFields[i]).name), i + 1);
-    auto statement = prepare(connection, fmt::format("SELECT count(*) FROM {} AS p JOIN {} AS c ON {} WHERE {}",
-                                                     quotedName(schema.name), quotedName(link.table), on, where));
+    auto statement =
+        prepare(connection, fmt::format("SELECT count(*) FROM {} AS p JOIN {} AS c ON {} WHERE {}",
+                                        quotedName(schema.name), quotedName(link.table), link.condition(), where));
     if (!statement) return statement.error();
     for (std::size_t i = 0; i < record.key.size(); ++i)
         bindValue(statement->get(), static_cast<int>(i) + 1, record.key[i],
@@ -85,11 +39,10 @@ Result<std::vector<Dependents>> dependentsOf(sqlite3* connection, const std::vec
                                              const Cancel& cancel) {
     std::vector<Dependents> all;
     if (records.empty()) return all;
-    auto links = linksTo(connection, records.front().schema);
+    auto links = linksTo(connection, records.front().schema.name);
     if (!links) return links.error();
     for (const Link& link : *links) {
-        if (std::any_of(link.targets.begin(), link.targets.end(), [](const auto& name) { return name.empty(); }))
-            continue;
+        if (!link.isWhole()) continue;
         std::int64_t count = 0;
         for (const RecordRequest& record : records) {
             if (cancel.requested()) return Error{ErrorCode::Cancelled, "Stopped."};

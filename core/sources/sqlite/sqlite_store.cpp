@@ -19,6 +19,7 @@
 #include "core/sources/sqlite/sqlite_connection.h"
 #include "core/sources/sqlite/sqlite_schema.h"
 #include "core/sources/sqlite/sqlite_source.h"
+#include "core/sources/sqlite/sqlite_taken.h"
 #include "core/sources/sqlite/sqlite_values.h"
 #include "core/sources/stored_forms.h"
 
@@ -483,6 +484,10 @@ class SqliteStore final : public Store {
             "INSERT INTO {} {} RETURNING {}", sqlite::quotedName(request.schema->name),
             columns.empty() ? "DEFAULT VALUES" : fmt::format("({}) VALUES ({})", columns, places), returned));
         if (!insert) return insert.error();
+        // What comes back with it may be what it points to.
+        if (request.bringsBack)
+            if (auto set = sqlite::execute(connection_.get(), "PRAGMA defer_foreign_keys = ON"); !set)
+                return set.error();
         bindAfter(*insert, request);
         if (sqlite3_step(*insert) != SQLITE_ROW) return refusalOf(request, *insert);
         RecordWrite made = request;
@@ -496,18 +501,29 @@ class SqliteStore final : public Store {
         // Constraints that are looked at behind the row, too.
         if (sqlite3_step(*insert) != SQLITE_DONE) return refusalOf(request, *insert);
         sqlite3_reset(*insert);
+        if (const auto* along = dynamic_cast<const sqlite::TakenRows*>(request.bringsBack.get())) {
+            const auto refusal = sqlite::bringBack(connection_.get(), *along);
+            if (!refusal) return refusal.error();
+            if (*refusal) return Outcome(Problem{ErrorCode::Refused, {}, **refusal});
+        }
         return stored(made);
     }
 
     Result<Outcome> deleteInside(const RecordWrite& request) {
-        auto removal = statementFor("DELETE FROM " + sqlite::quotedName(request.schema->name) + whereOf(request, 1));
+        const std::string where = whereOf(request, 1);
+        auto looked =
+            taken_.begin(request.schema->name, where, [&](sqlite3_stmt* statement) { bindKey(statement, request, 1); });
+        if (!looked) return looked.error();
+        auto removal = statementFor("DELETE FROM " + sqlite::quotedName(request.schema->name) + where);
         if (!removal) return removal.error();
         bindKey(*removal, request, 1);
         if (sqlite3_step(*removal) != SQLITE_DONE) return refusalOf(request, *removal);
         sqlite3_reset(*removal);
         if (sqlite3_changes(connection_.get()) != 1)
             return Outcome(Problem{ErrorCode::Refused, {}, "The database did not delete this record."});
-        return Outcome(StoredRecord{request.key, {}, {}});
+        auto taken = taken_.finish();
+        if (!taken) return taken.error();
+        return Outcome(StoredRecord{request.key, {}, {}, std::move(*taken)});
     }
 
     /// What became of a record that was written: a value that came back as another one is refused.
@@ -558,6 +574,7 @@ class SqliteStore final : public Store {
     std::shared_ptr<sqlite::FileGate> gate_;
     std::map<std::string, sqlite::Statement> statements_;  ///< by their text; gone before the connection
     std::list<Alike> alike_;                               ///< the latest first
+    sqlite::TakenReader taken_{connection_.get()};
     Prepared prepared_;
     bool linksFailed_ = false;  ///< the last commit: some link points nowhere
     std::optional<std::int64_t> seenVersion_;
