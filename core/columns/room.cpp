@@ -20,8 +20,7 @@ void addValue(ColumnChunk& chunk, const Column& column, SourceRow row) {
     }
 }
 
-bool isRecord(const Edits* edits, SourceRow row) {
-    const RecordFate* fate = edits ? edits->fate(row) : nullptr;
+bool isRecord(const RecordFate* fate) {
     if (!fate || fate->change == RecordChange::Update) return false;
     return fate->change == RecordChange::Insert || fate->state != EditState::Saved;  // deleted in a draft, it is there
 }
@@ -58,15 +57,24 @@ std::shared_ptr<const Table> withRoom(const Table& table, std::size_t more) {
 
 std::vector<std::uint32_t> absentRows(const Table& table, const Edits* edits) {
     std::vector<std::uint32_t> absent;
+    auto spare = static_cast<std::uint32_t>(table.loaded());
+    const auto passTo = [&](std::size_t end) {
+        for (; spare < end; ++spare) absent.push_back(spare);
+    };
+    // Records come in rising order, spare rows last.
     if (edits && edits->hasFates())
         edits->forEachRecord([&](SourceRow row, const RecordEdit& record) {
             const RecordFate* fate = record.fate();
-            if (fate && fate->change == RecordChange::Delete && fate->state == EditState::Saved &&
-                raw(row) < table.loaded())
-                absent.push_back(raw(row));
+            if (raw(row) >= table.rows) return;
+            if (raw(row) < table.loaded()) {
+                if (fate && fate->change == RecordChange::Delete && fate->state == EditState::Saved)
+                    absent.push_back(raw(row));
+            } else if (isRecord(fate)) {
+                passTo(raw(row));
+                spare = raw(row) + 1;
+            }
         });
-    for (std::size_t i = table.loaded(); i < table.rows; ++i)
-        if (!isRecord(edits, static_cast<SourceRow>(i))) absent.push_back(static_cast<std::uint32_t>(i));
+    passTo(table.rows);
     return absent;
 }
 

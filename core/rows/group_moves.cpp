@@ -33,8 +33,10 @@ std::optional<std::uint32_t> leafFor(const GroupTree& tree, const std::vector<Gr
 
 class Mover {
   public:
-    Mover(const GroupTree& tree, const GroupPlaces* places)
-        : places_(places), order_(std::make_shared<RowOrder>(*tree.order)), out_(std::make_shared<GroupTree>()) {
+    Mover(const GroupTree& tree, const GroupPlaces* places, std::size_t joining)
+        : places_(places), order_(std::make_shared<RowOrder>()), out_(std::make_shared<GroupTree>()) {
+        order_->reserve(tree.order->size() + joining);
+        order_->assign(tree.order->begin(), tree.order->end());
         out_->nodes = tree.nodes;
         out_->levelBegin = tree.levelBegin;
         out_->leafOf = tree.leafOf;
@@ -145,7 +147,7 @@ std::shared_ptr<const GroupTree> movedTree(const GroupTree& tree, const std::vec
         if (!to) return nullptr;
         moves.push_back({row, GroupMove::kNone, *to});
     }
-    Mover mover(tree, places);
+    Mover mover(tree, places, comings.joined.size());
     for (const GroupMove& move : moves) mover.move(move);
     return mover.finish(keys);
 }

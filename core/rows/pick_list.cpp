@@ -39,6 +39,19 @@ bool before(const Value& a, const Value& b) {
     return false;
 }
 
+/// The codes that are there at all, by rank, those of one rank by code. Ranks are dense: each is given as many places
+/// as it has codes.
+std::vector<std::uint32_t> byRank(const std::vector<std::int64_t>& counts, const TextRanks& ranks) {
+    std::vector<std::uint32_t> places(ranks.distinct + std::size_t{1});
+    for (std::size_t code = 0; code < counts.size(); ++code)
+        if (counts[code] != 0) ++places[ranks.ranks[code] + std::size_t{1}];
+    std::partial_sum(places.begin(), places.end(), places.begin());
+    std::vector<std::uint32_t> order(places.back());
+    for (std::uint32_t code = 0; code < counts.size(); ++code)
+        if (counts[code] != 0) order[places[ranks.ranks[code]]++] = code;
+    return order;
+}
+
 void countDictionary(const Column& column, const TextDictionary& dictionary, const RecordSet* set,
                      const TextRanks& ranks, PickList& out) {
     std::vector<std::int64_t> counts(dictionary.distinct.size());
@@ -53,14 +66,13 @@ void countDictionary(const Column& column, const TextDictionary& dictionary, con
                 ++counts[codes[row]];
         });
     }
-    std::vector<std::pair<std::uint32_t, std::uint32_t>> order;  // rank, code
-    order.reserve(counts.size());
-    for (std::uint32_t code = 0; code < counts.size(); ++code)
-        if (counts[code] != 0) order.emplace_back(ranks.ranks[code], code);
-    std::sort(order.begin(), order.end());
+    const std::vector<std::uint32_t> order = byRank(counts, ranks);
     out.entries.reserve(order.size());
-    for (const auto& [rank, code] : order)
-        out.entries.push_back({std::string(dictionary.distinct.at(code)), counts[code]});
+    constexpr std::size_t kAhead = 16;  // texts lie anywhere: each is asked for before it is needed
+    for (std::size_t i = 0; i < order.size(); ++i) {
+        if (i + kAhead < order.size()) __builtin_prefetch(dictionary.distinct.at(order[i + kAhead]).data());
+        out.entries.push_back({std::string(dictionary.distinct.at(order[i])), counts[order[i]]});
+    }
 }
 
 /// An arena, whose texts hardly repeat: records in the order of their ranks, equal texts side by side.

@@ -92,13 +92,14 @@ void Rowline::markPresent(RowlineInput& input, const Edits* orderEdits) {
     input.drafts.clear();
     input.present = nullptr;
     std::vector<std::uint32_t> absent = absentRows(*input.table, input.edits.get());
-    for (std::size_t i = input.table->loaded(); orderEdits && i < input.table->rows; ++i) {
-        const auto row = static_cast<std::uint32_t>(i);
-        const RecordFate* fate = orderEdits->fate(static_cast<SourceRow>(i));
-        if (fate && fate->change == RecordChange::Insert && fate->state != EditState::Saved &&
-            !std::binary_search(absent.begin(), absent.end(), row))
-            input.drafts.push_back(row);
-    }
+    if (orderEdits && orderEdits->hasFates())
+        orderEdits->forEachRecord([&](SourceRow row, const RecordEdit& record) {
+            const RecordFate* fate = record.fate();
+            if (raw(row) >= input.table->loaded() && raw(row) < input.table->rows && fate &&
+                fate->change == RecordChange::Insert && fate->state != EditState::Saved &&
+                !std::binary_search(absent.begin(), absent.end(), raw(row)))
+                input.drafts.push_back(raw(row));
+        });
     if (absent.empty()) return;
     if (!present_ || present_->rows != input.table->rows || absent != absent_) {
         present_ = allBut(absent, input.table->rows);
@@ -115,6 +116,20 @@ std::shared_ptr<const RowOrder> Rowline::orderOf(const RowlineInput& input, cons
     lines->insert(input.draftsFirst ? lines->begin() : lines->end(), input.drafts.begin(), input.drafts.end());
     return lines;
 }
+
+namespace {
+/// Where a row stands; the end when it does not. In blocks, whose comparisons the compiler makes wide.
+std::ptrdiff_t lineOf(const RowOrder& order, std::uint32_t row) {
+    constexpr std::size_t kBlock = 256;
+    std::size_t at = 0;
+    for (; at + kBlock <= order.size(); at += kBlock) {
+        std::uint32_t found = 0;
+        for (std::size_t i = 0; i < kBlock; ++i) found |= order[at + i] == row ? 1U : 0U;
+        if (found != 0) break;
+    }
+    return std::find(order.begin() + static_cast<std::ptrdiff_t>(at), order.end(), row) - order.begin();
+}
+}  // namespace
 
 /// A few records have come before or behind the others, or have gone: the lines follow, and groups are told which.
 bool Rowline::follow(const RowlineInput& input, const std::shared_ptr<const RecordSet>& set) {
@@ -140,13 +155,16 @@ bool Rowline::follow(const RowlineInput& input, const std::shared_ptr<const Reco
     auto lines = std::make_shared<RowOrder>();
     lines->reserve(shown_->size() + change->joined.size());
     if (input.draftsFirst) lines->insert(lines->end(), change->joined.begin(), change->joined.end());
-    const auto hasLeft = [&](std::uint32_t row) {
-        return std::find(change->left.begin(), change->left.end(), row) != change->left.end();
-    };
-    if (change->left.empty())
-        lines->insert(lines->end(), shown_->begin(), shown_->end());
-    else
-        std::remove_copy_if(shown_->begin(), shown_->end(), std::back_inserter(*lines), hasLeft);
+    std::vector<std::ptrdiff_t> places;
+    for (const std::uint32_t row : change->left) places.push_back(lineOf(*shown_, row));
+    std::sort(places.begin(), places.end());
+    auto kept = shown_->begin();
+    for (const std::ptrdiff_t place : places) {
+        if (shown_->begin() + place == shown_->end()) continue;
+        lines->insert(lines->end(), kept, shown_->begin() + place);
+        kept = shown_->begin() + place + 1;
+    }
+    lines->insert(lines->end(), kept, shown_->end());
     if (!input.draftsFirst) lines->insert(lines->end(), change->joined.begin(), change->joined.end());
     if (change->joinedFirst) std::reverse(change->joined.begin(), change->joined.end());  // each before the last one
     shown_ = std::move(lines);

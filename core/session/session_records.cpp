@@ -142,14 +142,18 @@ void SessionRecords::remove(const std::vector<SourceRow>& rows) {
     auto next = std::make_shared<Edits>(*bound_.edits());
     std::vector<SourceRow> changed;
     EditStep step;
-    for (const SourceRow row : rows)
-        if (drop(row, *next, step)) changed.push_back(row);
+    bool linesChanged = false;  // a stored one stays in sight until the store has let it go
+    for (const SourceRow row : rows) {
+        if (!drop(row, *next, step)) continue;
+        changed.push_back(row);
+        linesChanged = linesChanged || !bound_.journal.isStored(row);
+    }
     if (changed.empty()) return;
     bound_.history.note(std::move(step));
     view_.setEdits(std::move(next), changed);
     if (bound_.design.grid.saving != Saving::Together)
         bound_.journal.save(*bound_.table, changed, Atomicity::AllOrNothing);
-    view_.showEdits(EditedView::Lines::Changed);
+    view_.showEdits(linesChanged ? EditedView::Lines::Changed : EditedView::Lines::AsTheyAre);
 }
 
 /// The record without what is not saved of it; nullopt when something of it is on its way.
