@@ -121,7 +121,8 @@ void EditHistory::noteTakenAlong(SourceRow row, const std::shared_ptr<const Take
     if (open_) keep(*open_);
 }
 
-void EditHistory::moveRows(const RowMoves& moves, const TableSchema& from, const TableSchema& to) {
+std::map<SourceRow, SourceRow> EditHistory::moveRows(const RowMoves& moves, const TableSchema& from,
+                                                     const TableSchema& to) {
     std::map<SourceRow, SourceRow> lost;  // one record is one number wherever it is named
     const auto visit = [&](SourceRow& row) {
         if (isLost(row)) return;
@@ -144,6 +145,7 @@ void EditHistory::moveRows(const RowMoves& moves, const TableSchema& from, const
         gone.insert(row);
     }
     gone_ = std::move(gone);
+    return lost;
 }
 
 }  // namespace jollyrow

@@ -7,6 +7,7 @@
 #include <deque>
 #include <functional>
 #include <map>
+#include <memory>
 #include <optional>
 #include <set>
 #include <span>
@@ -83,8 +84,8 @@ class EditHistory final {
     bool isGoneByUs(SourceRow row) const { return gone_.contains(row); }
     /// A reload has not brought the record again; it keeps a number of its own, which is no row.
     static bool isLost(SourceRow row) { return raw(row) >= kFirstLost; }
-    /// A reload. O(history).
-    void moveRows(const RowMoves& moves, const TableSchema& from, const TableSchema& to);
+    /// A reload. Returns which number each row has from now on that is lost. O(history).
+    std::map<SourceRow, SourceRow> moveRows(const RowMoves& moves, const TableSchema& from, const TableSchema& to);
 
   private:
     std::function<void(const EditStep&)> noted_;

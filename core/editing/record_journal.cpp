@@ -6,6 +6,7 @@
 
 #include <algorithm>
 
+#include "core/editing/edit_history.h"
 #include "core/formats/text_format.h"
 
 namespace jollyrow {
@@ -198,7 +199,12 @@ std::vector<RecordJournal::Answered> RecordJournal::take(std::uint64_t serial, c
     auto next = std::make_shared<Edits>(*edits_);  // one for all: each record by itself would copy its neighbours anew
     for (std::size_t i = 0; i < ways.size(); ++i) {
         const OnItsWay& way = ways[i];
-        if (way.row == kNoRow) continue;  // gone by a reload
+        if (way.row == kNoRow) {  // gone by a reload
+            const auto* gone = answers ? std::get_if<StoredRecord>(&(*answers)[i]) : nullptr;
+            if (way.lost && gone && way.change == RecordChange::Delete)
+                taken.push_back({*way.lost, way.change, true, {}, {}, {}, gone->takenAlong});
+            continue;
+        }
         Answered answer{way.row, way.change, false, {}, {}, {}, nullptr};
         const Outcome outcome =
             answers ? (*answers)[i] : Outcome(Problem{answers.error().code, {}, answers.error().message});
@@ -449,11 +455,23 @@ RecordJournal::ChangedOver RecordJournal::changeOver(const Table& from, const Ta
                 if (const auto field = to.schema.find(from.schema.field(cell.field).name)) cell.field = *field;
             for (auto& field : way.readBack)
                 if (field) field = to.schema.find(from.schema.field(*field).name);
-            way.row = way.row == kNoRow ? kNoRow : out.moves.now(way.row).value_or(kNoRow);
+            if (way.row == kNoRow) continue;
+            const auto now = out.moves.now(way.row);
+            if (!now) way.lost = way.row;
+            way.row = now.value_or(kNoRow);
         }
     savedMeanwhile_ = {};
     edits_ = std::move(over.edits);
     return out;
+}
+
+void RecordJournal::nameLost(const std::map<SourceRow, SourceRow>& names) {
+    for (auto& [serial, ways] : onTheirWay_)
+        for (OnItsWay& way : ways) {
+            if (!way.lost || EditHistory::isLost(*way.lost)) continue;
+            const auto name = names.find(*way.lost);
+            way.lost = name == names.end() ? std::nullopt : std::optional(name->second);
+        }
 }
 
 std::vector<std::string> RecordJournal::wordsOf(const std::vector<Edits::Place>& lost,

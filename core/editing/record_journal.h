@@ -66,7 +66,8 @@ class RecordJournal final {
         std::string message;  ///< why not; "" when stored, or when another record of the save was to blame
         std::shared_ptr<const TakenAlong> takenAlong = nullptr;  ///< with a deleted one, or brought back with a new one
     };
-    /// Puts an answer into the edits. Records that are gone by now, by a reload, are left out.
+    /// Puts an answer into the edits. Records that are gone by now, by a reload, are left out, but for those that are
+    /// deleted here: they have a number of the history instead of a row (EditHistory::isLost).
     std::vector<Answered> take(std::uint64_t serial, const Answers& answers, const Table& table);
 
     /// What somebody else has made of a record goes into `next`, which has this journal's edits: shown as stored, and
@@ -101,6 +102,10 @@ class RecordJournal final {
     ChangedOver changeOver(const Table& from, const Table& to,
                            const std::shared_ptr<const std::vector<std::uint32_t>>& byKey, const KeyIndex& keys);
 
+    /// What the history calls the rows that a change-over has just lost: a deletion that is still on its way answers
+    /// under that name.
+    void nameLost(const std::map<SourceRow, SourceRow>& names);
+
     /// How many edits of keys have been saved; later ones are followed by keyNow().
     std::size_t keyMoves() const { return keyMoves_.size(); }
     RecordKey keyNow(RecordKey key, std::size_t since) const;
@@ -110,6 +115,8 @@ class RecordJournal final {
   private:
     struct OnItsWay {
         SourceRow row{};
+        /// A reload was shown before the answer, and has it no longer: what the history calls it.
+        std::optional<SourceRow> lost = std::nullopt;
         RecordChange change = RecordChange::Update;
         std::uint64_t id = 0;
         struct Cell {

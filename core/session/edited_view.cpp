@@ -166,7 +166,7 @@ void EditedView::changeOver(const MadeView& made) {
     bound_.table = std::exchange(bound_.incoming, nullptr);
     bound_.tableLoad = incomingLoad_;
     const TableSchema before = std::exchange(bound_.schema, bound_.table->schema);
-    bound_.history.moveRows(over.moves, before, bound_.schema);
+    bound_.journal.nameLost(bound_.history.moveRows(over.moves, before, bound_.schema));
     bound_.plan = std::exchange(incomingPlan_, nullptr);
     orderEdits_ = bound_.edits();
     finder_.take(made.keys);

@@ -81,6 +81,7 @@ void SaveAnswers::take(std::uint64_t serial, const RecordJournal::Answers& answe
 void SaveAnswers::tell(const std::vector<RecordJournal::Answered>& taken) const {
     const auto shown = bound_.edits();  // a listener may edit again
     for (const auto& answer : taken) {
+        if (EditHistory::isLost(answer.row)) continue;  // shown as gone already
         for (const FieldIndex field : answer.fields)
             if (const CellEdit* edit = shown->find(answer.row, field); edit && bound_.listener.onEditAnswered)
                 bound_.listener.onEditAnswered(answer.row, field, *edit);

@@ -3,6 +3,10 @@
 // saving, decided after conflicts; with what the database makes of them.
 #include <QtTest>
 
+#include <atomic>
+#include <chrono>
+#include <thread>
+
 #include "tests/session/session_fixture.h"
 
 using namespace jollyrow;
@@ -11,6 +15,23 @@ namespace {
 Value text(const char* value) { return std::string(value); }
 Value money(std::int64_t cents) { return Decimal{cents, 2}; }
 }  // namespace
+
+/// Has written long before it says so.
+class LateStore final : public Store {
+  public:
+    LateStore(std::unique_ptr<Store> store, const std::atomic<bool>& mayAnswer)
+        : store_(std::move(store)), mayAnswer_(mayAnswer) {}
+    Result<std::vector<Outcome>> write(std::span<const RecordWrite> records, Atomicity atomicity,
+                                       const Cancel& cancel) override {
+        auto outcomes = store_->write(records, atomicity, cancel);
+        while (!mayAnswer_) std::this_thread::sleep_for(std::chrono::milliseconds(1));
+        return outcomes;
+    }
+
+  private:
+    std::unique_ptr<Store> store_;
+    const std::atomic<bool>& mayAnswer_;
+};
 
 class RecordsTest : public QObject {
     Q_OBJECT
@@ -120,6 +141,43 @@ class RecordsTest : public QObject {
         QVERIFY(f_->reload());
         QCOMPARE(f_->shown("name"), QString("Tern,Wren,Brisk,Curlew"));
         QVERIFY2(f_->failures.isEmpty(), qPrintable(f_->failures));
+    }
+
+    /// A reload is shown, once or twice, before the store has said that the deletion is done: it is ours all the same,
+    /// and is undone with all that went along.
+    void aDeletionThatIsAnsweredLateIsUndone_data() {
+        QTest::addColumn<int>("reloads");
+        QTest::newRow("one") << 1;
+        QTest::newRow("two") << 2;
+    }
+    void aDeletionThatIsAnsweredLateIsUndone() {
+        QFETCH(int, reloads);
+        std::atomic<bool> mayAnswer = false;
+        f_->store = [&]() -> Result<std::unique_ptr<Store>> {
+            auto own = openStore(f_->path());
+            if (!own) return own.error();
+            return std::unique_ptr<Store>(std::make_unique<LateStore>(std::move(*own), mayAnswer));
+        };
+        QVERIFY(f_->open());
+        const QString lines = f_->stored("SELECT group_concat(id || job) FROM lines");
+        session().records().remove({f_->row(20)});
+        QVERIFY(f_->until([&] { return f_->stored("SELECT count(*) FROM jobs") == "3"; }));
+        for (int i = 0; i < reloads; ++i) QVERIFY(f_->reload());
+        QCOMPARE(f_->shown(), QString("10,30,40"));
+        // The answer of a later save comes behind it.
+        session().records().edit(f_->row(30), f_->field("hours"), money(900));
+        mayAnswer = true;
+        QVERIFY(f_->until([&] { return !f_->answers.empty(); }));
+        QCOMPARE(f_->answers.front().row, f_->row(30));  // who listens is told of rows that there are
+        QVERIFY(f_->settled());
+        QVERIFY(session().steps().undo());
+        QVERIFY(session().steps().undo());
+        QVERIFY(f_->settled());
+        QCOMPARE(f_->stored("SELECT group_concat(number) FROM (SELECT number FROM jobs ORDER BY number)"),
+                 QString("10,20,30,40"));
+        QCOMPARE(f_->stored("SELECT group_concat(id || job) FROM (SELECT * FROM lines ORDER BY id)"), lines);
+        QCOMPARE(f_->failures, QString());
+        f_->session.reset();
     }
 
     void defaultsOfTheDatabaseAreRead() {
@@ -410,6 +468,7 @@ class RecordsTest : public QObject {
         QVERIFY(session().steps().undo());
         QVERIFY(f_->settled());
         QCOMPARE(f_->stored("SELECT count(*) FROM jobs WHERE number = 20"), QString("0"));
+        QVERIFY(f_->shows("10,30,40,20"));
         const SourceRow row = session().snapshot()->record(session().snapshot()->recordCount() - 1);
         const RecordFate* fate = session().snapshot()->edits->fate(row);
         QVERIFY(fate && fate->state == EditState::Refused);

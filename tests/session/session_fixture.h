@@ -38,7 +38,8 @@ class SessionFixture {
                                             std::move(listener));
         session->drafts().setFolder(drafts);
         const int before = loads;
-        return session->open(design, path()).ok() && until([&] { return loads > before; });
+        const auto opened = store ? session->open(design, *openSource(path()), store) : session->open(design, path());
+        return opened.ok() && until([&] { return loads > before; });
     }
     bool open(Saving saving = Saving::EachCell) {
         Design made = design();
@@ -113,6 +114,7 @@ class SessionFixture {
 
     QTemporaryDir folder;
     std::string drafts;  ///< "" = none are kept
+    StoreOpener store;   ///< in place of the file's own
     Inbox inbox;
     std::unique_ptr<Session> session;
     std::vector<RecordJournal::Answered> answers;
