@@ -102,6 +102,14 @@ void countArena(const Column& column, const RecordSet* set, const TextRanks& ran
     }
 }
 
+template <class Number>
+Number numberIn(const Column& column, SourceRow row) {
+    if constexpr (std::is_same_v<Number, double>)
+        return column.real(row);
+    else
+        return column.integer(row);
+}
+
 template <class Map>
 void countNumbers(const Column& column, const RecordSet* set, PickList& out) {
     Map counts;
@@ -109,12 +117,8 @@ void countNumbers(const Column& column, const RecordSet* set, PickList& out) {
         const auto row = static_cast<SourceRow>(i);
         if (column.isEmpty(row))
             ++out.empties;
-        else if constexpr (std::is_same_v<typename Map::key_type, double>)
-            ++counts[column.real(row)];
-        else if constexpr (std::is_same_v<typename Map::key_type, std::string_view>)
-            ++counts[column.text(row)];
         else
-            ++counts[column.integer(row)];
+            ++counts[numberIn<typename Map::key_type>(column, row)];
     });
     out.entries.reserve(counts.size());
     for (const auto& [key, count] : counts) {
