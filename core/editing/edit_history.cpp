@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// Covered by tests/session/records_test.cpp.
+// Covered by tests/session/records_test.cpp and deleting_test.cpp.
 #include "core/editing/edit_history.h"
 
 #include <algorithm>

@@ -474,6 +474,13 @@ void RecordJournal::nameLost(const std::map<SourceRow, SourceRow>& names) {
         }
 }
 
+bool RecordJournal::isOnItsWay(SourceRow lost) const {
+    return std::any_of(onTheirWay_.begin(), onTheirWay_.end(), [lost](const auto& save) {
+        return std::any_of(save.second.begin(), save.second.end(),
+                           [lost](const OnItsWay& way) { return way.row == kNoRow && way.lost == lost; });
+    });
+}
+
 std::vector<std::string> RecordJournal::wordsOf(const std::vector<Edits::Place>& lost,
                                                 const TableSchema& schema) const {
     std::vector<std::string> all;

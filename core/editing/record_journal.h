@@ -106,6 +106,9 @@ class RecordJournal final {
     /// under that name.
     void nameLost(const std::map<SourceRow, SourceRow>& names);
 
+    /// A record that the history calls so is being deleted.
+    bool isOnItsWay(SourceRow lost) const;
+
     /// How many edits of keys have been saved; later ones are followed by keyNow().
     std::size_t keyMoves() const { return keyMoves_.size(); }
     RecordKey keyNow(RecordKey key, std::size_t since) const;

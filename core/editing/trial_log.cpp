@@ -49,6 +49,7 @@ void TrialLog::noteRecord(const RecordWrite& write, const StoredRecord& stored) 
 void TrialLog::noteStep(const RecordWrite& write, const StoredRecord& stored) {
     RecordWrite step = write;
     step.readBack.clear();
+    if (write.change == RecordChange::Delete) deletedBy_[nameOf(write, write.key)] = {steps_.size(), stored.takenAlong};
     if (write.change != RecordChange::Insert) {
         const auto made = madeBy_.find(nameOf(write, write.key));
         if (made != madeBy_.end()) step.madeBy = made->second;
@@ -57,6 +58,7 @@ void TrialLog::noteStep(const RecordWrite& write, const StoredRecord& stored) {
             madeBy_.erase(made);
     } else {
         madeBy_[nameOf(write, stored.key)] = steps_.size();
+        bringBackAsThere(step, nameOf(write, stored.key));
         if (keepsKey(write))
             for (std::size_t i = 0; i < std::min(write.keyFields.size(), stored.key.size()); ++i)
                 if (std::none_of(step.changes.begin(), step.changes.end(),
@@ -64,6 +66,16 @@ void TrialLog::noteStep(const RecordWrite& write, const StoredRecord& stored) {
                     step.changes.push_back({write.keyFields[i], Empty{}, stored.key[i]});
     }
     steps_.push_back(std::move(step));
+}
+
+/// A record that was brought back with what had gone along: there it is what goes along there, which somebody may have
+/// changed since.
+void TrialLog::bringBackAsThere(RecordWrite& step, const std::string& name) {
+    const auto deleted = deletedBy_.find(name);
+    if (deleted == deletedBy_.end()) return;
+    if (deleted->second.takenAlong == step.bringsBack) step.bringsBackOf = deleted->second.step;
+    step.bringsBack = nullptr;
+    deletedBy_.erase(deleted);
 }
 
 void TrialLog::note(std::span<const RecordWrite> writes, std::span<const Outcome> outcomes) {
@@ -92,6 +104,7 @@ void TrialLog::clear() {
     const std::lock_guard lock(mutex_);
     steps_.clear();
     madeBy_.clear();
+    deletedBy_.clear();
     records_.clear();
 }
 

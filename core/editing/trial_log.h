@@ -43,11 +43,17 @@ class TrialLog final {
     Record& recordOf(const RecordWrite& write, const StoredRecord& stored);
     void noteRecord(const RecordWrite& write, const StoredRecord& stored);
     void noteStep(const RecordWrite& write, const StoredRecord& stored);
+    void bringBackAsThere(RecordWrite& step, const std::string& name);
     bool keepsKey(const RecordWrite& write) const;
     mutable std::mutex mutex_;
     std::string table_;
     std::vector<RecordWrite> steps_;
     std::map<std::string, std::size_t> madeBy_;  ///< by table and key in the trial, the step that made the record
+    struct Deletion {
+        std::size_t step = 0;
+        std::shared_ptr<const TakenAlong> takenAlong;
+    };
+    std::map<std::string, Deletion> deletedBy_;  ///< by table and key in the trial, the step that deleted the record
     std::vector<Record> records_;
 };
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// Records as wholes. Covered by tests/session/records_test.cpp.
+// Records as wholes. Covered by tests/session/records_test.cpp and deleting_test.cpp.
 #include "core/session/session_records.h"
 
 #include <fmt/format.h>

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// Covered by tests/session/records_test.cpp.
+// Covered by tests/session/records_test.cpp and deleting_test.cpp.
 #include "core/session/session_steps.h"
 
 #include <algorithm>
@@ -73,10 +73,11 @@ bool SessionSteps::apply(const EditStep& step, bool back) {
 
 namespace {
 /// Some record of the step is being inserted or deleted just now: what it becomes is not known yet.
-bool isOnItsWay(const EditStep& step, const Edits& edits) {
+bool isOnItsWay(const EditStep& step, const RecordJournal& journal) {
     const auto any = [&](const auto& records) {
         return std::any_of(records.begin(), records.end(), [&](const auto& record) {
-            const RecordFate* fate = EditHistory::isLost(record.row) ? nullptr : edits.fate(record.row);
+            if (EditHistory::isLost(record.row)) return journal.isOnItsWay(record.row);
+            const RecordFate* fate = journal.edits()->fate(record.row);
             return fate && fate->state == EditState::Saving;
         });
     };
@@ -87,7 +88,7 @@ bool isOnItsWay(const EditStep& step, const Edits& edits) {
 bool SessionSteps::undo() {
     const auto step = bound_.history.undo();
     if (!step) return false;
-    if (isOnItsWay(*step, *bound_.edits())) {
+    if (isOnItsWay(*step, bound_.journal)) {
         bound_.history.redo();  // it stays where it was
         return false;
     }
@@ -97,7 +98,7 @@ bool SessionSteps::undo() {
 bool SessionSteps::redo() {
     const auto step = bound_.history.redo();
     if (!step) return false;
-    if (isOnItsWay(*step, *bound_.edits())) {
+    if (isOnItsWay(*step, bound_.journal)) {
         bound_.history.undo();
         return false;
     }

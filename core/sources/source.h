@@ -165,6 +165,7 @@ class TakenAlong {
     TakenAlong(const TakenAlong&) = delete;
     TakenAlong& operator=(const TakenAlong&) = delete;
     virtual ~TakenAlong() = default;
+    static constexpr std::size_t kMostRows = 100'000, kMostBytes = 64U << 20;  ///< that are kept
     /// False: it is too much to be kept, or may not be read. It cannot be brought back then.
     virtual bool isWhole() const = 0;
     /// Some of it are records of this table: who shows it has to read it again.
@@ -191,6 +192,8 @@ struct RecordWrite {
     /// Of an insert that makes a deleted record again: brought back with it, in the same transaction, but for links
     /// that somebody has changed since. Where that is refused, so is the record.
     std::shared_ptr<const TakenAlong> bringsBack = nullptr;
+    /// Instead, of writes in order: what the one of them takes along that deletes the record before.
+    std::optional<std::size_t> bringsBackOf = std::nullopt;
 };
 
 /// The record was written: its key now, and the values as stored, in the order of the changes.

@@ -42,7 +42,8 @@ class TrialLogTest : public QObject {
                 const SourceRow row = count == 0 ? kNoRow : shown.record(static_cast<std::int64_t>(dice() % count));
                 switch (dice() % 8) {
                     case 0: {
-                        const auto made = session().records().insert({{copy_->field("work"), text("n" + std::to_string(step))}});
+                        const auto made =
+                            session().records().insert({{copy_->field("work"), text("n" + std::to_string(step))}});
                         session().records().leave(*made);
                         ++inserts;
                         break;
@@ -54,15 +55,18 @@ class TrialLogTest : public QObject {
                     case 2: session().steps().undo(); break;
                     case 3:
                         if (row != kNoRow)
-                            session().records().edit(row, copy_->field("tag"),
-                                           dice() % 3 == 0 ? Value(Empty{}) : text("t" + std::to_string(dice() % 30)));
+                            session().records().edit(
+                                row, copy_->field("tag"),
+                                dice() % 3 == 0 ? Value(Empty{}) : text("t" + std::to_string(dice() % 30)));
                         break;
                     case 4:
-                        if (row != kNoRow) session().records().edit(row, copy_->field("number"), Value(std::int64_t{100} + step));
+                        if (row != kNoRow)
+                            session().records().edit(row, copy_->field("number"), Value(std::int64_t{100} + step));
                         break;
                     default:
                         if (row != kNoRow)
-                            session().records().edit(row, copy_->field("hours"), Value(static_cast<std::int64_t>(dice() % 50)));
+                            session().records().edit(row, copy_->field("hours"),
+                                                     Value(static_cast<std::int64_t>(dice() % 50)));
                         ++edits;
                 }
                 QVERIFY(copy_->settled());
@@ -93,6 +97,34 @@ class TrialLogTest : public QObject {
         QCOMPARE(log_->records(), std::size_t{0});
     }
 
+    /// Deleted and brought back in the trial: what hangs on it there is what hung on it there, not what the copy had.
+    void whatGoesAlongThereComesBackThere() {
+        constexpr const char* kLines =
+            "CREATE TABLE jobs (number INTEGER PRIMARY KEY, work TEXT);"
+            "CREATE TABLE lines (id INTEGER PRIMARY KEY, job INTEGER REFERENCES jobs ON DELETE CASCADE, note TEXT);"
+            "INSERT INTO jobs VALUES (1, 'w1'), (2, 'w2'), (3, 'w3');"
+            "INSERT INTO lines VALUES (10, 1, 'a'), (11, 1, 'b'), (12, 2, 'c')";
+        SessionFixture real(kLines);
+        begin(kLines);
+        for (const std::int64_t number : {1, 3}) {
+            session().records().remove({copy_->row(number)});
+            QVERIFY(copy_->settled());
+            QVERIFY(session().steps().undo());
+            QVERIFY(copy_->settled());
+        }
+        session().records().remove({copy_->row(2)});
+        QVERIFY(copy_->settled());
+        real.run(
+            "UPDATE lines SET note = 'theirs' WHERE id = 11; INSERT INTO lines VALUES (13, 1, 'new'), (14, 3, 'd')");
+        auto store = openStore(real.path());
+        const auto kept = log_->keep(**store);
+        QVERIFY2(kept.ok(), kept.ok() ? "" : kept.error().message.c_str());
+        QCOMPARE(real.stored("SELECT group_concat(number || work) FROM (SELECT * FROM jobs ORDER BY number)"),
+                 QString("1w1,3w3"));
+        QCOMPARE(real.stored("SELECT group_concat(id || ':' || job || note) FROM (SELECT * FROM lines ORDER BY id)"),
+                 QString("10:1a,11:1theirs,13:1new,14:3d"));
+    }
+
     /// Somebody has worked in the database meanwhile.
     void whatChangedMeanwhileIsNotWrittenOver() {
         SessionFixture real(kTrial);
@@ -115,7 +147,8 @@ class TrialLogTest : public QObject {
     void whatIsRefusedThereIsSaid() {
         SessionFixture real(kTrial);
         begin();
-        const auto made = session().records().insert({{copy_->field("work"), text("x")}, {copy_->field("tag"), text("new")}});
+        const auto made =
+            session().records().insert({{copy_->field("work"), text("x")}, {copy_->field("tag"), text("new")}});
         session().records().leave(*made);
         QVERIFY(copy_->settled());
         real.run("UPDATE jobs SET tag = 'new' WHERE number = 5");
@@ -168,8 +201,8 @@ class TrialLogTest : public QObject {
 
   private:
     Session& session() { return *copy_->session; }
-    void begin() {
-        copy_ = std::make_unique<SessionFixture>(kTrial);
+    void begin(const char* sql = kTrial) {
+        copy_ = std::make_unique<SessionFixture>(sql);
         log_ = std::make_shared<TrialLog>();
         SessionListener listener;
         listener.onLoaded = [this](const Result<void>&) { ++copy_->loads; };

@@ -282,6 +282,58 @@ class TakenAlongTest : public QObject {
         QCOMPARE(here.asked("SELECT count(*) FROM \"t 0\""), std::string("1"));
     }
 
+    /// A record and one that it takes along are both deleted, in any order; one that is gone for another reason is a
+    /// conflict as ever, and nothing is done then.
+    void bothAreDeleted_data() { theDatabaseIsAsBefore_data(); }
+    void bothAreDeleted() {
+        QFETCH(bool, onServer);
+        for (const Atomicity atomicity : {Atomicity::AllOrNothing, Atomicity::InOrder})
+            for (const bool isLost : {false, true})
+                for (const bool parentFirst : {false, true}) {
+                    Place here = place(onServer);
+                    here.does("CREATE TABLE \"t 0\" (id INTEGER PRIMARY KEY, v TEXT)");
+                    here.does(
+                        "CREATE TABLE line (id INTEGER PRIMARY KEY, t INTEGER REFERENCES \"t 0\" ON DELETE CASCADE)");
+                    here.does("INSERT INTO \"t 0\" VALUES (1, 'a'), (2, 'b')");
+                    here.does("INSERT INTO line VALUES (10, 1), (11, 1), (12, 2)");
+                    RecordWrite parent = writeTo(here, 1);
+                    parent.change = RecordChange::Delete;
+                    std::vector<RecordWrite> lines;
+                    for (const std::int64_t id : {10, 12}) {
+                        RecordWrite line;
+                        line.schema = *here.source()->schema({"line", ""});
+                        line.keyFields = {*line.schema->find("id")};
+                        line.key = {id};
+                        line.change = RecordChange::Delete;
+                        lines.push_back(std::move(line));
+                    }
+                    if (isLost) here.does("DELETE FROM line WHERE id = 12");
+                    std::vector<RecordWrite> all = lines;
+                    all.insert(parentFirst ? all.begin() : all.end(), parent);
+                    const auto answer = here.store()->write(all, atomicity, Cancel());
+                    QVERIFY(answer.ok());
+                    const auto stored = std::count_if(answer->begin(), answer->end(), [](const Outcome& outcome) {
+                        return std::holds_alternative<StoredRecord>(outcome);
+                    });
+                    QCOMPARE(stored, isLost ? 0 : 3);
+                    if (isLost) {
+                        const auto* conflict = std::get_if<Conflict>(&(*answer)[parentFirst ? 2 : 1]);
+                        QVERIFY(conflict && conflict->isGone());
+                    }
+                    QCOMPARE(here.asked("SELECT count(*) FROM line"), std::string(isLost ? "2" : "0"));
+                    if (isLost) continue;
+                    const auto& along = std::get<StoredRecord>((*answer)[parentFirst ? 0 : 2]).takenAlong;
+                    QVERIFY(along && along->isOf("line"));  // 11, and 11 alone
+                    RecordWrite again = writeTo(here, 1);
+                    again.key.clear();
+                    again.change = RecordChange::Insert;
+                    again.changes = {{*again.schema->find("id"), Empty{}, Value(std::int64_t{1})}};
+                    again.bringsBack = along;
+                    QVERIFY(std::holds_alternative<StoredRecord>(written(here, again)));
+                    QCOMPARE(here.asked("SELECT sum(id) FROM line"), std::string("11"));
+                }
+    }
+
     void tooMuchIsNotKept_data() { theDatabaseIsAsBefore_data(); }
     void tooMuchIsNotKept() {
         QFETCH(bool, onServer);
@@ -299,16 +351,36 @@ class TakenAlongTest : public QObject {
         const auto* stored = std::get_if<StoredRecord>(&gone);
         QVERIFY(stored && stored->takenAlong && !stored->takenAlong->isWhole());
         QCOMPARE(here.asked("SELECT count(*) FROM line"), std::string("0"));
+        // Nor is it brought back in part by somebody who asks for it all the same.
+        RecordWrite again = writeTo(here, 1);
+        again.key.clear();
+        again.change = RecordChange::Insert;
+        again.changes = {{*again.schema->find("id"), Empty{}, Value(std::int64_t{1})}};
+        again.bringsBack = stored->takenAlong;
+        QVERIFY(std::holds_alternative<Problem>(written(here, again)));
+        QCOMPARE(here.asked("SELECT count(*) FROM \"t 0\""), std::string("0"));
     }
 
-    /// Rows that this role may not read go all the same; what is not known whole is said to be so.
+    /// Rows that this role may not read, or that are hidden from it, go all the same; what is not known whole is said
+    /// to be so.
+    void whatMayNotBeReadIsNotWhole_data() {
+        QTest::addColumn<QString>("sql");
+        QTest::newRow("no privilege") << "SELECT 1";
+        QTest::newRow("row security")
+            << "GRANT ALL ON line TO clerk; ALTER TABLE line ENABLE ROW LEVEL SECURITY; CREATE "
+               "POLICY few ON line USING (id < 6)";
+    }
     void whatMayNotBeReadIsNotWhole() {
+        QFETCH(QString, sql);
         Place here = place(true);
-        here.does("CREATE ROLE clerk LOGIN; ALTER ROLE clerk SET search_path = " + fmt::format("d{}", made_ - 1));
+        const std::string schema = fmt::format("d{}", made_ - 1);
+        server_.execute("CREATE ROLE clerk LOGIN");
+        here.does("ALTER ROLE clerk SET search_path = " + schema);
         here.does("CREATE TABLE \"t 0\" (id INTEGER PRIMARY KEY, v TEXT)");
         here.does("CREATE TABLE line (id INTEGER PRIMARY KEY, t INTEGER REFERENCES \"t 0\" ON DELETE CASCADE)");
-        here.does("INSERT INTO \"t 0\" VALUES (1, 'a'); INSERT INTO line VALUES (5, 1)");
-        here.does(fmt::format("GRANT USAGE ON SCHEMA d{} TO clerk; GRANT ALL ON \"t 0\" TO clerk", made_ - 1));
+        here.does("INSERT INTO \"t 0\" VALUES (1, 'a'); INSERT INTO line VALUES (5, 1), (6, 1)");
+        here.does("GRANT USAGE ON SCHEMA " + schema + " TO clerk; GRANT ALL ON \"t 0\" TO clerk");
+        here.does(sql.toStdString());
         here.address = server_.address("postgres", "clerk");
         RecordWrite removal = writeTo(here, 1);
         removal.change = RecordChange::Delete;

@@ -37,7 +37,7 @@ class PostgresStore final : public Store {
     Result<std::vector<Outcome>> writeEach(std::span<const RecordWrite> records, const Cancel& cancel);
     Result<std::vector<Outcome>> writeAll(std::span<const RecordWrite> records, const Cancel& cancel);
     Result<std::vector<Outcome>> writeTogether(std::span<const RecordWrite> records, const WriteOrder& order,
-                                               bool linksLast, const Cancel& cancel);
+                                               bool linksLast, const Cancel& cancel, int tries = kMostOrders);
     template <class Work>
     Result<void> transaction(const Work& work);
     Result<void> commit();
@@ -218,7 +218,7 @@ Result<std::vector<Outcome>> PostgresStore::writeAll(std::span<const RecordWrite
 }
 
 Result<std::vector<Outcome>> PostgresStore::writeTogether(std::span<const RecordWrite> records, const WriteOrder& order,
-                                                          bool linksLast, const Cancel& cancel) {
+                                                          bool linksLast, const Cancel& cancel, int tries) {
     linksFailed_ = false;
     std::vector<Outcome> outcomes(records.size());
     const auto done = transaction([&]() -> Result<bool> {
@@ -232,7 +232,7 @@ Result<std::vector<Outcome>> PostgresStore::writeTogether(std::span<const Record
             }
             // A refused statement takes the whole transaction with it but for what stands before a savepoint.
             if (auto set = connection_.run("SAVEPOINT record"); !set) return set.error();
-            auto written = writeInside(withKey(records[i], outcomes), cancel);
+            auto written = writeInside(withEarlier(records[i], outcomes), cancel);
             if (!written) return written.error();
             outcomes[i] = std::move(*written);
             const char* after = isStored(outcomes[i]) ? "RELEASE SAVEPOINT record" : "ROLLBACK TO SAVEPOINT record";
@@ -244,7 +244,10 @@ Result<std::vector<Outcome>> PostgresStore::writeTogether(std::span<const Record
         return all;
     });
     if (!done) return done.error();
-    if (!areStored(outcomes)) takeBack(outcomes);
+    if (areStored(outcomes)) return outcomes;
+    if (const auto other = tries <= 1 ? std::nullopt : withGoneEarlier(records, order, outcomes))
+        return writeTogether(records, *other, linksLast, cancel, tries - 1);
+    takeBack(outcomes);
     return outcomes;
 }
 
@@ -350,6 +353,7 @@ Result<Outcome> PostgresStore::insert(const RecordWrite& request, const Cancel& 
         return Outcome(Problem{ErrorCode::Unsupported, {}, "These records have no key, so none can be added."});
     Refusal why;
     const auto* along = dynamic_cast<const TakenRows*>(request.bringsBack.get());
+    if (along && !along->isWhole()) return Outcome(tooMuchWithIt());
     const std::string with = along ? insertedWith(*along, parameters) : std::string();
     auto made = connection_.run(
         fmt::format("{}INSERT INTO {} {} RETURNING {}", with, *table,

@@ -15,7 +15,8 @@ constexpr const char* kLinks =
     "SELECT k.oid::int8, format('%I.%I', n.nspname, c.relname), CASE WHEN pg_table_is_visible(c.oid) THEN "
     "c.relname::text ELSE n.nspname || '.' || c.relname END, k.confdeltype = 'c', quote_ident(f.attname), "
     "quote_ident(p.attname), (SELECT string_agg(quote_ident(a.attname), ', ' ORDER BY a.attnum) FROM pg_attribute a "
-    "WHERE a.attrelid = c.oid AND a.attnum > 0 AND NOT a.attisdropped AND a.attgenerated = '') FROM pg_constraint k "
+    "WHERE a.attrelid = c.oid AND a.attnum > 0 AND NOT a.attisdropped AND a.attgenerated = ''), "
+    "row_security_active(c.oid) FROM pg_constraint k "
     "JOIN pg_class c ON c.oid = k.conrelid JOIN pg_namespace n ON n.oid = c.relnamespace CROSS JOIN unnest(k.confkey, "
     "k.conkey) WITH ORDINALITY AS u(p, f, place) JOIN pg_attribute p ON p.attrelid = k.confrelid AND p.attnum = u.p "
     "JOIN pg_attribute f ON f.attrelid = k.conrelid AND f.attnum = u.f WHERE k.contype = 'f' AND k.confrelid = "
@@ -48,7 +49,14 @@ Result<TakenReader::Links> TakenReader::linksTo(Connection& connection, const st
     std::int64_t last = -1;
     for (int i = 0; i < found->rows(); ++i) {
         if (found->integer(i, 0) != last)
-            links.push_back({found->text(i, 1), found->text(i, 2), found->text(i, 6), {}, {}, {}, found->isTrue(i, 3)});
+            links.push_back({found->text(i, 1),
+                             found->text(i, 2),
+                             found->text(i, 6),
+                             {},
+                             {},
+                             {},
+                             found->isTrue(i, 3),
+                             found->isTrue(i, 7)});
         last = found->integer(i, 0);
         links.back().fields.push_back(found->text(i, 4));
         links.back().targets.push_back(found->text(i, 5));
@@ -121,6 +129,7 @@ Result<void> TakenReader::takeBy(Connection& connection, const std::shared_ptr<c
             link->table, parent, paired(link->targets, "p", "=", link->fields, "c")),
         {row}, cancel);
     if (!rows) return rows.error();
+    if (link->isPartlySeen) taken_->whole = false;  // all of them go
     for (int i = 0; i < rows->rows() && taken_->whole; ++i) {
         std::string place = rows->text(i, 1);
         if (link->deletes && !deleted_.insert(place).second) continue;
@@ -128,7 +137,7 @@ Result<void> TakenReader::takeBy(Connection& connection, const std::shared_ptr<c
         taken_->rows.push_back({link, rows->text(i, 0), {}});
         places_.push_back(std::move(place));
         bytes_ += taken_->rows.back().values.size();
-        if (taken_->rows.size() > kMostRows || bytes_ > kMostBytes) taken_->whole = false;
+        if (taken_->rows.size() > TakenAlong::kMostRows || bytes_ > TakenAlong::kMostBytes) taken_->whole = false;
     }
     if (taken_->whole) return {};
     taken_->rows.clear();

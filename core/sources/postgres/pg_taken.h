@@ -22,6 +22,7 @@ struct KeptLink {
     std::vector<std::string> targets;  ///< of the table that is pointed to
     std::vector<std::string> key;      ///< primary key of the table that has it
     bool deletes = false;              ///< or unlinks
+    bool isPartlySeen = false;         ///< row security hides some of its records from this role
 };
 
 class TakenRows final : public TakenAlong {
@@ -41,7 +42,6 @@ class TakenRows final : public TakenAlong {
 /// Looks, in the transaction that deletes a record, at what goes with it. Confined to the store's thread.
 class TakenReader final {
   public:
-    static constexpr std::size_t kMostRows = 100'000, kMostBytes = 64U << 20;
     /// Before the record is deleted. `where` names it, e.g. " WHERE id = $1". What this role may not read, or hold
     /// until the end of the transaction, is not whole.
     Result<void> begin(Connection& connection, const std::string& table, const std::string& where,

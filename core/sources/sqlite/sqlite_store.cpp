@@ -174,7 +174,7 @@ class SqliteStore final : public Store {
     }
 
     Result<std::vector<Outcome>> writeTogether(std::span<const RecordWrite> records, const WriteOrder& order,
-                                               bool linksLast, const Cancel& cancel) {
+                                               bool linksLast, const Cancel& cancel, int tries = kMostOrders) {
         linksFailed_ = false;
         std::vector<Outcome> outcomes(records.size());
         bool all = true;
@@ -188,8 +188,8 @@ class SqliteStore final : public Store {
                     outcomes[i] = std::move(*why);
                     all = false;
                 } else {
-                    auto written =
-                        records[i].madeBy ? writeInside(withKey(records[i], outcomes)) : writeInside(records[i]);
+                    auto written = needsEarlier(records[i]) ? writeInside(withEarlier(records[i], outcomes))
+                                                            : writeInside(records[i]);
                     if (!written) return written.error();
                     outcomes[i] = std::move(*written);
                     all = all && isStored(outcomes[i]);
@@ -200,6 +200,8 @@ class SqliteStore final : public Store {
             return all;
         });
         if (!done) return done.error();
+        const auto other = all || tries <= 1 ? std::nullopt : withGoneEarlier(records, order, outcomes);
+        if (other) return writeTogether(records, *other, linksLast, cancel, tries - 1);
         if (!all) takeBack(outcomes);
         return outcomes;
     }
@@ -502,6 +504,7 @@ class SqliteStore final : public Store {
         if (sqlite3_step(*insert) != SQLITE_DONE) return refusalOf(request, *insert);
         sqlite3_reset(*insert);
         if (const auto* along = dynamic_cast<const sqlite::TakenRows*>(request.bringsBack.get())) {
+            if (!along->isWhole()) return Outcome(tooMuchWithIt());
             const auto refusal = sqlite::bringBack(connection_.get(), *along);
             if (!refusal) return refusal.error();
             if (*refusal) return Outcome(Problem{ErrorCode::Refused, {}, **refusal});

@@ -167,7 +167,7 @@ Result<void> TakenReader::takeBy(const Link& link, const KeptTable& parent, cons
             return Error{ErrorCode::Io, "There is no memory left to keep what is deleted with this record."};
         bytes_ += bytesIn(row.key) + bytesIn(row.values);
         taken_->rows.push_back(std::move(row));
-        if (taken_->rows.size() > kMostRows || bytes_ > kMostBytes) {
+        if (taken_->rows.size() > TakenAlong::kMostRows || bytes_ > TakenAlong::kMostBytes) {
             taken_->rows.clear();
             taken_->whole = false;
             return {};

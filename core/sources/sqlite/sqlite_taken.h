@@ -50,7 +50,6 @@ class TakenRows final : public TakenAlong {
 /// Looks, in the transaction that deletes a record, at what goes with it. Confined to the store's thread.
 class TakenReader final {
   public:
-    static constexpr std::size_t kMostRows = 100'000, kMostBytes = 64U << 20;
     explicit TakenReader(sqlite3* connection) : connection_(connection) {}
     /// Before the record is deleted. `where` names it, e.g. " WHERE id = ?1", with the parameters that `bind` sets.
     Result<void> begin(const std::string& table, const std::string& where,
