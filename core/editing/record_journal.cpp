@@ -24,6 +24,33 @@ std::vector<FieldIndex> ownFields(const Table& table) {
 
 bool isToSave(const CellEdit& edit) { return edit.state == EditState::Draft || edit.state == EditState::Refused; }
 
+/// What somebody else has made of a field, as far as the conflict tells; null of a record that is gone.
+std::shared_ptr<const Value> theirsOf(std::span<const std::optional<FieldIndex>> readBack, const Conflict& conflict,
+                                      FieldIndex field, const CellEdit& edit) {
+    if (conflict.isGone()) return edit.theirs;
+    for (const Conflict::Field& one : conflict.fields)
+        if (one.field == field) return std::make_shared<const Value>(one.stored);
+    if (edit.theirs) return edit.theirs;
+    // Another field, or the version, is what somebody has changed: this one stands as it was read then.
+    for (std::size_t i = 0; i < conflict.readBack.size(); ++i)
+        if (readBack[i] == field) return std::make_shared<const Value>(conflict.readBack[i]);
+    return std::make_shared<const Value>(edit.original);
+}
+
+/// Of edits that a reload left without a record.
+std::vector<std::string> wordsOf(const std::vector<Edits::Place>& lost, const Edits& edits, const TableSchema& schema) {
+    std::vector<std::string> all;
+    for (const auto& [row, field] : lost) {
+        const CellEdit& edit = *edits.find(row, field);
+        std::string typed;
+        appendDisplay(typed, edit.value, {.zone = schema.zone});
+        all.push_back(fmt::format("\"{}\", typed into {} and {}, lost its place: the record is no longer there.", typed,
+                                  schema.field(field).name,
+                                  edit.state == EditState::Refused ? "refused" : "not saved"));
+    }
+    return all;
+}
+
 }  // namespace
 
 void RecordJournal::begin(StoreOpener store) {
@@ -298,19 +325,6 @@ void RecordJournal::takeReadBack(const OnItsWay& way, const std::vector<Value>& 
     }
 }
 
-/// What somebody else has made of a field, as far as the conflict tells; null of a record that is gone.
-std::shared_ptr<const Value> RecordJournal::theirsOf(const OnItsWay& way, const Conflict& conflict, FieldIndex field,
-                                                     const CellEdit& edit) {
-    if (conflict.isGone()) return edit.theirs;
-    for (const Conflict::Field& one : conflict.fields)
-        if (one.field == field) return std::make_shared<const Value>(one.stored);
-    if (edit.theirs) return edit.theirs;
-    // Another field, or the version, is what somebody has changed: this one stands as it was read then.
-    for (std::size_t i = 0; i < conflict.readBack.size(); ++i)
-        if (way.readBack[i] == field) return std::make_shared<const Value>(conflict.readBack[i]);
-    return std::make_shared<const Value>(edit.original);
-}
-
 void RecordJournal::takeRefusal(const OnItsWay& way, const Outcome& outcome, const Table& table, Edits& next,
                                 Answered& answer) {
     const RecordEdit* known = next.record(way.row);
@@ -347,7 +361,7 @@ void RecordJournal::takeRefusal(const OnItsWay& way, const Outcome& outcome, con
         const bool isAtFault = !isAnothers && (isNamed(cell.field) || !namesOne);
         moved.state = !isAtFault ? EditState::Draft : conflict ? EditState::Conflict : EditState::Refused;
         moved.message = isAtFault ? answer.message : std::string();
-        if (conflict) moved.theirs = theirsOf(way, *conflict, cell.field, moved);
+        if (conflict) moved.theirs = theirsOf(way.readBack, *conflict, cell.field, moved);
         if (moved.state != EditState::Conflict) moved.theirs = nullptr;
         const bool isKey =
             std::find(table.keyFields.begin(), table.keyFields.end(), cell.field) != table.keyFields.end();
@@ -436,7 +450,7 @@ RecordJournal::ChangedOver RecordJournal::changeOver(const Table& from, const Ta
     ChangedOver out;
     out.moves = movesOf(byKey, from, *edits_, keysOnTheirWay(from), savedMeanwhile_, keys);
     CarriedEdits over = carried(*edits_, from, to, out.moves, savedMeanwhile_);
-    out.lost = wordsOf(over.lost, from.schema);
+    out.lost = wordsOf(over.lost, *edits_, from.schema);
     std::map<Edits::Place, std::uint64_t> newest;
     for (const auto& [place, serial] : newest_)
         if (const auto at = over.places.find(place); at != over.places.end()) newest.emplace(at->second, serial);
@@ -479,20 +493,6 @@ bool RecordJournal::isOnItsWay(SourceRow lost) const {
         return std::any_of(save.second.begin(), save.second.end(),
                            [lost](const OnItsWay& way) { return way.row == kNoRow && way.lost == lost; });
     });
-}
-
-std::vector<std::string> RecordJournal::wordsOf(const std::vector<Edits::Place>& lost,
-                                                const TableSchema& schema) const {
-    std::vector<std::string> all;
-    for (const auto& [row, field] : lost) {
-        const CellEdit& edit = *edits_->find(row, field);
-        std::string typed;
-        appendDisplay(typed, edit.value, {.zone = schema.zone});
-        all.push_back(fmt::format("\"{}\", typed into {} and {}, lost its place: the record is no longer there.", typed,
-                                  schema.field(field).name,
-                                  edit.state == EditState::Refused ? "refused" : "not saved"));
-    }
-    return all;
 }
 
 RecordKey RecordJournal::keyNow(RecordKey key, std::size_t since) const {

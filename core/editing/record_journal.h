@@ -134,11 +134,8 @@ class RecordJournal final {
     void noteSaved(const Table& table, Edits::Place place, const CellEdit& before, const Value& stored);
     void noteDeleted(const Table& table, SourceRow row);
     void noteInserted(SourceRow row, const RecordKey& key);
-    std::vector<std::string> wordsOf(const std::vector<Edits::Place>& lost, const TableSchema& schema) const;
     std::optional<RecordSave> saveOf(const Table& table, SourceRow row, RecordEdit& edit, OnItsWay& way);
     void nameRecord(const Table& table, SourceRow row, RecordSave& save) const;
-    static std::shared_ptr<const Value> theirsOf(const OnItsWay& way, const Conflict& conflict, FieldIndex field,
-                                                 const CellEdit& edit);
     void takeReadBack(const OnItsWay& way, const std::vector<Value>& readBack, const Table& table, RecordEdit& edit);
     void takeStored(const OnItsWay& way, const StoredRecord& stored, const Table& table, Edits& next, Answered& answer);
     void takeRefusal(const OnItsWay& way, const Outcome& outcome, const Table& table, Edits& next, Answered& answer);

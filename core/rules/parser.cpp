@@ -14,6 +14,7 @@
 #include "core/rules/conversion.h"
 #include "core/rules/lexer.h"
 #include "core/rules/syntax.h"
+#include "core/rules/token_reader.h"
 #include "core/rules/utf8.h"
 
 namespace jollyrow {
@@ -39,9 +40,9 @@ bool isReserved(const Token& token) {
            std::any_of(kWords.begin(), kWords.end(), [&](std::string_view w) { return token.isWord(w); });
 }
 
-class Parser {
+class Parser final : private TokenReader {
   public:
-    Parser(std::vector<Token> tokens, const SyntaxLimits& limits) : tokens_(std::move(tokens)), limits_(limits) {}
+    Parser(std::vector<Token> tokens, const SyntaxLimits& limits) : TokenReader(std::move(tokens)), limits_(limits) {}
 
     Result<Syntax> whole() {
         if (peek().kind == TokenKind::End) return Error{ErrorCode::InvalidInput, "A rule is expected.", peek().range};
@@ -80,40 +81,6 @@ class Parser {
     }
 
   private:
-    // ---- tokens
-    const Token& peek(std::size_t ahead = 0) const { return tokens_[std::min(at_ + ahead, tokens_.size() - 1)]; }
-    bool accept(std::string_view word) {
-        if (!peek().isWord(word)) return false;
-        ++at_;
-        return true;
-    }
-    bool acceptSymbol(std::string_view symbol) {
-        if (!peek().isSymbol(symbol)) return false;
-        ++at_;
-        return true;
-    }
-    static Error fail(const Token& token, std::string message) {
-        return {ErrorCode::InvalidInput, std::move(message), token.range};
-    }
-    std::string unexpected() const {
-        const Token& token = peek();
-        if (token.kind == TokenKind::End)
-            return "The rule breaks off here: a column, a value or a function is expected.";
-        if (token.isWord("SELECT") || token.isWord("INSERT") || token.isWord("UPDATE") || token.isWord("DELETE") ||
-            token.isWord("DROP") || token.isWord("CREATE"))
-            return "A rule is an expression over one record; statements are not part of the language.";
-        return fmt::format("\"{}\" is not expected here.", token.text.substr(0, 40));
-    }
-    Result<void> expect(std::string_view word) {
-        if (accept(word)) return {};
-        return fail(peek(), fmt::format("{} is expected here.", word));
-    }
-    Result<void> expectSymbol(std::string_view symbol) {
-        if (acceptSymbol(symbol)) return {};
-        return fail(peek(), peek().kind == TokenKind::End ? fmt::format("{} is missing at the end.", symbol)
-                                                          : fmt::format("{} is expected here.", symbol));
-    }
-
     // ---- nodes
     Result<NodeIndex> add(SyntaxNode node) {
         if (nodes_.size() >= limits_.nodes)
@@ -121,10 +88,6 @@ class Parser {
                          node.range};
         nodes_.push_back(std::move(node));
         return static_cast<NodeIndex>(nodes_.size() - 1);
-    }
-    TextRange rangeFrom(std::size_t start) const {
-        const TextRange last = tokens_[at_ == 0 ? 0 : at_ - 1].range;
-        return {start, last.offset + last.length - start};
     }
     Result<NodeIndex> operation(Op op, std::vector<NodeIndex> children, std::size_t start) {
         SyntaxNode node{SyntaxKind::Operation, op};
@@ -719,9 +682,7 @@ class Parser {
         return add(std::move(node));
     }
 
-    std::vector<Token> tokens_;
     SyntaxLimits limits_;
-    std::size_t at_ = 0;
     int depth_ = 0;
     std::vector<SyntaxNode> nodes_;
 };

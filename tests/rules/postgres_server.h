@@ -13,6 +13,7 @@
 #include <fstream>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include <fmt/format.h>
@@ -42,6 +43,10 @@ class PostgresServer final {
         if (!run(
                 fmt::format("{}/initdb -D {}/data -U tester -A trust --no-sync -E UTF8 --locale=C.UTF-8", bin_, home_)))
             return "initdb failed: " + logText();
+        return begin();
+    }
+    /// Starts it again after stop().
+    std::string begin() {
         if (!run(fmt::format("{0}/pg_ctl -D {1}/data -l {1}/server.log -w -t 60 -o \"-k {1} -c listen_addresses='' -c "
                              "fsync=off -c max_connections=40\" start",
                              bin_, home_)))
@@ -54,6 +59,12 @@ class PostgresServer final {
             connection_, [](void*, const char*) {}, nullptr);
         return "";
     }
+    /// As by a power cut ("immediate"), or in order ("fast").
+    void stop(const std::string& how) {
+        if (connection_) PQfinish(std::exchange(connection_, nullptr));
+        if (std::exchange(started_, false)) run(fmt::format("{}/pg_ctl -D {}/data -m {} stop", bin_, home_, how));
+    }
+    std::string socketPath() const { return home_ + "/.s.PGSQL.5432"; }
     /// A connection URI to a database of the server.
     std::string address(const std::string& database = "postgres", const std::string& user = "tester") const {
         return fmt::format("postgresql://{}@/{}?host={}", user, database, home_);
@@ -91,8 +102,7 @@ class PostgresServer final {
     PostgresServer(const PostgresServer&) = delete;
     PostgresServer& operator=(const PostgresServer&) = delete;
     ~PostgresServer() {
-        if (connection_) PQfinish(connection_);
-        if (started_) run(fmt::format("{}/pg_ctl -D {}/data -m immediate stop", bin_, home_));
+        stop("immediate");
         if (!home_.empty()) run("rm -rf " + home_);
         std::error_code ignored;
         std::filesystem::remove_all(home_, ignored);

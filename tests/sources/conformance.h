@@ -19,7 +19,8 @@ inline constexpr const char* kConformanceSql = R"SQL(
 CREATE TABLE vessels (id INTEGER PRIMARY KEY, name TEXT NOT NULL);
 INSERT INTO vessels VALUES (3, 'Curlew'), (1, 'Bittern'), (2, 'Avocet');
 CREATE TABLE jobs (number INTEGER PRIMARY KEY, vessel INTEGER REFERENCES vessels(id), work TEXT NOT NULL UNIQUE,
-  hours DECIMAL(6,2) CHECK (hours >= 0), due DATE, paid BOOLEAN);
+  hours DECIMAL(6,2) CHECK (hours >= 0), due DATE, paid BOOLEAN,
+  UNIQUE (vessel, due));
 WITH RECURSIVE c(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM c WHERE i < 2000)
 INSERT INTO jobs SELECT i, CASE WHEN i % 4 THEN i % 4 END, 'work ' || i, i % 97 + 0.25, date('2026-01-01', i || ' days'),
   i % 2 FROM c;
@@ -272,6 +273,19 @@ inline void troubleIsTheRecordsOwnOrEverybodys(const UnderTest& it) {
     }
 }
 
+/// What several fields are unique by together is said of all of them.
+inline void whatIsUniqueTogetherIsNamedTogether(const UnderTest& it) {
+    auto store = it.store();
+    QVERIFY(store.ok());
+    const auto table = loaded(it);
+    const RecordWrite write = writeOf(*table, 25, FieldIndex{4}, table->column(FieldIndex{4})->value(SourceRow{21}));
+    const auto answer = (*store)->write({&write, 1}, Atomicity::EachRecord, Cancel());
+    QVERIFY(answer.ok());
+    const auto& problem = std::get<Problem>(answer->front());
+    QCOMPARE(problem.fields, (std::vector<FieldIndex>{FieldIndex{1}, FieldIndex{4}}));
+    QVERIFY2(problem.message.find("vessel, due") != std::string::npos, problem.message.c_str());
+}
+
 /// A record whose key was written answers to the new one.
 inline void aKeyThatIsWrittenNamesItsRecord(const UnderTest& it) {
     auto store = it.store();
@@ -324,6 +338,7 @@ inline void checkDatabase(const UnderTest& it) {
     whatIsStoredIsRead(it);
     whatChangedMeanwhileIsAConflict(it);
     troubleIsTheRecordsOwnOrEverybodys(it);
+    whatIsUniqueTogetherIsNamedTogether(it);
     aKeyThatIsWrittenNamesItsRecord(it);
     writingCanBeCancelled(it);
 }

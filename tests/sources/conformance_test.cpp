@@ -34,7 +34,8 @@ class ConformanceTest : public QObject {
             CREATE TABLE vessels (id integer PRIMARY KEY, name text NOT NULL);
             INSERT INTO vessels VALUES (3, 'Curlew'), (1, 'Bittern'), (2, 'Avocet');
             CREATE TABLE jobs (number integer PRIMARY KEY, vessel integer REFERENCES vessels(id), work text NOT NULL UNIQUE,
-              hours numeric(6,2) CHECK (hours >= 0), due date, paid boolean);
+              hours numeric(6,2) CHECK (hours >= 0), due date, paid boolean,
+              UNIQUE (vessel, due));
             INSERT INTO jobs SELECT i, nullif(i % 4, 0), 'work ' || i, i % 97 + 0.25, date '2026-01-01' + i, i % 2 = 1
               FROM generate_series(1, 2000) AS i)SQL"),
                  std::string());

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <atomic>
 #include <cerrno>
 #include <chrono>
 #include <cstdlib>
@@ -18,7 +19,9 @@ namespace jollyrow::postgres {
 namespace {
 
 constexpr int kPollMs = 20;
-constexpr const char* kPatience = "5";  // seconds to wait for a server that does not say so in its address
+constexpr const char* kPatience = "5";           // seconds to wait for a server that does not say so in its address
+constexpr std::chrono::seconds kLongestStop{5};  // for what was cancelled to end; then the connection is given up
+std::atomic<std::chrono::milliseconds> longestSilence{std::chrono::seconds(10)};
 
 /// What the server said about a connection: "… failed: FATAL:  3D000: database … does not exist", whose first words are
 /// in its language. What libpq says itself has no state.
@@ -59,30 +62,6 @@ std::string whereTo(PGconn* handle) {
                        host && *host ? host : "the local server");
 }
 
-Refusal refusalOf(const PGresult* result, PGconn* handle) {
-    const auto part = [result](int code) {
-        const char* text = result ? pq().PQresultErrorField(result, code) : nullptr;
-        return std::string(text ? text : "");
-    };
-    Refusal refusal;
-    refusal.state = part(PG_DIAG_SQLSTATE);
-    refusal.table = part(PG_DIAG_TABLE_NAME);
-    refusal.column = part(PG_DIAG_COLUMN_NAME);
-    refusal.constraint = part(PG_DIAG_CONSTRAINT_NAME);
-    refusal.said = part(PG_DIAG_MESSAGE_PRIMARY);
-    if (pq().PQstatus(handle) != CONNECTION_OK || refusal.state.empty()) {
-        refusal.error = {ErrorCode::Io, fmt::format("The connection to {} was lost.", whereTo(handle))};
-        refusal.state.clear();
-    } else if (codeOf(refusal.state) == ErrorCode::Locked) {
-        refusal.error = {ErrorCode::Locked, "Somebody else holds these records on the server; try again in a moment."};
-    } else if (codeOf(refusal.state) == ErrorCode::Cancelled) {
-        refusal.error = {ErrorCode::Cancelled, "Stopped."};
-    } else {
-        refusal.error = {codeOf(refusal.state), fmt::format("The server says: {}.", refusal.said)};
-    }
-    return refusal;
-}
-
 /// Why there is no connection. Requires: messages are verbose, so that the server's begin with an SQLSTATE whatever its
 /// language.
 Error whyNotConnected(PGconn* handle) {
@@ -120,9 +99,11 @@ constexpr const char* kSettings =
     "SET client_encoding = 'UTF8'; SET datestyle = 'ISO, MDY'; SET intervalstyle = 'iso_8601'; SET bytea_output = "
     "'hex'; "
     "SET extra_float_digits = 1; SET lock_timeout = '5s'; SET standard_conforming_strings = on; SET "
-    "synchronize_seqscans = off";
+    "synchronize_seqscans = off; SELECT pg_backend_pid()";
 
 }  // namespace
+
+void setLongestSilence(std::chrono::milliseconds silence) { longestSilence = silence; }
 
 std::int64_t Answer::integer(int row, int column) const {
     std::int64_t value = 0;
@@ -138,30 +119,54 @@ std::string quotedName(std::string_view name) {
 }
 
 Result<Connection> Connection::open(const std::string& address, const Cancel& cancel) {
+    return open(address, cancel, false);
+}
+
+Result<Connection> Connection::open(const std::string& address, const Cancel& cancel, bool asksAfterAnother) {
     if (auto why = whyNotAnAddress(address)) return *why;
     // The later of two says: what the address itself states stands behind what is ours.
     const auto password = passwordOf(address);
-    const char* const names[] = {"connect_timeout", "fallback_application_name", "dbname",
-                                 password ? "password" : nullptr, nullptr};
-    const char* const values[] = {kPatience, "Jolly Row", address.c_str(), password ? password->c_str() : nullptr,
-                                  nullptr};
+    const char* const names[] = {"connect_timeout",
+                                 "keepalives_idle",
+                                 "keepalives_interval",
+                                 "keepalives_count",
+                                 "tcp_user_timeout",
+                                 "fallback_application_name",
+                                 "dbname",
+                                 password ? "password" : nullptr,
+                                 nullptr};
+    const char* const values[] = {
+        kPatience, "20", "5", "3", "20000", "Jolly Row", address.c_str(), password ? password->c_str() : nullptr,
+        nullptr};
     Connection made(pq().PQconnectStartParams(names, values, 1));
+    made.asksAfterAnother_ = asksAfterAnother;
     PGconn* handle = made.handle_.get();
     if (!handle) return Error{ErrorCode::Io, "There is no memory for a connection."};
     pq().PQsetErrorVerbosity(handle, PQERRORS_VERBOSE);
-    const auto begun = std::chrono::steady_clock::now();
+    const auto begun = Clock::now();
     const double limit = patienceOf(handle);
     for (auto wants = PGRES_POLLING_WRITING; pq().PQstatus(handle) != CONNECTION_BAD && wants != PGRES_POLLING_OK;) {
         if (cancel.requested()) return Error{ErrorCode::Cancelled, "Connecting was stopped."};
         if (wants == PGRES_POLLING_FAILED) return whyNotConnected(handle);
         pollfd socket{pq().PQsocket(handle), static_cast<short>(wants == PGRES_POLLING_READING ? POLLIN : POLLOUT), 0};
         const int ready = poll(&socket, 1, kPollMs);
-        if (limit > 0 && std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count() > limit)
+        if (limit > 0 && std::chrono::duration<double>(Clock::now() - begun).count() > limit)
             return Error{ErrorCode::Io,
                          fmt::format("The {} did not answer within {:.0f} seconds.", whereTo(handle), limit)};
         if (ready != 0) wants = pq().PQconnectPoll(handle);
     }
     if (pq().PQstatus(handle) != CONNECTION_OK) return whyNotConnected(handle);
+    if (auto ready = made.begin(address); !ready) return ready.error();
+    return made;
+}
+
+/// What is asked of a server once it has let us in.
+Result<void> Connection::begin(const std::string& address) {
+    PGconn* handle = handle_.get();
+    address_ = address;
+    where_ = whereTo(handle);
+    opened_ = heard_ = Clock::now();
+    backend_ = pq().PQbackendPID(handle);
     pq().PQsetErrorVerbosity(handle, PQERRORS_DEFAULT);
     pq().PQsetNoticeProcessor(
         handle, [](void*, const char*) {}, nullptr);
@@ -175,9 +180,16 @@ Result<Connection> Connection::open(const std::string& address, const Cancel& ca
         return Error{
             ErrorCode::Unsupported,
             "This database does not know in which encoding its texts are (SQL_ASCII), so they cannot be shown."};
-    const Answer set(pq().PQexec(handle, kSettings));
-    if (pq().PQresultStatus(set.get()) != PGRES_COMMAND_OK) return refusalOf(set.get(), handle).error;
-    return made;
+    pq().PQsetnonblocking(handle, 1);
+    if (pq().PQsendQuery(handle, kSettings) == 0) return refusalOf(nullptr).error;
+    std::optional<Answer> last;
+    while (PGresult* next = nextResult({})) {
+        last.emplace(next);
+        if (pq().PQresultStatus(next) == PGRES_FATAL_ERROR) return refusalOf(next).error;
+    }
+    if (!last || pq().PQresultStatus(last->get()) != PGRES_TUPLES_OK) return refusalOf(nullptr).error;
+    if (last->text(0, 0) != std::to_string(backend_)) backend_ = 0;  // behind a go-between it is another
+    return {};
 }
 
 bool Connection::isInTransaction() const {
@@ -185,31 +197,111 @@ bool Connection::isInTransaction() const {
     return status == PQTRANS_INTRANS || status == PQTRANS_INERROR;
 }
 
-/// Until an answer is there; the request is cancelled on the server when that is asked for.
-Result<void> Connection::await(const Cancel& cancel) {
-    PGconn* handle = handle_.get();
-    bool isCancelled = false;
-    for (;;) {
-        if (pq().PQflush(handle) < 0 || (pq().PQisBusy(handle) == 0)) break;
-        if (cancel.requested() && !isCancelled) {
-            isCancelled = true;
-            char words[256];
-            if (PGcancel* request = pq().PQgetCancel(handle)) {
-                pq().PQcancel(request, words, sizeof words);
-                pq().PQfreeCancel(request);
-            }
-        }
-        pollfd socket{pq().PQsocket(handle), POLLIN, 0};
-        if (poll(&socket, 1, kPollMs) < 0 && errno != EINTR) break;
-        if (pq().PQconsumeInput(handle) == 0) break;
+Refusal Connection::refusalOf(const PGresult* result) const {
+    const auto part = [result](int code) {
+        const char* text = result ? pq().PQresultErrorField(result, code) : nullptr;
+        return std::string(text ? text : "");
+    };
+    Refusal refusal;
+    refusal.state = part(PG_DIAG_SQLSTATE);
+    refusal.table = part(PG_DIAG_TABLE_NAME);
+    refusal.column = part(PG_DIAG_COLUMN_NAME);
+    refusal.constraint = part(PG_DIAG_CONSTRAINT_NAME);
+    refusal.said = part(PG_DIAG_MESSAGE_PRIMARY);
+    if (isBroken() && stoppedAt_) {
+        refusal.error = {ErrorCode::Cancelled, "Stopped."};
+        refusal.state.clear();
+    } else if (isBroken() || refusal.state.empty()) {
+        refusal.error = {ErrorCode::Io, refusal.said.empty()
+                                            ? fmt::format("The connection to {} was lost.", where_)
+                                            : fmt::format("The connection to {} was lost; the server says: {}.", where_,
+                                                          refusal.said)};
+        refusal.state.clear();
+    } else if (codeOf(refusal.state) == ErrorCode::Locked) {
+        refusal.error = {ErrorCode::Locked, "Somebody else holds these records on the server; try again in a moment."};
+    } else if (codeOf(refusal.state) == ErrorCode::Cancelled) {
+        refusal.error = stoppedAt_ ? Error{ErrorCode::Cancelled, "Stopped."}
+                                   : Error{ErrorCode::Io, fmt::format("The server stopped this before it was done: {}. "
+                                                                      "It may limit how long a request takes.",
+                                                                      refusal.said)};
+    } else {
+        refusal.error = {codeOf(refusal.state), fmt::format("The server says: {}.", refusal.said)};
     }
-    return {};
+    return refusal;
+}
+
+/// Until an answer is there, or none will come. Then the connection is broken.
+void Connection::await(const Cancel& cancel) {
+    while (handle_ && (pq().PQflush(handle_.get()) > 0 || pq().PQisBusy(handle_.get()) != 0))
+        if (!hasMoreToCome(cancel)) return;
+}
+
+/// One turn of waiting: until bytes have come or gone, or for some milliseconds. False when it is of no use to wait.
+bool Connection::hasMoreToCome(const Cancel& cancel) {
+    PGconn* handle = handle_.get();
+    if (cancel.requested() && !stoppedAt_) stopOnServer();
+    const bool sends = pq().PQflush(handle) > 0;
+    pollfd socket{pq().PQsocket(handle), static_cast<short>(sends ? POLLIN | POLLOUT : POLLIN), 0};
+    const int ready = poll(&socket, 1, kPollMs);
+    if (ready < 0 && errno != EINTR) return false;
+    const auto now = Clock::now();
+    if (ready > 0) {
+        heard_ = now;
+        return pq().PQconsumeInput(handle) != 0;
+    }
+    bool isOver = stoppedAt_ && now - *stoppedAt_ > kLongestStop;
+    if (!isOver && now - heard_ > longestSilence.load()) {
+        isOver = isLost();
+        heard_ = Clock::now();
+    }
+    if (isOver) handle_.reset();
+    return !isOver;
+}
+
+/// Asks the server to stop what is under way; it answers on this connection.
+void Connection::stopOnServer() {
+    stoppedAt_ = Clock::now();
+    PGcancel* request = pq().PQgetCancel(handle_.get());
+    if (!request) return;
+    char words[256];
+    pq().PQcancel(request, words, sizeof words);
+    pq().PQfreeCancel(request);
+}
+
+/// Asks after this connection, which owes an answer and is silent. A server that works on it is not lost. One that
+/// waits for us, as we do for it, is: what it holds for us, records and locks, is let go.
+bool Connection::isLost() {
+    if (asksAfterAnother_) return true;
+    auto other = open(address_, {}, true);
+    if (!other) return other.error().code == ErrorCode::Io;
+    if (backend_ == 0) return false;
+    constexpr int kTurns = 2;
+    for (int i = 0; i < kTurns; ++i) {
+        // The number of a process may be another's by now, but not one that began with us.
+        auto waits = other->run(
+            "SELECT coalesce(wait_event_type = 'Client', false) FROM pg_stat_activity WHERE pid = $1::int4 AND "
+            "abs(extract(epoch FROM clock_timestamp() - backend_start) - $2::float8) < 5",
+            {std::to_string(backend_), std::to_string(std::chrono::duration<double>(Clock::now() - opened_).count())});
+        if (!waits) return false;
+        if (waits->rows() == 0) return true;
+        pollfd socket{pq().PQsocket(handle_.get()), POLLIN, 0};
+        if (!waits->isTrue(0, 0) || poll(&socket, 1, kPollMs * 10) > 0) return false;
+    }
+    (void)other->run("SELECT pg_terminate_backend($1::int4)", {std::to_string(backend_)});
+    return true;
+}
+
+/// The next result of what was sent, nullptr behind the last. A connection that was given up has none.
+PGresult* Connection::nextResult(const Cancel& cancel) {
+    await(cancel);
+    return handle_ ? pq().PQgetResult(handle_.get()) : nullptr;
 }
 
 Result<Answer> Connection::run(const std::string& sql, const std::vector<Parameter>& parameters, const Cancel& cancel,
                                Refusal* refusal) {
-    PGconn* handle = handle_.get();
     if (sql != "ROLLBACK") state_.clear();
+    stoppedAt_.reset();
+    heard_ = Clock::now();
     std::vector<const char*> values;
     values.reserve(parameters.size());
     for (const Parameter& parameter : parameters) {
@@ -218,19 +310,16 @@ Result<Answer> Connection::run(const std::string& sql, const std::vector<Paramet
         values.push_back(parameter ? parameter->c_str() : nullptr);
     }
     const auto failed = [&](const PGresult* result) {
-        Refusal why = refusalOf(result, handle);
+        Refusal why = refusalOf(result);
         state_ = why.state;
         if (refusal) *refusal = why;
         return why.error;
     };
-    if (pq().PQsendQueryParams(handle, sql.c_str(), static_cast<int>(values.size()), nullptr, values.data(), nullptr,
-                               nullptr, 1) == 0)
+    if (isBroken() || pq().PQsendQueryParams(handle_.get(), sql.c_str(), static_cast<int>(values.size()), nullptr,
+                                             values.data(), nullptr, nullptr, 1) == 0)
         return failed(nullptr);
     std::optional<Answer> kept;
-    for (;;) {
-        if (auto waited = await(cancel); !waited) return waited.error();
-        PGresult* next = pq().PQgetResult(handle);
-        if (!next) break;
+    while (PGresult* next = nextResult(cancel)) {
         if (!kept || pq().PQresultStatus(next) == PGRES_FATAL_ERROR)
             kept.emplace(next);
         else
@@ -238,39 +327,34 @@ Result<Answer> Connection::run(const std::string& sql, const std::vector<Paramet
         if (pq().PQresultStatus(kept->get()) == PGRES_COPY_OUT) return std::move(*kept);
         if (isBroken()) break;
     }
-    if (!kept) return failed(nullptr);
+    if (!kept || !handle_) return failed(nullptr);
     const ExecStatusType status = pq().PQresultStatus(kept->get());
     if (status != PGRES_TUPLES_OK && status != PGRES_COMMAND_OK) return failed(kept->get());
     return std::move(*kept);
 }
 
 Result<std::optional<std::string_view>> Connection::copied(const Cancel& cancel) {
-    PGconn* handle = handle_.get();
-    for (;;) {
+    while (handle_) {
+        if (cancel.requested() && !stoppedAt_) stopOnServer();
         char* bytes = nullptr;
-        const int length = pq().PQgetCopyData(handle, &bytes, 1);
+        const int length = pq().PQgetCopyData(handle_.get(), &bytes, 1);
         row_.reset(bytes);
         if (length > 0) return std::optional(std::string_view(bytes, static_cast<std::size_t>(length)));
-        if (length < 0) {  // the end, or what went wrong
-            std::optional<Answer> last;
-            while (PGresult* next = pq().PQgetResult(handle))
-                if (!last || pq().PQresultStatus(next) == PGRES_FATAL_ERROR)
-                    last.emplace(next);
-                else
-                    pq().PQclear(next);
-            if (last && pq().PQresultStatus(last->get()) == PGRES_COMMAND_OK) return std::optional<std::string_view>();
-            return refusalOf(last ? last->get() : nullptr, handle).error;
+        if (length == 0) {
+            if (!hasMoreToCome(cancel)) break;
+            continue;
         }
-        pollfd socket{pq().PQsocket(handle), POLLIN, 0};
-        poll(&socket, 1, kPollMs);
-        if (cancel.requested())
-            if (PGcancel* request = pq().PQgetCancel(handle)) {
-                char words[256];
-                pq().PQcancel(request, words, sizeof words);
-                pq().PQfreeCancel(request);
-            }
-        if (pq().PQconsumeInput(handle) == 0) return refusalOf(nullptr, handle).error;
+        // The end, or what went wrong.
+        std::optional<Answer> last;
+        while (PGresult* next = nextResult(cancel))
+            if (!last || pq().PQresultStatus(next) == PGRES_FATAL_ERROR)
+                last.emplace(next);
+            else
+                pq().PQclear(next);
+        if (last && pq().PQresultStatus(last->get()) == PGRES_COMMAND_OK) return std::optional<std::string_view>();
+        return refusalOf(last ? last->get() : nullptr).error;
     }
+    return refusalOf(nullptr).error;
 }
 
 }  // namespace jollyrow::postgres

@@ -1,8 +1,11 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 // A connection to a PostgreSQL server by libpq, and what it answers. Every wait looks at a Cancel; a request that is
-// given up is cancelled on the server, too. Confined to one thread at a time.
+// given up is cancelled on the server, too. A server that owes an answer and is silent is asked after by a second
+// connection: when it works on the answer it is waited for, else the connection is lost. Confined to one thread at a
+// time.
 
+#include <chrono>
 #include <memory>
 #include <optional>
 #include <string>
@@ -51,6 +54,10 @@ struct Refusal {
     std::string table, column, constraint, said;
 };
 
+/// For how long a server that owes an answer may be silent before it is asked after; 10 seconds when nobody sets it.
+/// Thread-safe, of the whole process.
+void setLongestSilence(std::chrono::milliseconds silence);
+
 class Connection final {
   public:
     /// Waits for the server as the address says (connect_timeout), some seconds when it says nothing.
@@ -68,13 +75,26 @@ class Connection final {
     PGconn* get() const { return handle_.get(); }
 
   private:
+    using Clock = std::chrono::steady_clock;
     explicit Connection(PGconn* handle) : handle_(handle) {}
-    Result<void> await(const Cancel& cancel);
+    static Result<Connection> open(const std::string& address, const Cancel& cancel, bool asksAfterAnother);
+    Result<void> begin(const std::string& address);
+    void await(const Cancel& cancel);
+    PGresult* nextResult(const Cancel& cancel);
+    bool hasMoreToCome(const Cancel& cancel);
+    void stopOnServer();
+    bool isLost();
+    Refusal refusalOf(const PGresult* result) const;
     struct Finish {
         void operator()(PGconn* handle) const { pq().PQfinish(handle); }
     };
     std::unique_ptr<PGconn, Finish> handle_;
-    std::string state_;  ///< SQLSTATE of the last refusal
+    std::string address_, where_;
+    int backend_ = 0;  ///< the process that serves this connection, 0 when it is not known for certain
+    bool asksAfterAnother_ = false;
+    Clock::time_point opened_, heard_;            ///< bytes have come last
+    std::optional<Clock::time_point> stoppedAt_;  ///< the server was asked to stop what is under way
+    std::string state_;                           ///< SQLSTATE of the last refusal
     struct FreeCopied {
         void operator()(char* bytes) const { pq().PQfreemem(bytes); }
     };

@@ -51,7 +51,6 @@ struct Library {
         find(functions.PQdb, "PQdb");
         find(functions.PQdescribePrepared, "PQdescribePrepared");
         find(functions.PQerrorMessage, "PQerrorMessage");
-        find(functions.PQexec, "PQexec");
         find(functions.PQfinish, "PQfinish");
         find(functions.PQflush, "PQflush");
         find(functions.PQfmod, "PQfmod");
@@ -74,10 +73,12 @@ struct Library {
         find(functions.PQprepare, "PQprepare");
         find(functions.PQresultErrorField, "PQresultErrorField");
         find(functions.PQresultStatus, "PQresultStatus");
+        find(functions.PQsendQuery, "PQsendQuery");
         find(functions.PQsendQueryParams, "PQsendQueryParams");
         find(functions.PQserverVersion, "PQserverVersion");
         find(functions.PQsetErrorVerbosity, "PQsetErrorVerbosity");
         find(functions.PQsetNoticeProcessor, "PQsetNoticeProcessor");
+        find(functions.PQsetnonblocking, "PQsetnonblocking");
         find(functions.PQsocket, "PQsocket");
         find(functions.PQstatus, "PQstatus");
         find(functions.PQtransactionStatus, "PQtransactionStatus");
@@ -99,7 +100,7 @@ Result<void> loadPq() {
 
 const PqFunctions& pq() {
     static const PqFunctions& functions = library().functions;
-    JOLLYROW_REQUIRE(functions.PQexec);
+    JOLLYROW_REQUIRE(functions.PQsendQuery);
     return functions;
 }
 

@@ -27,7 +27,6 @@ struct PqFunctions {
     decltype(&::PQdb) PQdb;
     decltype(&::PQdescribePrepared) PQdescribePrepared;
     decltype(&::PQerrorMessage) PQerrorMessage;
-    decltype(&::PQexec) PQexec;
     decltype(&::PQfinish) PQfinish;
     decltype(&::PQflush) PQflush;
     decltype(&::PQfmod) PQfmod;
@@ -50,10 +49,12 @@ struct PqFunctions {
     decltype(&::PQprepare) PQprepare;
     decltype(&::PQresultErrorField) PQresultErrorField;
     decltype(&::PQresultStatus) PQresultStatus;
+    decltype(&::PQsendQuery) PQsendQuery;
     decltype(&::PQsendQueryParams) PQsendQueryParams;
     decltype(&::PQserverVersion) PQserverVersion;
     decltype(&::PQsetErrorVerbosity) PQsetErrorVerbosity;
     decltype(&::PQsetNoticeProcessor) PQsetNoticeProcessor;
+    decltype(&::PQsetnonblocking) PQsetnonblocking;
     decltype(&::PQsocket) PQsocket;
     decltype(&::PQstatus) PQstatus;
     decltype(&::PQtransactionStatus) PQtransactionStatus;

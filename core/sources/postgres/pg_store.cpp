@@ -1,15 +1,14 @@
 // SPDX-License-Identifier: MIT
 // The PostgreSQL Store. One record: BEGIN (or SAVEPOINT, of several that stand or fall together); SELECT … FOR UPDATE;
 // compare with what the writer believed; UPDATE, INSERT or DELETE; read back what was stored; COMMIT. Where the
-// connection breaks while a commit is on its way, a new one asks the server what became of it (pg_xact_status).
+// connection breaks while a commit is on its way, a new one asks the server what became of it (pg_commit).
 // Covered by tests/sources/postgres_test.cpp and conformance_test.cpp.
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
-#include <thread>
 
 #include "core/sources/batch.h"
+#include "core/sources/postgres/pg_commit.h"
 #include "core/sources/postgres/pg_follow.h"
 #include "core/sources/postgres/pg_schema.h"
 #include "core/sources/postgres/pg_source.h"
@@ -40,8 +39,6 @@ class PostgresStore final : public Store {
                                                bool linksLast, const Cancel& cancel, int tries = kMostOrders);
     template <class Work>
     Result<void> transaction(const Work& work);
-    Result<void> commit();
-    Result<void> whatBecameOf(const std::string& transaction);
     Result<void> makeReady(const Cancel& cancel);
 
     Result<Outcome> writeInside(const RecordWrite& request, const Cancel& cancel);
@@ -58,12 +55,14 @@ class PostgresStore final : public Store {
     std::vector<FieldIndex> fieldsOf(const RecordWrite& request, const std::string& constraint);
     std::string demandOf(const RecordWrite& request, const Refusal& refusal);
     Result<std::string> tableOf(const RecordWrite& request);
+    void noteWritten(const std::string& table, const RecordWrite& request);
 
     const std::string address_;
     Connection connection_;
     Prepared prepared_;
     Follower follower_;
     TakenReader taken_;
+    Commit commit_;
     bool linksFailed_ = false;  ///< the last commit: a constraint that is looked at last did not hold
 };
 
@@ -99,6 +98,12 @@ Result<std::string> PostgresStore::tableOf(const RecordWrite& request) {
     return tableSql(connection_, request.schema->name);
 }
 
+void PostgresStore::noteWritten(const std::string& table, const RecordWrite& request) {
+    std::vector<Parameter> parameters;
+    const std::string where = whereKey(request, parameters);
+    commit_.wrote(table, where, std::move(parameters));
+}
+
 /// A connection that was lost is taken up again, before anything is written.
 Result<void> PostgresStore::makeReady(const Cancel& cancel) {
     if (!connection_.isBroken()) return {};
@@ -108,59 +113,24 @@ Result<void> PostgresStore::makeReady(const Cancel& cancel) {
     return {};
 }
 
-/// The server knows of each of its recent transactions whether it was committed.
-Result<void> PostgresStore::whatBecameOf(const std::string& transaction) {
-    constexpr int kTries = 20;
-    for (int i = 0; i < kTries; ++i) {
-        if (i > 0) std::this_thread::sleep_for(std::chrono::milliseconds(250));
-        auto again = Connection::open(address_);
-        if (!again) continue;
-        connection_ = std::move(*again);
-        auto status = connection_.run("SELECT pg_xact_status($1::xid8)", {transaction});
-        if (!status || status->isNull(0, 0)) continue;
-        if (status->bytes(0, 0) == "committed") return {};
-        if (status->bytes(0, 0) == "aborted")
-            return Error{ErrorCode::Io, "The connection to the server was lost, and nothing was saved. Save again."};
-    }
-    return Error{
-        ErrorCode::Io,
-        "The connection to the server was lost while it was saving, and it cannot be asked whether it did. Read "
-        "the records again before you save them."};
-}
-
-Result<void> PostgresStore::commit() {
-    // A server before 13 knows its transactions by a shorter number, which comes round.
-    const bool canAsk = pq().PQserverVersion(connection_.get()) >= 130000;
-    std::string transaction;
-    if (canAsk) {
-        auto number = connection_.run("SELECT pg_current_xact_id_if_assigned()::text");
-        if (!number) return number.error();
-        if (!number->isNull(0, 0)) transaction = number->text(0, 0);
-    }
-    Refusal why;
-    if (auto done = connection_.run("COMMIT", {}, {}, &why); done) {
-        // Of a transaction that has failed before, COMMIT is a ROLLBACK, and no error.
-        if (std::string_view(pq().PQcmdStatus(done->get())) == "COMMIT") return {};
-        return Error{ErrorCode::Refused, "The database took this back instead of keeping it. Nothing was saved."};
-    }
-    linksFailed_ = why.state.starts_with("23");
-    if (!connection_.isBroken()) return why.error;
-    if (!transaction.empty()) return whatBecameOf(transaction);
-    return Error{ErrorCode::Io,
-                 "The connection to the server was lost while it was saving. Read the records again before you save "
-                 "them."};
-}
-
 /// Committed when `work` says so, else rolled back. What the server gave up because of others is tried again.
 template <class Work>
 Result<void> PostgresStore::transaction(const Work& work) {
     constexpr int kTries = 3;
     Result<void> done;
     for (int i = 0; i < kTries; ++i) {
-        if (auto begun = connection_.run("BEGIN"); !begun) return begun.error();
+        auto begun = connection_.run("BEGIN");
+        if (!begun && connection_.isBroken()) {  // found out only now, with nothing written yet
+            if (auto ready = makeReady({}); !ready) return ready.error();
+            begun = connection_.run("BEGIN");
+        }
+        if (!begun) return begun.error();
+        commit_.begin();
         Result<bool> stands = work();
         done = stands ? Result<void>() : Result<void>(stands.error());
-        if (stands && *stands) done = commit();
+        Refusal refusal;
+        if (stands && *stands) done = commit_.carryOut(connection_, address_, refusal);
+        linksFailed_ = refusal.state.starts_with("23");
         if (!connection_.isBroken() && connection_.isInTransaction()) (void)connection_.run("ROLLBACK");
         if (done || !connection_.wasGivenUp()) return done;
     }
@@ -334,6 +304,7 @@ Result<Outcome> PostgresStore::update(const RecordWrite& request, const Cancel& 
     for (std::size_t k = 0; k < moved.keyFields.size(); ++k)
         for (const FieldChange& change : request.changes)
             if (change.field == moved.keyFields[k]) moved.key[k] = change.after;
+    noteWritten(*table, moved);
     return stored(moved, cancel);
 }
 
@@ -368,6 +339,7 @@ Result<Outcome> PostgresStore::insert(const RecordWrite& request, const Cancel& 
     keyed.key.clear();
     for (std::size_t k = 0; k < keyed.keyFields.size(); ++k)
         keyed.key.push_back(decode(request.schema->field(keyed.keyFields[k]), made->bytes(0, static_cast<int>(k))));
+    noteWritten(*table, keyed);
     return stored(keyed, cancel);
 }
 
@@ -382,6 +354,7 @@ Result<Outcome> PostgresStore::remove(const RecordWrite& request, const Cancel& 
     if (!done) return why.error.message.empty() ? Result<Outcome>(done.error()) : refused(request, why);
     if (std::string_view(pq().PQcmdTuples(done->get())) != "1")
         return Outcome(Problem{ErrorCode::Refused, {}, "The database did not delete this record."});
+    commit_.deleted(*table, where, parameters);
     auto taken = taken_.finish(connection_, cancel);
     if (!taken) return taken.error();
     return Outcome(StoredRecord{request.key, {}, {}, std::move(*taken)});

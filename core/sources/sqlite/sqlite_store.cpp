@@ -32,6 +32,17 @@ std::string shown(const Value& value) {
     return text.empty() ? "empty" : text;
 }
 
+/// The fields that SQLite names, as "table.field, table.field", in the order of the table.
+std::vector<FieldIndex> fieldsIn(const TableSchema& schema, const std::string& detail) {
+    std::vector<FieldIndex> fields;
+    const std::string list = ", " + detail + ", ";
+    for (std::size_t i = 0; i < schema.storedFields(); ++i)
+        if (schema.fields[i].join == 0 &&
+            list.find(", " + schema.name + "." + schema.fields[i].name + ", ") != list.npos)
+            fields.push_back(static_cast<FieldIndex>(i));
+    return fields;
+}
+
 /// An exact number that came back as another one. (Other values may change for a reason, by a trigger.)
 bool losesDigits(const Value& given, const Value& stored) {
     const bool exact = std::holds_alternative<Decimal>(given) || std::holds_alternative<WideDecimal>(given);
@@ -550,18 +561,20 @@ class SqliteStore final : public Store {
         const std::string said = sqlite3_errmsg(connection_.get());
         const int code = sqlite3_extended_errcode(connection_.get());
         sqlite3_reset(statement);
-        const std::string detail = said.find(": ") == std::string::npos ? said : said.substr(said.rfind(": ") + 2);
-        const std::string field = detail.substr(detail.rfind('.') == std::string::npos ? 0 : detail.rfind('.') + 1);
+        const std::string detail = said.substr(said.find(": ") == std::string::npos ? 0 : said.find(": ") + 2);
+        const std::vector<FieldIndex> fields = fieldsIn(request.schema, detail);
+        std::string names;
+        for (const FieldIndex field : fields) names += (names.empty() ? "" : ", ") + request.schema->field(field).name;
         const auto refused = [&](std::string message) {
-            Problem problem{ErrorCode::Refused, {}, std::move(message)};
-            if (const auto known = request.schema->find(field)) problem.fields.push_back(*known);
-            return Outcome(std::move(problem));
+            return Outcome(Problem{ErrorCode::Refused, fields, std::move(message)});
         };
         switch (code) {
-            case SQLITE_CONSTRAINT_NOTNULL: return refused(fmt::format("{} must not be empty.", field));
+            case SQLITE_CONSTRAINT_NOTNULL:
+                return refused(fmt::format("{} must not be empty.", names.empty() ? detail : names));
             case SQLITE_CONSTRAINT_UNIQUE:
             case SQLITE_CONSTRAINT_PRIMARYKEY:
-            case SQLITE_CONSTRAINT_ROWID: return refused(fmt::format("Another record has this {} already.", field));
+            case SQLITE_CONSTRAINT_ROWID:
+                return refused(fmt::format("Another record has this {} already.", names.empty() ? "value" : names));
             case SQLITE_CONSTRAINT_CHECK:
                 return refused(fmt::format("The database does not allow this value: {}.", detail));
             case SQLITE_CONSTRAINT_FOREIGNKEY:

@@ -1,0 +1,67 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// The tokens of a rule as a parser takes them, one after the other, and what it says of one that does not fit.
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+#include "core/base/result.h"
+#include "core/rules/lexer.h"
+
+namespace jollyrow {
+
+class TokenReader {
+  protected:
+    /// Requires: tokens end with one of kind End.
+    explicit TokenReader(std::vector<Token> tokens) : tokens_(std::move(tokens)) {}
+
+    /// The token that comes next, or one behind it; the End behind the last.
+    const Token& peek(std::size_t ahead = 0) const { return tokens_[std::min(at_ + ahead, tokens_.size() - 1)]; }
+    bool accept(std::string_view word) {
+        if (!peek().isWord(word)) return false;
+        ++at_;
+        return true;
+    }
+    bool acceptSymbol(std::string_view symbol) {
+        if (!peek().isSymbol(symbol)) return false;
+        ++at_;
+        return true;
+    }
+    static Error fail(const Token& token, std::string message) {
+        return {ErrorCode::InvalidInput, std::move(message), token.range};
+    }
+    /// Of the token that comes next, where nothing better is known to say.
+    std::string unexpected() const {
+        const Token& token = peek();
+        if (token.kind == TokenKind::End)
+            return "The rule breaks off here: a column, a value or a function is expected.";
+        if (token.isWord("SELECT") || token.isWord("INSERT") || token.isWord("UPDATE") || token.isWord("DELETE") ||
+            token.isWord("DROP") || token.isWord("CREATE"))
+            return "A rule is an expression over one record; statements are not part of the language.";
+        return fmt::format("\"{}\" is not expected here.", token.text.substr(0, 40));
+    }
+    Result<void> expect(std::string_view word) {
+        if (accept(word)) return {};
+        return fail(peek(), fmt::format("{} is expected here.", word));
+    }
+    Result<void> expectSymbol(std::string_view symbol) {
+        if (acceptSymbol(symbol)) return {};
+        return fail(peek(), peek().kind == TokenKind::End ? fmt::format("{} is missing at the end.", symbol)
+                                                          : fmt::format("{} is expected here.", symbol));
+    }
+    /// From a place in the text to the end of the token that was taken last.
+    TextRange rangeFrom(std::size_t start) const {
+        const TextRange last = tokens_[at_ == 0 ? 0 : at_ - 1].range;
+        return {start, last.offset + last.length - start};
+    }
+
+    std::vector<Token> tokens_;
+    std::size_t at_ = 0;  ///< of the token that comes next
+};
+
+}  // namespace jollyrow
