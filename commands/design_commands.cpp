@@ -8,10 +8,12 @@
 #include "commands/arguments.h"
 #include "commands/commands.h"
 #include "commands/output_file.h"
+#include "core/base/source_address.h"
 #include "core/design/design_file.h"
 #include "core/design/make_design.h"
 #include "core/design/plan.h"
 #include "demo/boatyard.h"
+#include "demo/server_boatyard.h"
 
 namespace jollyrow::commands {
 
@@ -80,6 +82,8 @@ int demoData(const QStringList& arguments) {
          {"grouped-design", "Also write \"Yard work\": those jobs by status and dock.", "FILE.jrow"},
          {"board-design", "Also write \"Yard board\": those jobs with composed faces.", "FILE.jrow"},
          {"lines-design", "Also write \"Job lines\": what each job is made of, beneath a banner row.", "FILE.jrow"},
+         {"server", "Also put these records on a server, into a database that has no such tables; designs name it.",
+          "postgresql://…"},
          {"force", "Replace files even when they are something else."}});
     if (const auto code = parse(parser, "demo-data", arguments, 1)) return *code;
     bool jobsOk = false, seedOk = false;
@@ -90,6 +94,9 @@ int demoData(const QStringList& arguments) {
         return complain("--jobs takes a whole number from 0 to 2 000 000 000."), kUsage;
     if (!seedOk) return complain("--seed takes a whole number from 0."), kUsage;
     const std::string path = parser.positionalArguments().first().toStdString();
+    const std::string server = parser.value("server").toStdString();
+    if (parser.isSet("server") && !isServerAddress(server))
+        return complain("--server takes an address such as postgresql://user@host/database."), kUsage;
     // All is looked at before anything is written.
     const bool force = parser.isSet("force");
     const auto database = outputFile(path, OutputKind::Boatyard, force);
@@ -103,12 +110,17 @@ int demoData(const QStringList& arguments) {
             return complain(real.error().message), kFailed;
     }
     if (auto made = demo::makeBoatyard(*database, size, {}); !made) return complain(made.error().message), kFailed;
+    if (!server.empty())
+        if (auto copied = demo::copyToServer(*database, server); !copied)
+            return complain(copied.error().message), kFailed;
     for (const auto& [option, design] :
          {std::pair{"design", &demo::yardJobsDesign}, std::pair{"grouped-design", &demo::yardWorkDesign},
           std::pair{"board-design", &demo::yardBoardDesign}, std::pair{"lines-design", &demo::yardLinesDesign}}) {
         if (!parser.isSet(option)) continue;
         const std::string designPath = parser.value(option).toStdString();
-        if (auto written = writeDesignFile(designPath, design(storedSourcePath(path, designPath))); !written)
+        if (auto written =
+                writeDesignFile(designPath, design(server.empty() ? storedSourcePath(path, designPath) : server));
+            !written)
             return complain(written.error().message), kFailed;
     }
     return kDone;

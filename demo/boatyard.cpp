@@ -7,6 +7,7 @@
 #include <cstdio>
 #include <filesystem>
 
+#include "core/base/source_address.h"
 #include "core/columns/civil.h"
 #include "core/columns/decimal.h"
 #include "core/design/grouping.h"
@@ -15,73 +16,13 @@
 #include "core/sources/sqlite/sqlite_connection.h"
 #include "core/sources/sqlite/sqlite_schema.h"
 #include "core/sources/sqlite/sqlite_values.h"
+#include "demo/boatyard_tables.h"
 #include "demo/random.h"
 #include "demo/vessel_picture.h"
 #include "demo/words.h"
 
 namespace jollyrow::demo {
 namespace {
-
-constexpr const char* kSchema = R"sql(
-CREATE TABLE owners (
-  id INTEGER PRIMARY KEY,
-  name VARCHAR(60) NOT NULL,
-  town VARCHAR(40),
-  phone VARCHAR(24),
-  since DATE NOT NULL
-);
-CREATE TABLE vessels (
-  id INTEGER PRIMARY KEY,
-  name VARCHAR(40) NOT NULL,
-  owner INTEGER NOT NULL REFERENCES owners(id),
-  kind VARCHAR(20) NOT NULL CHECK (kind IN ('Cutter', 'Ketch', 'Gaff sloop', 'Motor cruiser', 'Trawler', 'Yawl', 'Launch')),
-  length DECIMAL(5,2) NOT NULL CHECK (length > 0),
-  insured_until DATE,
-  hull_no VARCHAR(16) UNIQUE,
-  picture BLOB,
-  notes TEXT
-);
-CREATE TABLE berths (
-  id INTEGER PRIMARY KEY,
-  code VARCHAR(8) NOT NULL UNIQUE,
-  dock VARCHAR(20) NOT NULL,
-  depth DECIMAL(4,2) NOT NULL,
-  power DECIMAL(5,2) NOT NULL,
-  power_week NUMBER LIST
-);
-CREATE TABLE meter_readings (
-  berth INTEGER NOT NULL REFERENCES berths(id),
-  taken_at TIMESTAMP NOT NULL,
-  kwh DECIMAL(10,3) NOT NULL,
-  PRIMARY KEY (berth, taken_at)
-) WITHOUT ROWID;
-CREATE TABLE jobs (
-  number INTEGER PRIMARY KEY,
-  vessel INTEGER NOT NULL REFERENCES vessels(id),
-  berth INTEGER REFERENCES berths(id),
-  work VARCHAR(80) NOT NULL,
-  status VARCHAR(20) NOT NULL CHECK (status IN ('Quoted', 'Booked', 'In hand', 'Waiting for parts', 'Done')),
-  booked_on DATE NOT NULL,
-  due_on DATE,
-  hours DECIMAL(6,2) CHECK (hours BETWEEN 0.25 AND 400),
-  labour DECIMAL(12,2) NOT NULL DEFAULT 0,
-  parts DECIMAL(12,2) NOT NULL DEFAULT 0,
-  paid BOOLEAN NOT NULL DEFAULT 0 CHECK (paid IN (0, 1)),
-  notes TEXT,
-  CHECK (due_on IS NULL OR due_on >= booked_on)
-);
-CREATE TABLE job_lines (
-  id INTEGER PRIMARY KEY,
-  job INTEGER NOT NULL REFERENCES jobs(number),
-  position INTEGER NOT NULL,
-  kind VARCHAR(8) NOT NULL CHECK (kind IN ('labour', 'part')),
-  what VARCHAR(60) NOT NULL,
-  day DATE,
-  quantity DECIMAL(8,2) NOT NULL,
-  price DECIMAL(10,2) NOT NULL,
-  UNIQUE (job, position)
-);
-)sql";
 
 constexpr std::int64_t kFirstJob = 4001;
 const std::int32_t kYardDay =
@@ -285,7 +226,7 @@ Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size,
         if (!connection) return giveUp(connection.error());
         sqlite3* handle = connection->get();
         for (const char* sql :
-             {"PRAGMA page_size = 8192", "PRAGMA journal_mode = OFF", "PRAGMA synchronous = OFF", "BEGIN", kSchema})
+             {"PRAGMA page_size = 8192", "PRAGMA journal_mode = OFF", "PRAGMA synchronous = OFF", "BEGIN", kTables})
             if (auto done = sqlite::execute(handle, sql); !done) return giveUp(done.error());
         if (!Boatyard(handle, size, onProgress, cancel).fill())
             return giveUp(cancel.requested() ? Error{ErrorCode::Cancelled, "Making the boatyard was stopped."}
@@ -304,7 +245,7 @@ Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size,
 Design yardJobsDesign(const std::string& databaseName) {
     Design design;
     design.title = "Yard jobs";
-    design.source = {"sqlite", databaseName, "jobs", ""};
+    design.source = {sourceKindOf(databaseName), databaseName, "jobs", ""};
     design.grid.pinned = 1;
     const auto add = [&design](const char* field, Type type, const char* heading) -> ColumnDesign& {
         ColumnDesign column;
@@ -427,7 +368,7 @@ Design yardBoardDesign(const std::string& databaseName) {
 Design yardLinesDesign(const std::string& databaseName) {
     Design design;
     design.title = "Job lines";
-    design.source = {"sqlite", databaseName, "job_lines", ""};
+    design.source = {sourceKindOf(databaseName), databaseName, "job_lines", ""};
     const auto add = [&design](const char* field, const char* heading) -> ColumnDesign& {
         ColumnDesign column;
         column.field = field;

@@ -22,7 +22,8 @@ struct BoatyardSize {
 Result<void> makeBoatyard(const std::string& path, const BoatyardSize& size,
                           const std::function<void(double)>& onProgress, const Cancel& cancel = {});
 
-/// The design that comes with it: its jobs, headed and laid out. `databaseName` is the path to keep in the design.
+/// The design that comes with it: its jobs, headed and laid out. `databaseName` is the path to keep in the design, or a
+/// server's address.
 Design yardJobsDesign(const std::string& databaseName);
 /// The same jobs with composed faces: marks, bars with their axis, trends.
 Design yardBoardDesign(const std::string& databaseName);

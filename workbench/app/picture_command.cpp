@@ -41,7 +41,9 @@ void awaitAll(Grid& grid) {
         QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
         QThread::msleep(5);
     }
-    // Pictures in cells come after they were painted for the first time.
+    // Scroll bars come with the next turn of the event loop, pictures in cells after they were painted for the first
+    // time.
+    QCoreApplication::processEvents();
     grid.grab();
     for (int turn = 0; turn < 2000 && grid.pictures().isBusy(); ++turn) {
         QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
