@@ -4,11 +4,21 @@
 
 #include <libpq-fe.h>
 
+#include <QApplication>
 #include <QElapsedTimer>
+#include <QTest>
+
 #include <atomic>
+#include <thread>
 
 #include "core/columns/table.h"
+#include "core/design/grouping.h"
+#include "core/design/make_design.h"
+#include "core/rows/snapshot.h"
+#include "core/session/session.h"
+#include "core/sources/postgres/pg_source.h"
 #include "core/sources/source.h"
+#include "grid/api/grid.h"
 #include "tests/rules/postgres_server.h"
 
 namespace jollyrow::bench {
@@ -41,6 +51,55 @@ void receive(const std::string& address) {
     char* row = nullptr;
     while (PQgetCopyData(connection, &row, 0) > 0) PQfreemem(row);
     PQfinish(connection);
+}
+
+/// Turns of the window's loop, the longest in milliseconds, while others change so many records a second: grouped,
+/// sorted and summed up, all of them shown as they come.
+double longestTurnWhileOthersWrite(const std::string& address, std::int64_t rows, int perSecond, int seconds) {
+    Grid grid;
+    grid.resize(1280, 800);
+    auto source = *openSource(address);
+    Design design = designFor(*source->schema({"jobs", "", {}}, Cancel()), {"postgresql", address, "jobs", ""});
+    GroupDesign status;
+    status.key.field = "status";
+    design.groups = {status};
+    design.sort = {{"due_on", Direction::Ascending, Empties::Last}};
+    SummaryDesign sum;
+    sum.column = "hours";
+    sum.name = newSummaryName(design, sum);
+    design.summaries.push_back(sum);
+    design.grid.followsOthers = true;
+    grid.show();
+    if (!grid.open(design, QString::fromStdString(address)).ok()) qFatal("the form did not open");
+    if (!QTest::qWaitFor([&] { return !grid.isLoading() && grid.snapshot() && grid.snapshot()->grouped; }, 900'000))
+        qFatal("the form did not load");
+    QTest::qWait(1500);  // it has begun to listen
+    std::atomic<std::int64_t> seen = 0;
+    QObject::connect(&grid, &Grid::changedElsewhere, &grid, [&](int records) { seen += records; });
+    std::thread writer([&] {
+        PGconn* other = PQconnectdb(address.c_str());
+        const auto begun = std::chrono::steady_clock::now();
+        for (std::int64_t i = 0; i < std::int64_t{perSecond} * seconds; ++i) {
+            std::this_thread::sleep_until(begun + std::chrono::microseconds(i * 1'000'000 / perSecond));
+            PQclear(
+                PQexec(other, fmt::format("UPDATE jobs SET hours = hours + 1, due_on = due_on + 1 WHERE number = {}",
+                                          i * 7919 % rows + 1)
+                                  .c_str()));
+        }
+        PQfinish(other);
+    });
+    QElapsedTimer whole, turn;
+    whole.start();
+    double longest = 0;
+    while (whole.elapsed() < seconds * 1000) {
+        turn.start();
+        QApplication::processEvents(QEventLoop::AllEvents, 5);
+        longest = std::max(longest, static_cast<double>(turn.nsecsElapsed()) / 1e6);
+        std::this_thread::sleep_for(std::chrono::microseconds(200));
+    }
+    writer.join();
+    if (seen < std::int64_t{perSecond} * seconds / 2) fmt::print(stderr, "only {} changes were seen\n", seen.load());
+    return longest;
 }
 
 }  // namespace
@@ -84,6 +143,10 @@ std::vector<Figure> benchServer(const Setting& setting) {
         (void)source->load(some, cancel);
         return first.load();
     }));
+    if (const std::string wrong = server.execute(postgres::triggerSql("jobs", {"number"})); !wrong.empty())
+        qFatal("%s", wrong.c_str());
+    figures.push_back(limit("longest turn of a window while others change 1 000 records a second", "at most 16 ms", 16,
+                            1, [&] { return longestTurnWhileOthersWrite(address, setting.rows, 1000, 6); }));
     return figures;
 }
 

@@ -36,7 +36,8 @@ struct FieldSchema {
     StoredStyle style = {};   ///< how its texts are written there
     /// Of binary data: it stays in the database, records hold how long it is (Unread).
     bool unread = false;
-    std::string zone = {};  ///< of an Instant: whose clocks show it (TimeZone::named); "" = the machine's
+    std::string zone = {};     ///< of an Instant: whose clocks show it (TimeZone::named); "" = the machine's
+    std::string comment = {};  ///< what the database says of it to people (COMMENT ON COLUMN)
     bool operator==(const FieldSchema&) const = default;
 };
 

@@ -76,6 +76,7 @@ ColumnDesign columnFor(const FieldSchema& field) {
     column.heading = headingFor(field.name, field.use == Use::LookUp);
     column.shown = field.type != Type::Binary || field.use == Use::Picture;
     column.readOnly = field.generated;
+    column.toolTip = field.comment;
     column.width.mode = WidthMode::Fit;
     column.width.maximum = 320;
     if (field.use == Use::LongText) column.width.minimum = 120;

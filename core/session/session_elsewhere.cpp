@@ -12,6 +12,8 @@ namespace {
 
 /// Past so many edits reading all again costs less than carrying them along.
 constexpr std::size_t kMostElsewhere = 100'000;
+/// Changes that are shown in one turn: some milliseconds.
+constexpr std::size_t kMostAtOnce = 250;
 
 }  // namespace
 
@@ -87,18 +89,34 @@ void SessionElsewhere::look() {
         bound_.tableLoad == 0 || !bound_.table->hasKeys() || bound_.schema.isView)
         return;
     following_.isAsking = true;
-    bound_.journal.look(
-        *bound_.table, [this, epoch = bound_.epoch, source = bound_.source](const Result<SeenElsewhere>& seen) {
-            if (source != bound_.source) return;
-            following_.isAsking = false;
-            if (!seen) return failed(seen.error());
-            following_.failure.clear();
-            // What was told while records are read, or of an older table, may be among them or not.
-            const bool isShowable = epoch == bound_.epoch && !loading_.isLoading();
-            following_.compares = following_.compares || seen->isSomething || (!isShowable && !seen->changes.empty());
-            if (isShowable) show(seen->changes);
-            if (following_.compares && !loading_.isLoading()) compare();
+    bound_.journal.look(*bound_.table,
+                        [this, epoch = bound_.epoch, source = bound_.source](const Result<SeenElsewhere>& seen) {
+                            if (source != bound_.source) return;
+                            following_.isAsking = false;
+                            if (!seen) return failed(seen.error());
+                            following_.failure.clear();
+                            following_.compares = following_.compares || seen->isSomething;
+                            showNext(std::make_shared<const std::vector<ElsewhereChange>>(seen->changes), 0, epoch);
+                        });
+}
+
+/// Some of them from `first` on; the rest in the turns behind, so that the window answers in between.
+void SessionElsewhere::showNext(const std::shared_ptr<const std::vector<ElsewhereChange>>& changes, std::size_t first,
+                                std::uint32_t epoch) {
+    const std::span<const ElsewhereChange> left = std::span(*changes).subspan(first);
+    // What was told while records are read, or of an older table, may be among them or not.
+    const bool isShowable = epoch == bound_.epoch && !loading_.isLoading();
+    following_.isAsking = false;
+    if (isShowable) show(left.first(std::min(left.size(), kMostAtOnce)));
+    if (isShowable && left.size() > kMostAtOnce) {
+        following_.isAsking = true;
+        bound_.post([this, changes, next = first + kMostAtOnce, epoch, source = bound_.source] {
+            if (source == bound_.source) showNext(changes, next, epoch);
         });
+        return;
+    }
+    following_.compares = following_.compares || (!isShowable && !left.empty());
+    if (following_.compares && !loading_.isLoading()) compare();
 }
 
 void SessionElsewhere::failed(const Error& error) {
@@ -126,7 +144,8 @@ void SessionElsewhere::compared(const Result<std::optional<Rereader::Difference>
     if (!found) return failed(found.error());
     if (!isMeant) return;
     if (!*found) return loading_.reload();
-    show(withEdited((**found).changes, *(**found).after));
+    showNext(std::make_shared<const std::vector<ElsewhereChange>>(withEdited((**found).changes, *(**found).after)), 0,
+             bound_.epoch);
 }
 
 /// Records with edits, also saved ones, stand elsewhere than in the table as it was loaded: they are told as they are.

@@ -4,7 +4,9 @@
 // store, and shown in place. Where the store says only that there is something, the records are read beside and
 // compared. Confined to the session's thread.
 
+#include <cstdint>
 #include <functional>
+#include <memory>
 #include <span>
 #include <string>
 #include <utility>
@@ -47,6 +49,8 @@ class SessionElsewhere final {
     void compared(const Result<std::optional<Rereader::Difference>>& found, bool isMeant);
     std::vector<ElsewhereChange> withEdited(std::vector<ElsewhereChange> changes, const KeyIndex& after) const;
     std::vector<ElsewhereChange> newsAmong(std::span<const ElsewhereChange> changes) const;
+    void showNext(const std::shared_ptr<const std::vector<ElsewhereChange>>& changes, std::size_t first,
+                  std::uint32_t epoch);
     void show(std::span<const ElsewhereChange> changes);
 
     BoundRecords& bound_;

@@ -42,13 +42,18 @@ bool isRecord(const GridFrame& frame, std::int64_t line) {
     return !frame.grouped || frame.lines->lineAt(static_cast<ViewLine>(line)).kind == LineKind::Record;
 }
 
+/// How bright a record is that somebody else has just changed.
+double glowOf(const GridFrame& frame, std::int64_t line) {
+    return frame.glow && isRecord(frame, line) ? frame.glow(frame.lines->rowAt(static_cast<ViewLine>(line))) : 0;
+}
+
 /// What shows behind a record.
 QColor rowColour(const GridFrame& frame, std::int64_t line) {
     const Tokens& t = frame.tokens;
     const Line at = frame.grouped ? frame.lines->lineAt(static_cast<ViewLine>(line)) : Line{};
     if (at.kind != LineKind::Record) return groupBackground(frame, at, line);
     if (frame.selection.isRowSelected(frame.lines->rowAt(static_cast<ViewLine>(line)))) return t.tealPale;
-    if (const double light = frame.glow ? frame.glow(frame.lines->rowAt(static_cast<ViewLine>(line))) : 0; light > 0)
+    if (const double light = glowOf(frame, line); light > 0)
         return mixed(frame.stripes && line % 2 == 1 ? t.stripe : t.paper, t.brassPale, light);
     if (frame.hover && frame.crossLight && frame.hover->line == line) return t.hoverRow;
     if (const PlannedBanner* banner = bannerOn(frame, line))
@@ -169,6 +174,12 @@ void GridPainter::paintBackgrounds(QPainter& painter, const GridFrame& frame, co
         const bool selected = colour == t.tealPale;
         if (colour != t.paper) painter.fillRect(0, row.y, right, row.height, colour);
         if (selected) painter.fillRect(0, row.y, 3, row.height, t.teal);
+        // A style may have the glow's colour: what others changed is marked by a bar, too.
+        if (const double light = glowOf(frame, row.line); light > 0) {
+            painter.setOpacity(light);
+            painter.fillRect(selected ? 4 : 0, row.y, 4, row.height - 1, t.brass);
+            painter.setOpacity(1);
+        }
         const bool isGroup = !isRecord(frame, row.line);
         if (frame.hairlines || isGroup)
             painter.fillRect(0, row.y + row.height - 1, right, 1,

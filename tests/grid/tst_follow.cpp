@@ -11,12 +11,14 @@ class FollowGridTest : public QObject {
     std::unique_ptr<WindowHelpers> w_;
     Grid& grid() { return w_->grid(); }
     /// What is behind a record, at its left end.
-    QColor behind(std::int64_t line) {
+    QColor behind(std::int64_t line, int across = 8) {
         const QImage image = w_->viewport()->grab().toImage();
         const QRect rect = grid().places().line(line);
-        return image.pixelColor(static_cast<int>((rect.left() + 8) * image.devicePixelRatio()),
+        return image.pixelColor(static_cast<int>((rect.left() + across) * image.devicePixelRatio()),
                                 static_cast<int>((rect.top() + 4) * image.devicePixelRatio()));
     }
+    /// The bar at its left end, for which the colour behind may be a style's.
+    QColor edge(std::int64_t line) { return behind(line, 1); }
     std::int64_t lineOf(int number) { return w_->lineWhere("number", QString::number(number)); }
 
   private Q_SLOTS:
@@ -38,8 +40,11 @@ class FollowGridTest : public QObject {
         QCOMPARE(told.front().front().toInt(), 1);
         const std::int64_t line = lineOf(3);
         QVERIFY(behind(line) != paper);
+        QVERIFY(edge(line) != behind(line));
         QCOMPARE(behind(lineOf(2)), paper);
+        QCOMPARE(edge(lineOf(2)), paper);
         QTRY_COMPARE_WITH_TIMEOUT(behind(lineOf(3)), paper, 4000);
+        QCOMPARE(edge(lineOf(3)), paper);
     }
 
     void whatOneIsAtStays() {

@@ -45,14 +45,16 @@ class PostgresServer final {
             return "initdb failed: " + logText();
         return begin();
     }
-    /// Starts it again after stop().
-    std::string begin() {
-        if (!run(fmt::format("{0}/pg_ctl -D {1}/data -l {1}/server.log -w -t 60 -o \"-k {1} -c listen_addresses='' -c "
-                             "fsync=off -c max_connections=40\" start",
-                             bin_, home_)))
+    /// Starts it again after stop(); `settings`: more of them, as for the server's command line. Where one listens at a
+    /// port, the socket's name has it, too.
+    std::string begin(const std::string& settings = "", int port = 5432) {
+        port_ = port;
+        if (!run(fmt::format("{0}/pg_ctl -D {1}/data -l {1}/server.log -w -t 60 -o \"-k {1} -p {2} {3} -c fsync=off -c "
+                             "max_connections=40\" start",
+                             bin_, home_, port, settings.empty() ? "-c listen_addresses=''" : settings)))
             return "the server did not start: " + logText();
         started_ = true;
-        connection_ = PQconnectdb(fmt::format("host={} user=tester dbname=postgres", home_).c_str());
+        connection_ = PQconnectdb(fmt::format("host={} port={} user=tester dbname=postgres", home_, port).c_str());
         if (PQstatus(connection_) != CONNECTION_OK) return PQerrorMessage(connection_);
         query("SET plan_cache_mode = force_generic_plan");
         PQsetNoticeProcessor(
@@ -64,7 +66,14 @@ class PostgresServer final {
         if (connection_) PQfinish(std::exchange(connection_, nullptr));
         if (std::exchange(started_, false)) run(fmt::format("{}/pg_ctl -D {}/data -m {} stop", bin_, home_, how));
     }
-    std::string socketPath() const { return home_ + "/.s.PGSQL.5432"; }
+    std::string socketPath() const { return fmt::format("{}/.s.PGSQL.{}", home_, port_); }
+    /// A file of the server's own, in the folder of its data, that nobody else may read.
+    std::string keep(const std::string& name, const std::string& text) {
+        const std::string path = home_ + "/data/" + name;
+        std::ofstream(path) << text;
+        const bool isOurs = geteuid() != 0;  // who is root lets it run as nobody
+        return chmod(path.c_str(), 0600) == 0 && (isOurs || chown(path.c_str(), 65534, 65534) == 0) ? "" : "not kept";
+    }
     /// A connection URI to a database of the server.
     std::string address(const std::string& database = "postgres", const std::string& user = "tester") const {
         return fmt::format("postgresql://{}@/{}?host={}", user, database, home_);
@@ -160,6 +169,7 @@ class PostgresServer final {
 
     std::string bin_, home_;
     bool started_ = false;
+    int port_ = 5432;
     PGconn* connection_ = nullptr;
 };
 

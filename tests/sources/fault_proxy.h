@@ -27,11 +27,12 @@ namespace jollyrow::test {
 enum class Fault { None, Cut, Swallow, Delay };
 enum class Way { ToServer, ToClient };
 
-/// What happens to the next connection; those after it pass unharmed.
+/// What happens to a connection; those before and after it pass unharmed.
 struct FaultPlan {
     Fault fault = Fault::None;
     Way way = Way::ToServer;
     std::int64_t after = 0;  ///< bytes of that way that pass before it
+    int passing = 0;         ///< connections that come before the one that it happens to
 };
 
 class FaultProxy final {
@@ -82,7 +83,10 @@ class FaultProxy final {
             FaultPlan plan;
             {
                 const std::lock_guard lock(mutex_);
-                plan = std::exchange(next_, FaultPlan{});
+                if (next_.passing == 0)
+                    plan = std::exchange(next_, FaultPlan{});
+                else
+                    --next_.passing;
             }
             serving_.emplace_back([this, client, plan] { serves(client, plan); });
         }

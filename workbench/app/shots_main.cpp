@@ -29,7 +29,9 @@
 
 #include "workbench/app/look.h"
 #include "workbench/app/main_window.h"
+#include "workbench/app/server_shots.h"
 #include "workbench/app/settings.h"
+#include "workbench/app/shot_steps.h"
 #include "workbench/app/start_page.h"
 #include "workbench/build/build_page.h"
 #include "workbench/controls/order_chips.h"
@@ -40,42 +42,6 @@
 namespace {
 
 using namespace jollyrow;
-
-void settle(int milliseconds = 300) {
-    QElapsedTimer timer;
-    timer.start();
-    while (timer.elapsed() < milliseconds) {
-        QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
-        QThread::msleep(5);
-    }
-}
-
-bool untilLoaded(Grid& grid) {
-    for (int turn = 0; turn < 1000 && (!grid.snapshot() || !grid.snapshot()->table->complete); ++turn) settle(20);
-    settle(250);
-    return grid.snapshot() && grid.snapshot()->table->complete;
-}
-
-void click(Grid& grid, QPoint at, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
-    QWidget* viewport = grid.viewport();
-    for (const QEvent::Type type : {QEvent::MouseButtonPress, QEvent::MouseButtonRelease}) {
-        QMouseEvent event(type, at, viewport->mapToGlobal(at), Qt::LeftButton,
-                          type == QEvent::MouseButtonPress ? Qt::LeftButton : Qt::NoButton, modifiers);
-        QCoreApplication::sendEvent(viewport, &event);
-    }
-    settle(80);
-}
-
-/// Scrolls to the records due on a day, in the middle of all statuses; the line of the first of them.
-std::int64_t showDay(Grid& grid, const QString& day) {
-    for (std::int64_t line = 0; line < grid.lineCount(); ++line) {
-        if (grid.recordAt(line).text("due_on") != day) continue;
-        grid.selection().showLine(line + 10);
-        settle(50);
-        return line;
-    }
-    return 0;
-}
 
 class Shots {
   public:
@@ -112,9 +78,7 @@ class Shots {
         window.buildPage().editors().face()->select({0, 0, 1});
         settle(300);
         if (!grab(window, "face-editor")) return false;
-        window.buildPage().editors().openStyles();
-        settle(300);
-        if (!grab(window, "styles")) return false;
+        window.buildPage().editors().close();
         Design own = window.document().design();
         own.looks = {{"Harbour office", "slate", {{"teal", "#8a3b12"}, {"panel", "#f1ebe4"}}, {{"teal", "#e39a6c"}}}};
         own.grid.look = "Harbour office";
@@ -201,7 +165,7 @@ class Shots {
         part(0, 1, 16, 800 - kPartHeight);
         pasteUnfit(form, there);
         part(1, 1, 290, 330);
-        return save(whole, "entering" + suffix);
+        return savePicture(whole, folder_, "entering" + suffix);
     }
 
     /// Records as headings, in the dark, with the popover that makes them.
@@ -259,7 +223,6 @@ class Shots {
         window.resize(1280, 800);
         window.show();
         settle();
-        if (theme == Theme::Light && !grab(window, "start")) return false;
         const QString design = QFileInfo(database_).dir().filePath("yard-jobs.jrow");
         if (!writeDesignFile(design.toStdString(), demo::yardJobsDesign(database_.toStdString()))) return false;
         window.openPath(design);
@@ -502,21 +465,7 @@ class Shots {
         return grab(window, "record-lines");
     }
 
-    static QPixmap pictureOf(MainWindow& window) {
-        QPixmap picture = window.grab();
-        if (QWidget* popup = QApplication::activePopupWidget()) {
-            QPainter painter(&picture);
-            painter.drawPixmap(window.mapFromGlobal(popup->pos()), popup->grab());
-        }
-        return picture;
-    }
-    bool grab(MainWindow& window, const QString& name) { return save(pictureOf(window), name); }
-    bool save(const QPixmap& picture, const QString& name) {
-        const QString path = folder_.filePath(name + ".png");
-        const bool done = picture.save(path, "PNG");
-        std::printf("%s %s\n", done ? "wrote" : "could not write", path.toLocal8Bit().constData());
-        return done;
-    }
+    bool grab(MainWindow& window, const QString& name) { return savePicture(pictureOf(window), folder_, name); }
     QDir folder_;
     QString database_;
 };
@@ -525,7 +474,10 @@ class Shots {
 
 int main(int argc, char** argv) {
     if (argc != 3 && argc != 4) {
-        std::fputs("Usage: jollyrow-shots DIR DATABASE [faces|entering|entering-dark]\n", stderr);
+        std::fputs(
+            "Usage: jollyrow-shots DIR DATABASE [faces|entering|entering-dark]\n       jollyrow-shots DIR ADDRESS "
+            "server\n",
+            stderr);
         return 2;
     }
     qputenv("QT_QPA_PLATFORM", "offscreen");
@@ -536,6 +488,7 @@ int main(int argc, char** argv) {
     folder.mkpath(".");
     Shots shots(folder, QFileInfo(QString::fromLocal8Bit(argv[2])).absoluteFilePath());
     const QByteArray part = argc == 4 ? argv[3] : "";
+    if (part == "server") return serverShots(application, folder, QString::fromLocal8Bit(argv[2])) ? 0 : 1;
     if (part == "entering") return shots.entering(application, Theme::Light) ? 0 : 1;
     if (part == "entering-dark") return shots.entering(application, Theme::Dark) ? 0 : 1;
     if (argc == 4) return shots.faces(application, Theme::Light) ? 0 : 1;

@@ -73,6 +73,7 @@ class Connection final {
     /// The last refusal: the server gave the transaction up because of others (40001, 40P01); again, it may be taken.
     bool wasGivenUp() const { return state_ == "40001" || state_ == "40P01"; }
     PGconn* get() const { return handle_.get(); }
+    const std::string& address() const { return address_; }
 
   private:
     using Clock = std::chrono::steady_clock;

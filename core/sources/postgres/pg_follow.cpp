@@ -16,13 +16,24 @@ namespace {
 
 constexpr const char* kChannel = "jolly_row";
 constexpr const char* kFunction = "jolly_row_tells";
-/// More records than these are compared as a whole: each costs a question.
-constexpr std::size_t kMostRead = 500;
+/// More records than these between two looks are compared as a whole.
+constexpr std::size_t kMostRead = 5000;
 
 std::string quotedText(std::string_view text) {
     std::string out = "'";
     for (const char c : text) out += c == '\'' ? std::string("''") : std::string(1, c);
     return out + "'";
+}
+
+/// As it stands in an array that is written as a text.
+std::string quotedElement(std::string_view text) {
+    std::string out(1, '"');
+    for (const char c : text) {
+        if (c == '"' || c == '\\') out.push_back('\\');
+        out.push_back(c);
+    }
+    out.push_back('"');
+    return out;
 }
 
 /// "yard.jobs" as two names.
@@ -111,26 +122,62 @@ std::optional<std::vector<std::string>> Follower::keyIn(const std::string& paylo
     return parts;
 }
 
-Result<ElsewhereChange> Follower::read(Connection& connection, const std::string& sql,
-                                       const std::vector<FieldIndex>& fields, const TableSchema& schema,
-                                       const std::vector<FieldIndex>& keyFields, const std::vector<std::string>& key) {
-    auto row = connection.run(sql, {key.begin(), key.end()});
-    if (!row) return row.error();
-    ElsewhereChange change;
-    change.isGone = row->rows() == 0;
-    for (std::size_t i = 0; i < key.size(); ++i) {
-        auto value = parseTyped(key[i], schema.field(keyFields[i]));
-        if (!value) return value.error();
-        change.key.push_back(std::move(*value));
+Result<std::vector<ElsewhereChange>> Follower::read(Connection& connection, const TableSchema& schema,
+                                                    const std::vector<FieldIndex>& keyFields,
+                                                    const std::set<std::vector<std::string>>& keys) {
+    // All of them at once: a key as an array of texts for each of its fields, beside which stands the record, if any.
+    std::string told, named, places, where, columns;
+    std::vector<Parameter> parameters;
+    for (std::size_t k = 0; k < keyFields.size(); ++k) {
+        const FieldSchema& field = schema.field(keyFields[k]);
+        std::string texts(1, '{');
+        for (const auto& key : keys) {
+            if (texts.size() > 1) texts.push_back(',');
+            texts.append(quotedElement(key[k]));
+        }
+        texts.push_back('}');
+        parameters.emplace_back(std::move(texts));
+        const char* comma = k == 0 ? "" : ", ";
+        told += fmt::format("{}${}::text[]", comma, k + 1);
+        named += fmt::format("{}k{}", comma, k);
+        // As the type has it: a text of fixed length without its spaces, a number by its scale.
+        const std::string key = fmt::format("CAST(told.k{} AS {})", k, field.declaredType);
+        places += fmt::format("{}, ", selected(field, key));
+        where += fmt::format("{}{} = {}", k == 0 ? "" : " AND ", columnSql(field), key);
     }
-    for (std::size_t i = 0; i < fields.size() && !change.isGone; ++i) {
-        const auto at = static_cast<int>(i);
-        const FieldSchema& field = schema.field(fields[i]);
-        change.values.emplace_back(fields[i], row->isNull(0, at) ? Value(Empty{}) : decode(field, row->bytes(0, at)));
-        for (std::size_t k = 0; k < keyFields.size(); ++k)
-            if (keyFields[k] == fields[i]) change.key[k] = change.values.back().second;
+    std::vector<FieldIndex> fields;
+    std::vector<int> joins;
+    for (std::size_t i = 0; i < schema.storedFields(); ++i) {
+        const FieldSchema& field = schema.fields[i];
+        if (field.unread) continue;
+        columns += ", " + selected(field, columnSql(field));
+        fields.push_back(static_cast<FieldIndex>(i));
+        if (field.join != 0) joins.push_back(field.join);
     }
-    return change;
+    auto from = fromSql(connection, schema, joins, {});
+    if (!from) return from.error();
+    auto rows =
+        connection.run(fmt::format("SELECT {}{} IS NULL{} FROM unnest({}) AS told({}) LEFT JOIN ({}) ON {}", places,
+                                   columnSql(schema.field(keyFields.front())), columns, told, named, *from, where),
+                       parameters);
+    if (!rows) return rows.error();
+    std::vector<ElsewhereChange> changes;
+    for (int row = 0; row < rows->rows(); ++row) {
+        ElsewhereChange change;
+        int at = 0;
+        for (const FieldIndex field : keyFields)
+            change.key.push_back(decode(schema.field(field), rows->bytes(row, at++)));
+        change.isGone = rows->isTrue(row, at++);
+        for (std::size_t i = 0; i < fields.size() && !change.isGone; ++i, ++at) {
+            const FieldSchema& field = schema.field(fields[i]);
+            change.values.emplace_back(fields[i],
+                                       rows->isNull(row, at) ? Value(Empty{}) : decode(field, rows->bytes(row, at)));
+            for (std::size_t k = 0; k < keyFields.size(); ++k)
+                if (keyFields[k] == fields[i]) change.key[k] = change.values.back().second;
+        }
+        changes.push_back(std::move(change));
+    }
+    return changes;
 }
 
 Result<SeenElsewhere> Follower::look(Connection& connection, const TableSchema& schema,
@@ -147,26 +194,9 @@ Result<SeenElsewhere> Follower::look(Connection& connection, const TableSchema& 
         if (key && !key->empty()) keys.insert(*key);
     }
     if (seen.isSomething || keys.empty()) return seen;
-    std::string columns, where;
-    std::vector<FieldIndex> fields;
-    std::vector<int> joins;
-    for (std::size_t i = 0; i < schema.storedFields(); ++i) {
-        const FieldSchema& field = schema.fields[i];
-        if (field.unread) continue;
-        columns += (columns.empty() ? "" : ", ") + selected(field, columnSql(field));
-        fields.push_back(static_cast<FieldIndex>(i));
-        if (field.join != 0) joins.push_back(field.join);
-    }
-    for (std::size_t i = 0; i < keyFields.size(); ++i)
-        where += fmt::format("{}{} = ${}", i == 0 ? "" : " AND ", columnSql(schema.field(keyFields[i])), i + 1);
-    auto from = fromSql(connection, schema, joins, {});
-    if (!from) return SeenElsewhere{true, {}};
-    const std::string sql = fmt::format("SELECT {} FROM {} WHERE {}", columns, *from, where);
-    for (const auto& key : keys) {
-        auto change = read(connection, sql, fields, schema, keyFields, key);
-        if (!change) return SeenElsewhere{true, {}};  // what was told is not told again
-        seen.changes.push_back(std::move(*change));
-    }
+    auto changes = read(connection, schema, keyFields, keys);
+    if (!changes) return SeenElsewhere{true, {}};  // what was told is not told again
+    seen.changes = std::move(*changes);
     return seen;
 }
 

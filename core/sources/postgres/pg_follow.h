@@ -24,9 +24,10 @@ class Follower final {
     /// read.
     static std::optional<std::vector<std::string>> keyIn(const std::string& payload, const TableSchema& schema,
                                                          const std::vector<FieldIndex>& keyFields);
-    static Result<ElsewhereChange> read(Connection& connection, const std::string& sql,
-                                        const std::vector<FieldIndex>& fields, const TableSchema& schema,
-                                        const std::vector<FieldIndex>& keyFields, const std::vector<std::string>& key);
+    /// The records of these keys as they are now.
+    static Result<std::vector<ElsewhereChange>> read(Connection& connection, const TableSchema& schema,
+                                                     const std::vector<FieldIndex>& keyFields,
+                                                     const std::set<std::vector<std::string>>& keys);
 
     int listensOn_ = 0;  ///< the server's number of the connection
     std::string table_;

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 // Loading from PostgreSQL: one transaction that sees one state, the schema included; the first records by themselves,
-// then all of them by COPY in binary form (PostgreSQL's documentation, COPY), those of a SELECT by a cursor.
+// then all of them by COPY, a large table on two connections, those of a SELECT by a cursor.
 
 #include "core/sources/postgres/pg_connection.h"
 #include "core/sources/source.h"

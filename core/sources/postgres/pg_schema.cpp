@@ -72,13 +72,13 @@ std::string withoutCast(std::string sql) {
 
 Result<void> readFields(Connection& connection, const Relation& relation, TableSchema& schema, const Cancel& cancel) {
     auto fields = connection.run(
-        fmt::format(
-            "SELECT a.attname::text, {}format_type(a.atttypid, a.atttypmod), a.attnotnull, "
-            "pg_get_expr(f.adbin, f.adrelid), a.attidentity::text, a.attgenerated::text, "
-            "has_column_privilege(a.attrelid, a.attnum, 'UPDATE') FROM pg_attribute a LEFT JOIN pg_attrdef f ON "
-            "f.adrelid = a.attrelid AND f.adnum = a.attnum, {}WHERE a.attrelid = $1::oid AND a.attnum > 0 AND "
-            "NOT a.attisdropped AND has_column_privilege(a.attrelid, a.attnum, 'SELECT') ORDER BY a.attnum",
-            kTypeColumns, fmt::format(fmt::runtime(kBaseType), "a.atttypid", "a.atttypmod")),
+        fmt::format("SELECT a.attname::text, {}format_type(a.atttypid, a.atttypmod), a.attnotnull, "
+                    "pg_get_expr(f.adbin, f.adrelid), a.attidentity::text, a.attgenerated::text, "
+                    "has_column_privilege(a.attrelid, a.attnum, 'UPDATE'), col_description(a.attrelid, a.attnum) FROM "
+                    "pg_attribute a LEFT JOIN pg_attrdef f ON "
+                    "f.adrelid = a.attrelid AND f.adnum = a.attnum, {}WHERE a.attrelid = $1::oid AND a.attnum > 0 AND "
+                    "NOT a.attisdropped AND has_column_privilege(a.attrelid, a.attnum, 'SELECT') ORDER BY a.attnum",
+                    kTypeColumns, fmt::format(fmt::runtime(kBaseType), "a.atttypid", "a.atttypmod")),
         {relation.oid}, cancel);
     if (!fields) return fields.error();
     for (int i = 0; i < fields->rows(); ++i) {
@@ -93,6 +93,7 @@ Result<void> readFields(Connection& connection, const Relation& relation, TableS
         if (!fields->text(i, 9).empty()) field.defaultSql = "GENERATED AS IDENTITY";
         // What this role may not write is as good as made by the database.
         field.generated = isGenerated || fields->text(i, 9) == "a" || (relation.mayWrite && !fields->isTrue(i, 11));
+        if (!fields->isNull(i, 12)) field.comment = fields->text(i, 12);
         const std::string& name = field.name;
         const auto has = [&name](const char* part) { return name.find(part) != std::string::npos; };
         if (field.type == Type::Binary && (has("picture") || has("photo") || has("image"))) field.use = Use::Picture;

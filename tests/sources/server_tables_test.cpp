@@ -1,0 +1,211 @@
+// SPDX-License-Identifier: MIT
+// Tables of servers that nobody would have made for us: names, widths, rights, and tables that change under a form.
+#include <QtTest>
+
+#include <fmt/format.h>
+
+#include "core/design/make_design.h"
+#include "core/session/session.h"
+#include "core/sources/source.h"
+#include "tests/rules/postgres_server.h"
+#include "tests/session/inbox.h"
+#include "tests/sources/conformance.h"
+
+using namespace jollyrow;
+
+class ServerTablesTest : public QObject {
+    Q_OBJECT
+    test::PostgresServer server_;
+    std::string address_;
+
+    void does(const std::string& sql) {
+        const std::string wrong = server_.execute(sql);
+        if (!wrong.empty()) qFatal("%s: %s", wrong.c_str(), sql.substr(0, 300).c_str());
+    }
+    std::string asked(const std::string& sql) {
+        const auto answer = server_.query(sql);
+        if (!answer.ok) qFatal("%s", answer.error.c_str());
+        return answer.cells.empty() ? "(none)" : answer.cells.front().value_or("(null)");
+    }
+    Result<std::shared_ptr<const Table>> loaded(const std::string& table) const {
+        LoadRequest request;
+        request.binding.table = table;
+        return (*openSource(address_))->load(request, Cancel());
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        QCOMPARE(server_.start(), std::string());
+        address_ = server_.address();
+    }
+
+    /// Whatever a table and its columns are called, they are read and written by these names and no others.
+    void names_data() {
+        QTest::addColumn<QString>("name");
+        const QString long63 = QString("x").repeated(60) + "\"'é";  // 64 bytes less one
+        for (const QString& name :
+             {QString("select"), QString("a\"b"), QString("a'b"), QString("Ümläut Straße"), QString("日本"),
+              QString("with.dot"), QString("%s$1?"), QString(" "), QString("semi;drop table x"), QString("a\\b"),
+              QString("{\"json\"}"), QString("tab\there"), QString("q.c1"), QString("t0"), long63.left(61)})
+            QTest::newRow(qPrintable(name)) << name;
+    }
+    void names() {
+        QFETCH(QString, name);
+        std::string quoted = "\"";
+        for (const char c : name.toStdString()) quoted += c == '"' ? std::string("\"\"") : std::string(1, c);
+        quoted += '"';
+        does(fmt::format(
+            "DROP SCHEMA IF EXISTS s CASCADE; CREATE SCHEMA s; CREATE TABLE s.{0} ({0} text PRIMARY KEY, other text "
+            "REFERENCES s.{0}); INSERT INTO s.{0} VALUES ('one', NULL), ('two', 'one')",
+            quoted));
+        const auto tables = (*openSource(address_))->tables();
+        QVERIFY(tables.ok());
+        const std::string table = "s." + name.toStdString();
+        QVERIFY(std::any_of(tables->begin(), tables->end(), [&](const auto& t) { return t.name == table; }));
+        const auto all = loaded(table);
+        QVERIFY2(all.ok(), all.ok() ? "" : all.error().message.c_str());
+        QCOMPARE((*all)->rows, std::size_t{2});
+        const auto field = (*all)->schema.find(name.toStdString());
+        QVERIFY(field);
+        auto store = openStore(address_);
+        const auto written = writeOne(**store, test::writeOf(**all, 1, *field, std::string("three")));
+        QVERIFY2(written.ok(), written.ok() ? "" : written.error().message.c_str());
+        QCOMPARE(asked(fmt::format("SELECT string_agg({0}, '|' ORDER BY {0}) FROM s.{0}", quoted)),
+                 std::string("one|three"));
+        RecordWrite gone = test::writeOf(**all, 0, *field, Value(Empty{}));
+        gone.change = RecordChange::Delete;
+        gone.changes.clear();
+        const auto kept = (*store)->write({&gone, 1}, Atomicity::EachRecord, Cancel());
+        QVERIFY(std::get<Problem>(kept->front()).message.find("Other records point to this one") != std::string::npos);
+        const auto dependents = (*openSource(address_))->dependentsOf({test::recordOf(**all, 0)}, Cancel());
+        QVERIFY(dependents.ok() && dependents->size() == 1 && dependents->front().records == 1);
+    }
+
+    /// As wide as a table of the server can be.
+    void manyColumns() {
+        std::string columns, values;
+        for (int i = 1; i < 1600; ++i) {
+            columns += fmt::format(", c{} smallint", i);
+            values += fmt::format(", {}", i);
+        }
+        does("CREATE TABLE wide (id integer PRIMARY KEY" + columns + "); INSERT INTO wide VALUES (1" + values + ")");
+        const auto table = loaded("wide");
+        QVERIFY2(table.ok(), table.ok() ? "" : table.error().message.c_str());
+        QCOMPARE((*table)->schema.fields.size(), std::size_t{1600});
+        QVERIFY((*table)->column(FieldIndex{1599})->value(SourceRow{0}) == Value(std::int64_t{1599}));
+        auto store = openStore(address_);
+        QVERIFY(writeOne(**store, test::writeOf(**table, 0, FieldIndex{1599}, Value(std::int64_t{-5}))).ok());
+        QCOMPARE(asked("SELECT c1599 FROM wide"), std::string("-5"));
+    }
+
+    /// What the database says of a column to people stands at its heading.
+    void comments() {
+        does(
+            "CREATE TABLE told (id integer PRIMARY KEY, work text); COMMENT ON COLUMN told.work IS 'What is to be "
+            "done, in "
+            "the yard''s words: \"Überholen\"'");
+        const auto schema = (*openSource(address_))->schema({"told", "", {}}, Cancel());
+        QVERIFY(schema.ok());
+        const Design design = designFor(*schema, {"postgresql", address_, "told", ""});
+        QCOMPARE(design.columns[1].toolTip, std::string("What is to be done, in the yard's words: \"Überholen\""));
+        QCOMPARE(design.columns[0].toolTip, std::string());
+    }
+
+    /// A role that may read some columns reads and writes what it may, and a save costs it nothing but that.
+    void rightsOnColumns() {
+        does(
+            "CREATE ROLE porter LOGIN; CREATE TABLE ledger (id integer PRIMARY KEY, note text, pay numeric); INSERT "
+            "INTO ledger "
+            "VALUES (1, 'a', 100); GRANT SELECT (id, note), UPDATE (note) ON ledger TO porter");
+        const std::string address = server_.address("postgres", "porter");
+        LoadRequest request;
+        request.binding.table = "ledger";
+        const auto table = (*openSource(address))->load(request, Cancel());
+        QVERIFY2(table.ok(), table.ok() ? "" : table.error().message.c_str());
+        QVERIFY(!(*table)->schema.find("pay"));
+        auto store = openStore(address);
+        const auto written =
+            writeOne(**store, test::writeOf(**table, 0, *(*table)->schema.find("note"), std::string("b")));
+        QVERIFY2(written.ok(), written.ok() ? "" : written.error().message.c_str());
+        QCOMPARE(asked("SELECT note FROM ledger"), std::string("b"));
+    }
+
+    /// Tables of other servers, and parts of one that lie there, are saved as any.
+    void tablesElsewhere() {
+        if (!server_.execute("CREATE EXTENSION postgres_fdw").empty()) QSKIP("the server has no postgres_fdw");
+        does(fmt::format(
+            "CREATE TABLE far (id integer PRIMARY KEY, v text); INSERT INTO far VALUES (1, 'x'); CREATE SERVER other "
+            "FOREIGN DATA WRAPPER postgres_fdw OPTIONS (host '{}', dbname 'postgres'); CREATE USER MAPPING FOR "
+            "tester SERVER other OPTIONS (user 'tester'); CREATE TABLE split (id integer, v text, PRIMARY KEY (id)) "
+            "PARTITION BY RANGE (id); CREATE TABLE near PARTITION OF split FOR VALUES FROM (10) TO (20); INSERT "
+            "INTO split VALUES (11, 'y')",
+            server_.socketPath().substr(0, server_.socketPath().rfind('/'))));
+        auto store = openStore(address_);
+        const auto split = *loaded("split");
+        QVERIFY(writeOne(**store, test::writeOf(*split, 0, *split->schema.find("v"), std::string("z"))).ok());
+        QCOMPARE(asked("SELECT v FROM split"), std::string("z"));
+        does("CREATE FOREIGN TABLE alien (id integer NOT NULL, v text) SERVER other OPTIONS (table_name 'far')");
+        const auto alien = loaded("alien");
+        QVERIFY2(alien.ok(), alien.ok() ? "" : alien.error().message.c_str());
+        QVERIFY(!(*alien)->schema.writable && !(*alien)->schema.whyNotWritable.empty());  // it has no key
+    }
+
+    /// Changed or dropped under an open form: said, and nothing of what was typed is lost or lands elsewhere.
+    void changedUnderAForm_data() {
+        QTest::addColumn<QString>("change");
+        QTest::addColumn<bool>("isSaved");
+        QTest::addColumn<QString>("expected");  // SQL that is true afterwards
+        const auto row = [](const char* change, bool isSaved, const char* expected) {
+            QTest::newRow(change) << change << isSaved << expected;
+        };
+        row("ALTER TABLE tides ADD COLUMN level integer", true, "SELECT word = 'typed' FROM tides WHERE id = 2");
+        row("ALTER TABLE tides ALTER COLUMN word TYPE varchar(60)", true,
+            "SELECT word = 'typed' FROM tides WHERE id = 2");
+        row("ALTER TABLE tides DROP COLUMN other", false, "SELECT word = 'b' FROM tides WHERE id = 2");
+        row("DROP TABLE tides", false, "SELECT to_regclass('tides') IS NULL");
+        row("ALTER TABLE tides RENAME COLUMN word TO said", false, "SELECT said = 'b' FROM tides WHERE id = 2");
+        row("ALTER TABLE tides RENAME TO ebbs", false, "SELECT word = 'b' FROM ebbs WHERE id = 2");
+        row("ALTER TABLE tides ALTER COLUMN word TYPE integer USING 7", false,
+            "SELECT word = 7 FROM tides WHERE id = 2");
+        row("ALTER TABLE tides RENAME COLUMN word TO hidden; ALTER TABLE tides RENAME COLUMN other TO word", false,
+            "SELECT hidden = 'b' AND word = 'z' FROM tides WHERE id = 2");
+        row("REVOKE UPDATE ON tides FROM sailor", false, "SELECT word = 'b' FROM tides WHERE id = 2");
+        row("DELETE FROM tides", false, "SELECT count(*) = 0 FROM tides");
+    }
+    void changedUnderAForm() {
+        QFETCH(QString, change);
+        QFETCH(bool, isSaved);
+        QFETCH(QString, expected);
+        does(
+            "DROP TABLE IF EXISTS tides, ebbs; CREATE TABLE tides (id integer PRIMARY KEY, word text, other text); "
+            "INSERT INTO "
+            "tides VALUES (1, 'a', 'y'), (2, 'b', 'z')");
+        (void)server_.execute("CREATE ROLE sailor LOGIN");
+        does("GRANT ALL ON tides TO sailor");
+        const std::string address = server_.address("postgres", "sailor");
+        Inbox inbox;
+        Session session([&](std::function<void()> call) { inbox.post(std::move(call)); }, {});
+        const auto comes = [&](const auto& wanted) {
+            return QTest::qWaitFor([&] { return inbox.pump(), wanted(); }, 20'000);
+        };
+        const auto schema = (*openSource(address))->schema({"tides", "", {}}, Cancel());
+        QVERIFY(session.open(designFor(*schema, {"postgresql", address, "tides", ""}), address).ok());
+        QVERIFY(comes([&] { return !session.isLoading() && session.snapshot()->recordCount() == 2; }));
+        const FieldIndex word = *schema->find("word");
+        does(change.toStdString());
+        session.records().edit(SourceRow{1}, word, Value(std::string("typed")));
+        QVERIFY(comes([&] { return session.snapshot()->edits->count(EditState::Saving) == 0; }));
+        QCOMPARE(session.records().unsaved(), isSaved ? std::size_t{0} : std::size_t{1});
+        QVERIFY(session.snapshot()->value(SourceRow{1}, word) == Value(std::string("typed")));
+        QCOMPARE(asked(expected.toStdString()), std::string("t"));
+        const auto changes = session.records().unsaved() ? session.snapshot()->edits->record(SourceRow{1}) : nullptr;
+        if (!isSaved) QVERIFY(changes);
+        // Read again it is what it is now, or said why not; what was typed is not gone without a word.
+        session.reload();
+        QVERIFY(comes([&] { return !session.isLoading(); }));
+        QVERIFY(session.snapshot());
+    }
+};
+
+QTEST_GUILESS_MAIN(ServerTablesTest)
+#include "server_tables_test.moc"
