@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Records go over as JSON, some hundred at a time, each value as the text that the server's own type reads. Covered by
-// tests/workbench/tst_both_databases.cpp.
+// tests/commands/tst_both_databases.cpp.
 #include "demo/server_boatyard.h"
 
 #include <fmt/format.h>

@@ -88,8 +88,8 @@ class ServerFaultsTest : public QObject {
         QTest::addColumn<Fault>("fault");
         QTest::addColumn<Way>("way");
         QTest::addColumn<int>("points");
-        QTest::newRow("cut on the way there") << Fault::Cut << Way::ToServer << 60;
-        QTest::newRow("cut on the way back") << Fault::Cut << Way::ToClient << 60;
+        QTest::newRow("cut on the way there") << Fault::Cut << Way::ToServer << 40;
+        QTest::newRow("cut on the way back") << Fault::Cut << Way::ToClient << 40;
         QTest::newRow("swallowed on the way there") << Fault::Swallow << Way::ToServer << 8;
         QTest::newRow("swallowed on the way back") << Fault::Swallow << Way::ToClient << 8;
     }

@@ -90,7 +90,10 @@ class ServerLoadTest : public QObject {
             const std::lock_guard lock(mutex);
             QVERIFY(part->rows >= shown && part->rows <= one->rows);
             shown = part->rows;
-            QVERIFY(test::areEqual(*part, *one, part->rows));
+            for (std::size_t row = 0; row < part->rows; row += row < 300 || row + 300 > part->rows ? 1 : 97)
+                for (std::size_t column = 0; column < one->columns.size(); ++column)
+                    QVERIFY(part->columns[column]->value(static_cast<SourceRow>(row)) ==
+                            one->columns[column]->value(static_cast<SourceRow>(row)));
         };
         const auto two = source->load(request, Cancel());
         QVERIFY2(two.ok(), two.ok() ? "" : two.error().message.c_str());
@@ -140,7 +143,7 @@ class ServerLoadTest : public QObject {
         const auto source = *openSource(server_.address("postgres", "narrow"));
         const auto table = source->load(everything(), Cancel());
         QVERIFY2(table.ok(), table.ok() ? "" : table.error().message.c_str());
-        QVERIFY(test::areEqual(**table, *alone(*source), 60'000));
+        QVERIFY(test::areEqual(**table, *alone(**openSource(server_.address())), 60'000));
     }
 
     void cancelledAtAnyMoment() {

@@ -29,14 +29,17 @@ END $$)sql";
 
 /// The yard's own rule, and the trigger that tells of changes.
 bool prepare(postgres::Connection& server) {
-    const std::string tells = postgres::triggerSql("jobs", {"number"});
-    const std::size_t function = tells.find("CREATE TRIGGER");
-    for (const std::string& sql :
-         {std::string(kInvoiced),
-          std::string("CREATE OR REPLACE TRIGGER invoiced BEFORE UPDATE ON jobs FOR EACH ROW WHEN "
-                      "(OLD.hours IS DISTINCT FROM NEW.hours) EXECUTE FUNCTION invoiced()"),
-          tells.substr(0, function), std::string("DROP TRIGGER IF EXISTS jolly_row_tells ON jobs"),
-          tells.substr(function)})
+    std::vector<std::string> all = {kInvoiced,
+                                    "CREATE OR REPLACE TRIGGER invoiced BEFORE UPDATE ON jobs FOR EACH ROW WHEN "
+                                    "(OLD.hours IS DISTINCT FROM NEW.hours) "
+                                    "EXECUTE FUNCTION invoiced()",
+                                    "DROP TRIGGER IF EXISTS jolly_row_tells ON jobs",
+                                    "DROP TRIGGER IF EXISTS jolly_row_tells_all ON jobs"};
+    const QStringList tells =
+        QString::fromStdString(postgres::triggerSql("jobs", {"number"})).split(QStringLiteral("\n\nCREATE TRIGGER"));
+    for (const QString& sql : tells)
+        all.push_back((sql == tells.front() ? sql : QStringLiteral("CREATE TRIGGER") + sql).toStdString());
+    for (const std::string& sql : all)
         if (const auto done = server.run(sql); !done) {
             std::fprintf(stderr, "%s\n", done.error().message.c_str());
             return false;

@@ -64,6 +64,10 @@ DECLARE
   before jsonb;
   after jsonb;
 BEGIN
+  IF TG_OP = 'TRUNCATE' THEN
+    PERFORM pg_notify('{0}', jsonb_build_object('schema', TG_TABLE_SCHEMA, 'table', TG_TABLE_NAME)::text);
+    RETURN NULL;
+  END IF;
   IF TG_OP <> 'INSERT' THEN
     SELECT jsonb_object_agg(name, to_jsonb(OLD) ->> name) INTO before FROM unnest(TG_ARGV) AS name;
     PERFORM pg_notify('{0}', jsonb_build_object(
@@ -81,6 +85,9 @@ END $$;
 
 CREATE TRIGGER {1} AFTER INSERT OR UPDATE OR DELETE ON {2}
   FOR EACH ROW EXECUTE FUNCTION {1}({3});
+
+CREATE TRIGGER {1}_all AFTER TRUNCATE ON {2}
+  FOR EACH STATEMENT EXECUTE FUNCTION {1}();
 )",
                        kChannel, kFunction, quotedTable(table), keys);
 }
