@@ -13,7 +13,7 @@ namespace {
 /// Past so many edits reading all again costs less than carrying them along.
 constexpr std::size_t kMostElsewhere = 100'000;
 /// Changes that are shown in one turn: some milliseconds.
-constexpr std::size_t kMostAtOnce = 250;
+constexpr std::size_t kMostAtOnce = 150;
 
 }  // namespace
 
