@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 // Members of Qt's types in an ObjectSource (core/sources/objects/object_source.h): include it where the fields are
-// declared. A null text and an invalid day, time or moment are empty cells.
+// declared. A text of length zero and an invalid day, time or moment are empty cells; a day outside the years 1 to 9999
+// is shown as it is and fits no rule.
 //
 //   struct Job { QString work; QDate due; QDateTime seen; };
 //   jobs.field("due", &Job::due);
@@ -13,7 +14,9 @@
 #include <QTime>
 #include <QTimeZone>
 
-#include <concepts>
+#include <cstdint>
+#include <string>
+#include <utility>
 
 #include "core/sources/objects/object_value.h"
 
@@ -29,10 +32,14 @@ struct QtMember {
         field.required = false;
     }
     static void add(ColumnChunk& chunk, const From& from, const FieldSchema& field) {
-        Way::isEmpty(from) ? chunk.addEmpty() : Other::add(chunk, Way::to(from), field);
+        if (Way::isEmpty(from)) return chunk.addEmpty();
+        const std::string odd = oddly(from);
+        odd.empty() ? Other::add(chunk, Way::to(from), field) : chunk.addMisfit(odd);
     }
     static Value value(const From& from, const FieldSchema& field) {
-        return Way::isEmpty(from) ? Value(Empty{}) : Other::value(Way::to(from), field);
+        if (Way::isEmpty(from)) return Empty{};
+        std::string odd = oddly(from);
+        return odd.empty() ? Other::value(Way::to(from), field) : Value(Unfit{std::move(odd), Stored::Text});
     }
     static Result<void> set(From& to, const Value& from) {
         if (jollyrow::isEmpty(from)) {
@@ -42,8 +49,20 @@ struct QtMember {
         To other{};
         if (auto done = Other::set(other, from); !done) return done;
         const From taken = Way::from(other, to);
-        if (Way::isEmpty(taken)) return unfit("a value that this field can keep");
+        if (Way::isEmpty(taken) && !jollyrow::isEmpty(Other::value(other, {})))
+            return unfit("a value that this field can keep");
         to = taken;
+        return {};
+    }
+
+  private:
+    /// What columns cannot hold, as words; "" for all else.
+    static std::string oddly(const From& from) {
+        if constexpr (requires { Way::day(from); }) {
+            const QDate day = Way::day(from);
+            if (day.year() < 1 || day.year() > 9999)
+                return QStringLiteral("%1-%2-%3").arg(day.year()).arg(day.month()).arg(day.day()).toStdString();
+        }
         return {};
     }
 };
@@ -60,6 +79,7 @@ struct QByteArrayWay {
 };
 struct QDateWay {
     static constexpr qint64 kEpoch = 2440588;  // 1970-01-01 as a Julian day
+    static QDate day(const QDate& from) { return from; }
     static bool isEmpty(const QDate& from) { return !from.isValid(); }
     static Date to(const QDate& from) { return {static_cast<std::int32_t>(from.toJulianDay() - kEpoch)}; }
     static QDate from(Date date, const QDate&) { return QDate::fromJulianDay(date.days + kEpoch); }
@@ -75,6 +95,7 @@ struct QTimeWay {
 };
 /// A point of time, whatever its zone; it keeps the zone that it has.
 struct QDateTimeWay {
+    static QDate day(const QDateTime& from) { return from.toUTC().date(); }
     static bool isEmpty(const QDateTime& from) { return !from.isValid(); }
     static Instant to(const QDateTime& from) { return {from.toMSecsSinceEpoch() * QTimeWay::kMicros}; }
     static QDateTime from(Instant instant, const QDateTime& before) {

@@ -109,6 +109,29 @@ class QtMembersTest : public QObject {
         QCOMPARE(text, QString("as it was"));
     }
 
+    /// Days that no column can hold are no other days.
+    void oddDaysAreSaid() {
+        for (const QDate& day : {QDate(-44, 3, 15), QDate(10'000, 1, 1), QDate(12'000'000, 5, 6)}) {
+            const Value value = ObjectValue<QDate>::value(day, {});
+            QVERIFY(std::holds_alternative<Unfit>(value));
+            QCOMPARE(QString::fromStdString(std::get<Unfit>(value).text),
+                     QString("%1-%2-%3").arg(day.year()).arg(day.month()).arg(day.day()));
+            const FieldSchema field = described<QDate>();
+            ColumnChunk chunk;
+            chunk.reset(field.type, field.scale, false);
+            ObjectValue<QDate>::add(chunk, day, field);
+            ColumnBuilder column(field);
+            column.append(chunk);
+            QVERIFY(column.share()->value(SourceRow{0}) == value);
+        }
+        const QDateTime late(QDate(10'000, 1, 1), QTime(0, 0), Qt::UTC);
+        QVERIFY(std::holds_alternative<Unfit>(ObjectValue<QDateTime>::value(late, {})));
+        // A text of length zero is an empty one, however it is given.
+        QString text = "before";
+        QVERIFY(ObjectValue<QString>::set(text, std::string()).ok());
+        QVERIFY(text.isEmpty());
+    }
+
     void asFieldsOfObjects() {
         ObjectSource<Job> jobs("jobs");
         jobs.field("work", &Job::work);

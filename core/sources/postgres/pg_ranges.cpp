@@ -163,8 +163,8 @@ Result<std::optional<KeyRanges>> rangesOf(Connection& connection, const TableSch
     // Each range joins the other tables anew.
     const std::int64_t each = schema.joins.empty() ? 25'000 : 125'000;
     const std::uint64_t span = static_cast<std::uint64_t>(ranges.high) - static_cast<std::uint64_t>(ranges.low);
-    constexpr std::uint64_t kNarrowest =
-        4000;  // keys: far more than there are ranges, so that none begins behind the last
+    // Keys in a range: far more than there are ranges, so that none begins behind the last key.
+    constexpr std::uint64_t kNarrowest = 4000;
     if (span < kNarrowest) return none;
     const auto wanted = static_cast<std::uint64_t>(std::clamp<std::int64_t>(size->integer(0, 0) / each, 2, 400));
     ranges.count = static_cast<int>(std::min(wanted, span / kNarrowest + 1));
