@@ -26,6 +26,7 @@ void SessionElsewhere::forget() {
 }
 
 void SessionElsewhere::askLater() {
+    ++following_.answers;
     for (auto& [key, later] : std::exchange(askedLater_, {})) later(key);
 }
 
@@ -89,29 +90,31 @@ void SessionElsewhere::look() {
         bound_.tableLoad == 0 || !bound_.table->hasKeys() || bound_.schema.isView)
         return;
     following_.isAsking = true;
-    bound_.journal.look(*bound_.table,
-                        [this, epoch = bound_.epoch, source = bound_.source](const Result<SeenElsewhere>& seen) {
-                            if (source != bound_.source) return;
-                            following_.isAsking = false;
-                            if (!seen) return failed(seen.error());
-                            following_.failure.clear();
-                            following_.compares = following_.compares || seen->isSomething;
-                            showNext(std::make_shared<const std::vector<ElsewhereChange>>(seen->changes), 0, epoch);
-                        });
+    // An answer to a save comes behind that of a look which was asked for before it.
+    const auto show = [this, epoch = bound_.epoch, source = bound_.source](const Result<SeenElsewhere>& seen) {
+        if (source != bound_.source) return;
+        following_.isAsking = false;
+        if (!seen) return failed(seen.error());
+        following_.failure.clear();
+        following_.compares = following_.compares || seen->isSomething;
+        showNext(std::make_shared<const std::vector<ElsewhereChange>>(seen->changes), 0, {epoch, following_.answers});
+    };
+    bound_.journal.look(*bound_.table, show);
 }
 
 /// Some of them from `first` on; the rest in the turns behind, so that the window answers in between.
 void SessionElsewhere::showNext(const std::shared_ptr<const std::vector<ElsewhereChange>>& changes, std::size_t first,
-                                std::uint32_t epoch) {
+                                ReadAt at) {
     const std::span<const ElsewhereChange> left = std::span(*changes).subspan(first);
-    // What was told while records are read, or of an older table, may be among them or not.
-    const bool isShowable = epoch == bound_.epoch && !loading_.isLoading();
+    // What was told while records are read, of an older table, or before a save of ours was answered, may be among them
+    // or not.
+    const bool isShowable = at == now() && !loading_.isLoading();
     following_.isAsking = false;
     if (isShowable) show(left.first(std::min(left.size(), kMostAtOnce)));
     if (isShowable && left.size() > kMostAtOnce) {
         following_.isAsking = true;
-        bound_.post([this, changes, next = first + kMostAtOnce, epoch, source = bound_.source] {
-            if (source == bound_.source) showNext(changes, next, epoch);
+        bound_.post([this, changes, next = first + kMostAtOnce, at, source = bound_.source] {
+            if (source == bound_.source) showNext(changes, next, at);
         });
         return;
     }
@@ -132,12 +135,12 @@ void SessionElsewhere::compare() {
     rereader_.compare(
         bound_.source, loadRequest(bound_.design, bound_.schema, bound_.plan->wanted, bound_.state), bound_.table,
         finder_.known(),
-        [this, epoch = bound_.epoch, source = bound_.source](const Result<std::optional<Rereader::Difference>>& found) {
-            if (source == bound_.source) compared(found, epoch == bound_.epoch && !loading_.isLoading());
+        [this, at = now(), source = bound_.source](const Result<std::optional<Rereader::Difference>>& found) {
+            if (source == bound_.source) compared(found, at == now() && !loading_.isLoading());
         });
 }
 
-/// `isMeant`: it is still these records that were compared.
+/// `isMeant`: it is still these records that were compared, and no save of ours was answered meanwhile.
 void SessionElsewhere::compared(const Result<std::optional<Rereader::Difference>>& found, bool isMeant) {
     following_.isAsking = false;
     following_.compares = following_.compares || !found || !isMeant;  // what was told is still to be seen
@@ -145,7 +148,7 @@ void SessionElsewhere::compared(const Result<std::optional<Rereader::Difference>
     if (!isMeant) return;
     if (!*found) return loading_.reload();
     showNext(std::make_shared<const std::vector<ElsewhereChange>>(withEdited((**found).changes, *(**found).after)), 0,
-             bound_.epoch);
+             now());
 }
 
 /// Records with edits, also saved ones, stand elsewhere than in the table as it was loaded: they are told as they are.

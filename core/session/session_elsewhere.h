@@ -49,8 +49,14 @@ class SessionElsewhere final {
     void compared(const Result<std::optional<Rereader::Difference>>& found, bool isMeant);
     std::vector<ElsewhereChange> withEdited(std::vector<ElsewhereChange> changes, const KeyIndex& after) const;
     std::vector<ElsewhereChange> newsAmong(std::span<const ElsewhereChange> changes) const;
-    void showNext(const std::shared_ptr<const std::vector<ElsewhereChange>>& changes, std::size_t first,
-                  std::uint32_t epoch);
+    /// What is shown belongs to these records as they were when it was read.
+    struct ReadAt {
+        std::uint32_t epoch = 0;
+        std::size_t answers = 0;
+        bool operator==(const ReadAt&) const = default;
+    };
+    ReadAt now() const { return {bound_.epoch, following_.answers}; }
+    void showNext(const std::shared_ptr<const std::vector<ElsewhereChange>>& changes, std::size_t first, ReadAt at);
     void show(std::span<const ElsewhereChange> changes);
 
     BoundRecords& bound_;
@@ -60,8 +66,9 @@ class SessionElsewhere final {
     std::vector<std::pair<RecordKey, std::function<void(const RecordKey&)>>> askedLater_;
     struct Following {
         bool isAsking = false, isImpossible = false;
-        bool compares = false;  ///< all records, as soon as can be
-        std::string failure;    ///< what was said last
+        bool compares = false;    ///< all records, as soon as can be
+        std::string failure;      ///< what was said last
+        std::size_t answers = 0;  ///< to saves of ours: what was read before one may be older than what it stored
     } following_;
     Rereader rereader_;
 };

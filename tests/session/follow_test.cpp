@@ -381,6 +381,28 @@ class FollowTest : public QObject {
         QVERIFY(f.comes([&] { return f.shown() == stored(server_.address(), "odd"); }));
         QVERIFY2(f.failures.empty(), f.failures.empty() ? "" : f.failures.front().c_str());
     }
+
+    /// What is saved here while portions are still to come is newer than they are.
+    void ownSavesBetweenPortions() {
+        does(
+            "DROP TABLE IF EXISTS odd; CREATE TABLE odd (k integer PRIMARY KEY, n integer, w text); INSERT INTO odd "
+            "SELECT i, i, 'at first' FROM generate_series(1, 4500) AS i");
+        does(postgres::triggerSql("odd", {"k"}));
+        Following f(server_.address(), "odd");
+        std::size_t portions = 0;
+        f.onElsewhere = [&](std::size_t) {
+            QTest::qSleep(15);  // the answer comes between two portions
+            if (++portions > 1) return;
+            for (const std::int64_t key : {4100, 4300, 4499})
+                f.session->records().edit(*f.session->rowOf({Value(key)}), f.field("n"), Value(key * 10));
+        };
+        does("UPDATE odd SET w = 'then'");
+        QVERIFY(f.comes([&] { return portions > 0 && f.session->records().unsaved() == 0; }));
+        QVERIFY(f.comes([&] { return f.shown() == stored(server_.address(), "odd"); }));
+        QCOMPARE(f.shown().at("4499"), std::string("44990|then|"));
+        f.settle();
+        QVERIFY(f.shown() == stored(server_.address(), "odd"));
+    }
 };
 
 QTEST_GUILESS_MAIN(FollowTest)
