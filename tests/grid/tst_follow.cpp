@@ -44,7 +44,7 @@ class FollowGridTest : public QObject {
         QCOMPARE(behind(lineOf(2)), paper);
         QCOMPARE(edge(lineOf(2)), paper);
         QTRY_COMPARE_WITH_TIMEOUT(behind(lineOf(3)), paper, 4000);
-        QCOMPARE(edge(lineOf(3)), paper);
+        QTRY_COMPARE(edge(lineOf(3)), paper);
     }
 
     void whatOneIsAtStays() {

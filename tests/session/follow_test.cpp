@@ -389,6 +389,9 @@ class FollowTest : public QObject {
             "SELECT i, i, 'at first' FROM generate_series(1, 4500) AS i");
         does(postgres::triggerSql("odd", {"k"}));
         Following f(server_.address(), "odd");
+        does("UPDATE odd SET w = 'told' WHERE k = 1");  // by its key, with all its values
+        QVERIFY(f.comes([&] { return f.told > 0; }));
+        f.settle();
         std::size_t portions = 0;
         f.onElsewhere = [&](std::size_t) {
             QTest::qSleep(15);  // the answer comes between two portions
