@@ -73,6 +73,10 @@ class Form {
         while (grid.snapshot()->recordCount() != records) QApplication::processEvents();
         grid.viewport()->repaint();
     }
+    void untilSaved() {
+        while (grid.snapshot()->edits->count(EditState::Saving) != 0) QApplication::processEvents();
+        grid.viewport()->repaint();
+    }
     void settle() {
         if (!QTest::qWaitFor([&] { return grid.snapshot()->edits->count(EditState::Saving) == 0; }, 60'000))
             qFatal("an edit has no answer");
@@ -196,6 +200,16 @@ std::vector<Figure> benchEditing(const Setting& setting) {
             const double took = timed([&] {
                 form.session().records().edit(row, form.field("hours"), Decimal{300 + turn, 2});
                 grid.viewport()->repaint();
+            });
+            form.settle();
+            return took;
+        }));
+    figures.push_back(
+        limit("a record saved, to its repaint, beside the store", "at most 15 ms", 15, setting.rounds * 4, [&] {
+            const SourceRow row = form.row(++turn * 7);
+            const double took = timed([&] {
+                form.session().records().edit(row, form.field("hours"), Decimal{300 + turn, 2});
+                form.untilSaved();
             });
             form.settle();
             return took;

@@ -59,6 +59,8 @@ struct RecordFate {
     std::vector<Value> key = {};  ///< of one that was inserted and saved: what names it at its source
     std::size_t sinceMoves = 0;   ///< of such a one: how many edits of keys had been saved by then
     std::shared_ptr<const TakenAlong> bringsBack = nullptr;  ///< of one that is made again (sources/source.h)
+    /// To be deleted, and still in the store.
+    bool isLeaving() const { return change == RecordChange::Delete && state != EditState::Saved; }
     bool operator==(const RecordFate&) const = default;
 };
 
@@ -175,6 +177,15 @@ class Edits final {
                 const RecordFate* fate = record.fate();
                 if (fate && fate->change == RecordChange::Delete && fate->state == EditState::Saved)
                     rows.push_back(row);
+            });
+        return rows;
+    }
+    /// The records that are to be deleted and still are in the store, in rising order; as gone().
+    std::vector<std::uint32_t> leaving() const {
+        std::vector<std::uint32_t> rows;
+        if (hasFates())
+            forEachRecord([&](SourceRow row, const RecordEdit& record) {
+                if (record.fate() && record.fate()->isLeaving()) rows.push_back(raw(row));
             });
         return rows;
     }

@@ -36,8 +36,15 @@ Result<FigureOrigin> originOf(const SummaryRule& rule, const GroupTree& tree, st
     const bool all = node >= tree.nodes.size();
     const std::int64_t first = all ? 0 : tree.nodes[node].first;
     origin.records = all ? static_cast<std::int64_t>(tree.order->size()) : tree.nodes[node].count;
-    // The records in the order they are in, which first and last values depend on.
+    // The records in the order they are in, which first and last values depend on; but for those to be deleted.
     auto order = std::make_shared<RowOrder>(tree.order->begin() + first, tree.order->begin() + first + origin.records);
+    if (records.edits && records.edits->hasFates())
+        std::erase_if(*order, [&](std::uint32_t row) {
+            const RecordFate* fate = records.edits->fate(static_cast<SourceRow>(row));
+            return fate && fate->isLeaving();
+        });
+    origin.leaving = origin.records - static_cast<std::int64_t>(order->size());
+    origin.records -= origin.leaving;
     std::vector<std::uint8_t> inside(records.table->rows, 0);
     for (const std::uint32_t row : *order) inside[row] = 1;
     for (const SummaryTerm& term : rule.terms) {

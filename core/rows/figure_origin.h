@@ -27,7 +27,8 @@ struct TermOrigin {
 };
 
 struct FigureOrigin {
-    std::int64_t records = 0;
+    std::int64_t records = 0;       ///< that count
+    std::int64_t leaving = 0;       ///< to be deleted, left out
     std::vector<TermOrigin> terms;  ///< in the order of the rule's aggregates
     EvaluatedCell figure;           ///< before shares and running totals
     std::vector<EvaluatedCell> aggregates;

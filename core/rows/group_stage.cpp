@@ -10,6 +10,7 @@
 
 #include "core/rows/figures.h"
 #include "core/rows/group_moves.h"
+#include "core/rows/leaving.h"
 #include "core/rows/sort_stage.h"
 
 namespace jollyrow {
@@ -97,7 +98,11 @@ Result<GroupKeys> GroupStage::keysOf(const SortTerm& term, const EvaluationInput
 
 /// Lets sums follow the records edited since. False when they must be made anew.
 bool GroupStage::follow(KeptSums& kept, const EvaluationInput& records, const std::vector<FieldIndex>& fields) {
-    const auto changed = changedRecords(kept.edits.get(), records.edits.get(), fields);
+    auto changed = changedRecords(kept.edits.get(), records.edits.get(), fields);
+    if (const auto other = leavingDifference(kept.edits.get(), records.edits.get()); !other.empty()) {
+        const auto own = std::exchange(changed, {});
+        std::set_union(own.begin(), own.end(), other.begin(), other.end(), std::back_inserter(changed));
+    }
     if (changed.empty()) {
         kept.edits = records.edits;
         return true;
@@ -220,7 +225,12 @@ Result<std::shared_ptr<const TermSums>> GroupStage::sumsFor(const SummaryTerm& t
         if (follow(*kept, records, fieldsOf(term))) return sums_.front().sums;
         sums_.pop_front();
     }
-    auto made = sumsOf(term, *tree_, records, cancel);
+    if (countedOf_ != tree_ || !leavingDifference(countedWith_.get(), records.edits.get()).empty()) {
+        counted_ = countedTree(tree_, records.edits.get());
+        countedOf_ = tree_;
+        countedWith_ = records.edits;
+    }
+    auto made = sumsOf(term, *counted_, records, cancel);
     if (!made) return made.error();
     sums_.push_front({term, basis, tree_, records.edits, std::move(*made)});
     if (sums_.size() > kKeptSums) sums_.pop_back();
@@ -299,6 +309,7 @@ Result<std::shared_ptr<const GroupedRows>> GroupStage::run(const GroupInput& inp
         if (input.summaries[i].measure != SummaryMeasure::Itself)
             out->figures[i] = std::make_shared<const KnownFigures>(
                 measured(*out->figures[i], input.summaries[i].measure, *out->tree));
+    out->leaving = leavingByNode(*out->tree, records.edits.get());
     sumMs_ = input.summaries.empty() ? 0 : millisecondsSince(summing);
     return std::shared_ptr<const GroupedRows>(std::move(out));
 }

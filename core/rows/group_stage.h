@@ -44,6 +44,12 @@ struct SummarySpec {
 struct GroupedRows {
     std::shared_ptr<const GroupTree> tree;
     std::vector<std::shared_ptr<const Figures>> figures;  ///< by summary
+    std::map<std::uint32_t, std::int64_t> leaving;        ///< records to be deleted, by node; they count in no figure
+    /// Records of a group that count.
+    std::int64_t records(std::uint32_t node) const {
+        const auto some = leaving.find(node);
+        return tree->nodes[node].count - (some == leaving.end() ? 0 : some->second);
+    }
     EvaluatedCell figure(std::size_t summary, std::size_t node) const { return figures[summary]->at(node); }
     EvaluatedCell total(std::size_t summary) const { return figures[summary]->at(tree->nodes.size()); }
 };
@@ -130,6 +136,8 @@ class GroupStage final {
     std::shared_ptr<const Edits> treeEdits_;  ///< that `tree_` was made or followed with
     GroupPlaces places_;                      ///< of records in `treeOrder_`; empty until one moves
     std::shared_ptr<const GroupTree> tree_;
+    std::shared_ptr<const GroupTree> counted_, countedOf_;  ///< without records to be deleted, and the tree it is of
+    std::shared_ptr<const Edits> countedWith_;
     double groupMs_ = 0, sumMs_ = 0;
 };
 

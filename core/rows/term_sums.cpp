@@ -253,6 +253,10 @@ Result<std::unique_ptr<TermSums>> tallied(const SummaryTerm& term, const GroupTr
 }  // namespace
 
 Result<EvaluatedCell> countedOf(const SummaryTerm& term, const EvaluationInput& input, std::uint32_t row) {
+    // One that is to be deleted counts for nothing.
+    if (const RecordFate* fate = input.edits ? input.edits->fate(static_cast<SourceRow>(row)) : nullptr;
+        fate && fate->isLeaving())
+        return EvaluatedCell{};
     if (term.filter) {
         const auto passes = evaluateOne(term.filter, input, static_cast<SourceRow>(row));
         if (!passes) return passes;

@@ -21,6 +21,14 @@ class WindowMaker final {
             absent_.resize(rows_);
             absent_[row] = true;
         }
+        // A record that is to be deleted is there, and counts no more.
+        leaving_ = absent_;
+        if (const Edits* edits = evaluation.input_.edits.get())
+            for (const std::uint32_t row : edits->leaving()) {
+                if (row >= rows_) continue;
+                leaving_.resize(rows_);
+                leaving_[row] = true;
+            }
     }
 
     Result<std::unique_ptr<Evaluation::WindowResult>> run() {
@@ -103,9 +111,9 @@ class WindowMaker final {
         std::vector<Sum> sums(groups_);
         const auto groupAt = [&](std::size_t row) { return result.groupOf.empty() ? 0 : result.groupOf[row]; };
         if (!spec_.argument) {
-            for (std::size_t row = 0; row < rows_; ++row) sums[groupAt(row)].count += isRecord(row) ? 1 : 0;
+            for (std::size_t row = 0; row < rows_; ++row) sums[groupAt(row)].count += counts(row) ? 1 : 0;
         } else if (!each(*spec_.argument, [&](std::size_t row, const Vector& v, std::size_t i) {
-                       if (isRecord(row)) add(sums[groupAt(row)], v, i);
+                       if (counts(row)) add(sums[groupAt(row)], v, i);
                    })) {
             return false;
         }
@@ -201,15 +209,25 @@ class WindowMaker final {
             return compareRows(a, b) < 0;
         });
         std::vector<std::int64_t> ranks(rows_), sizes(groups_);
+        const auto groupAt = [&](std::uint32_t row) { return result.groupOf.empty() ? 0 : result.groupOf[row]; };
         std::int64_t number = 0, shared = 0;
+        std::optional<std::uint32_t> last;  // that counts, in this group
         for (std::size_t i = 0; i < order.size(); ++i) {
-            const bool first =
-                i == 0 || (!result.groupOf.empty() && result.groupOf[order[i]] != result.groupOf[order[i - 1]]);
-            number = first ? 1 : number + 1;
-            if (first || spec_.aggregate == Aggregate::RowNumber || compareRows(order[i - 1], order[i]) != 0)
-                shared = number;
-            ranks[order[i]] = shared;
-            ++sizes[result.groupOf.empty() ? 0 : result.groupOf[order[i]]];
+            const std::uint32_t row = order[i];
+            if (i == 0 || groupAt(row) != groupAt(order[i - 1])) {
+                number = 0;
+                last.reset();
+            }
+            const bool ties = last && spec_.aggregate != Aggregate::RowNumber && compareRows(*last, row) == 0;
+            if (!counts(row)) {  // it has the place that it would have, and takes none
+                ranks[row] = ties ? shared : number + 1;
+                continue;
+            }
+            ++number;
+            if (!ties) shared = number;
+            ranks[row] = shared;
+            ++sizes[groupAt(row)];
+            last = row;
         }
         if (spec_.aggregate != Aggregate::PercentRank) {
             result.ranks = std::move(ranks);
@@ -218,7 +236,8 @@ class WindowMaker final {
         result.percents.resize(rows_);
         for (std::size_t row = 0; row < rows_; ++row) {
             const std::int64_t size = sizes[result.groupOf.empty() ? 0 : result.groupOf[row]];
-            result.percents[row] = size < 2 ? 0 : static_cast<double>(ranks[row] - 1) / static_cast<double>(size - 1);
+            result.percents[row] =
+                size < 2 ? 0 : std::min(1.0, static_cast<double>(ranks[row] - 1) / static_cast<double>(size - 1));
         }
         return true;
     }
@@ -228,15 +247,18 @@ class WindowMaker final {
     const Cancel& cancel_;
     std::size_t rows_;
     std::size_t groups_ = 1;
-    bool isRecord(std::size_t row) const { return absent_.empty() || !absent_[row]; }
-    std::vector<bool> absent_;  ///< rows that are no records; empty when all are
+    bool counts(std::size_t row) const { return leaving_.empty() || !leaving_[row]; }
+    std::vector<bool> absent_;   ///< rows that are no records; empty when all are
+    std::vector<bool> leaving_;  ///< and those that are to be none
 };
 
 std::uint64_t presenceOf(const Program& program, const EvaluationInput& input) {
     if (program.windows.empty()) return 0;
     std::uint64_t hash = 0;
-    for (const std::uint32_t row : absentRows(*input.table, input.edits.get()))
-        hash = (hash ^ (row + 1)) * 0x9E37'79B9'7F4A'7C15ULL;
+    const auto add = [&](std::uint64_t number) { hash = (hash ^ number) * 0x9E37'79B9'7F4A'7C15ULL; };
+    for (const std::uint32_t row : absentRows(*input.table, input.edits.get())) add(std::uint64_t{row} + 1);
+    if (input.edits)
+        for (const std::uint32_t row : input.edits->leaving()) add((std::uint64_t{row} + 1) << 32);
     return hash;
 }
 

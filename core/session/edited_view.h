@@ -38,11 +38,7 @@ class EditedView final {
         Anew,
         Kept,  ///< records stay on their lines whatever has been edited
     };
-    enum class Lines {
-        AsTheyAre,  ///< with the same values: only what is to become of records is another thing
-        Same,
-        Changed
-    };
+    enum class Lines { Same, Changed };
 
     EditedView(BoundRecords& bound, RecordFinder& finder, Hooks hooks);
     void stop() { computer_.stop(); }

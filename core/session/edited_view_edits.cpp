@@ -44,7 +44,6 @@ void EditedView::showEdits(Lines lines) {
     auto next = std::make_shared<Snapshot>(*bound_.snapshot);
     next->edits = bound_.edits();
     show(std::move(next));
-    if (lines == Lines::AsTheyAre) return;
     // Sums over all records, groups, figures and the ends of bars are made on the worker; nobody moves for it but to
     // another group.
     if (lines == Lines::Changed || !bound_.plan->grouping->empty() || !bound_.plan->extents.empty() ||

@@ -153,7 +153,7 @@ void SessionRecords::remove(const std::vector<SourceRow>& rows) {
     view_.setEdits(std::move(next), changed);
     if (bound_.design.grid.saving != Saving::Together)
         bound_.journal.save(*bound_.table, changed, Atomicity::AllOrNothing);
-    view_.showEdits(linesChanged ? EditedView::Lines::Changed : EditedView::Lines::AsTheyAre);
+    view_.showEdits(linesChanged ? EditedView::Lines::Changed : EditedView::Lines::Same);
 }
 
 /// The record without what is not saved of it; nullopt when something of it is on its way.

@@ -44,7 +44,7 @@ std::optional<GroupLine> GridGroups::at(std::int64_t line) const {
     const GroupNode& node = snapshot.grouped->tree().nodes[*group];
     GroupLine out;
     out.level = node.level;
-    out.records = node.count;
+    out.records = snapshot.groups->records(*group);
     out.isOpen = snapshot.grouped->isOpen(*group);
     std::string caption;
     d_->rows.groupText()->caption(at, caption);

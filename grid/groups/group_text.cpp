@@ -81,8 +81,8 @@ void GroupText::caption(const Line& line, std::string& out) const {
     values[0].value = group->heading;
     group->names->append(values[1].text, key);
     values[1].value = values[1].text;
-    appendDisplay(values[2].text, Value(node.count), {Type::Integer});
-    values[2].value = node.count;
+    appendDisplay(values[2].text, Value(records(line)), {Type::Integer});
+    values[2].value = records(line);
     for (std::size_t i = 0; i < grouping_->summaries.size(); ++i) {
         CaptionValue& value = values.emplace_back();
         if (!known(i)) continue;

@@ -37,6 +37,8 @@ class GroupText final {
     bool hasGroupFigures() const { return groups_.any; }
     /// Does a group's line say how many records it has, by a summary or in its caption? Requires: a line of a group.
     bool tellsCount(const Line& line) const;
+    /// The records of a group that count; those to be deleted do not. Requires: a line of a group.
+    std::int64_t records(const Line& line) const { return snapshot_->groups->records(line.group); }
     /// Is a summary the number of records?
     bool countsRecords(std::size_t summary) const;
 

@@ -143,7 +143,7 @@ void GroupPainter::placeLine(const GridFrame& frame, const PinnedLine& row) cons
             right ? x + frame.body.columns().width(column) - kCellPadding - static_cast<int>(widest) - 8 : x;
         if (left > captionX_ + 20) first = std::min(first, left);
     }
-    if (!isFooter && !groups->tellsCount(line)) count_ = "  " + jollyrow::grouped(node.count).toStdString();
+    if (!isFooter && !groups->tellsCount(line)) count_ = "  " + jollyrow::grouped(groups->records(line)).toStdString();
     const double needed = text.width(caption_);
     countWidth_ = count_.empty() ? 0 : plain_.width(count_);
     const double room = std::min<double>(needed + countWidth_, std::max<double>(kCaptionRoom, first - captionX_ - 4));

@@ -316,6 +316,65 @@ class DeletingTest : public QObject {
         QVERIFY(f_->shows("10,20,40"));
     }
 
+    /// What is to be deleted stands on its line and counts no more: as a draft, refused, taken back, saved, undone.
+    void whatIsToBeDeletedIsNotSummedUp_data() {
+        QTest::addColumn<QString>("group");
+        QTest::newRow("totals alone") << "";
+        QTest::newRow("groups") << "vessel";
+    }
+    void whatIsToBeDeletedIsNotSummedUp() {
+        QFETCH(QString, group);
+        Design design = f_->design();
+        design.grid.saving = Saving::Together;
+        if (!group.isEmpty()) design.groups = {{{group.toStdString()}}};
+        for (const SummaryShow show : {SummaryShow::Sum, SummaryShow::Count, SummaryShow::Distinct}) {
+            SummaryDesign summary;
+            summary.column = "hours";
+            summary.show = show;
+            summary.name = newSummaryName(design, summary);
+            design.summaries.push_back(summary);
+        }
+        ColumnDesign share;
+        share.field = "share";
+        share.rule = "hours / SUM(hours) OVER ()";
+        design.columns.push_back(share);
+        QVERIFY(f_->open(design));
+        const auto figures = [&] {
+            const Snapshot& now = *session().snapshot();
+            std::string text;
+            for (std::size_t i = 0; now.groups && i < now.groups->figures.size(); ++i)
+                text += textOf(now.groups->total(i).value) + " ";
+            return text;
+        };
+        const auto shares = [&](std::int64_t number) {
+            std::string text;
+            appendPlain(text, f_->value(f_->row(number), "share"));
+            return text.substr(0, 6);
+        };
+        QVERIFY(f_->until([&] { return figures() == "30.00 4 4 "; }));
+        QCOMPARE(shares(20), std::string("0.2666"));
+        const SourceRow refused = f_->row(10), goes = f_->row(40);
+        session().records().remove({refused, goes});
+        QVERIFY(f_->until([&] { return figures() == "10.00 2 2 " && shares(20) == "0.8000"; }));
+        QCOMPARE(session().snapshot()->recordCount(), std::int64_t{4});
+        for (std::uint32_t node = 0; node < session().snapshot()->groups->tree->nodes.size(); ++node) {
+            const GroupedRows& groups = *session().snapshot()->groups;
+            QCOMPARE(groups.figure(1, node).value, RuleValue(groups.records(node)));
+        }
+        session().records().saveAll();  // another record points to the one
+        QVERIFY(f_->settled());
+        QCOMPARE(session().snapshot()->edits->fate(refused)->state, EditState::Refused);
+        QVERIFY(f_->until([&] { return figures() == "10.00 2 2 "; }));
+        session().records().revert(refused);
+        QVERIFY(f_->until([&] { return figures() == "14.00 3 3 "; }));
+        session().records().saveAll();
+        QVERIFY(f_->settled());
+        QVERIFY(f_->until([&] { return session().snapshot()->recordCount() == 3; }));
+        QVERIFY(f_->until([&] { return figures() == "14.00 3 3 "; }));
+        QVERIFY(session().steps().undo());
+        QVERIFY(f_->until([&] { return figures() == "30.00 4 4 "; }));
+    }
+
     void whatCannotBeDeletedStaysAndSaysWhy() {
         QVERIFY(f_->open());
         const SourceRow row = f_->row(10);

@@ -162,6 +162,13 @@ void FigurePopover::show(const FigureOrigin& origin) {
         facts_);
     what->setWordWrap(true);
     list->addWidget(what);
+    if (origin.leaving > 0) {
+        auto* leaving = quietLabel(
+            tr("%n records to be deleted are left out already", nullptr, static_cast<int>(origin.leaving)), facts_);
+        leaving->setObjectName(QStringLiteral("leaving"));
+        leaving->setWordWrap(true);
+        list->addWidget(leaving);
+    }
     auto* formula = new QLabel(QString::fromStdString(summary.spec.rule.text), facts_);
     formula->setWordWrap(true);
     formula->setFont(QFont(QStringLiteral("DejaVu Sans Mono"), 9));
