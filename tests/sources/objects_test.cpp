@@ -34,6 +34,8 @@ void declare(ObjectSource<Job>& jobs) {
     jobs.field("due", &Job::due);
     jobs.field("paid", &Job::isPaid);
     jobs.computed("late", [](const Job& job) { return !job.isPaid && job.due.days < 20'000; });
+    jobs.unbound<bool>("picked");
+    jobs.unbound<std::optional<std::string>>("remark", "none yet");
     jobs.check([](const Job& job) { return job.hours.mantissa < 0 ? std::string("Hours are not negative.") : ""; },
                {"hours"});
 }
@@ -100,7 +102,7 @@ struct View {
     }
     std::string words(SourceRow row) const {
         std::string text;
-        for (const char* name : {"number", "vessel", "work", "hours", "due", "paid", "late"}) {
+        for (const char* name : {"number", "vessel", "work", "hours", "due", "paid", "late", "picked", "remark"}) {
             appendPlain(text, value(row, name));
             text += '|';
         }
@@ -128,9 +130,19 @@ std::string words(const Job& job) {
     return text;
 }
 
+/// With what is kept beside it.
+std::string words(const ObjectSource<Job>& jobs, ObjectId id) {
+    std::string text = words(*jobs.find(id));
+    for (const char* name : {"picked", "remark"}) {
+        appendPlain(text, jobs.value(id, *jobs.schema().find(name)));
+        text += '|';
+    }
+    return text;
+}
+
 std::vector<std::string> held(const ObjectSource<Job>& jobs) {
     std::vector<std::string> all;
-    jobs.forEach([&](ObjectId, const Job& job) { all.push_back(words(job)); });
+    jobs.forEach([&](ObjectId id, const Job&) { all.push_back(words(jobs, id)); });
     return all;
 }
 
@@ -296,6 +308,39 @@ class ObjectsTest : public QObject {
         QCOMPARE(jobs_->size(), std::size_t{41});
     }
 
+    void whatNoMemberHoldsIsKeptBesideTheObject() {
+        View view(*jobs_), other(*jobs_);
+        const FieldIndex picked = view.field("picked"), remark = view.field("remark");
+        const Job before = *jobs_->find(3);
+        QCOMPARE(view.value(view.row(3), "picked"), Value(false));
+        QCOMPARE(view.value(view.row(3), "remark"), Value(std::string("none yet")));
+        // By the form user: nothing of the object is another.
+        view.session->records().edit(view.row(3), picked, Value(true));
+        view.session->records().edit(view.row(3), remark, Value(Empty{}));
+        QVERIFY(view.until([&] { return view.session->records().unsaved() == 0; }));
+        QCOMPARE(jobs_->value(3, picked), Value(true));
+        QCOMPARE(jobs_->value(3, remark), Value(Empty{}));
+        QVERIFY(*jobs_->find(3) == before);
+        // By the application, to be seen at once; another object's stay.
+        QVERIFY(jobs_->setUnbound(5, remark, Value(std::string("ring first"))).ok());
+        QVERIFY(other.until([&] { return other.shown() == held(*jobs_); }));
+        QVERIFY(view.until([&] { return view.shown() == held(*jobs_); }));
+        QCOMPARE(other.value(other.row(5), "remark"), Value(std::string("ring first")));
+        QCOMPARE(other.value(other.row(4), "remark"), Value(std::string("none yet")));
+        // What goes takes it along; what comes begins anew.
+        QVERIFY(jobs_->remove(3));
+        QCOMPARE(jobs_->value(4, remark), Value(std::string("none yet")));
+        QCOMPARE(jobs_->value(5, remark), Value(std::string("ring first")));
+        const ObjectId made = jobs_->add({});
+        QCOMPARE(jobs_->value(made, picked), Value(false));
+        // Refused in words.
+        QCOMPARE(jobs_->setUnbound(5, picked, Value(std::string("yes"))).error().code, ErrorCode::InvalidInput);
+        QVERIFY(!jobs_->setUnbound(5, picked, Value(Empty{})).ok());
+        QCOMPARE(jobs_->setUnbound(3, picked, Value(true)).error().code, ErrorCode::NotFound);
+        QVERIFY(!jobs_->setUnbound(5, view.field("hours"), Value(true)).ok());
+        QVERIFY(view.until([&] { return view.shown() == held(*jobs_); }));
+    }
+
     void savedTogetherTheyAreWrittenTogetherOrNotAtAll() {
         View view(*jobs_, Saving::Together);
         view.session->records().edit(view.row(1), view.field("work"), Value(std::string("one")));
@@ -352,8 +397,7 @@ class ObjectsTest : public QObject {
         const ObjectId added = jobs_->add({7, {}, "zz last", {1, 2}, {1}, false});
         QVERIFY(view.until([&] {
             const auto shown = view.shown();
-            return shown.size() == 41 && shown.front() == words(*jobs_->find(40)) &&
-                   shown.back() == words(*jobs_->find(added));
+            return shown.size() == 41 && shown.front() == words(*jobs_, 40) && shown.back() == words(*jobs_, added);
         }));
         QCOMPARE(view.loads, 1);  // nothing was read again
     }
@@ -375,7 +419,18 @@ class ObjectsTest : public QObject {
                 View& view = pick(2) ? a : b;
                 const std::string text = "step " + std::to_string(++serial);
                 const SourceRow row = view.row(anyId());
-                switch (pick(9)) {
+                switch (pick(11)) {
+                    case 9: {
+                        const FieldIndex field = view.field(pick(2) ? "picked" : "remark");
+                        const bool isRemark = field == view.field("remark");
+                        const Value value = isRemark ? (pick(3) ? Value(text) : Value(Empty{})) : Value(pick(2) == 0);
+                        if (const ObjectId id = anyId()) (void)jobs_->setUnbound(id, field, value);
+                        break;
+                    }
+                    case 10:
+                        if (row != kNoRow) view.session->records().edit(row, view.field("remark"), Value(text));
+                        if (row != kNoRow && pick(2)) view.session->records().save({row});
+                        break;
                     case 0: jobs_->add({serial, {}, text, {serial, 2}, {serial}, false}); break;
                     case 1: jobs_->remove(anyId()); break;
                     case 2:

@@ -111,6 +111,52 @@ class ObjectSource final : public Objects {
         Field made = add<Held>(std::move(name), get, nullptr);
         return made.readOnly();
     }
+    /// A field that no member holds: the source keeps a value of this type beside each object for as long as that is
+    /// there, e.g. which ones were picked. Shown, edited, sorted and filtered like any other.
+    template <class Held>
+    Field unbound(std::string name, Held initial = {}) {
+        Known known;
+        known.schema.name = std::move(name);
+        ObjectValue<Held>::describe(known.schema);
+        Beside& beside = known.beside.emplace();
+        beside.place = besides_++;
+        beside.initial = ObjectValue<Held>::value(initial, known.schema);
+        beside.fill = [initial](const Value& value, ColumnChunk& chunk, const FieldSchema& field) {
+            Held held = initial;
+            if (ObjectValue<Held>::set(held, value))
+                ObjectValue<Held>::add(chunk, held, field);
+            else
+                chunk.addEmpty();
+        };
+        beside.taken = [initial](const Value& value, const FieldSchema& field) -> Result<Value> {
+            Held held = initial;
+            if (auto done = ObjectValue<Held>::set(held, value); !done) return done.error();
+            return ObjectValue<Held>::value(held, field);
+        };
+        const FieldIndex index = addField(known.schema);
+        state_->fields.push_back(std::move(known));
+        return Field(*this, index);
+    }
+    /// Puts a value into a field that unbound() made. Fails for other fields, for an object that is gone, and for a
+    /// value of another type.
+    Result<void> setUnbound(ObjectId id, FieldIndex field, const Value& value) {
+        const Known& known = state_->fields[raw(field)];
+        const auto at = placeOf(id);
+        if (!known.beside) return Error{ErrorCode::InvalidInput, "A member holds this field: change the object."};
+        if (!at) return Error{ErrorCode::NotFound, "There is no such object."};
+        auto taken = known.beside->taken(value, known.schema);
+        if (!taken) return taken.error();
+        {
+            const std::lock_guard lock(state_->mutex);
+            Part* part = writable(at->first);
+            if (part->beside.size() <= at->second) part->beside.resize(part->objects.size());
+            put(part->beside[at->second], *known.beside, std::move(*taken));
+        }
+        touched(id);
+        return {};
+    }
+    /// What a field holds now, bound, computed or unbound; empty when the object is gone.
+    Value value(ObjectId id, FieldIndex field) const { return valueOf(id, field); }
     /// A check of an object as a form user would leave it: a text that says what is wrong, empty when nothing is.
     /// `fields`: which are marked.
     void check(std::function<std::string(const T&)> check, std::vector<std::string> fields = {}) {
@@ -189,9 +235,19 @@ class ObjectSource final : public Objects {
     struct Part {
         std::vector<ObjectId> ids;  ///< rising, within a part and from part to part
         std::vector<T> objects;
+        /// What is kept beside each object, by place; shorter where nothing was put there.
+        std::vector<std::vector<Value>> beside;
+    };
+    /// Of a field that no member holds.
+    struct Beside {
+        std::size_t place = 0;
+        Value initial;
+        std::function<void(const Value&, ColumnChunk&, const FieldSchema&)> fill;
+        std::function<Result<Value>(const Value&, const FieldSchema&)> taken;  ///< as the field's type has it
     };
     struct Known {
         FieldSchema schema;
+        std::optional<Beside> beside = std::nullopt;  ///< then the following are empty
         std::function<void(const T*, std::size_t, ColumnChunk&, const FieldSchema&)> fill;
         std::function<Value(const T&, const FieldSchema&)> value;
         std::function<Result<void>(T&, const Value&)> set;  ///< empty: never written
@@ -225,7 +281,9 @@ class ObjectSource final : public Objects {
         void fill(FieldIndex field, std::size_t begin, std::size_t count, ColumnChunk& chunk) const override {
             const Known& known = state_->fields[raw(field)];
             forParts(begin, count, [&](const Part& part, std::size_t from, std::size_t rows) {
-                known.fill(part.objects.data() + from, rows, chunk, known.schema);
+                if (!known.beside) return known.fill(part.objects.data() + from, rows, chunk, known.schema);
+                for (std::size_t i = from; i < from + rows; ++i)
+                    known.beside->fill(besideOf(part, i, *known.beside), chunk, known.schema);
             });
         }
         void fillIds(std::size_t begin, std::size_t count, ColumnChunk& chunk) const override {
@@ -252,6 +310,21 @@ class ObjectSource final : public Objects {
         std::vector<std::size_t> begins_;
         std::size_t size_ = 0;
     };
+
+    static const Value& besideOf(const Part& part, std::size_t at, const Beside& beside) {
+        const bool isPut = at < part.beside.size() && beside.place < part.beside[at].size();
+        return isPut ? part.beside[at][beside.place] : beside.initial;
+    }
+    /// Fields before it that nothing was put into get what they begin with.
+    void put(std::vector<Value>& values, const Beside& beside, Value value) const {
+        for (const Known& known : state_->fields)
+            if (known.beside && known.beside->place == values.size() && values.size() <= beside.place)
+                values.push_back(known.beside->initial);
+        values[beside.place] = std::move(value);
+    }
+    Value valueAt(const Part& part, std::size_t at, const Known& known) const {
+        return known.beside ? besideOf(part, at, *known.beside) : known.value(part.objects[at], known.schema);
+    }
 
     static Result<void> reason(const std::string& why) {
         return why.empty() ? Result<void>() : Result<void>(Error{ErrorCode::Refused, why});
@@ -308,6 +381,8 @@ class ObjectSource final : public Objects {
         Part* part = writable(at->first);
         part->ids.erase(part->ids.begin() + static_cast<std::ptrdiff_t>(at->second));
         part->objects.erase(part->objects.begin() + static_cast<std::ptrdiff_t>(at->second));
+        if (at->second < part->beside.size())
+            part->beside.erase(part->beside.begin() + static_cast<std::ptrdiff_t>(at->second));
         if (!part->ids.empty()) return true;
         state_->parts.erase(state_->parts.begin() + static_cast<std::ptrdiff_t>(at->first));
         return true;
@@ -317,19 +392,18 @@ class ObjectSource final : public Objects {
     std::shared_ptr<const ObjectRows> rows() const override { return std::make_shared<Rows>(state_); }
     bool has(ObjectId id) const override { return placeOf(id).has_value(); }
     Value valueOf(ObjectId id, FieldIndex field) const override {
-        const Known& known = state_->fields[raw(field)];
-        const T* object = find(id);
-        return object ? known.value(*object, known.schema) : Value(Empty{});
+        const auto at = placeOf(id);
+        return at ? valueAt(*state_->parts[at->first], at->second, state_->fields[raw(field)]) : Value(Empty{});
     }
 
     std::optional<std::vector<std::pair<FieldIndex, Value>>> valuesOf(ObjectId id) const override {
-        const T* object = find(id);
-        if (!object) return std::nullopt;
+        const auto at = placeOf(id);
+        if (!at) return std::nullopt;
         std::vector<std::pair<FieldIndex, Value>> values;
         values.reserve(state_->fields.size());
         for (std::size_t i = 0; i < state_->fields.size(); ++i)
             values.emplace_back(static_cast<FieldIndex>(i),
-                                state_->fields[i].value(*object, state_->fields[i].schema));
+                                valueAt(*state_->parts[at->first], at->second, state_->fields[i]));
         return values;
     }
 
@@ -338,6 +412,7 @@ class ObjectSource final : public Objects {
             RecordChange change;
             ObjectId id;
             std::optional<T> object;
+            std::vector<std::pair<FieldIndex, Value>> beside = {};
         };
         std::vector<One> all;
     };
@@ -360,9 +435,17 @@ class ObjectSource final : public Objects {
                 return Error{ErrorCode::Unsupported, "New ones are made by the application alone."};
         }
         if (!object) object = *find(id);
+        std::vector<std::pair<FieldIndex, Value>> beside;
         for (const FieldChange& change : record.changes) {
             const Known& known = state_->fields[raw(change.field)];
             atFault = {change.field};
+            if (known.beside) {
+                if (record.change == RecordChange::Insert && isEmpty(change.after) && known.schema.required) continue;
+                auto taken = known.beside->taken(change.after, known.schema);
+                if (!taken) return taken.error();
+                beside.emplace_back(change.field, std::move(*taken));
+                continue;
+            }
             if (!known.set) return Error{ErrorCode::ReadOnly, "This field is computed."};
             if (record.change == RecordChange::Insert && isEmpty(change.after) && known.schema.required) continue;
             if (auto done = known.set(*object, change.after); !done) return done;
@@ -375,7 +458,7 @@ class ObjectSource final : public Objects {
                 if (const auto field = schema().find(name)) atFault.push_back(*field);
             return Error{ErrorCode::Refused, why};
         }
-        all.push_back({record.change, id, std::move(object)});
+        all.push_back({record.change, id, std::move(object), std::move(beside)});
         return {};
     }
     std::vector<ObjectId> commit(Trial& trial) override {
@@ -389,12 +472,19 @@ class ObjectSource final : public Objects {
             else if (const auto at = placeOf(one.id))
                 writable(at->first)->objects[at->second] = std::move(*one.object);
             ids.push_back(one.id);
+            const auto at = one.beside.empty() ? std::nullopt : placeOf(one.id);
+            if (!at) continue;
+            Part* part = writable(at->first);
+            if (part->beside.size() <= at->second) part->beside.resize(part->objects.size());
+            for (auto& [field, value] : one.beside)
+                put(part->beside[at->second], *state_->fields[raw(field)].beside, std::move(value));
         }
         return ids;
     }
 
     std::shared_ptr<State> state_ = std::make_shared<State>();
     std::vector<Check> checks_;
+    std::size_t besides_ = 0;  ///< fields that no member holds
     ObjectId next_ = 1;
 };
 
