@@ -4,7 +4,7 @@ install(TARGETS JollyRowCore JollyRowGrid EXPORT JollyRowTargets
   LIBRARY DESTINATION ${CMAKE_INSTALL_LIBDIR} ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR})
 install(TARGETS jollyrow RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR})
 # The headers an application may include, and all that they reach: read from the files, so that none can be forgotten.
-set(api grid/api/grid.h grid/api/grid_column.h grid/api/record.h grid/api/filter_words.h grid/api/parameter_bar.h grid/api/qt_members.h grid/paint/looks.h
+set(api grid/api/grid.h grid/api/grid_column.h grid/api/record.h grid/api/filter_words.h grid/api/parameter_bar.h grid/api/form.h grid/api/load_line.h grid/groups/figure_card.h grid/api/qt_members.h grid/paint/looks.h
     grid/sheet/record_sheet.h grid/records/change_list.h grid/records/drafts_bar.h
     core/design/design_file.h core/design/make_design.h core/formats/text_format.h core/session/session.h core/sources/source.h core/sources/credentials.h core/sources/objects/object_source.h)
 set(api_headers)

@@ -4,7 +4,11 @@
 // all but the way to the one record. A million copies of a map cost what differs between them. A tree of 32 branches a
 // level with only the used ones stored (Bagwell, Ideal Hash Trees, 2001), over the numbers themselves, so that it is in
 // their order. Any thread may read.
+//
+// put() and take() are for a map that is being made and that nobody else holds: what it has made itself it changes in
+// place. A copy shares all of it; from then on neither changes what both have.
 
+#include <atomic>
 #include <bit>
 #include <cstdint>
 #include <memory>
@@ -16,6 +20,21 @@ namespace jollyrow {
 template <class T>
 class RowMap final {
   public:
+    RowMap() = default;
+    RowMap(const RowMap& other) : root_(other.root_), size_(other.size_) {
+        if (other.maker_.load(std::memory_order_relaxed) != 0) other.maker_.store(0, std::memory_order_relaxed);
+    }
+    RowMap(RowMap&& other) noexcept
+        : root_(std::move(other.root_)),
+          size_(std::exchange(other.size_, 0)),
+          maker_(other.maker_.exchange(0, std::memory_order_relaxed)) {}
+    RowMap& operator=(RowMap other) noexcept {
+        root_ = std::move(other.root_);
+        size_ = other.size_;
+        maker_.store(other.maker_.load(std::memory_order_relaxed), std::memory_order_relaxed);
+        return *this;
+    }
+    ~RowMap() = default;
     bool empty() const { return size_ == 0; }
     std::size_t size() const { return size_; }
     /// Null when the record has none. O(1): seven steps.
@@ -41,6 +60,17 @@ class RowMap final {
         next.root_ = set(root_.get(), kTop, row, nullptr);
         return next;
     }
+    /// with() in this map itself.
+    void put(std::uint32_t row, T value) {
+        size_ += find(row) ? 0 : 1;
+        change(root_, kTop, row, &value, maker());
+    }
+    /// without() in this map itself.
+    void take(std::uint32_t row) {
+        if (!find(row)) return;
+        --size_;
+        change(root_, kTop, row, nullptr, maker());
+    }
     /// Calls visit(row, value) in rising order. O(values).
     template <class Visit>
     void forEach(const Visit& visit) const {
@@ -58,6 +88,7 @@ class RowMap final {
     static constexpr std::uint32_t digit(std::uint32_t row, int shift) { return (row >> shift) & 31U; }
 
     struct Node {
+        std::uint64_t maker = 0;                            ///< the one map that has it and changes it; 0 = none
         std::uint32_t used = 0;                             ///< a bit for each branch that there is
         std::vector<std::shared_ptr<const Node>> children;  ///< of those, in order; above the last level
         std::vector<std::shared_ptr<const T>> values;       ///< on the last level
@@ -88,6 +119,7 @@ class RowMap final {
     /// `value` null: taken out. Null when nothing is left.
     static std::shared_ptr<const Node> set(const Node* node, int shift, std::uint32_t row, T* value) {
         auto next = node ? std::make_shared<Node>(*node) : std::make_shared<Node>();
+        next->maker = 0;
         const std::uint32_t at = digit(row, shift);
         if (shift == 0) {
             put(*next, next->values, at,
@@ -98,6 +130,32 @@ class RowMap final {
         }
         if (next->used == 0) return nullptr;
         return next;
+    }
+    /// Numbers are never given again: what a map has made is known by its own.
+    std::uint64_t maker() {
+        static std::atomic<std::uint64_t> last = 0;
+        if (maker_.load(std::memory_order_relaxed) == 0)
+            maker_.store(last.fetch_add(1, std::memory_order_relaxed) + 1, std::memory_order_relaxed);
+        return maker_.load(std::memory_order_relaxed);
+    }
+    /// The same in place where the map has made the node.
+    static void change(std::shared_ptr<const Node>& slot, int shift, std::uint32_t row, T* value, std::uint64_t maker) {
+        if (!slot || slot->maker != maker) {
+            auto made = slot ? std::make_shared<Node>(*slot) : std::make_shared<Node>();
+            made->maker = maker;
+            slot = std::move(made);
+        }
+        Node& node = const_cast<Node&>(*slot);  // made above, or in a call before, as one that can be changed
+        const std::uint32_t at = digit(row, shift);
+        if (shift == 0) {
+            put(node, node.values, at,
+                value ? std::make_shared<const T>(std::move(*value)) : std::shared_ptr<const T>());
+        } else {
+            auto below = node.has(at) ? std::move(node.children[node.place(at)]) : std::shared_ptr<const Node>();
+            change(below, shift - kBits, row, value, maker);
+            put(node, node.children, at, std::move(below));
+        }
+        if (node.used == 0) slot = nullptr;
     }
     template <class Visit>
     static void walk(const Node& node, int shift, std::uint32_t row, const Visit& visit) {
@@ -128,6 +186,7 @@ class RowMap final {
 
     std::shared_ptr<const Node> root_;
     std::size_t size_ = 0;
+    mutable std::atomic<std::uint64_t> maker_ = 0;  ///< of the nodes that no other map has; 0 = there are none
 };
 
 }  // namespace jollyrow

@@ -205,7 +205,7 @@ class Edits final {
         if (const CellEdit* before = next.find(field)) count(field, *before, -1);
         count(field, edit, 1);
         next.set(field, std::move(edit));
-        records_ = records_.with(raw(row), std::move(next));
+        records_.put(raw(row), std::move(next));
     }
     std::shared_ptr<const Edits> without(SourceRow row, FieldIndex field) const {
         auto next = std::make_shared<Edits>(*this);
@@ -214,14 +214,14 @@ class Edits final {
         next->count(field, *before, -1);
         RecordEdit left = *record(row);
         left.erase(field);
-        next->records_ = left.isEmpty() ? records_.without(raw(row)) : records_.with(raw(row), std::move(left));
+        left.isEmpty() ? next->records_.take(raw(row)) : next->records_.put(raw(row), std::move(left));
         return next;
     }
     /// One record's edits in the place of its present ones; empty ones end them. In edits that nobody else holds yet.
     void setRecord(SourceRow row, RecordEdit edit) {
         if (const RecordEdit* before = record(row)) tally(*before, -1);
         tally(edit, 1);
-        records_ = edit.isEmpty() ? records_.without(raw(row)) : records_.with(raw(row), std::move(edit));
+        edit.isEmpty() ? records_.take(raw(row)) : records_.put(raw(row), std::move(edit));
     }
     std::shared_ptr<const Edits> withRecord(SourceRow row, RecordEdit edit) const {
         auto next = std::make_shared<Edits>(*this);

@@ -140,6 +140,7 @@ struct GroupDesign {
     bool footer = false;       ///< an open group ends with a line of its own
     std::string footerCaption = {};         ///< as `caption`; "" = "{value}"
     bool open = true;                       ///< when the grid opens
+    bool across = false;                    ///< in the summary table its groups stand side by side
     int height = 0;                         ///< pixels at 100 % scale; 0 = a row's
     std::string colour = {};                ///< behind the group's line, "#rrggbb"; "" = the theme's for its level
     LineWeight weight = LineWeight::Theme;  ///< of the group's line
@@ -204,7 +205,10 @@ struct ParameterDesign {
     std::string name;
     std::string heading;
     Type type = Type::Text;
-    std::string value;         ///< at opening, in plain form; "" = empty, which restricts nothing
+    std::string value;      ///< at opening, in plain form; "" = empty, which restricts nothing
+    std::string hint = {};  ///< stands in the entry while it is empty; "" = "any"
+    /// Field of the bound table that it is entered like: its choices, or its look-up with search; "" = by `type`.
+    std::string like = {};
     std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const ParameterDesign&) const = default;
 };
@@ -228,6 +232,15 @@ enum class LineHeight {
 };
 
 enum class GridTheme { Automatic, Light, Dark };
+
+/// What can be selected. The current cell moves in all of them.
+enum class SelectionMode {
+    OneRow,
+    Rows,     ///< many records, by Ctrl, Shift, drag
+    Cells,    ///< blocks of cells
+    Columns,  ///< whole columns, side by side or not
+    None,
+};
 
 /// A record that stays in sight at an edge of the grid, wherever the others are scrolled to.
 struct PinnedRecord {
@@ -259,13 +272,16 @@ struct GridDesign {
     /// the values that they were made on.
     std::string version = {};
     EntryLinePlace entryLine = EntryLinePlace::None;
-    bool followsOthers = false;    ///< what others save of the records is shown as they do
-    bool resortAtOnce = false;     ///< records move as soon as an edit is saved, not when asked
-    int groupIndent = 14;          ///< pixels that each level of groups stands further in
-    bool stickyGroups = true;      ///< the lines of open groups stay at the top while one scrolls in them
-    bool totalFiltered = true;     ///< with summaries: the figures of the records shown stand at the foot
-    bool totalAll = false;         ///< those of all records, filtered or not
-    bool totalSelected = false;    ///< those of the selected records
+    bool followsOthers = false;  ///< what others save of the records is shown as they do
+    bool resortAtOnce = false;   ///< records move as soon as an edit is saved, not when asked
+    int groupIndent = 14;        ///< pixels that each level of groups stands further in
+    bool stickyGroups = true;    ///< the lines of open groups stay at the top while one scrolls in them
+    bool totalFiltered = true;   ///< with summaries: the figures of the records shown stand at the foot
+    bool totalAll = false;       ///< those of all records, filtered or not
+    bool totalSelected = false;  ///< those of the selected records
+    bool turnedSummary = false;  ///< the summary table has its figures as rows
+    SelectionMode selection = SelectionMode::Rows;
+    bool doubleClickEdits = true;  ///< else it activates the record, and cells are edited by F2 or by typing
     std::string totalColour = {};  ///< behind the totals, "#rrggbb"; "" = the theme's
     LineWeight totalWeight = LineWeight::Theme;
     /// Addresses that links may open by themselves, by their scheme: "https", "mailto"; none = the application alone

@@ -38,6 +38,11 @@ constexpr std::array<EnumName<Saving>, 3> kSavings = {
     {{Saving::EachCell, "eachCell"}, {Saving::EachRecord, "eachRecord"}, {Saving::Together, "together"}}};
 constexpr std::array<EnumName<EntryLinePlace>, 3> kEntryLines = {
     {{EntryLinePlace::None, "none"}, {EntryLinePlace::Top, "top"}, {EntryLinePlace::Bottom, "bottom"}}};
+constexpr std::array<EnumName<SelectionMode>, 5> kSelectionModes = {{{SelectionMode::OneRow, "oneRecord"},
+                                                                     {SelectionMode::Rows, "records"},
+                                                                     {SelectionMode::Cells, "cells"},
+                                                                     {SelectionMode::Columns, "columns"},
+                                                                     {SelectionMode::None, "none"}}};
 constexpr std::array<EnumName<GridTheme>, 3> kThemes = {
     {{GridTheme::Automatic, "automatic"}, {GridTheme::Light, "light"}, {GridTheme::Dark, "dark"}}};
 constexpr std::array<EnumName<PinnedRecord::Edge>, 2> kEdges = {
@@ -154,6 +159,7 @@ Json jsonOf(const GroupDesign& group) {
     put(out, "footer", group.footer, usual.footer);
     put(out, "footerCaption", group.footerCaption, usual.footerCaption);
     put(out, "open", group.open, usual.open);
+    put(out, "across", group.across, usual.across);
     put(out, "height", group.height, usual.height);
     put(out, "colour", group.colour, usual.colour);
     put(out, "textWeight", group.weight, usual.weight, kLineWeights);
@@ -204,6 +210,8 @@ Json jsonOf(const OperatorDesign& op) {
 Json jsonOf(const ParameterDesign& parameter) {
     Json out = {{"name", parameter.name}, {"heading", parameter.heading}, {"type", std::string(name(parameter.type))}};
     put(out, "value", parameter.value, std::string());
+    put(out, "hint", parameter.hint, std::string());
+    put(out, "like", parameter.like, std::string());
     addUnknown(out, parameter.unknown);
     return out;
 }
@@ -254,6 +262,7 @@ Json jsonOf(const GridDesign& grid) {
     put(out, "saving", grid.saving, usual.saving, kSavings);
     put(out, "version", grid.version, usual.version);
     put(out, "entryLine", grid.entryLine, usual.entryLine, kEntryLines);
+    put(out, "selection", grid.selection, usual.selection, kSelectionModes);
     put(out, "theme", grid.theme, usual.theme, kThemes);
     put(out, "look", grid.look, usual.look);
     put(out, "linkSchemes", grid.linkSchemes, usual.linkSchemes);
@@ -486,6 +495,8 @@ void readRules(ObjectReader& reader, Design& design, std::vector<Finding>& findi
         inner.read("type", type);
         parameter.type = readType(inner, "type", type, findings).value_or(Type::Text);
         inner.read("value", parameter.value);
+        inner.read("hint", parameter.hint);
+        inner.read("like", parameter.like);
         parameter.unknown = inner.unknown();
         design.parameters.push_back(std::move(parameter));
     });
@@ -507,6 +518,7 @@ void readGroups(ObjectReader& reader, Design& design, std::vector<Finding>& find
             inner.read("footer", group.footer);
             inner.read("footerCaption", group.footerCaption);
             inner.read("open", group.open);
+            inner.read("across", group.across);
             inner.read("height", group.height, 0, 400);
             readColour(inner, "colour", group.colour, findings);
             inner.read("textWeight", group.weight, kLineWeights);
@@ -575,6 +587,7 @@ void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings
     inner.read("saving", grid.saving, kSavings);
     inner.read("version", grid.version);
     inner.read("entryLine", grid.entryLine, kEntryLines);
+    inner.read("selection", grid.selection, kSelectionModes);
     inner.read("theme", grid.theme, kThemes);
     inner.read("look", grid.look);
     readSchemes(inner, grid.linkSchemes, findings);

@@ -128,6 +128,7 @@ void renameInLooks(Design& design, const Renaming& renaming) {
         for (std::string& field : style.columns) renaming.name(field);
     for (FaceDesign& face : design.faces) renameIn(face.root, renaming);
     for (BannerDesign& banner : design.banners) renaming.message(banner.caption);
+    for (ParameterDesign& parameter : design.parameters) renaming.name(parameter.like);
     for (CheckDesign& check : design.checks) {
         renaming.name(check.field);
         renaming.message(check.message);

@@ -41,10 +41,13 @@ inline constexpr GridSwitch kGridSwitches[] = {
      "Show what others save", "Looked for several times a second; a record that somebody has changed lights up"},
     {"lastFills", &GridDesign::lastFills, GridSwitchPlace::Widths, "Last column fills what is left",
      "Last column fills", ""},
+    {"doubleClickEdits", &GridDesign::doubleClickEdits, GridSwitchPlace::Entering, "A double-click edits the cell",
+     "What a double-click does", "Else it activates the record, and cells are edited by F2, by Enter or by typing"},
     {"stickyGroups", &GridDesign::stickyGroups, GridSwitchPlace::Elsewhere, "", "", ""},
     {"totalFiltered", &GridDesign::totalFiltered, GridSwitchPlace::Elsewhere, "", "", ""},
     {"totalAll", &GridDesign::totalAll, GridSwitchPlace::Elsewhere, "", "", ""},
     {"totalSelected", &GridDesign::totalSelected, GridSwitchPlace::Elsewhere, "", "", ""},
+    {"turnedSummary", &GridDesign::turnedSummary, GridSwitchPlace::Elsewhere, "", "", ""},
 };
 
 }  // namespace jollyrow

@@ -109,7 +109,13 @@ TextFormat figureFormat(const Design& design, const SummaryDesign& summary, cons
         format.type = columnTypeOf(type.kind);
         format.scale = type.scale == RuleType::kVaries ? 2 : type.scale;
     }
-    if (summary.format != FormatSpec{}) format.spec = summary.format;
+    // Without a style of its own it is written as its column; what stands around it is its own.
+    if (summary.format.style != FormatStyle::Automatic) {
+        format.spec = summary.format;
+    } else {
+        if (!summary.format.prefix.empty()) format.spec.prefix = summary.format.prefix;
+        if (!summary.format.suffix.empty()) format.spec.suffix = summary.format.suffix;
+    }
     format.spec.empty = summary.format.empty;
     format.locale = design.locale;
     return format;

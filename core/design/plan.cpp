@@ -81,6 +81,7 @@ class Planner {
         plan_.grouping = std::make_shared<const Grouping>(std::move(grouping_));
         for (const std::string& name : parametersIn(design_.source.query)) addParameterOfQuery(name);
         addVersion();
+        lookAtParameters();
         addFieldsRead(plan_, plan_.wanted);  // binary data is loaded only where it is read
         return std::move(plan_);
     }
@@ -135,6 +136,27 @@ class Planner {
             return false;
         }
         return true;
+    }
+
+    /// Entries that are like a field: there must be one, with values of the parameter's type.
+    void lookAtParameters() {
+        for (const ParameterDesign& parameter : design_.parameters) {
+            if (parameter.like.empty()) continue;
+            const auto field = find(parameter.like);
+            const std::string where = fmt::format("parameters/{}/like", parameter.name);
+            if (!field)
+                missing(where, parameter.like, parameter.type, Mending::None);
+            else if (schema_.field(*field).type != parameter.type)
+                plan_.findings.push_back(
+                    {Severity::Warning,
+                     where,
+                     fmt::format("{} is {} and cannot be entered like {}, which is {}. Give it that type.",
+                                 parameter.name, article(parameter.type), parameter.like,
+                                 article(schema_.field(*field).type)),
+                     {},
+                     Mending::None,
+                     {}});
+        }
     }
 
     void addVersion() {

@@ -5,7 +5,9 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <map>
+#include <set>
 
 #include "core/columns/column_builder.h"
 #include "core/design/make_design.h"
@@ -95,26 +97,30 @@ class Maker {
     Result<SummaryTable> run(std::shared_ptr<const RowOrder> order, const Cancel& cancel) {
         if (grouping_.groups.empty() || grouping_.summaries.empty())
             return Error{ErrorCode::InvalidInput, "A summary table needs a group and a figure."};
-        if (wanted_.across && *wanted_.across >= grouping_.groups.size())
-            return Error{ErrorCode::InvalidInput, "There is no such level to stand across."};
+        for (const std::size_t level : wanted_.across)
+            if (level >= grouping_.groups.size())
+                return Error{ErrorCode::InvalidInput, "There is no such level to stand across."};
         for (std::size_t i = 0; i < grouping_.groups.size(); ++i)
-            if (wanted_.across != i) rows_.push_back(i);
+            if (!stands(i)) rows_.push_back(i);
         std::vector<GroupTerm> levels;
         for (const std::size_t i : rows_) levels.push_back(grouping_.groups[i].term);
-        if (wanted_.across) levels.push_back(grouping_.groups[*wanted_.across].term);
+        for (const std::size_t i : wanted_.across) levels.push_back(grouping_.groups[i].term);
         std::vector<SummarySpec> specs;
         for (const PlannedSummary& summary : grouping_.summaries) specs.push_back(summary.spec);
         auto grouped = groupRows(levels, specs, std::move(order), records_, cancel);
         if (!grouped) return grouped.error();
         grouped_ = std::move(*grouped);
         addKeys();
-        if (auto done = wanted_.across ? addAcross() : addFigures(); !done) return done.error();
+        if (auto done = wanted_.across.empty() ? addFigures() : addAcross(); !done) return done.error();
         if (wanted_.turned)
             if (auto done = turn(); !done) return done.error();
         return finished();
     }
 
   private:
+    bool stands(std::size_t level) const {
+        return std::find(wanted_.across.begin(), wanted_.across.end(), level) != wanted_.across.end();
+    }
     const GroupTree& tree() const { return *grouped_->tree; }
     /// The nodes that make a row each; without other levels all records do.
     int rowLevel() const { return static_cast<int>(rows_.size()) - 1; }
@@ -190,59 +196,99 @@ class Maker {
         return {};
     }
 
-    /// A tier for each group across, in the order in which the groups stand, and one for all of them.
+    /// The names of the groups across that a node stands in, outermost first; `first`: the level of the tree they begin
+    /// on.
+    std::vector<std::string> namesAcross(const GroupTree& of, std::uint32_t node, int first) const {
+        std::vector<std::string> names(wanted_.across.size());
+        for (;; node = of.nodes[node].parent) {
+            const auto at = static_cast<std::size_t>(of.nodes[node].level - first);
+            grouping_.groups[wanted_.across[at]].names->append(names[at], of.key(of.nodes[node]));
+            if (at == 0) return names;
+        }
+    }
+
+    /// All that stand across in some row, in the order of their levels.
+    Result<std::vector<std::vector<std::string>>> groupsAcross() const {
+        std::vector<GroupTerm> levels;
+        for (const std::size_t i : wanted_.across) levels.push_back(GroupTerm{grouping_.groups[i].term.key});
+        const auto alone = groupRows(levels, {}, tree().order, records_, Cancel());
+        if (!alone) return alone.error();
+        const GroupTree& groups = *(*alone)->tree;
+        std::vector<std::vector<std::string>> all;
+        std::set<std::vector<std::string>> known;
+        for (auto n = static_cast<std::uint32_t>(groups.leafBegin()); n < groups.nodes.size(); ++n) {
+            std::vector<std::string> names = namesAcross(groups, n, 0);
+            if (known.insert(names).second) all.push_back(std::move(names));
+        }
+        return all;
+    }
+
+    /// A tier in another one ("" = in none), made where it is not there yet.
+    std::string tierFor(std::map<std::string, std::string>& made, const std::string& parent, const std::string& path,
+                        const std::string& heading) {
+        const auto known = made.find(path);
+        if (known != made.end()) return known->second;
+        TierDesign tier;
+        tier.name = fmt::format("t{}", design_.tiers.size());
+        tier.heading = heading;
+        tier.parent = parent;
+        design_.tiers.push_back(tier);
+        made.emplace(path, tier.name);
+        return tier.name;
+    }
+
+    /// Columns for the figures of one group across, under the tiers of those it is in; with one figure the innermost
+    /// group is the column's own heading.
+    void addFiguresOf(const std::vector<std::string>& names, std::map<std::string, std::string>& tiers,
+                      std::size_t rows) {
+        const std::size_t figures = grouping_.summaries.size();
+        std::string parent, path;
+        for (std::size_t k = 0; k + (figures == 1 ? 1 : 0) < names.size(); ++k) {
+            path += fmt::format("{}:{}", names[k].size(), names[k]);
+            parent = tierFor(tiers, parent, path, names[k]);
+        }
+        for (const PlannedSummary& summary : grouping_.summaries) {
+            Making& column = addFigure(summary, figures == 1 ? names.back() : headingOf(summary));
+            column.design.tier = parent;
+            column.values.assign(rows, Empty{});
+        }
+    }
+
+    /// Tiers for the groups across, in the order in which they stand, and one for all of them.
     Result<void> addAcross() {
         const std::vector<std::uint32_t> rows = rowNodes();
-        // The keys across by what names them; their order is that of the term, as each row has it.
-        std::vector<std::pair<std::string, EvaluatedCell>> keys;
-        std::map<std::string, std::size_t> known;
-        const PlannedGroup& across = grouping_.groups[*wanted_.across];
-        const auto alone = groupRows({GroupTerm{across.term.key}}, {}, tree().order, records_, Cancel());
-        if (!alone) return alone.error();
-        for (const GroupNode& node : (*alone)->tree->nodes) {
-            std::string name;
-            const EvaluatedCell key = (*alone)->tree->key(node);
-            across.names->append(name, key);
-            if (known.emplace(name, keys.size()).second) keys.emplace_back(name, key);
-        }
+        const auto groups = groupsAcross();
+        if (!groups) return groups.error();
         const std::size_t figures = grouping_.summaries.size();
-        if ((keys.size() + 1) * figures + rows_.size() > kMostTableColumns)
-            return Error{
-                ErrorCode::Unsupported,
-                fmt::format("{} groups of {} with {} figures each would make {} columns; {} are the most.", keys.size(),
-                            across.heading, figures, (keys.size() + 1) * figures, kMostTableColumns)};
+        if ((groups->size() + 1) * figures + rows_.size() > kMostTableColumns)
+            return Error{ErrorCode::Unsupported,
+                         fmt::format("{} groups of {} with {} figures each would make {} columns; {} are the most.",
+                                     groups->size(), grouping_.groups[wanted_.across.front()].heading, figures,
+                                     (groups->size() + 1) * figures, kMostTableColumns)};
         const std::size_t first = columns_.size();
-        const auto tier = [&](const std::string& heading) {
-            TierDesign made;
-            made.name = fmt::format("t{}", design_.tiers.size());
-            made.heading = heading;
-            design_.tiers.push_back(made);
-            for (const PlannedSummary& summary : grouping_.summaries) {
-                Making& column = addFigure(summary, figures == 1 ? heading : headingOf(summary));
-                if (figures > 1) column.design.tier = made.name;
-                column.values.assign(rows.size(), Empty{});
-            }
-            if (figures == 1) design_.tiers.pop_back();
-        };
-        for (const auto& [name, key] : keys) tier(name);
-        tier("All");
-        for (std::size_t row = 0; row < rows.size(); ++row) {
-            const bool all = rows[row] >= tree().nodes.size();
-            const std::uint32_t begin = all ? 0 : tree().nodes[rows[row]].firstChild;
-            const std::uint32_t end = all ? tree().levelBegin[1] : tree().nodes[rows[row]].endChild;
-            for (std::uint32_t n = begin; n < end; ++n) {
-                std::string name;
-                across.names->append(name, tree().key(tree().nodes[n]));
-                for (std::size_t s = 0; s < figures; ++s) {
-                    Making& column = columns_[first + known[name] * figures + s];
-                    column.values[row] = figureValue(grouped_->figure(s, n), column.field);
-                }
-            }
-            for (std::size_t s = 0; s < figures; ++s) {
-                Making& column = columns_[first + keys.size() * figures + s];
-                column.values[row] = figureValue(grouped_->figure(s, rows[row]), column.field);
-            }
+        std::map<std::string, std::string> tiers;
+        std::map<std::vector<std::string>, std::size_t> places;
+        for (const std::vector<std::string>& names : *groups) {
+            places.emplace(names, places.size());
+            addFiguresOf(names, tiers, rows.size());
         }
+        std::map<std::string, std::string> own;  // a group may be called so, too
+        addFiguresOf({"All"}, own, rows.size());
+        std::map<std::uint32_t, std::size_t> rowOf;
+        for (std::size_t row = 0; row < rows.size(); ++row) rowOf.emplace(rows[row], row);
+        const auto fill = [&](std::size_t place, std::size_t row, std::uint32_t node) {
+            for (std::size_t s = 0; s < figures; ++s) {
+                Making& column = columns_[first + place * figures + s];
+                column.values[row] = figureValue(grouped_->figure(s, node), column.field);
+            }
+        };
+        for (auto n = static_cast<std::uint32_t>(tree().leafBegin()); n < tree().nodes.size(); ++n) {
+            std::uint32_t above = n;
+            while (tree().nodes[above].level > rowLevel() + 1) above = tree().nodes[above].parent;
+            const auto row = rowLevel() < 0 ? std::size_t{0} : rowOf.at(tree().nodes[above].parent);
+            fill(places.at(namesAcross(tree(), n, rowLevel() + 1)), row, n);
+        }
+        for (std::size_t row = 0; row < rows.size(); ++row) fill(groups->size(), row, rows[row]);
         return {};
     }
 
@@ -299,7 +345,9 @@ class Maker {
         design_.source = {"sqlite", "", "summary", ""};
         design_.grid.pinned = std::min<int>(static_cast<int>(rows_.size()), 2);
         // What all groups across make together stays in sight.
-        if (wanted_.across && !wanted_.turned) design_.grid.pinnedRight = static_cast<int>(grouping_.summaries.size());
+        constexpr std::size_t kMostPinned = 3;  // more of them would take the others' room
+        if (!wanted_.across.empty() && !wanted_.turned && grouping_.summaries.size() <= kMostPinned)
+            design_.grid.pinnedRight = static_cast<int>(grouping_.summaries.size());
         if (columns_.size() < 4 || wanted_.turned) design_.grid.pinned = std::min(design_.grid.pinned, 1);
         for (Making& column : columns_) {
             table->rows = column.values.size();
@@ -329,6 +377,19 @@ class Maker {
 };
 
 }  // namespace
+
+SummaryTableWanted summaryTableOf(const Grouping& grouping, const Design& design) {
+    SummaryTableWanted wanted;
+    for (std::size_t i = 0; i < grouping.groups.size(); ++i) {
+        const GroupDesign& planned = grouping.groups[i].design;
+        const auto known = std::find_if(design.groups.begin(), design.groups.end(), [&](const GroupDesign& group) {
+            return group.key == planned.key && group.by == planned.by && group.cuts == planned.cuts;
+        });
+        if (known != design.groups.end() && known->across) wanted.across.push_back(i);
+    }
+    wanted.turned = design.grid.turnedSummary;
+    return wanted;
+}
 
 Result<SummaryTable> summaryTable(const Grouping& grouping, const Design& from, std::shared_ptr<const RowOrder> order,
                                   const EvaluationInput& records, const SummaryTableWanted& wanted,

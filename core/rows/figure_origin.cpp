@@ -28,16 +28,34 @@ void take(TermOrigin& origin, const EvaluatedCell& cell, SourceRow row) {
         origin.largest = TermOrigin::At{cell.value, row};
 }
 
+std::shared_ptr<const RecordSet> setOf(const std::vector<std::uint8_t>& marks) {
+    auto set = std::make_shared<RecordSet>();
+    set->rows = marks.size();
+    set->bits.assign((marks.size() + 63) / 64, 0);
+    for (std::size_t row = 0; row < marks.size(); ++row) {
+        if (marks[row] == 0) continue;
+        set->bits[row >> 6] |= std::uint64_t{1} << (row & 63);
+        ++set->count;
+    }
+    return set;
+}
+
 }  // namespace
 
 Result<FigureOrigin> originOf(const SummaryRule& rule, const GroupTree& tree, std::uint32_t node,
                               const EvaluationInput& records, const Cancel& cancel) {
-    FigureOrigin origin;
     const bool all = node >= tree.nodes.size();
     const std::int64_t first = all ? 0 : tree.nodes[node].first;
-    origin.records = all ? static_cast<std::int64_t>(tree.order->size()) : tree.nodes[node].count;
-    // The records in the order they are in, which first and last values depend on; but for those to be deleted.
-    auto order = std::make_shared<RowOrder>(tree.order->begin() + first, tree.order->begin() + first + origin.records);
+    const std::int64_t count = all ? static_cast<std::int64_t>(tree.order->size()) : tree.nodes[node].count;
+    return originOf(rule, RowOrder(tree.order->begin() + first, tree.order->begin() + first + count), records, cancel);
+}
+
+Result<FigureOrigin> originOf(const SummaryRule& rule, RowOrder given, const EvaluationInput& records,
+                              const Cancel& cancel) {
+    FigureOrigin origin;
+    origin.records = static_cast<std::int64_t>(given.size());
+    // First and last values depend on their order. Those to be deleted are left out.
+    auto order = std::make_shared<RowOrder>(std::move(given));
     if (records.edits && records.edits->hasFates())
         std::erase_if(*order, [&](std::uint32_t row) {
             const RecordFate* fate = records.edits->fate(static_cast<SourceRow>(row));
@@ -47,6 +65,7 @@ Result<FigureOrigin> originOf(const SummaryRule& rule, const GroupTree& tree, st
     origin.records -= origin.leaving;
     std::vector<std::uint8_t> inside(records.table->rows, 0);
     for (const std::uint32_t row : *order) inside[row] = 1;
+    std::vector<std::uint8_t> counted(records.table->rows, 0);
     for (const SummaryTerm& term : rule.terms) {
         TermOrigin& made = origin.terms.emplace_back();
         std::vector<std::uint8_t> passes = inside;
@@ -65,16 +84,20 @@ Result<FigureOrigin> originOf(const SummaryRule& rule, const GroupTree& tree, st
         }
         if (!term.argument) {
             made.counted = origin.records - made.filteredOut;
+            for (std::size_t row = 0; row < counted.size(); ++row) counted[row] |= passes[row];
             continue;
         }
         auto done = forBatches(term.argument, records, 1, cancel,
                                [&](std::size_t, std::size_t begin, std::size_t count, const Vector& v) {
                                    for (std::size_t i = 0; i < count; ++i)
-                                       if (passes[begin + i])
+                                       if (passes[begin + i]) {
+                                           if (v.state(i) == CellState::Filled) counted[begin + i] = 1;
                                            take(made, cellOf(v, i), static_cast<SourceRow>(begin + i));
+                                       }
                                });
         if (!done) return done.error();
     }
+    origin.made = setOf(counted);
     std::vector<SummarySpec> specs{{rule}};
     for (const SummaryTerm& term : rule.terms) {
         SummaryRule one;

@@ -3,10 +3,12 @@
 // FigureOrigin: what made a figure: how many records, how many of them had no value or could not be computed, and which
 // held the extremes.
 
+#include <memory>
 #include <optional>
 #include <vector>
 
 #include "core/rows/group_tree.h"
+#include "core/rows/record_set.h"
 #include "core/rules/summary_list.h"
 
 namespace jollyrow {
@@ -32,8 +34,12 @@ struct FigureOrigin {
     std::vector<TermOrigin> terms;  ///< in the order of the rule's aggregates
     EvaluatedCell figure;           ///< before shares and running totals
     std::vector<EvaluatedCell> aggregates;
+    std::shared_ptr<const RecordSet> made;  ///< the records that are counted in some aggregate
 };
 
+/// Of some records, in the order they are in. O(records of the table).
+Result<FigureOrigin> originOf(const SummaryRule& rule, RowOrder order, const EvaluationInput& records,
+                              const Cancel& cancel);
 /// Of a node, or of all records of the tree for nodes.size(). O(records of the table).
 Result<FigureOrigin> originOf(const SummaryRule& rule, const GroupTree& tree, std::uint32_t node,
                               const EvaluationInput& records, const Cancel& cancel);

@@ -24,6 +24,9 @@ void Loader::begin(std::shared_ptr<const Source> source, LoadRequest request, Pa
             hooks_.onProgress(progress);
         });
     };
+    post_([this, turn] {
+        if (isMeant(turn) && progress_.rows == 0) hooks_.onProgress(progress_);
+    });
     worker_.run([this, turn, request = std::move(request), source = std::move(source)] {
         const auto begun = std::chrono::steady_clock::now();
         auto loaded = source->load(request, turn.cancel);
@@ -33,7 +36,7 @@ void Loader::begin(std::shared_ptr<const Source> source, LoadRequest request, Pa
             if (!newest_.isNewest(turn)) return;
             if (!loaded) return end(loaded.error());
             const auto rows = static_cast<std::int64_t>((*loaded)->rows);
-            progress_ = {rows, rows, milliseconds};
+            progress_ = {rows, rows, milliseconds, rows};
             whole_ = true;
             hooks_.onRecords(*loaded, progress_, turn.number, true);
         });

@@ -85,6 +85,10 @@ class Session final {
     bool isLoading() const { return loading_.isLoading(); }
     /// How far the load has come; the last one's end when not loading.
     const LoadProgress& progress() const { return loading_.progress(); }
+    /// The load was stopped, or failed, after these records: there are more, and what is counted is of these alone.
+    bool isPartial() const {
+        return !isLoading() && bound_.table && !bound_.table->complete && bound_.table->rows != 0;
+    }
     void cancelLoad() { loading_.cancel(); }
     /// Reads all records again; the present ones stay in sight until the new ones are whole. Unsaved edits are kept.
     void reload() { loading_.reload(); }

@@ -24,7 +24,13 @@ void SessionQuestions::find(FindQuery query, Done<std::shared_ptr<const RecordSe
         std::move(done));
 }
 
-void SessionQuestions::figuresOf(std::vector<SourceRow> rows, Done<std::vector<EvaluatedCell>> done) {
+template <class Work, class Answer>
+void SessionQuestions::ask(Enquiries::Kind kind, Answers answers, Work work, Done<Answer> done) {
+    if (answers == Answers::Latest) return enquiries_.ask(kind, std::move(work), std::move(done));
+    enquiries_.ask([work = std::move(work)] { return work(Cancel()); }, std::move(done));
+}
+
+void SessionQuestions::figuresOf(std::vector<SourceRow> rows, Done<std::vector<EvaluatedCell>> done, Answers answers) {
     auto order = std::make_shared<RowOrder>();
     const std::vector<SourceRow> taken = std::move(rows);
     for (const SourceRow row : taken) order->push_back(raw(row));
@@ -35,8 +41,8 @@ void SessionQuestions::figuresOf(std::vector<SourceRow> rows, Done<std::vector<E
         for (const PlannedLineStyle& style : grouping->styles)
             if (style.having) summaries.push_back(*style.having);
     }
-    enquiries_.ask(
-        Ask::Figures,
+    ask(
+        Ask::Figures, answers,
         [summaries = std::move(summaries), order = std::move(order),
          input = bound_.evaluationInput()](const Cancel& cancel) -> Result<std::vector<EvaluatedCell>> {
             const auto made = groupRows({}, summaries, order, input, cancel);
@@ -64,12 +70,12 @@ void SessionQuestions::spread(const std::string& field, const std::string& rule,
         [program, bins, input = bound_.evaluationInput()] { return spreadOf(program, input, bins, Cancel()); }, done);
 }
 
-void SessionQuestions::summaryTable(const SummaryTableWanted& wanted, Done<SummaryTable> done) {
+void SessionQuestions::summaryTable(const SummaryTableWanted& wanted, Done<SummaryTable> done, Answers answers) {
     const Grouping* known = groupingOf(*bound_.snapshot);
     Grouping grouping;
     if (known && bound_.snapshot->groups) grouping = *known;
-    enquiries_.ask(
-        Ask::SummaryTable,
+    ask(
+        Ask::SummaryTable, answers,
         [wanted, grouping = std::move(grouping), design = bound_.design, order = bound_.snapshot->order,
          input = bound_.evaluationInput()](const Cancel& cancel) {
             return jollyrow::summaryTable(grouping, design, order, input, wanted, cancel);
@@ -77,17 +83,34 @@ void SessionQuestions::summaryTable(const SummaryTableWanted& wanted, Done<Summa
         std::move(done));
 }
 
-void SessionQuestions::originOf(std::size_t summary, std::uint32_t node, Done<FigureOrigin> done) {
+/// Null when there is no such figure.
+const SummaryRule* SessionQuestions::ruleOf(std::size_t summary) const {
     const Grouping* grouping = groupingOf(*bound_.snapshot);
-    if (!grouping || !bound_.snapshot->groups || summary >= grouping->summaries.size() ||
-        summary >= bound_.snapshot->groups->figures.size())
-        return;
+    const bool isThere = grouping && bound_.snapshot->groups && summary < grouping->summaries.size() &&
+                         summary < bound_.snapshot->groups->figures.size();
+    return isThere ? &grouping->summaries[summary].spec.rule : nullptr;
+}
+
+void SessionQuestions::originOf(std::size_t summary, const std::vector<SourceRow>& rows, Done<FigureOrigin> done) {
+    const SummaryRule* rule = ruleOf(summary);
+    if (!rule) return;
+    RowOrder order;
+    for (const SourceRow row : rows) order.push_back(raw(row));
     enquiries_.ask(
         Ask::Origin,
-        [rule = grouping->summaries[summary].spec.rule, tree = bound_.snapshot->groups->tree, node,
-         input = bound_.evaluationInput()](const Cancel& cancel) {
-            return jollyrow::originOf(rule, *tree, node, input, cancel);
+        [rule = *rule, order = std::move(order), input = bound_.evaluationInput()](const Cancel& cancel) {
+            return jollyrow::originOf(rule, order, input, cancel);
         },
+        std::move(done));
+}
+
+void SessionQuestions::originOf(std::size_t summary, std::uint32_t node, Done<FigureOrigin> done) {
+    const SummaryRule* rule = ruleOf(summary);
+    if (!rule) return;
+    enquiries_.ask(
+        Ask::Origin,
+        [rule = *rule, tree = bound_.snapshot->groups->tree, node, input = bound_.evaluationInput()](
+            const Cancel& cancel) { return jollyrow::originOf(rule, *tree, node, input, cancel); },
         std::move(done));
 }
 

@@ -31,22 +31,30 @@ class SessionQuestions final {
     SessionQuestions(BoundRecords& bound, EditedView& view, SessionChecks& checks, Enquiries& enquiries)
         : bound_(bound), view_(view), checks_(checks), enquiries_(enquiries) {}
 
+    enum class Answers {
+        Latest,    ///< a later question of the kind takes its place
+        EachCall,  ///< whatever is asked after it
+    };
+
     /// The distinct values of a column under all conditions but that of `leftOut` (an index into the design's filter).
     void pickList(FieldIndex field, std::optional<std::size_t> leftOut, Done<std::shared_ptr<const PickList>> done);
     /// Searches the records of the snapshot.
     void find(FindQuery query, Done<std::shared_ptr<const RecordSet>> done);
     /// The figures of some records alone, e.g. the selected ones, in the order of the design's summaries that can be
     /// had.
-    void figuresOf(std::vector<SourceRow> rows, Done<std::vector<EvaluatedCell>> done);
+    void figuresOf(std::vector<SourceRow> rows, Done<std::vector<EvaluatedCell>> done,
+                   Answers answers = Answers::Latest);
     /// What some cells come to; rows and fields of the snapshot.
     void figuresOfCells(std::vector<CellBlock> blocks, Done<CellFigures> done);
     /// How the values of a field, or of a rule when it is given, lie; for cut points. Each call is answered.
     void spread(const std::string& field, const std::string& rule, std::size_t bins,
                 const Done<std::shared_ptr<const ValueSpread>>& done);
     /// The groups and figures shown, as a table of their own.
-    void summaryTable(const SummaryTableWanted& wanted, Done<SummaryTable> done);
+    void summaryTable(const SummaryTableWanted& wanted, Done<SummaryTable> done, Answers answers = Answers::Latest);
     /// How a figure of the snapshot came to be; `node` is tree().nodes.size() for that of all records shown.
     void originOf(std::size_t summary, std::uint32_t node, Done<FigureOrigin> done);
+    /// The same of other records of the snapshot, e.g. the selected ones.
+    void originOf(std::size_t summary, const std::vector<SourceRow>& rows, Done<FigureOrigin> done);
     /// What points to these records in other tables, and what deleting them does to it.
     void dependentsOf(const std::vector<SourceRow>& rows, Done<std::vector<Dependents>> done);
 
@@ -60,6 +68,9 @@ class SessionQuestions final {
     void addLinked(FieldIndex field, std::string label, Done<LookUpEntry> done);
 
   private:
+    const SummaryRule* ruleOf(std::size_t summary) const;
+    template <class Work, class Answer>
+    void ask(Enquiries::Kind kind, Answers answers, Work work, Done<Answer> done);
     std::optional<LookUpRequest> linkedBy(FieldIndex field) const;
 
     BoundRecords& bound_;

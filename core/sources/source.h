@@ -47,6 +47,7 @@ struct LoadProgress {
     std::int64_t rows = 0;
     std::optional<std::int64_t> total;  ///< exact when stated; absent while unknown
     double milliseconds = 0;
+    std::optional<std::int64_t> about = std::nullopt;  ///< a guess at the total, where it is not known exactly
     double rowsPerSecond() const { return milliseconds > 0 ? static_cast<double>(rows) * 1000.0 / milliseconds : 0; }
 };
 

@@ -89,7 +89,8 @@ void TableBuilder::show(const LoadRequest& request, std::optional<std::int64_t> 
     const auto now = std::chrono::steady_clock::now();
     if (shown_ && now - *shown_ < kShowEvery) return;
     shown_ = now;
-    request.onPart(share(false), {static_cast<std::int64_t>(rows_), total, millisecondsSoFar()});
+    request.onPart(share(false),
+                   {static_cast<std::int64_t>(rows_), total, millisecondsSoFar(), total ? total : about_});
 }
 
 }  // namespace jollyrow

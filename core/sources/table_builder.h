@@ -35,6 +35,8 @@ class TableBuilder final {
     std::shared_ptr<const Table> share(bool complete) const;
     /// The whole table, with a twin that has room for more records where the schema can be written. The last call.
     std::shared_ptr<const Table> finish();
+    /// How many records there may be, where somebody can guess; told with what is shown.
+    void setAbout(std::optional<std::int64_t> about) { about_ = about; }
     /// Calls request.onPart when it is time: at once for the first rows, then at most every 200 ms.
     void show(const LoadRequest& request, std::optional<std::int64_t> total);
     double millisecondsSoFar() const;
@@ -47,6 +49,7 @@ class TableBuilder final {
     std::vector<ColumnBuilder> builders_;  ///< one for each of loaded_, then the row ids
     std::size_t rows_ = 0;
     std::size_t expectedRows_ = 0;
+    std::optional<std::int64_t> about_;
     std::chrono::steady_clock::time_point begun_ = std::chrono::steady_clock::now();
     std::optional<std::chrono::steady_clock::time_point> shown_;
 };

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 // A form with a grid: opens a design on a database, and a button acts on the selected record.
+#include <grid/api/form.h>
 #include <grid/api/grid.h>
 
 #include <QApplication>
@@ -14,11 +15,13 @@ int main(int argc, char** argv) {
     const QStringList arguments = application.arguments();
     QDialog form;
     QVBoxLayout layout(&form);
-    jollyrow::Grid grid;
+    layout.setContentsMargins(0, 0, 0, 10);
+    jollyrow::Form jobs;  // the grid, and above it what its design has: title, parameters, filters in words, Find
+    jollyrow::Grid& grid = jobs.grid();
     QPushButton ring("Ring the owner");
-    layout.addWidget(&grid);
-    layout.addWidget(&ring);
-    if (auto opened = grid.open(arguments.value(1), arguments.value(2)); !opened) {
+    layout.addWidget(&jobs);
+    layout.addWidget(&ring, 0, Qt::AlignHCenter);
+    if (auto opened = jobs.open(arguments.value(1), arguments.value(2)); !opened) {
         qCritical("%s", opened.error().message.c_str());
         return 1;
     }

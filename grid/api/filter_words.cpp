@@ -32,6 +32,7 @@ FilterWords::FilterWords(Grid& grid, QWidget* parent) : QWidget(parent), grid_(&
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     connect(&grid, &Grid::snapshotChanged, this, &FilterWords::refresh);
     connect(&grid, &Grid::designEdited, this, &FilterWords::refresh);
+    connect(&grid, &Grid::loadEnded, this, &FilterWords::refresh);
     refresh();
 }
 
@@ -55,6 +56,7 @@ void FilterWords::refresh() {
     }
     const Snapshot& snapshot = *grid_->snapshot();
     count_ = tr("%1 of %2").arg(grouped(snapshot.filter.rowsOut), grouped(snapshot.source.rowsOut));
+    if (grid_->isLoading() || grid_->isPartial()) count_ = tr("%1 so far").arg(count_);
     if (snapshot.filter.failed != 0) count_ += tr(", %1 could not be tested").arg(grouped(snapshot.filter.failed));
     focused_ = std::min(focused_, static_cast<int>(parts_.size()) - 1);
     setVisible(!parts_.empty());

@@ -32,7 +32,10 @@ Grid::Grid(QWidget* parent) : QAbstractScrollArea(parent), d(std::make_unique<Gr
     d->relayout();
 }
 
-Grid::~Grid() = default;
+Grid::~Grid() {
+    // What stands open on it loses the focus when it goes, and would tell those who are gone by then.
+    for (QObject* child : findChildren<QObject*>()) disconnect(child, nullptr, this, nullptr);
+}
 
 Result<void> Grid::open(const QString& designPath, const QString& databasePath) {
     auto read = readDesignFile(designPath.toStdString());
@@ -93,6 +96,7 @@ std::vector<Finding> Grid::findings() const {
 void Grid::reload() { d->context.session().reload(); }
 void Grid::cancelLoad() { d->context.session().cancelLoad(); }
 bool Grid::isLoading() const { return d->context.session().isLoading(); }
+bool Grid::isPartial() const { return d->context.session().isPartial(); }
 const Design& Grid::design() const { return d->context.session().design(); }
 
 void Grid::setDesign(const Design& design) {
@@ -108,6 +112,27 @@ void Grid::setSort(const std::vector<SortDesign>& keys) {
     setDesign(next);
 }
 
+void Grid::sortBy(QComboBox* box, const std::vector<SortChoice>& choices) {
+    box->clear();
+    for (const SortChoice& choice : choices) box->addItem(choice.title);
+    const auto follow = [this, choices, control = QPointer<QComboBox>(box)] {
+        if (!control) return;
+        const auto at = std::find_if(choices.begin(), choices.end(),
+                                     [this](const SortChoice& choice) { return choice.keys == design().sort; });
+        const QSignalBlocker quiet(control);
+        control->setCurrentIndex(at == choices.end() ? -1 : static_cast<int>(at - choices.begin()));
+    };
+    connect(box, &QComboBox::activated, this, [this, choices](int index) {
+        if (index < 0 || choices[static_cast<std::size_t>(index)].keys == design().sort) return;
+        setSort(choices[static_cast<std::size_t>(index)].keys);
+        Q_EMIT designEdited(tr("Sort: %1").arg(choices[static_cast<std::size_t>(index)].title));
+    });
+    // With the box they go: it is their context.
+    connect(this, &Grid::snapshotChanged, box, follow);
+    connect(this, &Grid::designEdited, box, follow);
+    follow();
+}
+
 void Grid::changeDesign(const std::function<void(Design&)>& change) {
     Design next = design();
     change(next);
@@ -115,6 +140,9 @@ void Grid::changeDesign(const std::function<void(Design&)>& change) {
 }
 
 void Grid::openFind(const QString& text) { d->search.find.open(text); }
+void Grid::showFound(std::shared_ptr<const RecordSet> records, const QString& what) {
+    if (records) d->search.find.showFound(std::move(records), what);
+}
 void Grid::setParameter(const QString& name, const Value& value) {
     d->context.session().view().setParameter(name.toStdString(), value);
 }

@@ -35,6 +35,8 @@
 #include "grid/api/grid_selection.h"
 #include "grid/api/record.h"
 
+class QComboBox;
+
 namespace jollyrow {
 
 class Objects;
@@ -42,6 +44,7 @@ class PictureShelf;
 struct Tokens;
 class Session;
 struct LoadProgress;
+struct RecordSet;
 struct Table;
 struct Snapshot;
 
@@ -73,6 +76,8 @@ class Grid : public QAbstractScrollArea {
     void reload();
     void cancelLoad();
     bool isLoading() const;
+    /// Reading was stopped, or failed, after some records: what is counted and summed up is of these alone.
+    bool isPartial() const;
 
     // ---- Design
     const Design& design() const;
@@ -80,8 +85,18 @@ class Grid : public QAbstractScrollArea {
     void setDesign(const Design& design);
     /// Sorts by these keys, most important first; empty for the bound order. Emits nothing.
     void setSort(const std::vector<SortDesign>& keys);
+    /// Fills a combo box with ways to sort and keeps it and the grid together: choosing one sorts, and sorting
+    /// otherwise chooses none. The box is not owned; it may go at any time. Choosing emits designEdited().
+    struct SortChoice {
+        QString title;
+        std::vector<SortDesign> keys;  ///< empty: the bound order
+    };
+    void sortBy(QComboBox* box, const std::vector<SortChoice>& choices);
     /// Opens the bar that finds records by what they show (Ctrl+F), with this text when there is one.
     void openFind(const QString& text = {});
+    /// Shows these records of the snapshot alone, as if they had been found, until the bar in the corner is closed or
+    /// the records are read again; `what` stands in the bar.
+    void showFound(std::shared_ptr<const RecordSet> records, const QString& what);
     /// The value of `:name` in rules; an empty Value restricts nothing.
     void setParameter(const QString& name, const Value& value);
     /// Changes the design in one go. Emits nothing.
@@ -120,13 +135,17 @@ class Grid : public QAbstractScrollArea {
     QSize sizeHint() const override;
 
   Q_SIGNALS:
-    /// A person double-clicked a record that is not edited so, or pressed Enter on it.
+    /// A person double-clicked a record where that opens no editor: the cell cannot be edited, or is edited otherwise
+    /// (a check box, GridDesign::doubleClickEdits); or pressed Enter on it.
     void recordActivated(const jollyrow::Record& record);
     /// A link or button of a composed face was pressed, by mouse, by the space bar or by assistive technology; `name`
     /// is the part's. The grid opens nothing by itself.
     void partPressed(const jollyrow::Record& record, const QString& field, const QString& name);
     void currentRecordChanged(const jollyrow::Record& record);
     void selectionChanged();
+    /// Which records have come to those that are selected as a whole, and which have left; at most
+    /// GridSelection::kMostTold of each. Not sent for blocks of cells.
+    void selectedRecordsChanged(const std::vector<jollyrow::Record>& came, const std::vector<jollyrow::Record>& went);
     /// What the selected cells come to, in words for a status line, a moment after they were selected; empty when less
     /// than two are.
     void selectionFigured(const QString& words);
@@ -147,8 +166,9 @@ class Grid : public QAbstractScrollArea {
     /// Several cells are about to be edited in one go, and have been: one step for an undo list.
     void editsBegun(const QString& label);
     void editsEnded();
-    /// A figure was clicked: of the plan's summary with this index, of a node of the snapshot's groups or, for their
-    /// number, of all records. `where` is in the viewport.
+    /// A figure was clicked, or asked about by Ctrl+I: of the plan's summary with this index, of a node of the
+    /// snapshot's groups or, for their number, of all records shown; past that of all records, then of the selected
+    /// ones. FigureCard says how it was made. `where` is in the viewport.
     void figureClicked(int summary, quint32 node, const QRect& where);
     /// A record was saved, inserted or deleted, or not and why; invalid for one that is deleted.
     void recordAnswered(const jollyrow::Record& record, bool saved, const QString& message);

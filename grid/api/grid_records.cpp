@@ -2,7 +2,10 @@
 // Covered by tests/grid/tst_records.cpp and tst_extending.cpp.
 #include "grid/api/grid_records.h"
 
+#include "core/columns/room.h"
+#include "core/formats/text_format.h"
 #include "grid/api/grid.h"
+#include "grid/inside/bound_order.h"
 #include "grid/inside/grid_private.h"
 
 namespace jollyrow {
@@ -52,6 +55,54 @@ bool GridRecords::remove(const std::vector<Record>& records) {
         if (const auto row = rowNow(d_->context.session(), record)) rows.push_back(*row);
     if (!rows.empty()) d_->context.session().records().remove(rows);
     return !rows.empty();
+}
+
+void GridRecords::forEach(const std::function<bool(const Record&)>& visit) const {
+    forEachBound(d_->context.snapshot(), [&](SourceRow row) { return visit(d_->context.record(row)); });
+}
+
+void GridRecords::forEachShown(const std::function<bool(const Record&)>& visit) const {
+    const std::shared_ptr<const Snapshot> snapshot = d_->context.session().snapshot();
+    for (std::int64_t i = 0; i < snapshot->recordCount(); ++i)
+        if (!visit(d_->context.record(snapshot->record(i)))) return;
+}
+
+Record GridRecords::find(const RecordKey& key) const {
+    const auto row = d_->context.session().rowOf(key);
+    return row ? d_->context.record(*row) : Record();
+}
+
+void GridRecords::resort() { d_->context.session().view().resort(); }
+
+namespace {
+std::vector<std::string> plainKeyOf(const Record& record) {
+    std::vector<std::string> key;
+    if (!record.isValid()) return key;
+    for (const Value& value : record.key()) appendPlain(key.emplace_back(), value);
+    return key;
+}
+}  // namespace
+
+bool GridRecords::pin(const Record& record, PinnedRecord::Edge edge) {
+    const std::vector<std::string> key = plainKeyOf(record);
+    if (key.empty()) return false;
+    d_->grid.changeDesign([&](Design& design) {
+        std::erase_if(design.grid.pinnedRecords, [&](const PinnedRecord& r) { return r.key == key; });
+        design.grid.pinnedRecords.push_back({key, edge});
+    });
+    return true;
+}
+
+void GridRecords::unpin(const Record& record) {
+    d_->grid.changeDesign([key = plainKeyOf(record)](Design& design) {
+        std::erase_if(design.grid.pinnedRecords, [&](const PinnedRecord& r) { return r.key == key; });
+    });
+}
+
+bool GridRecords::isPinned(const Record& record) const {
+    const std::vector<std::string> key = plainKeyOf(record);
+    const auto& pinned = d_->context.design().grid.pinnedRecords;
+    return std::any_of(pinned.begin(), pinned.end(), [&](const PinnedRecord& r) { return r.key == key; });
 }
 
 bool GridRecords::begin() { return d_->records.insert(); }

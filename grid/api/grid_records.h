@@ -6,11 +6,13 @@
 
 #include <QString>
 
+#include <functional>
 #include <map>
 #include <vector>
 
 #include "core/base/result.h"
 #include "core/columns/value.h"
+#include "core/design/design.h"
 #include "grid/api/record.h"
 #include "grid/api/record_changes.h"
 
@@ -36,6 +38,22 @@ class GridRecords final {
     bool remove(const std::vector<Record>& records);
     /// Begins a new record in the grid, as Insert does: it is shown, and its first cell edited.
     bool begin();
+    // ---- Read and put in order
+    /// Calls visit(record) for each that there is in bound order, whatever is filtered, sorted or folded; or for those
+    /// shown, in their order, also in closed groups. Until it says false. Records whose deletion is not saved are among
+    /// them. O(records), on this thread.
+    void forEach(const std::function<bool(const Record&)>& visit) const;
+    void forEachShown(const std::function<bool(const Record&)>& visit) const;
+    /// The record with this key; invalid when there is none. O(1) once an index is made.
+    Record find(const RecordKey& key) const;
+    /// Edited records that stand where they no longer belong go there (GridDesign::resortAtOnce does it at once).
+    void resort();
+    /// Keeps a record in sight at an edge; false when it has no key. In the design, and an undo step of the workbench's
+    /// only when a person does it.
+    bool pin(const Record& record, PinnedRecord::Edge edge = PinnedRecord::Edge::Top);
+    void unpin(const Record& record);
+    bool isPinned(const Record& record) const;
+
     /// Opens the editor of the current cell; false when it cannot be edited.
     bool editCurrentCell();
 

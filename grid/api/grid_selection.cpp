@@ -28,16 +28,19 @@ std::vector<Record> GridSelection::records(std::size_t most) const {
 
 std::int64_t GridSelection::count() const { return d_->cursor.selection().rows().count(); }
 
+std::vector<SourceRow> GridSelection::rows() const {
+    return d_->cursor.selection().rows().rows(static_cast<std::size_t>(count()));
+}
+
 QString GridSelection::figures() const { return d_->figures.selected.words(); }
 
 void GridSelection::copy(bool withHeadings) { d_->copySelection(withHeadings ? Headings::With : Headings::Without); }
 
 void GridSelection::setMode(SelectionMode mode) {
-    d_->cursor.setMode(mode);
-    d_->grid.viewport()->update();
+    d_->grid.changeDesign([mode](Design& design) { design.grid.selection = mode; });
 }
 
-SelectionMode GridSelection::mode() const { return d_->cursor.selection().mode(); }
+SelectionMode GridSelection::mode() const { return d_->context.design().grid.selection; }
 
 bool GridSelection::goBack() { return d_->navigator.revisit(false); }
 

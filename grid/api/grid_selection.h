@@ -22,6 +22,9 @@ class GridSelection final {
   public:
     explicit GridSelection(GridPrivate& grid) : d_(&grid) {}
 
+    /// What one selectedRecordsChanged() tells of at most.
+    static constexpr std::size_t kMostTold = 100'000;
+
     /// Invalid when there is no current cell.
     Record current() const;
     std::optional<CellPlace> currentCell() const;
@@ -29,17 +32,21 @@ class GridSelection final {
     /// At most `most` of the selected records, in bound order.
     std::vector<Record> records(std::size_t most = 100'000) const;
     std::int64_t count() const;
+    /// All of them, as rows of the snapshot.
+    std::vector<SourceRow> rows() const;
     /// What selectionFigured() has told last.
     QString figures() const;
     /// Takes the selected cells or records to the clipboard: as text, CSV and HTML.
     void copy(bool withHeadings = false);
+    /// What can be selected (GridDesign::selection); another mode selects nothing at first.
     void setMode(SelectionMode mode);
     SelectionMode mode() const;
 
     /// To the record before or after on the way the person has come (Alt+Left, Alt+Right); false at its ends.
     bool goBack();
     bool goForward();
-    /// Opens the entry that takes a line number (Ctrl+J).
+    /// Opens the entry that takes a line number, a key, or how a value of the current column begins (Ctrl+J;
+    /// Ctrl+Shift+J at the last).
     void openGoTo();
     /// Makes a record current, opening the groups around it; false when it is not shown.
     bool show(const Record& record);

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 // ParameterBar: a line above a grid with an entry for each parameter of its design (`:name` in rules or in a bound
-// SELECT). Typing filters at once; an empty entry restricts nothing; a wrong one says so and leaves the last good
-// value. Hidden while the design has no parameters.
+// SELECT), by its type or by that of the field that it is like: a calendar, a choice, a look-up with search, yes or no.
+// Typing filters at once; an empty entry restricts nothing; a wrong one says so and leaves the last good value. Hidden
+// while the design has no parameters.
 //
 //   auto* search = new jollyrow::ParameterBar(grid);   // put above the grid in a layout
 //
@@ -13,6 +14,9 @@
 
 #include <vector>
 
+#include "core/columns/schema.h"
+#include "core/columns/value.h"
+
 #include "core/design/design.h"
 
 class QHBoxLayout;
@@ -22,6 +26,7 @@ class QPushButton;
 
 namespace jollyrow {
 
+class Editor;
 class Grid;
 
 class ParameterBar final : public QWidget {
@@ -40,12 +45,19 @@ class ParameterBar final : public QWidget {
   private:
     void refresh();
     QWidget* makeEntry(const ParameterDesign& parameter);
+    QWidget* makeYesNo(const ParameterDesign& parameter);
+    QWidget* makeLine(const ParameterDesign& parameter);
+    Editor* makeEditorFor(const ParameterDesign& parameter);
     void typed(const ParameterDesign& parameter, const QString& text);
+    enum class Said { WhenItCanBe, InAnyCase };
+    void entered(const ParameterDesign& parameter, const Editor& editor, Said said);
+    void take(const ParameterDesign& parameter, const Value& value, const QString& problem);
     void clearAll();
     void showState();
 
     QPointer<Grid> grid_;
     std::vector<ParameterDesign> shown_;
+    std::vector<FieldSchema> likeFields_;     ///< that entries are like, as they were when those were made
     std::vector<QPointer<QWidget>> entries_;  ///< by parameter
     std::vector<QString> problems_;           ///< by parameter
     QLabel* message_;

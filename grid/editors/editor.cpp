@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "grid/editors/editor.h"
 
+#include <QApplication>
 #include <QPainter>
 
 #include "grid/paint/looks.h"
@@ -13,6 +14,11 @@ Editor::Editor(const EditorTask& task, QWidget* parent) : QFrame(parent), task_(
     setAutoFillBackground(false);
 }
 
+void Editor::standAlone() {
+    isAlone_ = true;
+    connect(qApp, &QApplication::focusChanged, this, qOverload<>(&QWidget::update));
+}
+
 void Editor::setRefused(bool refused) {
     if (refused == refused_) return;
     refused_ = refused;
@@ -23,9 +29,11 @@ void Editor::paintEvent(QPaintEvent*) {
     const Tokens& t = tokensAt(*this);
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(QPen(refused_ ? t.buoy : t.teal, 2));
+    const bool isIdle = isAlone_ && !refused_ && !isAncestorOf(QApplication::focusWidget());
+    painter.setPen(isIdle ? QPen(t.strongEdge, 1) : QPen(refused_ ? t.buoy : t.teal, 2));
     painter.setBrush(refused_ ? t.buoyPale : t.paper);
-    painter.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 3, 3);
+    const qreal inset = isIdle ? 0.5 : 1;
+    painter.drawRoundedRect(QRectF(rect()).adjusted(inset, inset, -inset, -inset), 3, 3);
 }
 
 }  // namespace jollyrow

@@ -77,6 +77,9 @@ class Editor : public QFrame {
     /// In pixels; higher than the cell, it drops down over the records below. Asked again after resized().
     virtual int wantedHeight(int cellHeight) const { return cellHeight; }
 
+    /// It stands on a form for good, not over a cell while that is edited: its frame is strong only with the keys in
+    /// it.
+    void standAlone();
     void setRefused(bool refused);
     bool isRefused() const { return refused_; }
 
@@ -94,6 +97,7 @@ class Editor : public QFrame {
   private:
     EditorTask task_;
     bool refused_ = false;
+    bool isAlone_ = false;
 };
 
 /// The editor that a field gets: the first kind that can edit it. Owned by `parent`.

@@ -28,6 +28,19 @@ void FindControl::open(const QString& text) {
     bar_->openIn(context_.viewport().rect().adjusted(0, body_.headerHeight(), 0, 0));
 }
 
+void FindControl::showFound(std::shared_ptr<const RecordSet> found, const QString& what) {
+    open({});
+    bar_->entry()->clear();
+    bar_->entry()->setPlaceholderText(what);
+    bar_->entry()->setToolTip(what);
+    query_ = {};
+    found_ = std::move(found);
+    bar_->hideRest()->setChecked(true);
+    context_.session().view().setOnly(found_);
+    bar_->setCount(Grid::tr("%1 records").arg(grouped(static_cast<qint64>(found_->count))));
+    context_.update();
+}
+
 void FindControl::openReplacing() {
     if (body_.columns().count() == 0) return;
     open({});

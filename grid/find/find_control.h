@@ -32,6 +32,9 @@ class FindControl final {
     void open(const QString& text);
     /// With the entry that replaces what is found in the current column.
     void openReplacing();
+    /// These records alone, as if they had been found; `what` says in the bar what they are. Closing the bar, or typing
+    /// into it, ends it.
+    void showFound(std::shared_ptr<const RecordSet> found, const QString& what);
     /// What the bar asks for, again: the records are others now.
     void findAgain();
     /// The next found record after the current one, round the end. False when nothing is being found.

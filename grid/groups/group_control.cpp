@@ -52,10 +52,9 @@ std::optional<FigureHit> GroupControl::figureAt(QPoint position) const {
     const GridFrame frame = hooks_.frame();
     for (const TotalRow& row : frame.totals) {
         if (position.y() < row.y || position.y() >= row.y + row.height) continue;
-        const auto hit = row.scope == TotalScope::Filtered ? painter.figureAt(frame, row, position) : std::nullopt;
+        const auto hit = painter.figureAt(frame, row, position);
         if (!hit) return std::nullopt;
-        const auto all = static_cast<std::uint32_t>(context_.snapshot().groups->tree->nodes.size());
-        return FigureHit{hit->summary, all, hit->rect};
+        return FigureHit{hit->summary, nodeOf(row.scope), hit->rect};
     }
     const auto line = body_.lineAt(position.y());
     if (!line || position.y() < body_.top() || position.y() >= body_.bottom() || rows_.isRecord(*line) ||
@@ -67,6 +66,42 @@ std::optional<FigureHit> GroupControl::figureAt(QPoint position) const {
     const auto hit = painter.figureAt(frame, row, position);
     if (!hit) return std::nullopt;
     return FigureHit{hit->summary, rows_.at(*line).group, hit->rect};
+}
+
+std::uint32_t GroupControl::nodeOf(TotalScope scope) const {
+    const auto shown = static_cast<std::uint32_t>(context_.snapshot().groups->tree->nodes.size());
+    return scope == TotalScope::Filtered ? shown : scope == TotalScope::All ? shown + 1 : shown + 2;
+}
+
+std::optional<FigureHit> GroupControl::figureToExplain(bool all) const {
+    if (!rows_.groupText() || !context_.snapshot().groups) return std::nullopt;
+    const GroupPainter& painter = painters_.cells().groups();
+    const GridFrame frame = hooks_.frame();
+    const auto near = [&](const std::vector<GroupPainter::Hit>& hits) -> std::optional<GroupPainter::Hit> {
+        const int column = std::min(cursor_.column(), body_.columns().count() - 1);
+        const int middle =
+            column < 0 ? 0 : body_.columns().x(column, body_.scrollX()) + body_.columns().width(column) / 2;
+        for (const GroupPainter::Hit& hit : hits)
+            if (hit.rect.left() <= middle && middle <= hit.rect.right()) return hit;
+        return hits.empty() ? std::nullopt : std::optional(hits.front());
+    };
+    const auto line = cursor_.current() ? std::optional(cursor_.current()->line) : std::nullopt;
+    if (const auto group = line ? rows_.groupOn(*line) : std::nullopt) {
+        PinnedLine row{*line, body_.places().top(*line), body_.places().height(*line)};
+        for (const PinnedLine& sticky : frame.sticky)
+            if (sticky.line == *line) row = sticky;
+        const auto hit = near(painter.figuresOn(frame, row));
+        if (hit) return FigureHit{hit->summary, *group, hit->rect};
+    }
+    const TotalRow* row = nullptr;
+    for (const TotalRow& total : frame.totals) {
+        const bool isSelected = total.scope == TotalScope::Selected && cursor_.selection().rows().count() > 1;
+        if (all ? total.scope == TotalScope::All : total.scope == TotalScope::Filtered || isSelected)
+            if (!row || isSelected) row = &total;
+    }
+    const auto hit = row ? near(painter.figuresOn(frame, *row)) : std::nullopt;
+    if (!hit) return std::nullopt;
+    return FigureHit{hit->summary, nodeOf(row->scope), hit->rect};
 }
 
 void GroupControl::goTo(std::optional<std::uint32_t> node, int column) {

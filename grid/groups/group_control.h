@@ -47,10 +47,14 @@ class GroupControl final {
     bool key(const QKeyEvent& event);
     /// The figure at a point: of a group's line, a footer or the totals.
     std::optional<FigureHit> figureAt(QPoint position) const;
+    /// The figure that the keys ask about: of the current group's line, else of the totals: of the selected records
+    /// where several are and the totals have them, of all of them for `all`. In the current column where there is one.
+    std::optional<FigureHit> figureToExplain(bool all) const;
     /// Is the point on the mark that opens and closes the group on this line, or left of it?
     bool isOnMark(std::int64_t line, QPoint position) const;
 
   private:
+    std::uint32_t nodeOf(TotalScope scope) const;
     bool keyOnGroup(const QKeyEvent& event, std::uint32_t group, CellPlace current);
     void goTo(std::optional<std::uint32_t> node, int column);
 

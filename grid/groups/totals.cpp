@@ -61,15 +61,15 @@ std::vector<TotalRow> Totals::rows(int viewportHeight) const {
 
 void Totals::sumUpSelection() {
     const GroupText* text = rows_.groupText();
-    const bool wanted = context_.design().grid.totalSelected && text && text->hasTotals() &&
-                        cursor_.selection().mode() != SelectionMode::Cells;
+    const bool wanted =
+        context_.design().grid.totalSelected && text && text->hasTotals() && !cursor_.selection().isOfCells();
     if (!wanted) return;
     context_.session().questions().figuresOf(cursor_.selection().rows().rows(context_.snapshot().table->rows),
-                                 [this](const Result<std::vector<EvaluatedCell>>& figures) {
-                                     if (!figures) return;
-                                     ofSelected_ = *figures;
-                                     context_.update();
-                                 });
+                                             [this](const Result<std::vector<EvaluatedCell>>& figures) {
+                                                 if (!figures) return;
+                                                 ofSelected_ = *figures;
+                                                 context_.update();
+                                             });
 }
 
 }  // namespace jollyrow

@@ -69,7 +69,7 @@ void BodyGestures::pressGutter(const QMouseEvent& event) {
     const bool isAmong = event.modifiers() == Qt::NoModifier && selection.rows().count() > 1 &&
                          selection.isRowSelected(p_.rows.rowAt(*line));
     if (!isAmong) p_.navigator.chooseLine(*line, howOf(event.modifiers()));
-    if (p_.rows.groups() && selection.mode() != SelectionMode::Cells) doing_ = PressRecords{event.pos()};
+    if (p_.rows.groups() && !selection.isOfCells()) doing_ = PressRecords{event.pos()};
 }
 
 void BodyGestures::doubleClick(const QMouseEvent& event) {
@@ -86,10 +86,13 @@ void BodyGestures::doubleClick(const QMouseEvent& event) {
     }
     if (!p_.rows.isRecord(place->line)) return;
     if (p_.cursor.current() != place) p_.navigator.choose(*place, SelectHow::Replace);
-    if (!p_.context.canEdit(place->column))
+    // What toggles was toggled by the first click.
+    const bool isEdited = p_.context.canEdit(place->column) && p_.context.design().grid.doubleClickEdits &&
+                          faceOf(p_.context.planned(place->column)).press() == FacePress::OpensEditor;
+    if (!isEdited)
         Q_EMIT p_.context.grid().recordActivated(p_.context.record(p_.rows.rowAt(place->line)));
-    else if (faceOf(p_.context.planned(place->column)).press() == FacePress::OpensEditor)
-        p_.editors.begin({});  // what toggles was toggled by the first click
+    else
+        p_.editors.begin({});
 }
 
 int BodyGestures::beyond(QPoint position) const {

@@ -37,6 +37,12 @@ bool KeyControl::carryOut(const KeyStroke& stroke) {
         case GridKey::Back: return p_.navigator.revisit(false), true;
         case GridKey::Forward: return p_.navigator.revisit(true), true;
         case GridKey::GoToLine: return p_.navigator.openGoTo(), true;
+        case GridKey::Explain:
+        case GridKey::ExplainAll:
+            if (const auto figure = p_.groups.figureToExplain(stroke.what == GridKey::ExplainAll))
+                Q_EMIT p_.context.grid().figureClicked(static_cast<int>(figure->summary), figure->node, figure->rect);
+            return true;
+        case GridKey::GoToBeginning: return p_.navigator.openGoTo(GoToEntry::By::Beginning), true;
         case GridKey::Escape: return hooks_.cancel() || p_.records.revert();
         case GridKey::Menu: return openMenu();
         case GridKey::Edit: return p_.editors.begin({});

@@ -19,6 +19,9 @@ enum class GridKey {
     Back,
     Forward,
     GoToLine,
+    GoToBeginning,
+    Explain,     ///< how the figure of the group, or of the records shown, was made
+    ExplainAll,  ///< that of all records
     Up,
     Down,
     Left,

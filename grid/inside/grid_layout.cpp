@@ -94,6 +94,8 @@ int GridPrivate::entryHeight() const {
 
 void GridPrivate::relayout() {
     context.refreshLook();
+    const bool otherMode = cursor.selection().mode() != context.design().grid.selection;
+    if (otherMode) cursor.setMode(context.design().grid.selection);
     marks_.glow.follow();
     parts.shelf.setMost(static_cast<std::size_t>(context.design().grid.pictureMegabytes) * 1'000'000);
     const bool areOthers = rows.view() && !rows.areOf(context.plan());
@@ -114,6 +116,7 @@ void GridPrivate::relayout() {
     search.filters.layout();
     showOutOfPlace();
     if (areOthers) Q_EMIT grid.columnsChanged();
+    if (otherMode) Q_EMIT grid.selectionChanged();
 }
 
 QString GridPrivate::emptyMessage() const {

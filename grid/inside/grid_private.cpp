@@ -4,6 +4,7 @@
 
 #include <QApplication>
 #include <QClipboard>
+#include <QMetaMethod>
 
 #include <algorithm>
 
@@ -62,7 +63,7 @@ GridPrivate::GridPrivate(Grid& owner)
                 [this] { announceFocus(); }}),
       exactFits(context, fits, [this] { return fitInput(); }),
       groups(context, rows, body, scroller, cursor, painters, groupHooks()),
-      figures{{context, rows, cursor, painters}, {context, rows, cursor}},
+      figures{{context, rows, cursor, painters}, {context, rows, cursor}, {context, cursor}},
       entryLine(new EntryLine(context, body, [this](int column) { records.insert(column); })),
       search{{context, body, scroller, filterHooks()},
              {context, search.filters, scroller,
@@ -92,6 +93,10 @@ GridPrivate::GridPrivate(Grid& owner)
              keyHooks()}} {
     editors.setForPictures([this](CellPlace place) { return parts.pictures.open(place); });
     editors.setForConflicts([this] { records.decide(); });
+    QObject::connect(&grid, &Grid::selectionChanged, &grid, [this] {
+        static const QMetaMethod signal = QMetaMethod::fromSignal(&Grid::selectedRecordsChanged);
+        figures.told.tell(grid.isSignalConnected(signal));
+    });
     makeFonts();
 }
 
@@ -252,6 +257,7 @@ void GridPrivate::showOutOfPlace() {
 
 void GridPrivate::rowsMoved(const RowMoves& moves) {
     const bool otherSelection = cursor.moveRows(moves);
+    figures.told.forget();
     marks_.glow.clear();
     editors.moveRows(moves);
     records.moveRows(moves);

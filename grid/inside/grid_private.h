@@ -24,6 +24,7 @@
 #include "grid/select/clipboard.h"
 #include "grid/select/order_chip.h"
 #include "grid/select/record_menu.h"
+#include "grid/select/selected_records.h"
 #include "grid/select/selection_figures.h"
 
 namespace jollyrow {
@@ -91,6 +92,7 @@ class GridPrivate final {
     struct Figures {
         Totals totals;
         SelectionFigures selected;
+        SelectedRecords told;
     } figures;
     EntryLine* entryLine;  ///< of the viewport
     struct Search {

@@ -341,7 +341,7 @@ void GridPainter::paintCell(QPainter& painter, const GridFrame& frame, CellPlace
         painter.setPen(QPen(t.buoy, 1));
         painter.setBrush(Qt::NoBrush);
         painter.drawRect(rect.adjusted(0, 0, -1, -2));
-    } else if (frame.selection.mode() == SelectionMode::Cells && frame.selection.isCellSelected(place)) {
+    } else if (frame.selection.isOfCells() && frame.selection.isCellSelected(place)) {
         painter.fillRect(rect.adjusted(0, 0, 0, -1), t.tealPale);
     } else if (frame.find && !cell_.isEmpty &&
                frame.find->marks(static_cast<std::size_t>(place.column), lowered(cell_.text))) {

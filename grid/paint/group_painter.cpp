@@ -196,6 +196,23 @@ std::optional<GroupPainter::Hit> GroupPainter::figureAt(const GridFrame& frame, 
     return std::nullopt;
 }
 
+std::vector<GroupPainter::Hit> GroupPainter::figuresOn(const GridFrame& frame, const PinnedLine& row) const {
+    placeLine(frame, row);
+    return placedHits();
+}
+
+std::vector<GroupPainter::Hit> GroupPainter::figuresOn(const GridFrame& frame, const TotalRow& row) const {
+    placeTotals(frame, row);
+    return placedHits();
+}
+
+std::vector<GroupPainter::Hit> GroupPainter::placedHits() const {
+    std::vector<Hit> hits;
+    for (const Placed& placed : placed_) hits.push_back({placed.figure.summary, placed.room.toAlignedRect()});
+    std::stable_sort(hits.begin(), hits.end(), [](const Hit& a, const Hit& b) { return a.rect.x() < b.rect.x(); });
+    return hits;
+}
+
 CellLook GroupPainter::styled(const GridFrame& frame, const Look& look, std::optional<std::size_t> summary) const {
     if (!look.styleOf) return {};
     const Tokens& t = frame.tokens;

@@ -43,8 +43,12 @@ class GroupPainter final {
     };
     std::optional<Hit> figureAt(const GridFrame& frame, const PinnedLine& row, QPoint position) const;
     std::optional<Hit> figureAt(const GridFrame& frame, const TotalRow& row, QPoint position) const;
+    /// All that stand there, from the left.
+    std::vector<Hit> figuresOn(const GridFrame& frame, const PinnedLine& row) const;
+    std::vector<Hit> figuresOn(const GridFrame& frame, const TotalRow& row) const;
 
   private:
+    std::vector<Hit> placedHits() const;
     /// How the texts of a line are drawn, but for what styles say.
     struct Look {
         GlyphText* text = nullptr;

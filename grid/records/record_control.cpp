@@ -242,6 +242,7 @@ bool RecordControl::paste() {
 
 bool RecordControl::clear() {
     const Selection& selection = p_.cursor.selection();
+    // Whole columns are emptied by nobody's single key.
     if (selection.mode() != SelectionMode::Cells || selection.onlyCell() || selection.blocks().empty()) return false;
     carry(BlockEdit(p_.context, p_.rows).cleared(selection), Grid::tr("Clear"));
     return true;
@@ -250,6 +251,7 @@ bool RecordControl::clear() {
 bool RecordControl::fill(Fill how) {
     const BlockEdit block(p_.context, p_.rows);
     const Selection& selection = p_.cursor.selection();
+    if (selection.mode() == SelectionMode::Columns) return false;
     BlockChange change = how == Fill::Down ? block.filledDown(selection) : block.filledSeries(selection);
     if (change.isEmpty() && change.refused.empty()) return false;
     carry(std::move(change), how == Fill::Down ? Grid::tr("Fill down") : Grid::tr("Fill on"));

@@ -49,7 +49,7 @@ std::vector<std::vector<QString>> cellsOf(const QString& text) {
 /// Selected cells line by line; of selected records those of the current column.
 std::vector<std::vector<BlockEdit::Target>> BlockEdit::targetsOf(const Selection& selection) const {
     std::vector<std::vector<Target>> targets;
-    if (selection.mode() == SelectionMode::Cells) {
+    if (selection.isOfCells()) {
         for (const Selection::Block& block : selection.blocks())
             for (std::int64_t line = block.firstLine; line < block.endLine && targets.size() < kMostCells; ++line) {
                 if (!rows_.isRecord(line)) continue;

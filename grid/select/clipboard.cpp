@@ -115,7 +115,7 @@ Copied copied(const Selection& selection, const ShownRows& rows, const Snapshot&
               const std::vector<std::string>& only, Headings headings) {
     CopyWriter writer(snapshot, plan, only);
     std::int64_t left = Copied::kMostRecords, leftOut = 0;
-    if (selection.mode() == SelectionMode::Cells) {
+    if (selection.isOfCells()) {
         for (const Selection::Block& block : selection.blocks()) {
             if (headings == Headings::With) writer.headings(block.firstColumn, block.endColumn);
             const std::int64_t end = std::min(block.endLine, block.firstLine + left);

@@ -38,12 +38,16 @@ class Navigator final {
     void jumpTo(const QString& typed);
     /// True while what is typed goes on with an earlier jump.
     bool isTypingAhead() const;
-    void openGoTo();
+    /// The entry that says where to go; by the beginning of a value also in columns that are edited.
+    void openGoTo(GoToEntry::By by = GoToEntry::By::Line);
     /// Tells which record is current, after the lines under it have changed.
     void tellCurrent();
 
   private:
     void choose(CellPlace place, SelectHow how, Cursor::Way way);
+    void searchAhead(CellPlace from, std::int64_t first, int search);
+    void goToKey(const QString& typed);
+    void closeGoTo();
 
     GridContext& context_;
     ShownRows& rows_;
@@ -54,6 +58,7 @@ class Navigator final {
     QPointer<GoToEntry> goTo_;
     QString typedAhead_;
     QElapsedTimer typedAt_;
+    int search_ = 0;  ///< counts those for what was typed ahead: an older one ends
 };
 
 }  // namespace jollyrow

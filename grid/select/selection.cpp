@@ -47,7 +47,9 @@ void Selection::setMode(SelectionMode mode) {
     anchor_ = current_;
 }
 
-Selection::Block Selection::between(CellPlace a, CellPlace b) {
+Selection::Block Selection::between(CellPlace a, CellPlace b) const {
+    if (mode_ == SelectionMode::Columns)
+        return {0, lines_, std::min(a.column, b.column), std::max(a.column, b.column) + 1};
     return {std::min(a.line, b.line), std::max(a.line, b.line) + 1, std::min(a.column, b.column),
             std::max(a.column, b.column) + 1};
 }
@@ -56,8 +58,9 @@ void Selection::select(CellPlace place, SelectHow how, const RowsAt& rowsAt) {
     if (how == SelectHow::Extend && (!anchor_ || mode_ == SelectionMode::OneRow)) how = SelectHow::Replace;
     if (how == SelectHow::Toggle && mode_ == SelectionMode::OneRow) how = SelectHow::Replace;
     current_ = place;
-    if (how == SelectHow::MoveOnly) return;
-    if (mode_ == SelectionMode::Cells) {
+    lines_ = std::max(lines_, place.line + 1);
+    if (how == SelectHow::MoveOnly || mode_ == SelectionMode::None) return;
+    if (isOfCells()) {
         if (how == SelectHow::Replace) blocks_.clear();
         if (how == SelectHow::Extend && !blocks_.empty()) blocks_.pop_back();
         if (how != SelectHow::Extend) anchor_ = place;
@@ -95,8 +98,8 @@ void Selection::select(CellPlace place, SelectHow how, const RowsAt& rowsAt) {
 
 void Selection::selectAll(std::int64_t lines, int columns,
                           const std::function<void(const std::function<void(SourceRow)>&)>& records) {
-    if (mode_ == SelectionMode::OneRow) return;
-    if (mode_ == SelectionMode::Cells) {
+    if (mode_ == SelectionMode::OneRow || mode_ == SelectionMode::None) return;
+    if (isOfCells()) {
         blocks_.assign(1, {0, lines, 0, columns});
     } else {
         rows_.clear();
@@ -117,12 +120,12 @@ void Selection::moveCurrentTo(std::optional<std::int64_t> line) {
     if (!line || !current_) {
         current_.reset();
         anchor_.reset();
-        blocks_.clear();
+        if (mode_ != SelectionMode::Columns) blocks_.clear();
         return;
     }
     current_->line = *line;
     anchor_ = current_;
-    if (!blocks_.empty()) blocks_.assign(1, between(*current_, *current_));
+    if (!blocks_.empty() && mode_ != SelectionMode::Columns) blocks_.assign(1, between(*current_, *current_));
 }
 
 void Selection::clampTo(std::int64_t lines, int columns) {
@@ -139,6 +142,9 @@ void Selection::clampTo(std::int64_t lines, int columns) {
     };
     hold(current_);
     hold(anchor_);
+    lines_ = lines;
+    if (mode_ == SelectionMode::Columns)  // whole ones, whatever lines there are now
+        for (Block& block : blocks_) block.endLine = lines;
     std::erase_if(blocks_, [&](const Block& b) { return b.endLine > lines || b.endColumn > columns; });
 }
 
@@ -151,6 +157,7 @@ void Selection::moveRows(const std::function<std::optional<SourceRow>(SourceRow)
         *set = std::move(moved);
     }
     // Blocks are of lines, on which other records stand now.
+    if (mode_ == SelectionMode::Columns) return;
     blocks_.clear();
     if (mode_ == SelectionMode::Cells && current_) blocks_.assign(1, between(*current_, *current_));
 }

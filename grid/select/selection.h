@@ -10,14 +10,9 @@
 #include <vector>
 
 #include "core/base/indexes.h"
+#include "core/design/design.h"
 
 namespace jollyrow {
-
-enum class SelectionMode {
-    OneRow,
-    Rows,   ///< many, by Ctrl, Shift, drag
-    Cells,  ///< blocks of cells
-};
 
 /// A set of records as bits; a million take 125 kB.
 class RowSet final {
@@ -86,6 +81,8 @@ class Selection final {
         kept_.remove(row);
     }
 
+    /// Blocks of cells are selected, whole columns among them, and no records.
+    bool isOfCells() const { return mode_ == SelectionMode::Cells || mode_ == SelectionMode::Columns; }
     /// The cell that alone is selected; Cells mode only.
     std::optional<CellPlace> onlyCell() const {
         if (mode_ != SelectionMode::Cells || blocks_.size() != 1) return std::nullopt;
@@ -93,10 +90,10 @@ class Selection final {
         if (block.endLine - block.firstLine != 1 || block.endColumn - block.firstColumn != 1) return std::nullopt;
         return CellPlace{block.firstLine, block.firstColumn};
     }
-    bool isRowSelected(SourceRow row) const { return mode_ != SelectionMode::Cells && rows_.contains(row); }
+    bool isRowSelected(SourceRow row) const { return !isOfCells() && rows_.contains(row); }
     bool isCellSelected(CellPlace place) const;
     const RowSet& rows() const { return rows_; }
-    /// Half-open in lines and columns; Cells mode only.
+    /// Half-open in lines and columns; where cells are selected only.
     struct Block {
         std::int64_t firstLine = 0, endLine = 0;
         int firstColumn = 0, endColumn = 0;
@@ -104,12 +101,13 @@ class Selection final {
     const std::vector<Block>& blocks() const { return blocks_; }
 
   private:
-    static Block between(CellPlace a, CellPlace b);
+    Block between(CellPlace a, CellPlace b) const;
     SelectionMode mode_ = SelectionMode::Rows;
     std::optional<CellPlace> current_, anchor_;
     RowSet rows_;
     RowSet kept_;  ///< what stands beside the range that Shift is drawing
     std::vector<Block> blocks_;
+    std::int64_t lines_ = 0;  ///< that there are, which whole columns reach over
 };
 
 }  // namespace jollyrow

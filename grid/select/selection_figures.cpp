@@ -26,7 +26,7 @@ std::vector<CellBlock> SelectionFigures::blocks() const {
     const Selection& selection = cursor_.selection();
     const auto fieldOf = [&](int column) { return context_.planned(column).field; };
     const int columns = static_cast<int>(context_.plan().columns.size());
-    if (selection.mode() == SelectionMode::Cells) {
+    if (selection.isOfCells()) {
         for (const Selection::Block& block : selection.blocks()) {
             CellBlock cells;
             for (int column = block.firstColumn; column < std::min(block.endColumn, columns); ++column)
@@ -51,7 +51,7 @@ std::vector<CellBlock> SelectionFigures::blocks() const {
 /// Before a cell is gathered.
 bool SelectionFigures::isTooMuch() const {
     const Selection& selection = cursor_.selection();
-    if (selection.mode() != SelectionMode::Cells) return selection.rows().count() > kMostCells;
+    if (!selection.isOfCells()) return selection.rows().count() > kMostCells;
     std::int64_t cells = 0;
     for (const Selection::Block& block : selection.blocks())
         cells += (block.endLine - block.firstLine) * (block.endColumn - block.firstColumn);
@@ -73,9 +73,10 @@ void SelectionFigures::ask() {
     for (const PlannedColumn& column : context_.plan().columns)
         if (fields.size() == 1 && column.field == *fields.begin() && !column.formatter->isMessage())
             formatter = column.formatter;
-    context_.session().questions().figuresOfCells(std::move(cells), [this, formatter](const Result<CellFigures>& figures) {
-        if (figures) say(wordsOf(*figures, formatter.get()));
-    });
+    context_.session().questions().figuresOfCells(std::move(cells),
+                                                  [this, formatter](const Result<CellFigures>& figures) {
+                                                      if (figures) say(wordsOf(*figures, formatter.get()));
+                                                  });
 }
 
 QString SelectionFigures::wordsOf(const CellFigures& figures, const Formatter* formatter) const {

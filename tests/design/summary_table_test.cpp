@@ -110,7 +110,7 @@ class SummaryTableTest : public QObject {
     }
     void oneLevelAcross() {
         QFETCH(int, across);
-        const auto made = make(design(), {static_cast<std::size_t>(across), false});
+        const auto made = make(design(), {{static_cast<std::size_t>(across)}, false});
         QVERIFY2(made.ok(), made ? "" : made.error().message.c_str());
         const Table& table = *made->table;
         const Design& shown = made->design;
@@ -129,8 +129,59 @@ class SummaryTableTest : public QObject {
         QVERIFY(planOf(shown, table.schema).findings.empty());
     }
 
+    /// Within each other: a tier for each group of the outer one, in it a tier for each of the inner one that it has.
+    void severalLevelsAcross_data() {
+        QTest::addColumn<bool>("turnedOrder");
+        QTest::newRow("as they are grouped") << false;
+        QTest::newRow("the inner one outside") << true;
+    }
+    void severalLevelsAcross() {
+        QFETCH(bool, turnedOrder);
+        using Levels = std::vector<std::size_t>;
+        const auto made = make(design(), {turnedOrder ? Levels{1, 0} : Levels{0, 1}, false});
+        QVERIFY2(made.ok(), made ? "" : made.error().message.c_str());
+        const Table& table = *made->table;
+        const Design& shown = made->design;
+        QCOMPARE(table.rows, std::size_t{1});
+        QCOMPARE(shown.columns.size(), std::size_t{12});  // two figures of five pairs that there are, and of all
+        QCOMPARE(shown.tiers.size(), std::size_t{3 + 5 + 1});
+        for (std::size_t c = 1; c < shown.columns.size(); c += 2) {
+            const TierDesign* inner = shown.findTier(shown.columns[c].tier);
+            QVERIFY(inner);
+            const TierDesign* outer = inner->parent.empty() ? nullptr : shown.findTier(inner->parent);
+            QCOMPARE(outer == nullptr, inner->heading == "All");
+            const std::string a = outer ? outer->heading : "", b = outer ? inner->heading : "";
+            QCOMPARE(text(table, 0, c), decimal(turnedOrder ? sumOf(b, a) : sumOf(a, b)));
+        }
+        QVERIFY(planOf(shown, table.schema).findings.empty());
+        // With one figure the inner groups are the columns themselves.
+        Design one = design();
+        one.summaries.erase(one.summaries.begin());
+        const auto narrow = make(one, {{0, 1}, false});
+        QVERIFY(narrow.ok());
+        QCOMPARE(narrow->design.columns.size(), std::size_t{6});
+        QCOMPARE(narrow->design.tiers.size(), std::size_t{3});
+        QVERIFY(narrow->design.columns.back().tier.empty());
+        QVERIFY(!make(design(), {{0, 7}, false}).ok());
+    }
+
+    void theDesignSaysWhatStandsAcross() {
+        Design from = design();
+        const auto wanted = [&] { return summaryTableOf(*planOf(from, table_->schema).grouping, from); };
+        QVERIFY(wanted().across.empty() && !wanted().turned);
+        from.groups[1].across = true;
+        from.grid.turnedSummary = true;
+        QVERIFY(wanted().across == std::vector<std::size_t>{1} && wanted().turned);
+        // A level that cannot be had is none of the table's.
+        GroupDesign lost;
+        lost.key.field = "nowhere";
+        lost.across = true;
+        from.groups.insert(from.groups.begin(), lost);
+        QVERIFY(wanted().across == std::vector<std::size_t>{1});
+    }
+
     void turnedAround() {
-        const auto made = make(design(), {std::nullopt, true});
+        const auto made = make(design(), {{}, true});
         QVERIFY2(made.ok(), made ? "" : made.error().message.c_str());
         QCOMPARE(made->table->rows, std::size_t{2});
         QCOMPARE(made->design.columns.size(), std::size_t{6});
@@ -143,16 +194,16 @@ class SummaryTableTest : public QObject {
         Design nothing = design();
         nothing.summaries.clear();
         QVERIFY(!make(nothing, {}).ok());
-        QVERIFY(!make(design(), {std::size_t{7}, false}).ok());
+        QVERIFY(!make(design(), {{7}, false}).ok());
         Design wide = design();
         wide.groups[1].key.field = "hours";
-        const auto refused = make(wide, {std::size_t{1}, false});
+        const auto refused = make(wide, {{1}, false});
         QVERIFY(!refused.ok());
         QVERIFY(QString::fromStdString(refused.error().message).contains("200 are the most"));
     }
 
     void itGoesIntoADatabaseAndBack() {
-        const auto made = make(design(), {std::size_t{1}, false});
+        const auto made = make(design(), {{1}, false});
         QTemporaryDir folder;
         const std::string path = folder.filePath("summary.db").toStdString();
         QVERIFY(writeTable(*made->table, path).ok());

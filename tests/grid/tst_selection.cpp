@@ -77,6 +77,41 @@ class SelectionTest : public QObject {
         s.moveCurrentTo(std::nullopt);
         QVERIFY(!s.current() && s.blocks().empty());
     }
+
+    /// Whole columns reach over all lines, however many there are, and stay when those are put in another order.
+    void wholeColumns() {
+        Selection s;
+        s.setMode(SelectionMode::Columns);
+        const Selection::RowsAt rowAt = [](std::int64_t line, const auto& take) { take(static_cast<SourceRow>(line)); };
+        s.clampTo(100, 8);
+        s.select({4, 2}, SelectHow::Replace, rowAt);
+        QVERIFY(s.isCellSelected({0, 2}) && s.isCellSelected({99, 2}) && !s.isCellSelected({4, 3}));
+        QVERIFY(s.rows().count() == 0 && !s.isRowSelected(SourceRow{4}));
+        s.select({50, 4}, SelectHow::Extend, rowAt);
+        QVERIFY(s.isCellSelected({0, 3}) && s.isCellSelected({99, 4}) && s.blocks().size() == 1);
+        s.select({7, 7}, SelectHow::Toggle, rowAt);
+        QVERIFY(s.isCellSelected({3, 7}) && s.isCellSelected({3, 2}) && !s.isCellSelected({3, 6}));
+        s.moveCurrentTo(std::int64_t{30});
+        s.clampTo(500, 8);
+        QVERIFY(s.isCellSelected({499, 7}) && s.isCellSelected({499, 2}));
+        s.moveRows([](SourceRow) { return std::nullopt; });
+        QVERIFY(s.isCellSelected({499, 7}));
+        s.clampTo(500, 5);  // a column is hidden
+        QVERIFY(!s.isCellSelected({1, 7}) && s.isCellSelected({1, 3}));
+        s.clampTo(0, 0);
+        QVERIFY(s.blocks().empty());
+    }
+
+    void nothingIsSelected() {
+        Selection s;
+        s.setMode(SelectionMode::None);
+        const Selection::RowsAt rowAt = [](std::int64_t line, const auto& take) { take(static_cast<SourceRow>(line)); };
+        for (const SelectHow how : {SelectHow::Replace, SelectHow::Extend, SelectHow::Toggle, SelectHow::MoveOnly})
+            s.select({3, 1}, how, rowAt);
+        s.selectAll(10, 3, [](const auto& take) { take(SourceRow{1}); });
+        QVERIFY(s.rows().count() == 0 && s.blocks().empty() && !s.isCellSelected({3, 1}));
+        QCOMPARE(s.current()->line, std::int64_t{3});  // keys still have a place
+    }
 };
 
 QTEST_APPLESS_MAIN(SelectionTest)

@@ -329,6 +329,89 @@ class GroupsWorkbenchTest : public QObject {
         QTest::keyClick(popover, Qt::Key_Escape);
     }
 
+    /// Each station is bypassed for a moment by a click in its popover, and comes back; the design stays as it is.
+    void stationsAreBypassed_data() {
+        QTest::addColumn<int>("stage");
+        QTest::newRow("sort") << int(Stage::Sort);
+        QTest::newRow("group") << int(Stage::Group);
+        QTest::newRow("summaries") << int(Stage::Summaries);
+    }
+    void stationsAreBypassed() {
+        QFETCH(int, stage);
+        const Design before = design();
+        if (stage == int(Stage::Sort)) {
+            Design sorted = design();
+            sorted.sort = {{"number", Direction::Descending, Empties::Last}};
+            window_->document().apply(sorted, QStringLiteral("Sorted"));
+        }
+        const Design now = design();
+        clickStation(static_cast<Stage>(stage));
+        const auto box = [this]() -> QCheckBox* {
+            for (QCheckBox* one : window_->findChildren<QCheckBox*>())
+                if (one->isVisible() && one->text() == "Bypass for a moment") return one;
+            return nullptr;
+        };
+        QVERIFY(until([&] { return box() != nullptr; }));
+        const auto works = [&] {
+            const Snapshot& shown = *grid().snapshot();
+            if (stage == int(Stage::Group)) return shown.grouped != nullptr;
+            if (stage == int(Stage::Summaries)) return shown.groups && !shown.groups->figures.empty();
+            std::int64_t last = -1;
+            bool falls = shown.recordCount() > 2;
+            const FieldIndex number = *grid().session().schema().find("number");
+            // In the first group, when there are groups.
+            const std::int64_t end = shown.grouped ? shown.grouped->tree().nodes.back().count : shown.recordCount();
+            const std::int64_t begin = shown.grouped ? shown.grouped->tree().nodes.back().first : 0;
+            for (std::int64_t i = begin; i < begin + end; ++i) {
+                const auto n = std::get<std::int64_t>(shown.value(shown.record(i), number));
+                falls = falls && (last < 0 || n < last);
+                last = n;
+            }
+            return falls;
+        };
+        QVERIFY(until(works));
+        QTest::mouseClick(box(), Qt::LeftButton, {}, QPoint(8, box()->height() / 2));
+        QVERIFY(until([&] { return !works(); }));
+        QVERIFY(grid().session().view().isBypassed(static_cast<Stage>(stage)));
+        QVERIFY(design() == now);
+        QTest::mouseClick(box(), Qt::LeftButton, {}, QPoint(8, box()->height() / 2));
+        QVERIFY(until(works));
+        QTest::keyClick(box(), Qt::Key_Escape);
+        window_->document().apply(before, QStringLiteral("As it was"));
+        QVERIFY(until([&] { return design() == before; }));
+    }
+
+    /// What stands around a figure, what where there is none, and how it is written; each keeps the others.
+    void howAFigureIsWritten() {
+        clickStation(Stage::Summaries);
+        auto* popover = window_->findChild<SummaryPopover*>();
+        QVERIFY(until([&] { return within<QLineEdit>(popover, "figurePrefix") != nullptr; }));
+        const auto enter = [&](const char* name, const char* text) {
+            auto* entry = within<QLineEdit>(popover, name);
+            entry->setFocus();
+            entry->selectAll();
+            QTest::keyClicks(entry, text);
+        };
+        enter("figurePrefix", "all ");
+        enter("figureSuffix", " h");
+        enter("figureFormat", "0.0");
+        enter("figureEmpty", "none");
+        QVERIFY(until([&] { return design().summaries[0].format.empty == "none"; }));
+        const FormatSpec& format = design().summaries[0].format;
+        QCOMPARE(format.prefix, std::string("all "));
+        QCOMPARE(format.suffix, std::string(" h"));
+        QCOMPARE(format.pattern, std::string("0.0"));
+        QCOMPARE(format.style, FormatStyle::Pattern);
+        choose(within<QComboBox>(popover, "figureStyle"), "minutes as h:mm");
+        QVERIFY(until([&] { return design().summaries[0].format.style == FormatStyle::Duration; }));
+        QCOMPARE(design().summaries[0].format.unit, DurationUnit::Minutes);
+        QCOMPARE(design().summaries[0].format.prefix, std::string("all "));
+        QTest::keyClick(popover, Qt::Key_Escape);
+        Design next = design();
+        next.summaries[0].format = {};
+        window_->document().apply(next, QStringLiteral("As it was"));
+    }
+
     void aFigureIsExplainedAndItsRecordGoneTo() {
         grid().groups().closeAll();
         QCoreApplication::processEvents();
@@ -365,8 +448,12 @@ class GroupsWorkbenchTest : public QObject {
         QVERIFY(popover && popover->isVisible());
         Grid& table = popover->table();
         QVERIFY(until([&] { return table.lineCount() == groupCount(1); }));
-        choose(within<QComboBox>(popover, "across"), "Hours");
+        // Kept in the design, as steps.
+        auto* across = within<QCheckBox>(popover, "across1");
+        QTest::mouseClick(across, Qt::LeftButton, {}, QPoint(8, across->height() / 2));
         QVERIFY(until([&] { return table.lineCount() == 5 && !table.design().tiers.empty(); }));
+        QVERIFY(design().groups[1].across && !design().groups[0].across);
+        QVERIFY(window_->document().undoLabel().contains("side by side"));
         // The last tier is what the groups have.
         const std::string last = table.design().columns.back().field;
         grid().groups().closeAll();

@@ -16,6 +16,7 @@
 #include "workbench/app/unsaved_edits.h"
 #include "workbench/build/build_page.h"
 #include "workbench/popovers/source_popover.h"
+#include "workbench/popovers/table_look.h"
 
 using namespace jollyrow;
 
@@ -47,6 +48,8 @@ class LeavingTest : public QObject {
                 QTest::mouseClick(button, Qt::LeftButton);
                 break;
             }
+        QCOMPARE(document().design().source.table, std::string("jobs"));  // it is looked at first
+        QTest::mouseClick(popover->findChild<QPushButton*>("bindTable"), Qt::LeftButton);
         QTRY_COMPARE(document().design().source.table, std::string("owners"));
         QTRY_VERIFY(!grid().isLoading() && grid().lineCount() > 0);
         QVERIFY(grid().recordAt(0).text("name").size() > 1);
@@ -61,6 +64,54 @@ class LeavingTest : public QObject {
         document().undo();
         document().undo();
         QCOMPARE(document().design().column("hours")->heading, std::string("Hours"));
+    }
+
+    /// All tables are there, found by search and keys, with what they are before anything is bound.
+    void everyTableOfTheDatabase() {
+        {
+            sqlite3* handle = nullptr;
+            sqlite3_open(database_.toLocal8Bit().constData(), &handle);
+            for (int i = 0; i < 60; ++i)
+                sqlite3_exec(handle,
+                             qPrintable(QString("CREATE TABLE zz_%1 (id INTEGER PRIMARY KEY, note TEXT UNIQUE, "
+                                                "job INTEGER NOT NULL REFERENCES jobs(number), CHECK (id > %1))")
+                                            .arg(i)),
+                             nullptr, nullptr, nullptr);
+            sqlite3_exec(handle, "INSERT INTO zz_59 VALUES (100, 'only one', 7)", nullptr, nullptr, nullptr);
+            sqlite3_close(handle);
+        }
+        build().editors().openStation(Stage::Source);
+        auto* popover = window_->findChild<SourcePopover*>();
+        auto* look = popover->findChild<TableLook*>();
+        QTRY_VERIFY(look->words().contains("number"));  // of the table that is bound
+        QVERIFY(!popover->findChild<QPushButton*>("bindTable")->isEnabled());
+        const auto rows = [&](bool seen) {
+            QStringList names;
+            for (QPushButton* button : popover->findChildren<QPushButton*>())
+                if (button->text().startsWith("zz_") && (!seen || button->isVisibleTo(popover)))
+                    names << button->text();
+            return names;
+        };
+        QCOMPARE(rows(true).size(), 60);
+        auto* search = popover->findChild<QLineEdit*>("searchTables");
+        search->setFocus();
+        QTest::keyClicks(search, "ZZ_5");
+        QCOMPARE(rows(true).size(), 11);  // 5 and 50 to 59
+        for (int i = 0; i < 20; ++i) QTest::keyClick(search, Qt::Key_Down);
+        QTRY_VERIFY(look->words().contains("job points to jobs") && look->words().contains("unique: note"));
+        QVERIFY(look->words().contains("key: id") && look->words().contains("id > 59"));
+        QVERIFY(look->words().contains("job  INTEGER, required"));
+        QTRY_COMPARE(look->records().lineCount(), std::int64_t{1});
+        QCOMPARE(look->records().recordAt(0).text("note"), QString("only one"));
+        QTest::keyClick(search, Qt::Key_Return);
+        QTRY_COMPARE(document().design().source.table, std::string("zz_59"));
+        build().editors().openStation(Stage::Source);
+        popover = window_->findChild<SourcePopover*>();
+        search = popover->findChild<QLineEdit*>("searchTables");
+        QTest::keyClicks(search, "no such table");
+        QCOMPARE(rows(true).size(), 0);
+        QTest::keyClick(search, Qt::Key_Down);
+        QCOMPARE(document().design().source.table, std::string("zz_59"));
     }
 
     void refusedEditsAreListedBeforeTheyGo() {

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 #include "workbench/app/main_window.h"
+#include "grid/api/load_line.h"
 
 #include <QApplication>
 #include <QCloseEvent>
@@ -101,9 +102,12 @@ void MainWindow::connectBuild() {
     connect(&build_->grid(), &Grid::snapshotChanged, this, &MainWindow::refreshStatus);
     connect(&build_->grid(), &Grid::selectionChanged, this, &MainWindow::refreshStatus);
     connect(&build_->grid(), &Grid::loadProgressed, this, [this](const LoadProgress& progress) {
-        status_->setProgress(tr("%1 rows, %2 a second")
-                                 .arg(grouped(progress.rows), grouped(static_cast<qint64>(progress.rowsPerSecond()))),
-                             -1);
+        const double share = progressShare(progress);
+        QString text = tr("%1 records").arg(progressWords(progress));
+        if (share >= 0) text += tr(", %1 %").arg(static_cast<int>(share * 100));
+        if (progress.milliseconds > 0)
+            text += tr(", %1 a second").arg(grouped(static_cast<qint64>(progress.rowsPerSecond())));
+        status_->setProgress(progress.rows == 0 ? tr("Reading the records…") : text, share);
     });
     connect(&build_->grid(), &Grid::loadEnded, this, [this](const QString& error) {
         status_->endProgress();
@@ -262,10 +266,20 @@ void MainWindow::addRecordActions() {
                    {},
                    [this] { build_->grid().cancelLoad(); },
                    [this, building] { return building() && build_->grid().isLoading(); }});
-    actions_->add(
-        {tr("Select rows"), {}, [this] { build_->grid().selection().setMode(SelectionMode::Rows); }, building});
-    actions_->add(
-        {tr("Select cells"), {}, [this] { build_->grid().selection().setMode(SelectionMode::Cells); }, building});
+    const std::pair<QString, SelectionMode> modes[] = {{tr("Select one record at a time"), SelectionMode::OneRow},
+                                                       {tr("Select records"), SelectionMode::Rows},
+                                                       {tr("Select cells"), SelectionMode::Cells},
+                                                       {tr("Select columns"), SelectionMode::Columns},
+                                                       {tr("Select nothing"), SelectionMode::None}};
+    for (const auto& [words, mode] : modes)
+        actions_->add({words,
+                       {},
+                       [this, mode = mode] {
+                           Design next = document_.design();
+                           next.grid.selection = mode;
+                           document_.apply(next, tr("What can be selected"));
+                       },
+                       building});
     actions_->add({tr("Go to a line"), {}, [this] { build_->grid().selection().openGoTo(); }, building});
     actions_->add({tr("Back to the record before"), {}, [this] { build_->grid().selection().goBack(); }, building});
     actions_->add(

@@ -2,6 +2,7 @@
 // jollyrow-shots DIR DATABASE: drives the workbench on the boatyard and writes a picture of each main view.
 // Used by ./jolly shot for docs/screenshots and by ./jolly demo where there is no display.
 #include <QApplication>
+#include <QCheckBox>
 #include <QClipboard>
 #include <QComboBox>
 #include <QCursor>
@@ -405,9 +406,7 @@ class Shots {
         window.buildPage().editors().openSummaryTable();
         settle(300);
         if (auto* table = window.findChild<SummaryTablePopover*>()) {
-            auto* across = table->findChild<QComboBox*>(QStringLiteral("across"));
-            across->setCurrentIndex(1);
-            Q_EMIT across->activated(1);
+            table->findChild<QCheckBox*>(QStringLiteral("across0"))->click();
             settle(500);
             if (!grab(window, "cross-tab")) return false;
         }

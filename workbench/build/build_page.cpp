@@ -16,6 +16,7 @@
 #include "core/session/session.h"
 #include "core/sources/postgres/pg_source.h"
 #include "grid/api/filter_words.h"
+#include "grid/api/load_line.h"
 #include "grid/api/parameter_bar.h"
 #include "grid/headings/heading_landing.h"
 #include "grid/records/drafts_bar.h"
@@ -68,6 +69,9 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     middle->addWidget(new DraftsBar(*grid_, this));
     middle->addWidget(words_);
     middle->addWidget(grid_, 1);
+    auto* stopped = new LoadLine(*grid_, this);
+    stopped->setOnlyStopped(true);  // the status line shows the rest
+    middle->addWidget(stopped);
     for (QWidget* panel : {static_cast<QWidget*>(outline_), centre, static_cast<QWidget*>(fittings_)})
         panels_->addWidget(panel);
     for (int i = 0; i < panels_->count(); ++i) panels_->setStretchFactor(i, i == 1 ? 1 : 0);

@@ -237,7 +237,7 @@ void DesignEditors::openSource() {
         close();
         grid_.reload();
     });
-    showPopover(popover, Stage::Source, 430);
+    showPopover(popover, Stage::Source, 780);
 }
 
 void DesignEditors::openFigure(int summary, quint32 node, const QRect& where) {
@@ -258,6 +258,7 @@ void DesignEditors::openSummaryTable() {
         return Q_EMIT said(
             tr("A summary table shows groups and figures: drop a heading on Group and one on Summaries."), true);
     auto* popover = new SummaryTablePopover(&page_, grid_);
+    connect(popover, &SummaryTablePopover::changed, this, &DesignEditors::takeChange);
     connect(popover, &SummaryTablePopover::designWanted, this, [this, popover] {
         const QString proposed = QFileInfo(document_.databasePath()).dir().filePath(QStringLiteral("summary.jrow"));
         const QString path = QFileDialog::getSaveFileName(&page_, tr("Make a design of the summary table"), proposed,

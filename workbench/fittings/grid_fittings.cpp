@@ -177,6 +177,17 @@ void GridFittings::addEntering(QVBoxLayout& layout) {
     connect(entryLine_, &SegmentedSwitch::chosen, this, [this](int index) {
         change(tr("Entry line"), [index](Design& d) { d.grid.entryLine = static_cast<EntryLinePlace>(index); });
     });
+    auto* selecting = entering->row();
+    selection_ = new PickBox(entering);
+    selection_->setObjectName(QStringLiteral("selection"));
+    selection_->setAccessibleName(tr("What can be selected"));
+    selection_->addItems({tr("One record"), tr("Records"), tr("Cells"), tr("Columns"), tr("Nothing")});
+    selecting->addWidget(quietLabel(tr("Selected are"), entering));
+    selecting->addWidget(selection_, 1);
+    connect(selection_, &QComboBox::activated, this, [this](int index) {
+        change(tr("What can be selected"),
+               [index](Design& d) { d.grid.selection = static_cast<SelectionMode>(index); });
+    });
     auto* versions = entering->row();
     version_ = new PickBox(entering);
     version_->setAccessibleName(tr("Changes elsewhere are known by"));
@@ -360,6 +371,7 @@ void GridFittings::setContent(const FittingsContent& content) {
     saving_->setCurrent(static_cast<int>(grid.saving));
     trigger_->setVisible(grid.followsOthers && isServerAddress(content.design.source.path));
     entryLine_->setCurrent(static_cast<int>(grid.entryLine));
+    selection_->setCurrentIndex(static_cast<int>(grid.selection));
     fillVersion(content.schema);
     fillNotes();
     filling_ = false;

@@ -14,6 +14,7 @@ class QPushButton;
 
 namespace jollyrow {
 
+class PickBox;
 class SegmentedSwitch;
 
 class GridFittings final : public QWidget {
@@ -69,6 +70,7 @@ class GridFittings final : public QWidget {
     QPushButton* trigger_ = nullptr;
     QComboBox* version_ = nullptr;
     SegmentedSwitch* entryLine_ = nullptr;
+    PickBox* selection_ = nullptr;
     QLabel* checksNote_ = nullptr;
     std::vector<std::pair<QCheckBox*, const GridSwitch*>> switches_;
 };

@@ -188,9 +188,12 @@ void ParametersPopover::fill(QVBoxLayout& list) {
 void ParametersPopover::addCard(QVBoxLayout& list, std::size_t index) {
     const ParameterDesign parameter = design_.parameters[index];
     auto* card = new Card(cards());
-    auto* row = new QHBoxLayout(card);
-    row->setContentsMargins(10, 8, 8, 8);
+    auto* lines = new QVBoxLayout(card);
+    lines->setContentsMargins(10, 8, 8, 8);
+    lines->setSpacing(6);
+    auto* row = new QHBoxLayout;
     row->setSpacing(8);
+    lines->addLayout(row);
     auto* heading = new QLineEdit(QString::fromStdString(parameter.heading), card);
     heading->setAccessibleName(tr("Heading"));
     auto* name = new QLineEdit(QString::fromStdString(parameter.name), card);
@@ -214,6 +217,22 @@ void ParametersPopover::addCard(QVBoxLayout& list, std::size_t index) {
     row->addWidget(type);
     row->addWidget(value);
     row->addWidget(away);
+    auto* below = new QHBoxLayout;
+    below->setSpacing(8);
+    auto* hint = new QLineEdit(QString::fromStdString(parameter.hint), card);
+    hint->setObjectName(QStringLiteral("hint"));
+    hint->setAccessibleName(tr("Hint in the empty entry"));
+    hint->setPlaceholderText(tr("hint while it is empty: any"));
+    below->addWidget(hint, 1);
+    below->addWidget(quietLabel(tr("entered like"), card));
+    below->addWidget(likeBox(card, index));
+    lines->addLayout(below);
+    connect(hint, &QLineEdit::textEdited, this, [this, index](const QString& text) {
+        Design next = design_;
+        if (index >= next.parameters.size()) return;
+        next.parameters[index].hint = text.trimmed().toStdString();
+        take(next, tr("Change the parameter %1").arg(index + 1));
+    });
     list.addWidget(card);
     connectParameter({heading, name, type, value}, index);
     connect(away, &QToolButton::clicked, this, [this, index] {
@@ -222,6 +241,33 @@ void ParametersPopover::addCard(QVBoxLayout& list, std::size_t index) {
             next.parameters.erase(next.parameters.begin() + static_cast<std::ptrdiff_t>(index));
         takeLater(next, tr("Take a parameter away"));
     });
+}
+
+/// The columns whose choices, look-up or calendar an entry may have.
+QWidget* ParametersPopover::likeBox(QWidget* card, std::size_t index) {
+    auto* box = new PickBox(card);
+    box->setObjectName(QStringLiteral("like"));
+    box->setAccessibleName(tr("Entered like a column"));
+    box->setToolTip(tr("The entry has this column's choices, its look-up with search or its calendar"));
+    box->setFixedWidth(164);
+    box->addItem(tr("its type"), QString());
+    for (const ColumnDesign& column : design_.columns) {
+        if (!session_.schema().find(column.field)) continue;
+        box->addItem(QString::fromStdString(design_.headingOf(column.field)), QString::fromStdString(column.field));
+        if (column.field == design_.parameters[index].like) box->setCurrentIndex(box->count() - 1);
+    }
+    connect(box, &QComboBox::activated, this, [this, box, index](int chosen) {
+        Design next = design_;
+        if (index >= next.parameters.size()) return;
+        ParameterDesign& parameter = next.parameters[index];
+        parameter.like = box->itemData(chosen).toString().toStdString();
+        if (const auto field = session_.schema().find(parameter.like); field && !parameter.like.empty()) {
+            parameter.type = session_.schema().field(*field).type;
+            if (!convertedConstant(parameter.value, ruleKindOf(parameter.type))) parameter.value.clear();
+        }
+        takeLater(next, tr("Change the parameter %1").arg(index + 1));
+    });
+    return box;
 }
 
 void ParametersPopover::connectParameter(const Entries& of, std::size_t index) {

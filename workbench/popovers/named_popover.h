@@ -61,6 +61,7 @@ class ParametersPopover final : public NamedPopover {
         QLineEdit* value;
     };
     void addCard(QVBoxLayout& list, std::size_t index);
+    QWidget* likeBox(QWidget* card, std::size_t index);
     void connectParameter(const Entries& of, std::size_t index);
 };
 

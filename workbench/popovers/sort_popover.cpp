@@ -263,11 +263,40 @@ void SortPopover::addTextOrder(QHBoxLayout& row, std::size_t index) {
         setKeys(std::move(keys), tr("Order of %1").arg(titleOf(design_.sort[index])));
     });
     row.addWidget(natural);
+    addStrength(row, index);
     auto* stated = new QPushButton(tr("State the order…"), cards_);
     stated->setFlat(true);
     stated->setToolTip(tr("Put the values into an order of your own"));
     connect(stated, &QPushButton::clicked, this, [this, index] { askForValues(index); });
     row.addWidget(stated);
+}
+
+/// Whether case and accents tell texts apart; both are tried last where they do.
+void SortPopover::addStrength(QHBoxLayout& row, std::size_t index) {
+    const TextStrength now = design_.sort[index].strength;
+    const auto add = [&](const QString& words, const QString& toolTip, bool isOn, TextStrength alone) {
+        auto* box = new CheckBox(words, cards_);
+        box->setToolTip(toolTip);
+        box->setChecked(isOn);
+        connect(box, &QCheckBox::toggled, this, [this, index, alone](bool on) {
+            auto keys = design_.sort;
+            // The other of the two stays as it is.
+            const TextStrength other =
+                alone == TextStrength::IgnoreCase ? TextStrength::IgnoreAccents : TextStrength::IgnoreCase;
+            const bool isOtherOn = keys[index].strength == other || keys[index].strength == TextStrength::Letters;
+            keys[index].strength =
+                on ? (isOtherOn ? TextStrength::Letters : alone) : (isOtherOn ? other : TextStrength::Exact);
+            setKeys(std::move(keys), tr("Order of %1").arg(titleOf(design_.sort[index])));
+        });
+        row.addWidget(box);
+        return box;
+    };
+    add(tr("a = A"), tr("Small and capital letters are equal: the next key decides between them"),
+        now == TextStrength::IgnoreCase || now == TextStrength::Letters, TextStrength::IgnoreCase)
+        ->setObjectName(QStringLiteral("ignoreCase"));
+    add(tr("e = é"), tr("Letters with and without accents are equal: the next key decides between them"),
+        now == TextStrength::IgnoreAccents || now == TextStrength::Letters, TextStrength::IgnoreAccents)
+        ->setObjectName(QStringLiteral("ignoreAccents"));
 }
 
 /// Begins a stated order with the values there are, as they stand now.

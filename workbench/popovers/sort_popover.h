@@ -36,6 +36,7 @@ class SortPopover final : public Popover {
     void addValues(class QVBoxLayout& card, std::size_t index);
     void addDirections(QHBoxLayout& row, std::size_t index);
     void addButtons(QHBoxLayout& row, std::size_t index, QWidget* card);
+    void addStrength(QHBoxLayout& row, std::size_t index);
     void addTextOrder(class QHBoxLayout& row, std::size_t index);
     void take(Design next, const QString& label);
     void keepAsRule(const std::string& name);

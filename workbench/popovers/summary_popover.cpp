@@ -268,10 +268,6 @@ void SummaryPopover::addLook(QVBoxLayout& card, std::size_t index) {
         tr("A message pattern over value, such as {value} jobs, or\n"
            "{value, plural, one{{value} job} other{{value} jobs}}"));
     row->addWidget(caption, 2);
-    row->addWidget(quietLabel(tr("format"), cards_));
-    row->addWidget(entry(tr("Format"), QStringLiteral("figureFormat"), tr("as the column"), summary.format.pattern,
-                         [](SummaryDesign& s, std::string text) { s.format = formatFor(std::move(text), false); }),
-                   1);
     row->addWidget(quietLabel(tr("as"), cards_));
     auto* as = new PickBox(cards_);
     as->setObjectName(QStringLiteral("as"));
@@ -286,6 +282,72 @@ void SummaryPopover::addLook(QVBoxLayout& card, std::size_t index) {
     });
     row->addWidget(as, 1);
     card.addLayout(row);
+    auto* format = new QHBoxLayout;
+    format->setSpacing(8);
+    format->addWidget(quietLabel(tr("format"), cards_));
+    format->addWidget(styleBox(index));
+    auto* pattern = entry(tr("Format"), QStringLiteral("figureFormat"), tr("as the column"), summary.format.pattern,
+                          [](SummaryDesign& s, std::string text) {
+                              // What stands around the value, and of a duration its unit, stays.
+                              FormatSpec next = formatFor(std::move(text), false);
+                              const bool isDuration =
+                                  s.format.style == FormatStyle::Duration && next.style == FormatStyle::Pattern;
+                              s.format.style = isDuration ? FormatStyle::Duration : next.style;
+                              s.format.pattern = std::move(next.pattern);
+                          });
+    format->addWidget(pattern, 2);
+    format->addWidget(quietLabel(tr("between"), cards_));
+    format->addWidget(
+        entry(tr("Before the figure"), QStringLiteral("figurePrefix"), tr("before"), summary.format.prefix,
+              [](SummaryDesign& s, std::string text) { s.format.prefix = std::move(text); }),
+        1);
+    format->addWidget(
+        entry(tr("Behind the figure"), QStringLiteral("figureSuffix"), tr("behind"), summary.format.suffix,
+              [](SummaryDesign& s, std::string text) { s.format.suffix = std::move(text); }),
+        1);
+    format->addWidget(quietLabel(tr("empty"), cards_));
+    format->addWidget(
+        entry(tr("Where there is no figure"), QStringLiteral("figureEmpty"), tr("nothing"), summary.format.empty,
+              [](SummaryDesign& s, std::string text) { s.format.empty = std::move(text); }),
+        1);
+    card.addLayout(format);
+}
+
+/// How a figure is written: as its column, by a pattern, or as a duration.
+QWidget* SummaryPopover::styleBox(std::size_t index) {
+    struct Choice {
+        QString words;
+        FormatStyle style;
+        DurationUnit unit;
+    };
+    const Choice choices[] = {{tr("as the column"), FormatStyle::Automatic, DurationUnit::Hours},
+                              {tr("pattern"), FormatStyle::Pattern, DurationUnit::Hours},
+                              {tr("seconds as h:mm"), FormatStyle::Duration, DurationUnit::Seconds},
+                              {tr("minutes as h:mm"), FormatStyle::Duration, DurationUnit::Minutes},
+                              {tr("hours as h:mm"), FormatStyle::Duration, DurationUnit::Hours},
+                              {tr("days as h:mm"), FormatStyle::Duration, DurationUnit::Days}};
+    const FormatSpec& now = design_.summaries[index].format;
+    auto* box = new PickBox(cards_);
+    box->setObjectName(QStringLiteral("figureStyle"));
+    box->setMinimumWidth(136);
+    box->setAccessibleName(tr("How the figure is written"));
+    for (const Choice& choice : choices) {
+        box->addItem(choice.words, QPoint(static_cast<int>(choice.style), static_cast<int>(choice.unit)));
+        const bool isIt = choice.style == now.style && (now.style != FormatStyle::Duration || choice.unit == now.unit);
+        if (isIt) box->setCurrentIndex(box->count() - 1);
+    }
+    connect(box, &QComboBox::activated, this, [this, box, index](int chosen) {
+        const QPoint both = box->itemData(chosen).toPoint();
+        Design next = design_;
+        FormatSpec& format = next.summaries[index].format;
+        format.style = static_cast<FormatStyle>(both.x());
+        format.unit = static_cast<DurationUnit>(both.y());
+        // A pattern of another style means something else.
+        if (format.style == FormatStyle::Automatic || format.style == FormatStyle::Duration) format.pattern.clear();
+        if (format.style == FormatStyle::Pattern && format.pattern.empty()) format.pattern = "#,##0.##";
+        take(std::move(next), tr("Format of a figure"));
+    });
+    return box;
 }
 
 void SummaryPopover::addPlaces(QVBoxLayout& card, std::size_t index) {
@@ -411,7 +473,7 @@ void SummaryPopover::addTotals(QVBoxLayout& list) {
         row->addWidget(box);
     };
     check(tr("the selected"), &GridDesign::totalSelected);
-    check(tr("the records shown"), &GridDesign::totalFiltered);
+    check(tr("those shown"), &GridDesign::totalFiltered);
     check(tr("all records"), &GridDesign::totalAll);
     row->addStretch(1);
     row->addWidget(quietLabel(tr("colour"), cards_));

@@ -40,6 +40,7 @@ class SummaryPopover final : public Popover {
     QWidget* underPick(std::size_t index);
     QWidget* titleOf(std::size_t index, QWidget* card);
     void addButtons(QHBoxLayout& row, std::size_t index, QWidget* card);
+    QWidget* styleBox(std::size_t index);
     void addLook(QVBoxLayout& card, std::size_t index);
     void addPlaces(QVBoxLayout& card, std::size_t index);
     void addRule(QVBoxLayout& card, std::size_t index);

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "workbench/popovers/summary_table_popover.h"
 
-#include <QComboBox>
+#include <QCheckBox>
+#include <QDir>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -26,23 +27,14 @@ SummaryTablePopover::SummaryTablePopover(QWidget* window, Grid& grid)
     : Popover(tr("Summary table"), window), grid_(grid), table_(new Grid(this)), problem_(problemLabel(this)) {
     auto* row = new QHBoxLayout;
     row->setSpacing(10);
-    row->addWidget(quietLabel(tr("across"), this));
-    auto* across = new PickBox(this);
-    across->setObjectName(QStringLiteral("across"));
-    across->setAccessibleName(tr("Which groups stand side by side"));
-    across->setMinimumWidth(160);
-    across->addItem(tr("nothing"));
-    if (const Grouping* grouping = groupingOf(*grid.snapshot()))
-        for (const PlannedGroup& group : grouping->groups) across->addItem(QString::fromStdString(group.heading));
-    connect(across, &QComboBox::activated, this, [this](int index) {
-        wanted_.across = index > 0 ? std::optional(static_cast<std::size_t>(index - 1)) : std::nullopt;
-        make();
-    });
-    row->addWidget(across);
+    row->addWidget(quietLabel(tr("side by side"), this));
+    addLevels(*row);
+    row->addSpacing(12);
     auto* turned = new CheckBox(tr("Rows as columns"), this);
     turned->setObjectName(QStringLiteral("turned"));
+    turned->setChecked(grid.design().grid.turnedSummary);
     connect(turned, &QCheckBox::toggled, this, [this](bool on) {
-        wanted_.turned = on;
+        Q_EMIT changed([on](Design& design) { design.grid.turnedSummary = on; }, tr("Turn the summary table"));
         make();
     });
     row->addWidget(turned);
@@ -63,9 +55,34 @@ SummaryTablePopover::SummaryTablePopover(QWidget* window, Grid& grid)
     make();
 }
 
+/// Which levels of groups stand side by side: none, one, or several within each other.
+void SummaryTablePopover::addLevels(QHBoxLayout& row) {
+    const Design& design = grid_.design();
+    for (std::size_t i = 0; i < design.groups.size(); ++i) {
+        const SortDesign& key = design.groups[i].key;
+        const QString heading = !key.title.empty()  ? QString::fromStdString(key.title)
+                                : key.field.empty() ? tr("Level %1").arg(i + 1)
+                                                    : QString::fromStdString(design.headingOf(key.field));
+        auto* box = new CheckBox(heading, this);
+        box->setObjectName(QStringLiteral("across%1").arg(i));
+        box->setChecked(design.groups[i].across);
+        connect(box, &QCheckBox::toggled, this, [this, i, heading](bool on) {
+            Q_EMIT changed(
+                [i, on](Design& d) {
+                    if (i < d.groups.size()) d.groups[i].across = on;
+                },
+                on ? tr("Put %1 side by side").arg(heading) : tr("Put %1 below each other").arg(heading));
+            make();
+        });
+        row.addWidget(box);
+    }
+}
+
 void SummaryTablePopover::make() {
+    const Grouping* grouping = groupingOf(*grid_.snapshot());
     grid_.session().questions().summaryTable(
-        wanted_, [target = QPointer<SummaryTablePopover>(this)](const Result<SummaryTable>& made) {
+        grouping ? summaryTableOf(*grouping, grid_.design()) : SummaryTableWanted{},
+        [target = QPointer<SummaryTablePopover>(this)](const Result<SummaryTable>& made) {
             if (!target) return;
             target->problem_->setText(made ? QString() : QString::fromStdString(made.error().message));
             target->problem_->setVisible(!made);

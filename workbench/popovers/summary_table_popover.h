@@ -4,8 +4,10 @@
 // design of its own.
 
 #include "core/design/summary_table.h"
+#include "workbench/app/design_change.h"
 #include "workbench/popovers/popover.h"
 
+class QHBoxLayout;
 class QLabel;
 
 namespace jollyrow {
@@ -22,17 +24,18 @@ class SummaryTablePopover final : public Popover {
     Result<void> writeTo(const QString& designPath) const;
 
   Q_SIGNALS:
+    void changed(const jollyrow::DesignChange& change, const QString& label);
     /// The person wants it as a design of its own.
     void designWanted();
 
   private:
+    void addLevels(QHBoxLayout& row);
     void make();
 
     Grid& grid_;
     Grid* table_;
     QLabel* problem_;
     QLabel* facts_;
-    SummaryTableWanted wanted_;
     SummaryTable made_;
 };
 

@@ -16,6 +16,7 @@
 #include "core/session/session.h"
 #include "core/sources/source.h"
 #include "grid/api/filter_words.h"
+#include "grid/api/load_line.h"
 #include "grid/api/parameter_bar.h"
 #include "grid/records/change_list.h"
 #include "grid/sheet/record_sheet.h"
@@ -137,6 +138,7 @@ QLayout* TryPage::makeWorkplace() {
     inside->setContentsMargins(1, 1, 1, 1);
     inside->setSpacing(0);
     inside->addWidget(grid_, 1);
+    inside->addWidget(new LoadLine(*grid_, sheet));
     foot_->setContentsMargins(12, 7, 12, 8);
     foot_->setForegroundRole(QPalette::PlaceholderText);
     foot_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // a long message makes no window wider
@@ -177,6 +179,7 @@ void TryPage::connectGrid() {
         popover->openUnder({grid_->viewport()->mapTo(this, where.topLeft()), where.size()}, 400);
     });
     connect(grid_, &Grid::snapshotChanged, this, &TryPage::refresh);
+    connect(grid_, &Grid::loadEnded, this, &TryPage::refresh);
     connect(grid_, &Grid::selectionChanged, this, &TryPage::refresh);
     connect(grid_, &Grid::selectionFigured, this, &TryPage::refresh);
     connect(grid_, &Grid::editAnswered, this, [this](bool saved, const QString& message) {
@@ -323,7 +326,9 @@ void TryPage::end() {
 
 void TryPage::refresh() {
     if (!ready_ || !grid_->snapshot()) return;
-    count_->setText(tr("<b>%1</b> records").arg(grouped(grid_->snapshot() ? grid_->snapshot()->recordCount() : 0)));
+    const QString count = grouped(grid_->snapshot() ? grid_->snapshot()->recordCount() : 0);
+    count_->setText(grid_->isLoading() || grid_->isPartial() ? tr("<b>%1</b> records so far").arg(count)
+                                                             : tr("<b>%1</b> records").arg(count));
     count_->setVisible(grid_->design().filter.empty());  // else the words above the grid say it
     QString text = grid_->selection().count() > 1 ? tr("%1 records selected").arg(grouped(grid_->selection().count()))
                                                   : tr("Double-click or F2 edits a cell; Enter saves it.");

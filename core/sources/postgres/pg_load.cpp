@@ -32,6 +32,7 @@ class Rows {
         if (set_.rows == kBatch || (builder_.rows() == 0 && set_.rows == kFirstShown)) giveOn();
     }
     std::size_t count() const { return builder_.rows() + set_.rows; }
+    void setAbout(std::optional<std::int64_t> about) { builder_.setAbout(about); }
     std::shared_ptr<const Table> finish() {
         giveOn();
         builder_.settle();
@@ -94,6 +95,15 @@ Result<void> showFirst(Connection& connection, const TableSchema& schema, const 
     return {};
 }
 
+/// What the last ANALYZE has counted; nullopt when there was none, or the table is no plain one.
+std::optional<std::int64_t> counted(Connection& connection, const TableSchema& schema, const Cancel& cancel) {
+    const auto table = tableSql(connection, schema.name, cancel);
+    if (!table) return std::nullopt;
+    const auto size = connection.run("SELECT reltuples::int8 FROM pg_class WHERE oid = $1::regclass AND reltuples > 0",
+                                     {*table}, cancel);
+    return size && size->rows() == 1 ? std::optional(size->integer(0, 0)) : std::nullopt;
+}
+
 Result<std::shared_ptr<const Table>> loadInside(Connection& connection, const LoadRequest& request,
                                                 const Cancel& cancel) {
     auto schema = readSchema(connection, request.binding, cancel);
@@ -118,6 +128,7 @@ Result<std::shared_ptr<const Table>> loadInside(Connection& connection, const Lo
                                          : rangesOf(connection, *schema, *plan, cancel);
         if (!ranges) return ranges.error();
         if (*ranges) return loadRanges(connection, *schema, *plan, request, **ranges, cancel);
+        if (request.onPart && !request.most) rows.setAbout(counted(connection, *schema, cancel));
         const std::string limit = request.most ? fmt::format(" LIMIT {}", *request.most) : std::string();
         if (done) done = copyRows(connection, plan->select + limit, rows, cancel);
     }

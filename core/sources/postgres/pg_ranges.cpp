@@ -38,7 +38,9 @@ class RangeLoad {
           request_(request),
           ranges_(ranges),
           cancel_(cancel),
-          builder_(schema, plan.wanted, false, plan.keyFields) {}
+          builder_(schema, plan.wanted, false, plan.keyFields) {
+        builder_.setAbout(ranges.aboutRows);
+    }
 
     /// Range by range, until there are no more. On a thread of its own for each connection.
     void work(Connection& connection) {
@@ -152,7 +154,7 @@ Result<std::optional<KeyRanges>> rangesOf(Connection& connection, const TableSch
         {*table}, cancel);
     if (!size) return size.error();
     if (size->rows() == 0 || size->integer(0, 0) < kWorthTwo) return none;
-    KeyRanges ranges{columnSql(field), 0, 0, 0};
+    KeyRanges ranges{columnSql(field), 0, 0, 0, size->integer(0, 0)};
     auto ends = connection.run(
         fmt::format("SELECT min({0})::int8, max({0})::int8 FROM {1} AS t0", quotedName(field.name), *table), {},
         cancel);

@@ -18,6 +18,7 @@ struct KeyRanges {
     std::string key;  ///< as it stands in the SELECT
     std::int64_t low = 0, high = 0;
     int count = 0;  ///< of about the same number of keys each
+    std::int64_t aboutRows = 0;
 };
 
 /// nullopt: the table is small, or its key is not one whole number. Requires: a transaction that sees one state.

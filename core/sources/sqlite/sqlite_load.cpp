@@ -343,7 +343,11 @@ class MorselLoad {
         room_.notify_all();
     }
 
-    void reserve(std::size_t rows) { builder_.reserve(rows); }
+    /// `rows`: no less than there are.
+    void expect(std::size_t rows) {
+        builder_.reserve(rows);
+        builder_.setAbout(static_cast<std::int64_t>(rows));
+    }
 
     void work(sqlite3* connection) {
         watch(connection, cancel_);
@@ -510,7 +514,7 @@ Result<Loaded> loadOnce(const std::string& path, const State& state, const Table
         return loadSerially(state.first.get(), schema, plan, request, cancel);
 
     MorselLoad load(schema, plan, request, cancel, low, high);
-    load.reserve(std::min(span, plausibleRows));
+    load.expect(std::min(span, plausibleRows));
     {
         const auto guarded = [&load](const auto& work) {
             auto done = withinMemory("Loading", [&]() -> Result<void> { return work(), Result<void>(); });
