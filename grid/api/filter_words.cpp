@@ -21,7 +21,6 @@ namespace {
 
 constexpr int kLine = 27;
 constexpr int kAir = 5;
-constexpr std::size_t kMostEarlier = 8;
 
 }  // namespace
 
@@ -56,14 +55,17 @@ void FilterWords::refresh() {
     }
     const Snapshot& snapshot = *grid_->snapshot();
     count_ = tr("%1 of %2").arg(grouped(snapshot.filter.rowsOut), grouped(snapshot.source.rowsOut));
-    if (grid_->isLoading() || grid_->isPartial()) count_ = tr("%1 so far").arg(count_);
+    if (!snapshot.table->complete) count_ = tr("%1 so far").arg(count_);
     if (snapshot.filter.failed != 0) count_ += tr(", %1 could not be tested").arg(grouped(snapshot.filter.failed));
     focused_ = std::min(focused_, static_cast<int>(parts_.size()) - 1);
-    setVisible(!parts_.empty());
+    // What was just taken away is still within reach.
+    setVisible(!parts_.empty() || (grid_->filters().hasTakenAway() && !grid_->filters().earlier().empty()));
     setAccessibleName(tr("What is filtered"));
     setAccessibleDescription(sentence());
     relayout();
 }
+
+QString FilterWords::lead() const { return parts_.empty() ? tr("Showing every record") : tr("Showing records where"); }
 
 QString FilterWords::sentence() const {
     QStringList on;
@@ -90,14 +92,15 @@ void FilterWords::relayout() {
         x += w + 8;
         return box;
     };
-    lead_ = place(metrics.horizontalAdvance(tr("Showing records where")) + 2);
+    lead_ = place(metrics.horizontalAdvance(lead()) + 2);
     for (Part& part : parts_) {
         part.box = place(metrics.horizontalAdvance(part.words) + 34);
         part.cross = QRect(part.box.right() - 21, part.box.top(), 22, part.box.height());
     }
     add_ = builder_ ? place(metrics.horizontalAdvance(tr("+ Add")) + 8) : QRect();
-    clearBox_ = place(metrics.horizontalAdvance(tr("Clear all")) + 8);
-    earlierBox_ = earlier_.empty() ? QRect() : place(metrics.horizontalAdvance(tr("Earlier")) + 8);
+    clearBox_ = parts_.empty() ? QRect() : place(metrics.horizontalAdvance(tr("Clear all")) + 8);
+    const bool isEarlier = grid_ && !grid_->filters().earlier().empty();
+    earlierBox_ = !isEarlier ? QRect() : place(metrics.horizontalAdvance(tr("Earlier")) + 8);
     const int lines = (y - kAir) / kLine + 1;
     if (lines != lines_) {
         lines_ = lines;
@@ -115,13 +118,8 @@ QPoint FilterWords::crossAt(int index) const { return parts_[static_cast<std::si
 
 void FilterWords::apply(std::vector<FilterDesign> filter, const QString& label) {
     if (!grid_) return;
-    const std::vector<FilterDesign> before = grid_->design().filter;
-    if (filter.empty() && !before.empty()) {
-        std::erase(earlier_, before);
-        earlier_.insert(earlier_.begin(), before);
-        if (earlier_.size() > kMostEarlier) earlier_.pop_back();
-    }
     grid_->changeDesign([&](Design& design) { design.filter = std::move(filter); });
+    grid_->filters().noteEdited();
     Q_EMIT edited(label);
     refresh();
 }
@@ -147,7 +145,7 @@ void FilterWords::openEarlier(const QPoint& global) {
     menu->setAttribute(Qt::WA_DeleteOnClose);
     const Design& design = grid_->design();
     const TableSchema& schema = grid_->session().schema();
-    for (const auto& filter : earlier_) {
+    for (const auto& filter : grid_->filters().earlier()) {
         QStringList words;
         for (const FilterDesign& part : filter)
             words << QString::fromStdString(sentenceOf(conditionFrom(part.rule, schema, design), schema, design));
@@ -169,7 +167,7 @@ void FilterWords::paint(QPainter& painter) {
     painter.fillRect(0, height() - 1, width(), 1, t.hair);
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setPen(t.ink2);
-    painter.drawText(lead_, Qt::AlignLeft | Qt::AlignVCenter, tr("Showing records where"));
+    painter.drawText(lead_, Qt::AlignLeft | Qt::AlignVCenter, lead());
     for (std::size_t i = 0; i < parts_.size(); ++i) {
         const Part& part = parts_[i];
         const bool over = hovered_ == static_cast<int>(i), keyed = hasFocus() && focused_ == static_cast<int>(i);
@@ -193,7 +191,7 @@ void FilterWords::paint(QPainter& painter) {
     painter.setFont(font());
     painter.setPen(t.tealText);
     if (!add_.isNull()) painter.drawText(add_, Qt::AlignLeft | Qt::AlignVCenter, tr("+ Add"));
-    painter.drawText(clearBox_, Qt::AlignLeft | Qt::AlignVCenter, tr("Clear all"));
+    if (!clearBox_.isNull()) painter.drawText(clearBox_, Qt::AlignLeft | Qt::AlignVCenter, tr("Clear all"));
     if (!earlierBox_.isNull()) painter.drawText(earlierBox_, Qt::AlignLeft | Qt::AlignVCenter, tr("Earlier"));
     QFont strong = font();
     strong.setWeight(QFont::DemiBold);
@@ -253,6 +251,9 @@ void FilterWords::keyPressEvent(QKeyEvent* event) {
         case Qt::Key_Delete:
         case Qt::Key_Backspace:
             if (focused_ >= 0 && focused_ <= last) remove(focused_);
+            break;
+        case Qt::Key_Down:
+            if (!earlierBox_.isNull()) openEarlier(mapToGlobal(earlierBox_.bottomLeft()));
             break;
         case Qt::Key_Escape:
             if (grid_) grid_->setFocus(Qt::OtherFocusReason);

@@ -5,7 +5,8 @@
 //
 //   auto* words = new jollyrow::FilterWords(grid);   // put above the grid in a layout
 //
-// Keeps the last filters that were taken away, to bring back. Confined to the window's thread.
+// What was taken away is brought back by "Earlier" (GridFilters::earlier()); Down opens its list. Confined to the
+// window's thread.
 
 #include <QPointer>
 #include <QWidget>
@@ -56,6 +57,7 @@ class FilterWords final : public QWidget {
         QRect box, cross;
     };
     void refresh();
+    QString lead() const;
     void relayout();
     void apply(std::vector<FilterDesign> filter, const QString& label);
     void toggle(int part);
@@ -65,7 +67,6 @@ class FilterWords final : public QWidget {
 
     QPointer<Grid> grid_;
     std::vector<Part> parts_;
-    std::vector<std::vector<FilterDesign>> earlier_;  ///< the latest first
     QRect lead_, add_, clearBox_, earlierBox_;
     QString count_;
     int lines_ = 1;

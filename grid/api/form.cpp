@@ -81,7 +81,7 @@ void Form::refresh() {
     title_->setText(QString::fromStdString(grid_->design().title));
     title_->setVisible(!title_->text().isEmpty());
     // A part of the records is never told as if it were all.
-    const bool isWhole = snapshot && !grid_->isLoading() && !grid_->session().isPartial();
+    const bool isWhole = snapshot && snapshot->table->complete;
     const qint64 records = snapshot ? snapshot->recordCount() : 0;
     count_->setText(!snapshot ? QString()
                     : isWhole ? tr("%1 records").arg(grouped(records))

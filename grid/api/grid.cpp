@@ -51,7 +51,7 @@ Result<void> Grid::open(const Design& design, const QString& databasePath) {
     d->editors.end();
     if (auto opened = d->context.session().open(design, databasePath.toStdString()); !opened) return opened;
     d->opened.objects.reset();
-    d->begun();
+    d->begun(databasePath);
     return {};
 }
 
@@ -62,7 +62,7 @@ Result<void> Grid::open(const Design& design, std::shared_ptr<const Source> sour
         !opened)
         return opened;
     d->opened.objects.reset();
-    d->begun();
+    d->begun(path);
     return {};
 }
 
@@ -70,7 +70,7 @@ Result<void> Grid::open(const Design& design, std::shared_ptr<const Table> table
     d->editors.end();
     if (auto opened = d->context.session().open(design, std::move(table)); !opened) return opened;
     d->opened.objects.reset();
-    d->begun();
+    d->begun({});
     return {};
 }
 
@@ -83,7 +83,7 @@ Result<void> Grid::open(Design design, Objects& objects) {
     auto link = std::make_unique<ObjectsLink>(d->context.session(), objects, postTo(*this));
     if (auto opened = link->open(std::move(design)); !opened) return opened;
     d->opened.objects = std::move(link);
-    d->begun();
+    d->begun({});
     return {};
 }
 
@@ -102,6 +102,7 @@ const Design& Grid::design() const { return d->context.session().design(); }
 void Grid::setDesign(const Design& design) {
     if (design == d->context.session().design()) return;
     d->editors.end();
+    d->context.setFilterBefore(d->context.design().filter);
     d->context.session().setDesign(design);
     d->relayout();
 }

@@ -67,6 +67,21 @@ void GridFilters::follow(QLineEdit* entry, const QString& field) {
 
 void GridFilters::clear() { d_->search.filters.clear(); }
 
+const std::vector<std::vector<FilterDesign>>& GridFilters::earlier() const { return d_->search.earlier.all(); }
+
+void GridFilters::noteEdited() { d_->noteFilter(); }
+
+bool GridFilters::hasTakenAway() const { return d_->search.earlier.isFresh(); }
+
+bool GridFilters::bringBack(std::size_t index) {
+    if (index >= earlier().size()) return false;
+    const std::vector<FilterDesign> filter = earlier()[index];
+    if (filter == d_->grid.design().filter) return false;
+    d_->grid.changeDesign([&](Design& design) { design.filter = filter; });
+    Q_EMIT d_->grid.designEdited(Grid::tr("Filter as before"));
+    return true;
+}
+
 bool GridFilters::focus(const QString& field) { return d_->search.filters.focus(field); }
 
 void GridFilters::openPickList(const QString& field) { d_->search.picks.open(field); }

@@ -5,7 +5,11 @@
 
 #include <QString>
 
+#include <cstddef>
+#include <vector>
+
 #include "core/base/result.h"
+#include "core/design/design.h"
 
 class QComboBox;
 class QLineEdit;
@@ -29,6 +33,14 @@ class GridFilters final {
     void follow(QComboBox* box, const QString& field);
     void follow(QLineEdit* entry, const QString& field);
     void clear();
+    /// What was filtered by and taken away, the latest first; kept over sessions, by table.
+    const std::vector<std::vector<FilterDesign>>& earlier() const;
+    /// Filters by one of them again (Ctrl+Shift+E: the latest); false when there is none. Emits designEdited().
+    bool bringBack(std::size_t index = 0);
+    /// Something was taken away since the grid was opened.
+    bool hasTakenAway() const;
+    /// A person has changed what is filtered by other means than the grid's own: what is gone is noted as earlier.
+    void noteEdited();
     /// Puts the keys into the filter row at a column, showing the row when it is hidden.
     bool focus(const QString& field);
     /// Opens the list of a column's values to pick from.

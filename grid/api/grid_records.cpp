@@ -153,7 +153,8 @@ bool GridRecords::canUndo() const { return d_->context.session().steps().history
 bool GridRecords::canRedo() const { return d_->context.session().steps().history().canRedo(); }
 
 void GridRecords::setDraftFolder(const QString& folder) {
-    d_->context.session().drafts().setFolder(folder.toStdString());
+    d_->opened.stateFolder = folder.toStdString();
+    d_->context.session().drafts().setFolder(d_->opened.stateFolder);
 }
 
 int GridRecords::takeUpDrafts() { return static_cast<int>(d_->context.session().drafts().takeUp()); }

@@ -78,7 +78,8 @@ class GridRecords final {
     bool canUndo() const;
     bool canRedo() const;
 
-    /// Where drafts are kept from crashes; "" = nowhere. Default: $XDG_STATE_HOME/jollyrow. Call before open().
+    /// Where drafts are kept from crashes, and earlier filters; "" = nowhere. Default: $XDG_STATE_HOME/jollyrow. Call
+    /// before open().
     void setDraftFolder(const QString& folder);
     /// What an earlier session has left unsaved (draftsLeft) is put into the records, or dropped. Returns how many
     /// records have drafts now.

@@ -33,7 +33,6 @@ HeadingState HeadingControl::state() const {
 void HeadingControl::markFiltered(HeadingState& state) const {
     const ViewPlan& plan = context_.plan();
     state.filtered.resize(plan.columns.size());
-    if (context_.design().grid.filterRow) return;  // the row's cells say it
     const auto reads = [&](FieldIndex field) {
         return std::find(plan.filterMarks.begin(), plan.filterMarks.end(), field) != plan.filterMarks.end();
     };

@@ -37,6 +37,7 @@ bool KeyControl::carryOut(const KeyStroke& stroke) {
         case GridKey::Back: return p_.navigator.revisit(false), true;
         case GridKey::Forward: return p_.navigator.revisit(true), true;
         case GridKey::GoToLine: return p_.navigator.openGoTo(), true;
+        case GridKey::EarlierFilter: return p_.context.grid().filters().bringBack(), true;
         case GridKey::Explain:
         case GridKey::ExplainAll:
             if (const auto figure = p_.groups.figureToExplain(stroke.what == GridKey::ExplainAll))

@@ -56,6 +56,7 @@ constexpr KeyBinding kBindings[] = {
     {Qt::Key_D, kAll, kControl | kShift, GridKey::Duplicate, KeyTurn::AfterGroups},
     {Qt::Key_D, kAll, kControl, GridKey::FillDown, KeyTurn::AfterGroups},
     {Qt::Key_E, kAll, kControl, GridKey::FillSeries, KeyTurn::AfterGroups},
+    {Qt::Key_E, kAll, kControl | kShift, GridKey::EarlierFilter, KeyTurn::AfterHeadings},
     {Qt::Key_S, kAll, kControl, GridKey::Save, KeyTurn::AfterHeadings},
     {Qt::Key_Z, kAll, kControl, GridKey::Undo, KeyTurn::AfterHeadings},
     {Qt::Key_Z, kAll, kControl | kShift, GridKey::Redo, KeyTurn::AfterHeadings},

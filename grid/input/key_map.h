@@ -20,8 +20,9 @@ enum class GridKey {
     Forward,
     GoToLine,
     GoToBeginning,
-    Explain,     ///< how the figure of the group, or of the records shown, was made
-    ExplainAll,  ///< that of all records
+    EarlierFilter,  ///< the last one taken away is brought back
+    Explain,        ///< how the figure of the group, or of the records shown, was made
+    ExplainAll,     ///< that of all records
     Up,
     Down,
     Left,

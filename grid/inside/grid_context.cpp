@@ -40,6 +40,7 @@ void GridContext::refreshLook() {
 
 void GridContext::changeDesign(Design next, const QString& label) const {
     if (next == design()) return;
+    filterBefore_ = design().filter;
     session_.setDesign(std::move(next));
     relayout_();
     Q_EMIT grid_.designEdited(label);

@@ -57,6 +57,9 @@ class GridContext final {
     /// Owned by `parent`.
     Editor* makeEditor(const PlannedColumn& column, QWidget* parent) const;
 
+    /// What was filtered by before the last change of the design.
+    const std::vector<FilterDesign>& filterBefore() const { return filterBefore_; }
+    void setFilterBefore(std::vector<FilterDesign> filter) { filterBefore_ = std::move(filter); }
     /// One step of the design: computed, laid out and told, with the name it has in an undo list.
     void changeDesign(Design design, const QString& label) const;
     /// The same for one column; %1 of the label is its heading.
@@ -76,6 +79,7 @@ class GridContext final {
     std::function<void()> relayout_;
     std::map<std::string, EditorFactory> editors_;
     Tokens look_ = tokens(Theme::Light);
+    mutable std::vector<FilterDesign> filterBefore_;
     bool designing_ = false, editable_ = true;
 };
 

@@ -93,6 +93,7 @@ GridPrivate::GridPrivate(Grid& owner)
              keyHooks()}} {
     editors.setForPictures([this](CellPlace place) { return parts.pictures.open(place); });
     editors.setForConflicts([this] { records.decide(); });
+    QObject::connect(&grid, &Grid::designEdited, &grid, [this] { noteFilter(); });
     QObject::connect(&grid, &Grid::selectionChanged, &grid, [this] {
         static const QMetaMethod signal = QMetaMethod::fromSignal(&Grid::selectedRecordsChanged);
         figures.told.tell(grid.isSignalConnected(signal));
@@ -175,14 +176,23 @@ bool GridPrivate::cancel() {
     return true;
 }
 
-void GridPrivate::begun() {
+void GridPrivate::begun(const QString& path) {
     opened.findings.clear();
     opened.failure.clear();
     parts.shelf.clear();
     cursor.clear();
     body.setScrollX(0);
     body.setScrollY(0);
+    const SourceDesign& source = context.design().source;
+    search.earlier.open(opened.stateFolder, path.toStdString(), source.query.empty() ? source.table : source.query);
+    context.setFilterBefore(context.design().filter);
     relayout();
+}
+
+/// A person has changed the design; what was filtered until then can be brought back.
+void GridPrivate::noteFilter() {
+    search.earlier.changed(context.filterBefore(), context.design().filter);
+    context.setFilterBefore(context.design().filter);
 }
 
 void GridPrivate::makeFonts() {

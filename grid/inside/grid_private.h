@@ -8,7 +8,9 @@
 #include <memory>
 #include <vector>
 
+#include "core/editing/draft_file.h"
 #include "core/session/objects_link.h"
+#include "grid/filter/earlier_filters.h"
 #include "grid/filter/pick_control.h"
 #include "grid/groups/totals.h"
 #include "grid/headings/heading_menus.h"
@@ -37,7 +39,8 @@ class GridPrivate final {
     explicit GridPrivate(Grid& owner);
 
     /// Another source was opened: nothing of the last one is left.
-    void begun();
+    /// `path`: of the source, where it has one.
+    void begun(const QString& path);
     void makeFonts();
     void relayout();
     GridFrame frame();
@@ -75,6 +78,8 @@ class GridPrivate final {
     std::unique_ptr<Session> session_;  ///< before all that borrows it
 
   public:
+    /// What a person has filtered by until now can be brought back.
+    void noteFilter();
     Grid& grid;
     std::vector<RecordCheck> checks;  ///< of the application
     GridContext context;
@@ -99,6 +104,7 @@ class GridPrivate final {
         FilterControl filters;
         PickControl picks;
         FindControl find;
+        EarlierFilters earlier = {};
     } search;
     struct Parts {  ///< of cells
         PartPresses presses;
@@ -117,8 +123,9 @@ class GridPrivate final {
         KeyControl keys;
     } input;
     struct Opened {
-        std::vector<Finding> findings;         ///< of the design file
-        QString failure;                       ///< of the last load; empty when it went well
+        std::vector<Finding> findings;                      ///< of the design file
+        QString failure;                                    ///< of the last load; empty when it went well
+        std::string stateFolder = jollyrow::stateFolder();  ///< drafts and earlier filters; "" = nowhere
         std::unique_ptr<ObjectsLink> objects;  ///< where the records are an application's; ends before the session
     } opened;
 

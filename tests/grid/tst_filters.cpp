@@ -19,6 +19,7 @@ using namespace jollyrow;
 class FiltersTest : public QObject {
     Q_OBJECT
     std::unique_ptr<GridFixture> f_;
+    QTemporaryDir folder_;
 
     Grid& grid() { return f_->grid; }
     std::int64_t lines() { return grid().lineCount(); }
@@ -183,7 +184,76 @@ class FiltersTest : public QObject {
         words.setFocus();
         QTest::keyClick(&words, Qt::Key_Delete);
         QTRY_COMPARE(lines(), 200);
-        QTRY_VERIFY(!words.isVisible());
+        // What was taken away is still within reach, by keys too.
+        QTRY_VERIFY(words.sentence().contains("every record"));
+        QVERIFY(words.isVisible());
+        QCOMPARE(grid().filters().earlier().size(), std::size_t{2});
+        QTest::keyClick(&words, Qt::Key_Down);
+        auto* menu = words.findChild<QMenu*>();
+        QTRY_VERIFY(menu && menu->isVisible());
+        QCOMPARE(menu->actions().size(), 2);
+        menu->actions()[1]->trigger();
+        menu->close();
+        QTRY_COMPARE(lines(), both);
+        QCOMPARE(grid().design().filter.size(), std::size_t{2});
+    }
+
+    /// Kept over grids, by table, wherever it was taken away: in the row, by the heading, from code not.
+    void whatWasFilteredIsBroughtBack() {
+        QTemporaryDir state;
+        const auto reopen = [&] {
+            f_ = std::make_unique<GridFixture>();
+            f_->design.grid.filterRow = true;
+            f_->path = folder_.filePath("kept.db");
+            grid().records().setDraftFolder(state.path());
+            return f_->open();
+        };
+        QVERIFY(QFile::exists(folder_.filePath("kept.db")) || QFile::copy(f_->path, folder_.filePath("kept.db")));
+        QVERIFY(reopen());
+        QVERIFY(grid().filters().earlier().empty() && !grid().filters().bringBack());
+        clickFilter("hours");
+        QTest::keyClicks(entry(), "> 30");
+        QTRY_COMPARE(lines(), 50);
+        QVERIFY(grid().filters().earlier().empty());
+        QTest::keyClick(entry(), Qt::Key_Escape);  // cleared in the row
+        QTRY_COMPARE(lines(), 200);
+        QCOMPARE(grid().filters().earlier().size(), std::size_t{1});
+        QVERIFY(grid().filters().setEntry("status", "= Done").ok());
+        grid().filters().clear();  // as by "Clear all filters"
+        QTRY_COMPARE(lines(), 200);
+        QCOMPARE(grid().filters().earlier().size(), std::size_t{2});
+        QVERIFY(grid().filters().setEntry("status", "= Booked").ok());
+        QVERIFY(grid().filters().setEntry("status", "").ok());  // by code: nobody's wish
+        QCOMPARE(grid().filters().earlier().size(), std::size_t{2});
+        QVERIFY(reopen());
+        QCOMPARE(grid().filters().earlier().size(), std::size_t{2});
+        grid().setFocus();
+        f_->key(Qt::Key_E, Qt::ControlModifier | Qt::ShiftModifier);
+        QTRY_VERIFY(rule("status").contains("'Done'"));
+        QVERIFY(grid().filters().bringBack(1));
+        QTRY_COMPARE(lines(), 50);
+        QVERIFY(!grid().filters().bringBack(7));
+        // Only its user may read it; what is damaged is as none.
+        const QDir kept(state.path() + "/filters");
+        const QFileInfoList files = kept.entryInfoList(QDir::Files);
+        QCOMPARE(files.size(), 1);
+        QVERIFY(!(files[0].permissions() & (QFile::ReadGroup | QFile::ReadOther)));
+        for (const char* damaged :
+             {"", "{", "[1]", "{\"filters\": {\"rule\": 1}}", "{\"filters\": [[{\"rule\": 7}], 3]}"}) {
+            QFile file(files[0].filePath());
+            QVERIFY(file.open(QIODevice::WriteOnly));
+            file.write(damaged);
+            file.close();
+            QVERIFY(reopen());
+            QVERIFY(grid().filters().earlier().empty());
+        }
+        // Nowhere to keep it: there until the grid goes.
+        QVERIFY(QFile::remove(files[0].filePath()) && QDir().rmdir(kept.path()));
+        QFile inTheWay(kept.path());
+        QVERIFY(inTheWay.open(QIODevice::WriteOnly));
+        QVERIFY(grid().filters().setEntry("hours", "> 30").ok());
+        grid().filters().clear();
+        QCOMPARE(grid().filters().earlier().size(), std::size_t{1});
     }
 
     void controlsOfAFormFilter() {

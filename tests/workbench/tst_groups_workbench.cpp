@@ -381,6 +381,36 @@ class GroupsWorkbenchTest : public QObject {
         QVERIFY(until([&] { return design() == before; }));
     }
 
+    /// Whether case and accents tell texts apart, each by its own box, kept by the other.
+    void caseAndAccentsOfASortKey() {
+        const Design before = design();
+        Design sorted = design();
+        sorted.sort = {{"work", Direction::Ascending, Empties::Last}};
+        window_->document().apply(sorted, QStringLiteral("By work"));
+        clickStation(Stage::Sort);
+        const auto click = [&](const char* name) {
+            QCheckBox* box = nullptr;
+            QVERIFY(until([&] {
+                for (QCheckBox* one : window_->findChildren<QCheckBox*>(QString::fromLatin1(name)))
+                    if (one->isVisible()) box = one;
+                return box != nullptr;
+            }));
+            QTest::mouseClick(box, Qt::LeftButton, {}, QPoint(8, box->height() / 2));
+            QTest::qWait(20);  // the cards are made anew
+        };
+        const auto strength = [this] { return design().sort.at(0).strength; };
+        click("ignoreCase");
+        QVERIFY(until([&] { return strength() == TextStrength::IgnoreCase; }));
+        click("ignoreAccents");
+        QVERIFY(until([&] { return strength() == TextStrength::Letters; }));
+        click("ignoreCase");
+        QVERIFY(until([&] { return strength() == TextStrength::IgnoreAccents; }));
+        click("ignoreAccents");
+        QVERIFY(until([&] { return strength() == TextStrength::Exact; }));
+        for (QWidget* open : window_->findChildren<Popover*>()) QTest::keyClick(open, Qt::Key_Escape);
+        window_->document().apply(before, QStringLiteral("As it was"));
+    }
+
     /// What stands around a figure, what where there is none, and how it is written; each keeps the others.
     void howAFigureIsWritten() {
         clickStation(Stage::Summaries);

@@ -327,8 +327,8 @@ void TryPage::end() {
 void TryPage::refresh() {
     if (!ready_ || !grid_->snapshot()) return;
     const QString count = grouped(grid_->snapshot() ? grid_->snapshot()->recordCount() : 0);
-    count_->setText(grid_->isLoading() || grid_->isPartial() ? tr("<b>%1</b> records so far").arg(count)
-                                                             : tr("<b>%1</b> records").arg(count));
+    count_->setText(!grid_->snapshot()->table->complete ? tr("<b>%1</b> records so far").arg(count)
+                                                        : tr("<b>%1</b> records").arg(count));
     count_->setVisible(grid_->design().filter.empty());  // else the words above the grid say it
     QString text = grid_->selection().count() > 1 ? tr("%1 records selected").arg(grouped(grid_->selection().count()))
                                                   : tr("Double-click or F2 edits a cell; Enter saves it.");
