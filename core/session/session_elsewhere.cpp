@@ -54,13 +54,24 @@ bool SessionElsewhere::addRecord(const ElsewhereChange& change, Edits& next, std
 // NOLINTNEXTLINE(performance-unnecessary-value-param): handed over, as callbacks are; each record that waits keeps it.
 bool SessionElsewhere::take(std::span<const ElsewhereChange> changes, std::function<void(const RecordKey&)> later) {
     JOLLYROW_REQUIRE(bound_.owner.isHere());
-    if (!bound_.table->hasKeys() || !bound_.table->complete || !bound_.snapshot || bound_.tableLoad == 0) return false;
-    bool isAllShown = true;
+    if (!canTake()) return false;
     const std::shared_ptr<const Table> table = bound_.table;  // a roomier one may take its place
     RowsByKey known(*table, bound_.journal, finder_.index());
+    return takeAll(changes, later, known);
+}
+
+/// Else all is read anew.
+bool SessionElsewhere::canTake() const {
+    return bound_.table->hasKeys() && bound_.table->complete && bound_.snapshot && bound_.tableLoad != 0;
+}
+
+/// `known` gets those that are added.
+bool SessionElsewhere::takeAll(std::span<const ElsewhereChange> changes,
+                               const std::function<void(const RecordKey&)>& later, RowsByKey& known) {
+    bool isAllShown = true;
     auto next = std::make_shared<Edits>(*bound_.edits());
     std::vector<SourceRow> changed;
-    std::size_t free = table->loaded();
+    std::size_t free = bound_.table->loaded();
     for (const ElsewhereChange& change : changes) {
         const auto row = shownRow(change.key, known, *next);
         // A record that is being inserted here may be this one, whether it was read meanwhile or not.
@@ -175,9 +186,9 @@ std::vector<ElsewhereChange> SessionElsewhere::withEdited(std::vector<ElsewhereC
 }
 
 /// What is known, e.g. as it was saved here, is no news.
-std::vector<ElsewhereChange> SessionElsewhere::newsAmong(std::span<const ElsewhereChange> changes) const {
+std::vector<ElsewhereChange> SessionElsewhere::newsAmong(std::span<const ElsewhereChange> changes,
+                                                         const RowsByKey& known) const {
     std::vector<ElsewhereChange> news;
-    const RowsByKey known(*bound_.table, bound_.journal, finder_.index());
     for (const ElsewhereChange& change : changes) {
         const auto row = shownRow(change.key, known, *bound_.edits());
         if (!row && change.isGone) continue;
@@ -192,13 +203,17 @@ std::vector<ElsewhereChange> SessionElsewhere::newsAmong(std::span<const Elsewhe
 }
 
 void SessionElsewhere::show(std::span<const ElsewhereChange> changes) {
-    const std::vector<ElsewhereChange> news = newsAmong(changes);
+    if (changes.empty()) return;
+    // Made once for all that follows: it looks at every edit.
+    const std::shared_ptr<const Table> table = bound_.table;
+    RowsByKey known(*table, bound_.journal, finder_.index());
+    const std::vector<ElsewhereChange> news = newsAmong(changes, known);
     if (news.empty()) return;
+    if (!canTake()) return loading_.reload();
     // Of a record that is being saved here it is not known which was first: all are compared again behind it.
-    const bool isShown = take(news, [this](const RecordKey&) { following_.compares = true; });
+    const bool isShown = takeAll(news, [this](const RecordKey&) { following_.compares = true; }, known);
     if (!isShown) return loading_.reload();
     std::vector<SourceRow> rows;
-    const RowsByKey known(*bound_.table, bound_.journal, finder_.index());
     for (const ElsewhereChange& change : news)
         if (const auto row = change.isGone ? std::nullopt : known.find(change.key)) rows.push_back(*row);
     if (bound_.listener.onElsewhere) bound_.listener.onElsewhere(rows, news.size());

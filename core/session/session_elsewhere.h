@@ -48,7 +48,10 @@ class SessionElsewhere final {
     void compare();
     void compared(const Result<std::optional<Rereader::Difference>>& found, bool isMeant);
     std::vector<ElsewhereChange> withEdited(std::vector<ElsewhereChange> changes, const KeyIndex& after) const;
-    std::vector<ElsewhereChange> newsAmong(std::span<const ElsewhereChange> changes) const;
+    std::vector<ElsewhereChange> newsAmong(std::span<const ElsewhereChange> changes, const RowsByKey& known) const;
+    bool canTake() const;
+    bool takeAll(std::span<const ElsewhereChange> changes, const std::function<void(const RecordKey&)>& later,
+                 RowsByKey& known);
     /// What is shown belongs to these records as they were when it was read.
     struct ReadAt {
         std::uint32_t epoch = 0;

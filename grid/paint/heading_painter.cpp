@@ -64,6 +64,7 @@ void drawFunnel(QPainter& painter, QPointF at, const QColor& colour) {
     painter.drawPolygon(QPolygonF({at, at + QPointF(7.5, 0), at + QPointF(4.8, 3.4), at + QPointF(4.8, 7),
                                    at + QPointF(2.7, 5.8), at + QPointF(2.7, 3.4)}));
     painter.setRenderHint(QPainter::Antialiasing, false);
+    painter.setBrush(Qt::NoBrush);  // lines that are drawn behind it are not filled
 }
 
 }  // namespace
@@ -227,7 +228,7 @@ void HeadingPainter::paintColumn(QPainter& painter, const GridFrame& frame, cons
         if (planned.alignment != Alignment::Right) markLeft += kGroupMarkPx;
     }
     if (static_cast<std::size_t>(column) < state.filtered.size() && state.filtered[static_cast<std::size_t>(column)])
-        drawFunnel(painter, QPointF(rect.right() - 11, room.top() + 4), t.tealText);
+        drawFunnel(painter, QPointF(rect.right() - 8.5, room.top() + 3), t.tealText);  // beside the text's room
     if (sort.rank == 0) return;
     drawArrow(painter, QPointF(markLeft + kSortMarkPx / 2.0, room.center().y() + 0.5), sort.direction, t.tealText);
     if (!state.severalKeys) return;

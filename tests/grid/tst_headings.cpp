@@ -50,6 +50,43 @@ class HeadingsTest : public QObject {
         QCOMPARE(edited.count(), 5);
     }
 
+    /// The mark of a filtered column is painted in its heading and nowhere else, beside the text, with the filter row,
+    /// too.
+    void theMarkOfAFilterStaysInItsHeading_data() {
+        QTest::addColumn<bool>("row");
+        QTest::newRow("without the filter row") << false;
+        QTest::newRow("with the filter row") << true;
+    }
+    void theMarkOfAFilterStaysInItsHeading() {
+        QFETCH(bool, row);
+        Grid& grid = f_->grid;
+        grid.changeDesign([&](Design& design) { design.grid.filterRow = row; });
+        QTest::qWait(20);
+        const auto image = [&] { return grid.viewport()->grab().toImage(); };
+        for (const char* field : {"hours", "work"}) {  // at the right, and at the left under a tier
+            const QImage before = image();
+            QVERIFY(grid.filters().set("mine", QString::fromLatin1(field) + " IS NOT NULL").ok());
+            QTest::qWait(60);
+            const QImage after = image();
+            const QRect heading = grid.places().heading(field);
+            const qreal scale = after.devicePixelRatio();
+            int inside = 0, outside = 0;
+            for (int y = 0; y < int(heading.bottom() * scale); ++y)
+                for (int x = 0; x < after.width(); ++x) {
+                    if (before.pixel(x, y) == after.pixel(x, y)) continue;
+                    const bool isIn = heading.contains(QPoint(int(x / scale), int(y / scale)));
+                    ++(isIn ? inside : outside);
+                }
+            QVERIFY2(inside > 20 && inside < 200 && outside == 0,
+                     qPrintable(QString("%1 and %2").arg(inside).arg(outside)));
+            // The text is where it was: dark pixels of the heading do not become the mark's.
+            QVERIFY(grid.filters().set("mine", "").ok());
+            QTest::qWait(60);
+            QVERIFY(image().copy(0, 0, after.width(), int(heading.bottom() * scale)) ==
+                    before.copy(0, 0, after.width(), int(heading.bottom() * scale)));
+        }
+    }
+
     void escapeTakesADragBack() {
         f_->grid.designer().setDesigning(true);
         const QString before = f_->order();
