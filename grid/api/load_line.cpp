@@ -70,6 +70,7 @@ QString LoadLine::words() const { return isVisibleTo(parentWidget()) ? words_->t
 
 void LoadLine::refresh() {
     if (!grid_) return hide();
+    if (!grid_->isLoading()) soon_->stop();  // the next one has a moment of its own
     const LoadProgress progress = grid_->session().progress();
     const bool isLoading = grid_->isLoading(), isPartial = grid_->session().isPartial();
     if ((!isLoading || onlyStopped_) && !isPartial) return hide();

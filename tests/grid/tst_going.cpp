@@ -42,7 +42,7 @@ class GoingTest : public QObject {
         grid().show();
         grid().activateWindow();
         QVERIFY(QTest::qWaitForWindowExposed(&grid()));
-        QTRY_VERIFY(!grid().isLoading() && grid().lineCount() == 3);
+        QTRY_VERIFY(!grid().isLoading() && grid().lineCount() == 3 && grid().snapshot()->recordCount() == 149);
         f_->click(grid().places().line(0).center());
         f_->key(Qt::Key_J, Qt::ControlModifier);
         QVERIFY(entry());
