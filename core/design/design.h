@@ -272,18 +272,18 @@ struct GridDesign {
     /// the values that they were made on.
     std::string version = {};
     EntryLinePlace entryLine = EntryLinePlace::None;
-    bool followsOthers = false;  ///< what others save of the records is shown as they do
-    bool resortAtOnce = false;   ///< records move as soon as an edit is saved, not when asked
-    int groupIndent = 14;        ///< pixels that each level of groups stands further in
-    bool stickyGroups = true;    ///< the lines of open groups stay at the top while one scrolls in them
-    bool totalFiltered = true;   ///< with summaries: the figures of the records shown stand at the foot
-    bool totalAll = false;       ///< those of all records, filtered or not
-    bool totalSelected = false;  ///< those of the selected records
-    bool turnedSummary = false;  ///< the summary table has its figures as rows
-    SelectionMode selection = SelectionMode::Rows;
+    bool followsOthers = false;    ///< what others save of the records is shown as they do
+    bool resortAtOnce = false;     ///< records move as soon as an edit is saved, not when asked
+    bool turnedSummary = false;    ///< the summary table has its figures as rows
     bool doubleClickEdits = true;  ///< else it activates the record, and cells are edited by F2 or by typing
+    int groupIndent = 14;          ///< pixels that each level of groups stands further in
+    bool stickyGroups = true;      ///< the lines of open groups stay at the top while one scrolls in them
+    bool totalFiltered = true;     ///< with summaries: the figures of the records shown stand at the foot
+    bool totalAll = false;         ///< those of all records, filtered or not
+    bool totalSelected = false;    ///< those of the selected records
     std::string totalColour = {};  ///< behind the totals, "#rrggbb"; "" = the theme's
     LineWeight totalWeight = LineWeight::Theme;
+    SelectionMode selection = SelectionMode::Rows;
     /// Addresses that links may open by themselves, by their scheme: "https", "mailto"; none = the application alone
     /// hears of a press.
     std::vector<std::string> linkSchemes = {};

@@ -44,7 +44,7 @@ Value keyValue(const PlannedGroup& group, const EvaluatedCell& key, Type type) {
     group.names->append(name, key);
     if (isError(key.state)) return type == Type::Text ? Value(name) : Value(Empty{});
     if (!keepsType(group)) return name;
-    const Value value = plainValue(key.value);
+    Value value = plainValue(key.value);
     // A row without a name would look like a mistake: an empty text is called as its group is.
     if (const auto* text = std::get_if<std::string>(&value); text && text->empty()) return name;
     if (type == Type::Decimal && !exactOf(value)) return Empty{};
