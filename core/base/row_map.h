@@ -17,6 +17,9 @@
 
 namespace jollyrow {
 
+/// One that was never given before. In the library alone: two of its kind in one program would give a number twice.
+std::uint64_t nextMapMaker();
+
 template <class T>
 class RowMap final {
   public:
@@ -133,9 +136,7 @@ class RowMap final {
     }
     /// Numbers are never given again: what a map has made is known by its own.
     std::uint64_t maker() {
-        static std::atomic<std::uint64_t> last = 0;
-        if (maker_.load(std::memory_order_relaxed) == 0)
-            maker_.store(last.fetch_add(1, std::memory_order_relaxed) + 1, std::memory_order_relaxed);
+        if (maker_.load(std::memory_order_relaxed) == 0) maker_.store(nextMapMaker(), std::memory_order_relaxed);
         return maker_.load(std::memory_order_relaxed);
     }
     /// The same in place where the map has made the node.

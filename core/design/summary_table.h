@@ -29,8 +29,8 @@ inline constexpr std::size_t kMostTableColumns = 200;
 
 /// A record for each innermost group (of the levels that do not stand across) in display order: a column a level, then
 /// one a figure, rounded as it is shown. With `across`, a tier a group there, of several levels within each other, and
-/// one of all. `order`: the records that
-/// are shown. Fails when there is nothing to show, or with more than kMostTableColumns columns. O(records + groups).
+/// one of all. `order`: the records that are shown. Fails when there is nothing to show, or with more than
+/// kMostTableColumns columns. O(records + groups).
 Result<SummaryTable> summaryTable(const Grouping& grouping, const Design& from, std::shared_ptr<const RowOrder> order,
                                   const EvaluationInput& records, const SummaryTableWanted& wanted,
                                   const Cancel& cancel);

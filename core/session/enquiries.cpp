@@ -5,6 +5,7 @@ namespace jollyrow {
 
 void Enquiries::stop() {
     for (Latest& latest : latest_) latest.cancel();
+    ending_.request();
     worker_.stop();
 }
 

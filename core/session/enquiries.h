@@ -5,6 +5,7 @@
 
 #include <functional>
 #include <memory>
+#include <type_traits>
 #include <utility>
 
 #include "core/base/latest.h"
@@ -32,11 +33,17 @@ class Enquiries final {
             });
         });
     }
-    /// One that has its answer whatever is asked after it.
+    /// One that has its answer whatever is asked after it. `work` may take a Cancel, which the end requests.
     template <class Work, class Done>
     void ask(Work work, Done done) {
-        worker_.run([this, work = std::move(work), done = std::move(done)] {
-            post_([done, answer = work()] { done(answer); });
+        worker_.run([this, work = std::move(work), done = std::move(done), ending = ending_] {
+            auto answer = [&] {
+                if constexpr (std::is_invocable_v<const Work&, const Cancel&>)
+                    return work(ending);
+                else
+                    return work();
+            }();
+            post_([done, answer = std::move(answer)] { done(answer); });
         });
     }
 
@@ -44,6 +51,7 @@ class Enquiries final {
     static constexpr std::size_t kKinds = 8;
     Post post_;
     Latest latest_[kKinds];
+    Cancel ending_;
     Worker worker_;
 };
 

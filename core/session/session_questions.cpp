@@ -27,7 +27,7 @@ void SessionQuestions::find(FindQuery query, Done<std::shared_ptr<const RecordSe
 template <class Work, class Answer>
 void SessionQuestions::ask(Enquiries::Kind kind, Answers answers, Work work, Done<Answer> done) {
     if (answers == Answers::Latest) return enquiries_.ask(kind, std::move(work), std::move(done));
-    enquiries_.ask([work = std::move(work)] { return work(Cancel()); }, std::move(done));
+    enquiries_.ask(std::move(work), std::move(done));
 }
 
 void SessionQuestions::figuresOf(std::vector<SourceRow> rows, Done<std::vector<EvaluatedCell>> done, Answers answers) {

@@ -189,10 +189,14 @@ Editor* ParameterBar::makeEditorFor(const ParameterDesign& parameter) {
     if (line && value != values.end()) line->setText(QString::fromStdString(textOf(value->second)));
     const Said soon = task.search ? Said::WhenItCanBe : Said::InAnyCase;  // half a name is no mistake yet
     const auto take = [this, parameter, editor, soon] { entered(parameter, *editor, soon); };
-    if (line)
+    if (line) {
         connect(line, &QLineEdit::textChanged, this, take);  // also by the calendar and the list
-    else
+        // Left with half a name in it, it says that it restricts to what it said before.
+        connect(line, &QLineEdit::editingFinished, this,
+                [this, parameter, editor] { entered(parameter, *editor, Said::InAnyCase); });
+    } else {
         connect(editor, &Editor::edited, this, take);
+    }
     connect(editor, &Editor::committed, this, [this, parameter, editor] {
         if (!editor->commitsLater()) entered(parameter, *editor, Said::InAnyCase);
     });

@@ -39,6 +39,14 @@ QFont sized(const QWidget& like, double pixels, QFont::Weight weight) {
     return font;
 }
 
+/// Rows mean the same records in both: nothing was read again between them.
+bool isOfOneReading(const Snapshot& one, const Snapshot& other) {
+    const Table &a = *one.table, &b = *other.table;
+    for (std::size_t i = 0; i < std::min(a.schema.storedFields(), b.schema.storedFields()); ++i)
+        if (a.columns[i] && b.columns[i]) return a.columns[i]->id() == b.columns[i]->id();
+    return one.table == other.table;
+}
+
 /// "In hand › North pontoon"; the totals have no group.
 QString placeOf(const Snapshot& snapshot, const Grouping& grouping, quint32 node) {
     const GroupTree& tree = *snapshot.groups->tree;
@@ -75,8 +83,12 @@ FigureCard::FigureCard(Grid& grid, int summary, quint32 node, QWidget* parent)
     list->addWidget(quietLabel(tr("looking at the records…"), facts_));
     if (!grouping || summary_ >= grouping->summaries.size()) return;
     const auto show = [target = QPointer<FigureCard>(this)](const Result<FigureOrigin>& origin) {
-        if (target && origin) target->fill(*origin);
+        if (target && origin && isOfOneReading(*target->snapshot_, *target->grid_.snapshot())) target->fill(*origin);
     };
+    // Its rows are those of the records as they were read then.
+    connect(&grid, &Grid::snapshotChanged, this, [this] {
+        if (!isOfOneReading(*snapshot_, *grid_.snapshot())) Q_EMIT left();
+    });
     const std::size_t shown = snapshot_->groups ? snapshot_->groups->tree->nodes.size() : 0;
     if (node <= shown) {
         grid.session().questions().originOf(summary_, node, show);
@@ -124,6 +136,7 @@ void FigureCard::popUp(Grid& grid, int summary, quint32 node, const QRect& where
     };
     QObject::connect(card, &FigureCard::filled, popup, place);
     QObject::connect(card, &FigureCard::left, popup, &QWidget::close);
+    QObject::connect(&grid, &QObject::destroyed, popup, &QObject::deleteLater);  // the window may stay
     place();
     popup->show();
     card->setFocus();
@@ -284,25 +297,31 @@ void FigureCard::fill(const FigureOrigin& origin) {
     Q_EMIT filled();
 }
 
-/// What is counted, alone in the grid, as if it had been found.
+/// What is counted, alone in the grid, as if it had been found; of what is filtered out only that it is there.
 void FigureCard::addShow(QVBoxLayout& list, const FigureOrigin& origin) {
-    const auto& made = origin.made;
-    if (!made || made->count == 0) return;
+    if (!origin.made || origin.made->count == 0) return;
+    std::vector<std::uint32_t> rows;
+    for (std::int64_t i = 0; i < snapshot_->recordCount(); ++i)
+        if (const std::uint32_t row = raw(snapshot_->record(i)); origin.made->contains(row)) rows.push_back(row);
+    if (rows.empty()) return;
+    const auto count = static_cast<qint64>(rows.size()), all = static_cast<qint64>(origin.made->count);
+    RecordSet none;
+    none.rows = origin.made->rows;
+    none.bits.assign(origin.made->bits.size(), 0);
     const Grouping& grouping = *groupingOf(*snapshot_);
     const QString what =
         tr("%1, in %2")
             .arg(QString::fromStdString(grouping.summaries[summary_].words), placeOf(*snapshot_, grouping, node_));
-    auto* show = new QPushButton(
-        made->count == 1 ? tr("Show the record that made it")
-                         : tr("Show the %1 records that made it").arg(grouped(static_cast<qint64>(made->count))),
-        facts_);
+    auto* show = new QPushButton(count < all ? tr("Show the %1 of them that are not filtered out").arg(grouped(count))
+                                 : all == 1  ? tr("Show the record that made it")
+                                             : tr("Show the %1 records that made it").arg(grouped(all)),
+                                 facts_);
     show->setObjectName(QStringLiteral("showRecords"));
     show->setToolTip(tr("Hides all others until the bar in the corner is closed"));
-    connect(show, &QPushButton::clicked, this, [this, made, what] {
+    connect(show, &QPushButton::clicked, this, [this, made = with(none, rows), what] {
         Grid& grid = grid_;
-        const bool isMeant = grid.snapshot()->table->rows == made->rows;  // records were read again meanwhile
         Q_EMIT left();
-        if (isMeant) grid.showFound(made, what);
+        grid.showFound(made, what);
     });
     list.addWidget(show, 0, Qt::AlignLeft);
 }

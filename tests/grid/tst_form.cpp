@@ -182,6 +182,16 @@ class FormTest : public QObject {
         QTRY_VERIFY(grid().lineCount() < 60 && grid().lineCount() > 20);
         for (std::int64_t line = 0; line < grid().lineCount(); ++line)
             QCOMPARE(grid().recordAt(line).value("vessel"), Value(std::int64_t{12}));
+        // Left with half a name, it says that the last one still holds.
+        entry->setFocus();
+        QTest::keyClick(entry, Qt::Key_Backspace);
+        QTest::qWait(100);
+        const std::int64_t before = grid().lineCount();
+        QTest::keyClick(QApplication::activePopupWidget(), Qt::Key_Tab);  // the list has the keys
+        QVERIFY(!entry->hasFocus());
+        QTRY_VERIFY(!bar().message().isEmpty());
+        QCOMPARE(grid().lineCount(), before);
+        entry->setFocus();
         entry->selectAll();
         QTest::keyClicks(entry, "Nobody's");
         QTest::qWait(200);

@@ -53,16 +53,16 @@ void StatedOrder::begin(Session& session, const std::string& field, QObject* own
     const auto index = session.schema().find(field);
     if (!index) return;
     session.questions().pickList(*index, std::nullopt,
-                                 [target = QPointer<QObject>(owner),
-                                  done = std::move(done)](const Result<std::shared_ptr<const PickList>>& list) {
-                                     if (!target || !list) return;
-                                     std::vector<std::string> values;
-                                     for (const PickEntry& entry : (*list)->entries) {
-                                         if (values.size() == kMost) break;
-                                         values.push_back(jollyrow::textOf(ruleValue(entry.value)));
-                                     }
-                                     done(std::move(values));
-                                 });
+                     [target = QPointer<QObject>(owner),
+                      done = std::move(done)](const Result<std::shared_ptr<const PickList>>& list) {
+                         if (!target || !list) return;
+                         std::vector<std::string> values;
+                         for (const PickEntry& entry : (*list)->entries) {
+                             if (values.size() == kMost) break;
+                             values.push_back(jollyrow::textOf(ruleValue(entry.value)));
+                         }
+                         done(std::move(values));
+                     });
 }
 
 }  // namespace jollyrow

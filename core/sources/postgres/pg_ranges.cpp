@@ -94,7 +94,7 @@ class RangeLoad {
     }
 
     void give(int range, ChunkSet& set) {
-        constexpr std::size_t kFirstShown = 200;  // as many as were shown before all are read
+        constexpr std::size_t kFirstInSight = 200;  // as many as were shown before all are read
         const std::lock_guard lock(mutex_);
         waiting_.emplace(range, std::move(set));
         set = {};
@@ -105,7 +105,7 @@ class RangeLoad {
             waiting_.erase(next);
             ++appended_;
         }
-        if (builder_.rows() >= kFirstShown) builder_.show(request_, std::nullopt);
+        if (builder_.rows() >= kFirstInSight) builder_.show(request_, std::nullopt);
         room_.notify_all();
     }
 
