@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <array>
 #include <cctype>
+#include <cmath>
 #include <cstdlib>
 #include <limits>
 #include <set>
@@ -24,26 +25,55 @@ Int128 comparable(const Interval& v) {
     return (static_cast<Int128>(v.months) * 30 + v.days) * kMicrosPerDay + v.micros;
 }
 
-enum class Unit { Year, Month, Week, Day, Hour, Minute, Second };
+enum class Unit { Millennium, Century, Decade, Year, Month, Week, Day, Hour, Minute, Second, Milli, Micro };
 
 std::optional<Unit> unitFromName(std::string_view word) {
     std::string lower(word);
     std::transform(lower.begin(), lower.end(), lower.begin(),
                    [](char c) { return static_cast<char>(std::tolower(static_cast<unsigned char>(c))); });
-    if (lower.size() > 1 && lower.back() == 's') lower.pop_back();
-    static constexpr std::array<std::pair<std::string_view, Unit>, 10> kNames = {{{"year", Unit::Year},
-                                                                                  {"month", Unit::Month},
-                                                                                  {"mon", Unit::Month},
-                                                                                  {"week", Unit::Week},
-                                                                                  {"day", Unit::Day},
-                                                                                  {"hour", Unit::Hour},
-                                                                                  {"minute", Unit::Minute},
-                                                                                  {"min", Unit::Minute},
-                                                                                  {"second", Unit::Second},
-                                                                                  {"sec", Unit::Second}}};
-    for (const auto& [name, unit] : kNames)
-        if (name == lower) return unit;
-    return std::nullopt;
+    static constexpr std::array kNames =
+        std::to_array<std::pair<std::string_view, Unit>>({{"year", Unit::Year},
+                                                          {"yr", Unit::Year},
+                                                          {"y", Unit::Year},
+                                                          {"month", Unit::Month},
+                                                          {"mon", Unit::Month},
+                                                          {"week", Unit::Week},
+                                                          {"w", Unit::Week},
+                                                          {"day", Unit::Day},
+                                                          {"d", Unit::Day},
+                                                          {"hour", Unit::Hour},
+                                                          {"hr", Unit::Hour},
+                                                          {"h", Unit::Hour},
+                                                          {"minute", Unit::Minute},
+                                                          {"min", Unit::Minute},
+                                                          {"m", Unit::Minute},
+                                                          {"second", Unit::Second},
+                                                          {"sec", Unit::Second},
+                                                          {"s", Unit::Second},
+                                                          {"millisecond", Unit::Milli},
+                                                          {"msec", Unit::Milli},
+                                                          {"ms", Unit::Milli},
+                                                          {"microsecond", Unit::Micro},
+                                                          {"usec", Unit::Micro},
+                                                          {"us", Unit::Micro},
+                                                          {"decade", Unit::Decade},
+                                                          {"dec", Unit::Decade},
+                                                          {"century", Unit::Century},
+                                                          {"centurie", Unit::Century},
+                                                          {"cent", Unit::Century},
+                                                          {"c", Unit::Century},
+                                                          {"millennium", Unit::Millennium},
+                                                          {"millennia", Unit::Millennium},
+                                                          {"mil", Unit::Millennium}});
+    const auto named = [&](std::string_view wanted) -> std::optional<Unit> {
+        for (const auto& [name, unit] : kNames)
+            if (name == wanted) return unit;
+        return std::nullopt;
+    };
+    auto unit = named(lower);
+    if (!unit && lower.size() > 2 && lower.back() == 's')
+        unit = named(std::string_view(lower).substr(0, lower.size() - 1));
+    return unit;
 }
 
 std::optional<std::int32_t> narrow32(Int128 v) {
@@ -67,26 +97,53 @@ std::optional<Interval> made(Int128 months, Int128 days, Int128 micros) {
 struct Parts {
     Int128 months = 0, days = 0, micros = 0;
 
-    /// Only hours and below may have a fraction.
+    /// A fraction goes on in the smaller units, as PostgreSQL has it: of years in months, of months (30 days), weeks
+    /// and days in days and the time.
     bool add(Decimal number, Unit unit) {
-        const bool whole = rescaledExactly(number, 0).has_value();
-        const auto n = rescaledExactly(number, 0).value_or(Decimal{}).mantissa;
+        const std::int64_t power = powerOfTen(number.scale);
+        const std::int64_t n = number.mantissa / power;
+        const double fraction = static_cast<double>(number.mantissa % power) / static_cast<double>(power);
         switch (unit) {
-            case Unit::Year: months += static_cast<Int128>(n) * 12; return whole;
-            case Unit::Month: months += n; return whole;
-            case Unit::Week: days += static_cast<Int128>(n) * 7; return whole;
-            case Unit::Day: days += n; return whole;
+            case Unit::Millennium: return addYears(n, fraction, 1000);
+            case Unit::Century: return addYears(n, fraction, 100);
+            case Unit::Decade: return addYears(n, fraction, 10);
+            case Unit::Year: return addYears(n, fraction, 1);
+            case Unit::Month: months += n; return addDays(fraction * 30);
+            case Unit::Week: days += static_cast<Int128>(n) * 7; return addDays(fraction * 7);
+            case Unit::Day: days += n; return addDays(fraction);
             case Unit::Hour: return addTime(number, kMicrosPerHour);
             case Unit::Minute: return addTime(number, 60'000'000);
             case Unit::Second: return addTime(number, 1'000'000);
+            case Unit::Milli: return addTime(number, 1000);
+            case Unit::Micro: return addTime(number, 1);
         }
         return false;
+    }
+    bool addYears(std::int64_t n, double fraction, int years) {
+        months +=
+            static_cast<Int128>(n) * 12 * years + static_cast<std::int64_t>(std::nearbyint(fraction * years * 12));
+        return true;
+    }
+    bool addDays(double more) {
+        const auto whole = static_cast<std::int64_t>(more);
+        days += whole;
+        micros += static_cast<std::int64_t>(
+            std::nearbyint((more - static_cast<double>(whole)) * static_cast<double>(kMicrosPerDay)));
+        return true;
     }
     bool addTime(Decimal number, std::int64_t unit) {
         const Int128 scaled = static_cast<Int128>(number.mantissa) * unit;
         const std::int64_t power = powerOfTen(number.scale);
+        const Int128 rest = scaled % power;
         micros += scaled / power;
-        return scaled % power == 0;
+        if (2 * rest > power) ++micros;
+        if (2 * rest < -power) --micros;
+        return true;
+    }
+    void turn() {
+        months = -months;
+        days = -days;
+        micros = -micros;
     }
 };
 
@@ -128,10 +185,39 @@ std::strong_ordering operator<=>(const Interval& a, const Interval& b) {
 
 namespace {
 
+/// "1-2": years and months; the sign counts for both.
+std::optional<Int128> yearsAndMonths(std::string_view word) {
+    const bool isNegative = word.starts_with('-');
+    if (isNegative || word.starts_with('+')) word.remove_prefix(1);
+    const std::size_t dash = word.find('-');
+    if (dash == std::string_view::npos || dash == 0) return std::nullopt;
+    const auto years = parseDecimal(word.substr(0, dash)), months = parseDecimal(word.substr(dash + 1));
+    if (!years || !months || years->scale != 0 || months->scale != 0 || months->mantissa < 0 || months->mantissa > 11 ||
+        years->mantissa > 200'000'000)
+        return std::nullopt;
+    const Int128 all = static_cast<Int128>(years->mantissa) * 12 + months->mantissa;
+    return isNegative ? -all : all;
+}
+
+/// The other form of ISO 8601: "P0001-02-03T04:05:06".
+std::optional<Interval> isoAlternative(std::string_view text) {
+    const std::size_t t = text.find('T');
+    const std::string_view date = text.substr(0, t);
+    const std::size_t dash = date.rfind('-');
+    if (dash == std::string_view::npos || dash == 0) return std::nullopt;
+    const auto months = yearsAndMonths(date.substr(0, dash));
+    const auto days = parseDecimal(date.substr(dash + 1));
+    const auto time =
+        t == std::string_view::npos ? std::optional<std::int64_t>(0) : clockTime(text.substr(t + 1), false);
+    if (!months || !days || days->scale != 0 || !time) return std::nullopt;
+    return made(*months, days->mantissa, *time);
+}
+
 /// ISO 8601: "P1Y2M3DT4H5M6.5S", "P2W"; a part may be negative, as PostgreSQL has it.
 std::optional<Interval> isoDuration(std::string_view text) {
     Parts parts;
     bool isTime = false, any = false;
+    if (const auto alternative = isoAlternative(text.substr(1))) return alternative;
     std::string_view order = "YMWDTHMS";  // each at most once, in this order
     text.remove_prefix(1);
     while (!text.empty()) {
@@ -198,9 +284,12 @@ std::optional<Interval> parseInterval(std::string_view text, std::string_view un
         at = std::min(text.find(' ', start), text.size());
         words.push_back(text.substr(start, at - start));
     }
+    const bool isAgo = words.size() > 1 && (words.back() == "ago" || words.back() == "AGO");
+    if (isAgo) words.pop_back();
     if (words.empty()) return std::nullopt;
     std::optional<Unit> bare = last, named;
-    std::set<Unit> bareSeen;
+    std::set<Unit> bareSeen, namedSeen;
+    bool hasYearsAndMonths = false;
     for (std::size_t i = words.size(); i-- > 0;) {
         const std::string_view word = words[i];
         if (!named)
@@ -209,6 +298,11 @@ std::optional<Interval> parseInterval(std::string_view text, std::string_view un
                 bare = Unit::Day;
                 continue;
             }
+        if (const auto months = named ? std::nullopt : yearsAndMonths(word)) {
+            if (std::exchange(hasYearsAndMonths, true)) return std::nullopt;
+            parts.months += *months;
+            continue;
+        }
         std::size_t digits = 0;
         while (digits < word.size() && std::string_view("+-.0123456789").find(word[digits]) != std::string_view::npos)
             ++digits;
@@ -222,6 +316,7 @@ std::optional<Interval> parseInterval(std::string_view text, std::string_view un
         if (!number || number->mantissa > std::int64_t{1} << 52 || number->mantissa < -(std::int64_t{1} << 52))
             return std::nullopt;
         auto meant = digits < word.size() ? unitFromName(word.substr(digits)) : std::exchange(named, std::nullopt);
+        if (meant && !namedSeen.insert(*meant).second) return std::nullopt;  // said twice
         if (!meant && digits == word.size()) {
             meant = bare;
             if (!meant || !bareSeen.insert(*meant).second) return std::nullopt;
@@ -230,6 +325,7 @@ std::optional<Interval> parseInterval(std::string_view text, std::string_view un
         if (!meant || named || !parts.add(*number, *meant)) return std::nullopt;
     }
     if (named) return std::nullopt;
+    if (isAgo) parts.turn();
     const auto whole = made(parts.months, parts.days, parts.micros);
     return whole && last ? cutTo(*whole, *last) : whole;
 }
@@ -275,6 +371,27 @@ std::optional<Interval> negated(const Interval& a) {
 std::optional<Interval> multiplied(const Interval& a, std::int64_t times) {
     return made(static_cast<Int128>(a.months) * times, static_cast<Int128>(a.days) * times,
                 static_cast<Int128>(a.micros) * times);
+}
+
+std::optional<Interval> scaled(const Interval& a, double factor, bool divides) {
+    constexpr double kDaysPerMonth = 30, kSecondsPerDay = 86400, kMicros = 1e6;
+    const auto times = [&](double value) { return divides ? value / factor : value * factor; };
+    const auto toMicros = [](double value) { return std::nearbyint(value * kMicros) / kMicros; };
+    const double months = times(a.months), days = times(a.days);
+    constexpr double kMost = std::numeric_limits<std::int32_t>::max();
+    if (!(std::fabs(months) < kMost) || !(std::fabs(days) < kMost)) return std::nullopt;
+    const double wholeMonths = std::trunc(months), wholeDays = std::trunc(days);
+    const double daysLeft = toMicros((months - wholeMonths) * kDaysPerMonth);
+    double seconds = toMicros((days - wholeDays + daysLeft - std::trunc(daysLeft)) * kSecondsPerDay);
+    double more = 0;
+    if (std::fabs(seconds) >= kSecondsPerDay) {  // 24:00 by rounding
+        more = std::trunc(seconds / kSecondsPerDay);
+        seconds -= more * kSecondsPerDay;
+    }
+    const double micros = std::nearbyint(times(static_cast<double>(a.micros)) + seconds * kMicros);
+    if (!(std::fabs(micros) < 9.2e18)) return std::nullopt;
+    return made(static_cast<std::int64_t>(wholeMonths),
+                static_cast<std::int64_t>(wholeDays + more + std::trunc(daysLeft)), static_cast<std::int64_t>(micros));
 }
 
 std::optional<std::int64_t> addedToTimestamp(std::int64_t micros, const Interval& interval) {

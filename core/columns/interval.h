@@ -19,8 +19,8 @@ struct Interval {
     friend std::strong_ordering operator<=>(const Interval& a, const Interval& b);
 };
 
-/// "1 year 2 months", "3 days 04:05:06", "-2 weeks", ISO 8601 ("P1Y2MT30M"); with `unit` ("MONTH", "DAY", "YEAR TO
-/// MONTH" …) a bare number counts that unit. nullopt when it is not that.
+/// "1 year 2 months", "3 days 04:05:06", "1-2" (years and months), "1.5 days", "2 h ago", ISO 8601 ("P1Y2MT30M"); with
+/// `unit` ("MONTH", "DAY", "YEAR TO MONTH" …) a bare number counts that unit. nullopt when it is not that.
 std::optional<Interval> parseInterval(std::string_view text, std::string_view unit = {});
 /// "1 year 2 mons 3 days 04:05:06": reads back as the same.
 std::string toString(const Interval& value);
@@ -28,6 +28,9 @@ std::string toString(const Interval& value);
 std::optional<Interval> added(const Interval& a, const Interval& b);
 std::optional<Interval> negated(const Interval& a);
 std::optional<Interval> multiplied(const Interval& a, std::int64_t times);
+/// Times the factor, or divided by it: what is left of months goes on in days of which a month has 30, what is left of
+/// days in the time of day, as in PostgreSQL. nullopt past its range. Requires: a divisor is not 0.
+std::optional<Interval> scaled(const Interval& a, double factor, bool divides);
 
 /// Months first, the day clamped to the month's last (31 January + 1 month = 28 or 29 February), then days, then the
 /// rest. nullopt outside years 0001..9999.

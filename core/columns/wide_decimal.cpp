@@ -74,12 +74,61 @@ LeadingGroup leadingGroup(const WideDecimal& v) {
     return group;
 }
 
-WideDecimal withoutTrailingZeros(WideDecimal v) {
-    while (v.scale > 0 && v.mantissa % 10 == 0) {
-        v.mantissa /= 10;
-        --v.scale;
+/// A product of two mantissas, whole: four limbs of 64 bits, the lowest first.
+using Limbs = std::array<std::uint64_t, 4>;
+
+Limbs wholeProduct(UnsignedInt128 a, UnsignedInt128 b) {
+    const std::array<std::uint64_t, 2> x = {static_cast<std::uint64_t>(a), static_cast<std::uint64_t>(a >> 64)};
+    const std::array<std::uint64_t, 2> y = {static_cast<std::uint64_t>(b), static_cast<std::uint64_t>(b >> 64)};
+    Limbs out{};
+    for (std::size_t i = 0; i < 2; ++i) {
+        UnsignedInt128 carry = 0;
+        for (std::size_t k = 0; k < 2; ++k) {
+            carry += UnsignedInt128{x[i]} * y[k] + out[i + k];
+            out[i + k] = static_cast<std::uint64_t>(carry);
+            carry >>= 64;
+        }
+        out[i + 2] = static_cast<std::uint64_t>(carry);
     }
-    return v;
+    return out;
+}
+
+/// Leaves out the last digit, which it returns.
+int dropDigit(Limbs& value) {
+    constexpr std::uint64_t kTen = 10;
+    UnsignedInt128 rest = 0;
+    for (std::size_t i = value.size(); i-- > 0;) {
+        const UnsignedInt128 part = (rest << 64) | value[i];
+        value[i] = static_cast<std::uint64_t>(part / kTen);
+        rest = part % kTen;
+    }
+    return static_cast<int>(rest);
+}
+
+/// The product with as many of its decimals as 38 digits hold, half away from zero; nullopt when its whole digits are
+/// more.
+std::optional<WideDecimal> roundedProduct(const WideDecimal& a, const WideDecimal& b) {
+    const auto magnitude = [](Int128 v) {
+        return v < 0 ? -static_cast<UnsignedInt128>(v) : static_cast<UnsignedInt128>(v);
+    };
+    Limbs product = wholeProduct(magnitude(a.mantissa), magnitude(b.mantissa));
+    int scale = a.scale + b.scale, dropped = 0;
+    const auto fits = [&] {
+        return scale <= WideDecimal::kMaxScale && product[2] == 0 && product[3] == 0 &&
+               ((static_cast<UnsignedInt128>(product[1]) << 64) | product[0]) <= static_cast<UnsignedInt128>(kMost);
+    };
+    for (; !fits(); --scale) {
+        if (scale == 0) return std::nullopt;
+        dropped = dropDigit(product);
+    }
+    Int128 mantissa = static_cast<Int128>((static_cast<UnsignedInt128>(product[1]) << 64) | product[0]);
+    if (dropped >= 5) ++mantissa;
+    if (mantissa > kMost) {  // 999.99 became 1000.0
+        if (scale == 0) return std::nullopt;
+        mantissa /= 10;
+        --scale;
+    }
+    return WideDecimal{(a.mantissa < 0) != (b.mantissa < 0) ? -mantissa : mantissa, scale};
 }
 
 }  // namespace
@@ -116,22 +165,7 @@ std::optional<WideDecimal> multiplied(const WideDecimal& a, const WideDecimal& b
     Int128 product;
     if (a.scale + b.scale <= WideDecimal::kMaxScale && !__builtin_mul_overflow(a.mantissa, b.mantissa, &product))
         if (const auto fits = checked(product, a.scale + b.scale)) return fits;
-    WideDecimal left = withoutTrailingZeros(a), right = withoutTrailingZeros(b);
-    // Decimals beyond 38 digits are rounded away, from the side that has more of them.
-    for (;;) {
-        const int spare = std::max(digitCount(left.mantissa) + digitCount(right.mantissa) - WideDecimal::kMaxScale,
-                                   left.scale + right.scale - WideDecimal::kMaxScale);
-        if (spare <= 0) break;
-        WideDecimal& longer = left.scale > right.scale ? left : right;
-        if (longer.scale == 0) break;
-        const auto shorter = rounded(longer, longer.scale - 1);
-        if (!shorter) return std::nullopt;
-        longer = *shorter;
-    }
-    if (left.scale + right.scale > WideDecimal::kMaxScale ||
-        __builtin_mul_overflow(left.mantissa, right.mantissa, &product))
-        return std::nullopt;
-    return checked(product, left.scale + right.scale);
+    return roundedProduct(a, b);
 }
 
 std::optional<WideDecimal> divided(const WideDecimal& a, const WideDecimal& b) {

@@ -12,29 +12,19 @@
 
 #include "core/base/near_name.h"
 #include "core/rules/conversion.h"
+#include "core/rules/function_maker.h"
 #include "core/rules/program.h"
+#include "core/rules/type_reader.h"
 
 namespace jollyrow {
 namespace {
 
-using Ref = std::uint32_t;
-
 constexpr int kMostExpansions = 8;
-constexpr std::size_t kMostInstructions = 60000;
 
-/// What names mean inside a rule function.
-struct Scope {
-    const RuleFunction* function = nullptr;
-    std::vector<Ref> arguments;
-    TextRange callRange;  ///< errors inside point to the call
-};
-
-class Binder {
+class Binder final : private FunctionMaker {
   public:
     Binder(const TableSchema& schema, const RuleVocabulary& vocabulary, const BindOptions& options)
-        : schema_(schema), vocabulary_(vocabulary), options_(options) {
-        program_.zone = &zoneOf(schema);
-    }
+        : FunctionMaker(zoneOf(schema)), schema_(schema), vocabulary_(vocabulary), options_(options) {}
 
     Result<std::shared_ptr<const Program>> run(const Syntax& syntax) {
         auto root = bindTree(syntax, nullptr);
@@ -49,125 +39,6 @@ class Binder {
     }
 
   private:
-    // ---- instructions
-    const RuleType& type(Ref ref) const { return program_.code[ref].type; }
-    RuleKind kind(Ref ref) const { return program_.code[ref].type.kind; }
-    Result<Ref> add(Instruction instruction) {
-        if (program_.code.size() >= kMostInstructions)
-            return Error{ErrorCode::InvalidInput, "This rule is too large.", place(instruction.range)};
-        program_.code.push_back(std::move(instruction));
-        return static_cast<Ref>(program_.code.size() - 1);
-    }
-    Result<Ref> make(Op op, RuleType result, std::vector<Ref> operands, TextRange range) {
-        Instruction instruction{op, result};
-        instruction.operands = std::move(operands);
-        instruction.range = range;
-        return add(std::move(instruction));
-    }
-    TextRange place(TextRange range) const { return scope_ ? scope_->callRange : range; }
-    Error fail(TextRange range, std::string message) const {
-        return {ErrorCode::InvalidInput,
-                scope_ ? fmt::format("In {}: {}", scope_->function->name, message) : std::move(message), place(range)};
-    }
-    bool isText(Ref ref) const { return kind(ref) == RuleKind::Text; }
-    /// A quoted text or NULL, which takes the kind it stands beside.
-    bool isPliable(Ref ref) const {
-        return kind(ref) == RuleKind::Null || (program_.code[ref].op == Op::Constant && isText(ref));
-    }
-
-    Result<Ref> converted(Ref ref, RuleType to) {
-        if (kind(ref) == to.kind) return ref;
-        const Instruction& from = program_.code[ref];
-        if (from.op == Op::Constant) {
-            auto value = convertedConstant(from.constant, to.kind, *program_.zone);
-            if (!value)
-                return fail(from.range, fmt::format("'{}' is not {}.",
-                                                    std::holds_alternative<std::string>(from.constant)
-                                                        ? std::get<std::string>(from.constant)
-                                                        : "This",
-                                                    article(to.kind)));
-            Instruction constant{Op::Constant, to};
-            if (const auto* decimal = std::get_if<WideDecimal>(&*value)) constant.type.scale = decimal->scale;
-            constant.constant = std::move(*value);
-            constant.range = from.range;
-            return add(std::move(constant));
-        }
-        if (to.kind == RuleKind::Decimal && kind(ref) == RuleKind::Integer) to.scale = 0;
-        return make(Op::Cast, to, {ref}, from.range);
-    }
-
-    /// For an operand that must be of one kind: pliable ones and smaller numbers become it.
-    Result<Ref> fitted_(Ref ref, RuleKind wanted, std::string_view forWhat = {}) {
-        const RuleKind have = kind(ref);
-        if (have == wanted) return ref;
-        const bool widens = (isNumber(wanted) && isNumber(have) && wanted > have) ||
-                            (wanted == RuleKind::Timestamp && have == RuleKind::Date) ||
-                            (wanted == RuleKind::Instant && hasDay(have));
-        if (isPliable(ref) || widens) return converted(ref, {wanted, RuleType::kVaries});
-        return fail(program_.code[ref].range,
-                    forWhat.empty()
-                        ? fmt::format("{} is expected here; this is {}.", capital(article(wanted)), article(have))
-                        : fmt::format("{} takes {}; this is {}.", forWhat, article(wanted), article(have)));
-    }
-    static std::string capital(std::string_view text) {
-        std::string out(text);
-        if (!out.empty()) out[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(out[0])));
-        return out;
-    }
-
-    Result<Ref> number(Ref ref, std::string_view forWhat) {
-        if (isNumber(kind(ref))) return ref;
-        if (isPliable(ref)) return fitted_(ref, RuleKind::Decimal, forWhat);
-        return fail(program_.code[ref].range,
-                    fmt::format("{} takes a number; this is {}.", forWhat, article(kind(ref))));
-    }
-
-    /// Brings all to one kind.
-    Result<RuleKind> unified(std::vector<Ref>& refs, std::string_view doing) {
-        std::optional<RuleKind> common;
-        std::optional<Ref> example;
-        bool anyText = false;
-        for (const Ref ref : refs) {
-            if (isPliable(ref)) {
-                anyText = anyText || isText(ref);
-                continue;
-            }
-            const RuleKind k = kind(ref);
-            if (!common) {
-                common = k;
-                example = ref;
-            } else if ((isNumber(*common) && isNumber(k)) || (hasDay(*common) && hasDay(k))) {
-                common = std::max(*common, k);
-            } else if (*common != k) {
-                return fail(program_.code[ref].range,
-                            fmt::format("This is {} and the other side is {}: {}. CAST(… AS …) converts.", article(k),
-                                        article(*common), doing));
-            }
-        }
-        if (!common) common = anyText ? RuleKind::Text : RuleKind::Null;
-        for (Ref& ref : refs) {
-            auto done = converted(ref, {*common, RuleType::kVaries});
-            if (!done) return done.error();
-            ref = *done;
-        }
-        return *common;
-    }
-    RuleType commonType(RuleKind kind, const std::vector<Ref>& refs) const {
-        RuleType out{kind, 0};
-        if (kind != RuleKind::Decimal) return out;
-        bool first = true;
-        for (const Ref ref : refs) {
-            const Instruction& from = program_.code[ref];
-            if (from.op == Op::Constant && std::holds_alternative<Empty>(from.constant)) continue;
-            if (first)
-                out.scale = from.type.scale;
-            else if (out.scale != from.type.scale)
-                out.scale = RuleType::kVaries;
-            first = false;
-        }
-        return out;
-    }
-
     // ---- the tree
     Result<Ref> bindTree(const Syntax& syntax, const Scope* scope) {
         const Scope* outer = std::exchange(scope_, scope);
@@ -196,14 +67,6 @@ class Binder {
             case SyntaxKind::Window: return window(node, children);
         }
         return fail(node.range, "This cannot be understood.");
-    }
-
-    Result<Ref> constant(const RuleValue& value, TextRange range) {
-        Instruction instruction{Op::Constant, {kindOf(value), 0}};
-        if (const auto* decimal = std::get_if<WideDecimal>(&value)) instruction.type.scale = decimal->scale;
-        instruction.constant = value;
-        instruction.range = range;
-        return add(std::move(instruction));
     }
 
     Result<Ref> column(const SyntaxNode& node) {
@@ -311,23 +174,6 @@ class Binder {
         }
     }
 
-    /// Conditions and values by turns, the value otherwise last.
-    Result<Ref> choice(std::vector<Ref> children, TextRange range) {
-        std::vector<Ref> values;
-        for (std::size_t i = 1; i < children.size(); i += 2) values.push_back(children[i]);
-        values.push_back(children.back());
-        auto common = unified(values, "the values of a CASE must be of one kind");
-        if (!common) return common.error();
-        for (std::size_t i = 0; i + 1 < children.size(); i += 2) {
-            auto condition = fitted_(children[i], RuleKind::Boolean, "WHEN");
-            if (!condition) return condition;
-            children[i] = *condition;
-            children[i + 1] = values[i / 2];
-        }
-        children.back() = values.back();
-        return make(Op::Case, commonType(*common, values), std::move(children), range);
-    }
-
     Result<Ref> concatenation(std::vector<Ref> children, TextRange range) {
         if (!isText(children[0]) && !isText(children[1]) && kind(children[0]) != RuleKind::Null &&
             kind(children[1]) != RuleKind::Null)
@@ -425,27 +271,36 @@ class Binder {
         }
         if (op == Op::Multiply && is(K::Interval, K::Integer)) return make(op, {K::Interval, 0}, {left, right}, range);
         if (op == Op::Multiply && is(K::Integer, K::Interval)) return make(op, {K::Interval, 0}, {right, left}, range);
+        if ((op == Op::Multiply || op == Op::Divide) && a == K::Interval && isNumber(b)) {
+            auto factor = converted(right, {K::Real, 0});
+            return factor ? make(op, {K::Interval, 0}, {left, *factor}, range) : factor;
+        }
+        if (op == Op::Multiply && isNumber(a) && b == K::Interval) {
+            auto factor = converted(left, {K::Real, 0});
+            return factor ? make(op, {K::Interval, 0}, {right, *factor}, range) : factor;
+        }
         return fail(range, fmt::format("{} does not work between {} and {}.", name(op), article(a), article(b)));
     }
 
     Result<Ref> extract(const SyntaxNode& node, Ref value) {
         const DatePart part = *datePartFromName(node.text);
         const RuleKind k = kind(value);
-        const bool ofDay = part < DatePart::Hour;
+        const bool isEpoch = part == DatePart::Epoch;
+        const bool ofDay = part < DatePart::Hour && !isEpoch;
         if (k == RuleKind::Null) return fail(node.range, "EXTRACT takes a date or time.");
-        if (k == RuleKind::Instant) {
+        if (k == RuleKind::Instant && !isEpoch) {
             auto local = converted(value, {RuleKind::Timestamp, 0});
             return local ? extract(node, *local) : local;
         }
-        if (k != RuleKind::Date && k != RuleKind::Time && k != RuleKind::Timestamp && k != RuleKind::Interval)
+        if (!hasDay(k) && k != RuleKind::Time && k != RuleKind::Interval)
             return fail(program_.code[value].range,
                         fmt::format("EXTRACT takes a date or time; this is {}.", article(k)));
-        const bool ofInterval = part == DatePart::Year || part == DatePart::Month || part == DatePart::Day || !ofDay;
-        if ((k == RuleKind::Date && !ofDay) || (k == RuleKind::Time && ofDay) ||
+        const bool ofInterval = part <= DatePart::Month || part == DatePart::Day || !ofDay;
+        if ((k == RuleKind::Date && !ofDay && !isEpoch) || (k == RuleKind::Time && ofDay) ||
             (k == RuleKind::Interval && !ofInterval))
             return fail(node.range, fmt::format("{} has no {}.", capital(article(k)), name(part)));
-        const RuleType result =
-            RuleType{RuleKind::Decimal, part == DatePart::Second ? 6 : 0};  // numeric, so that a third of it is one
+        const RuleType result =  // numeric, so that a third of it is one
+            RuleType{RuleKind::Decimal, isEpoch && k == RuleKind::Date ? 0 : decimalsOf(part)};
         Instruction instruction{Op::Extract, result};
         instruction.operands = {value};
         instruction.part = part;
@@ -454,40 +309,21 @@ class Binder {
     }
 
     Result<Ref> cast(const SyntaxNode& node, Ref value) {
-        struct Named {
-            std::string_view name;
-            RuleKind kind;
-            int numbers;  ///< how many may stand in brackets
-        };
-        static constexpr std::array<Named, 16> kTypes = {{{"BOOLEAN", RuleKind::Boolean, 0},
-                                                          {"INTEGER", RuleKind::Integer, 0},
-                                                          {"INT", RuleKind::Integer, 0},
-                                                          {"BIGINT", RuleKind::Integer, 0},
-                                                          {"DECIMAL", RuleKind::Decimal, 2},
-                                                          {"NUMERIC", RuleKind::Decimal, 2},
-                                                          {"DEC", RuleKind::Decimal, 2},
-                                                          {"DOUBLE PRECISION", RuleKind::Real, 0},
-                                                          {"VARCHAR", RuleKind::Text, 1},
-                                                          {"TEXT", RuleKind::Text, 0},
-                                                          {"DATE", RuleKind::Date, 0},
-                                                          {"TIME", RuleKind::Time, 0},
-                                                          {"TIMESTAMP", RuleKind::Timestamp, 0},
-                                                          {"TIMESTAMP WITH TIME ZONE", RuleKind::Instant, 0},
-                                                          {"TIMESTAMPTZ", RuleKind::Instant, 0},
-                                                          {"INTERVAL", RuleKind::Interval, 0}}};
-        const auto named =
-            std::find_if(kTypes.begin(), kTypes.end(), [&](const Named& n) { return n.name == node.text; });
-        if (named == kTypes.end())
-            return fail(node.range, fmt::format("{} is no type here. BOOLEAN, INTEGER, DECIMAL(p, s), DOUBLE "
-                                                "PRECISION, VARCHAR(n), TEXT, DATE, TIME, TIMESTAMP, TIMESTAMP WITH "
-                                                "TIME ZONE and INTERVAL are.",
+        const NamedType* named = namedType(node.text);
+        if (!named)
+            return fail(node.range, fmt::format("{} is no type here. BOOLEAN, INTEGER, SMALLINT, DECIMAL(p, s), DOUBLE "
+                                                "PRECISION, REAL, VARCHAR(n), CHAR(n), TEXT, DATE, TIME, TIMESTAMP, "
+                                                "TIMESTAMP WITH TIME ZONE and INTERVAL are.",
                                                 node.text));
         if ((node.precision >= 0 && named->numbers == 0) || (node.scale >= 0 && named->numbers < 2))
             return fail(node.range, fmt::format("{} takes no such numbers in brackets.", node.text));
         const RuleKind from = kind(value), to = named->kind;
         if (!canConvert(from, to))
             return fail(node.range, fmt::format("{} cannot be converted to {}.", capital(article(from)), article(to)));
+        if (node.quoted && named->bits == 0 && to != RuleKind::Text && node.precision < 0)
+            return converted(value, {to, RuleType::kVaries});  // a literal, wrong at once
         Instruction instruction{Op::Cast, {to, 0}};
+        instruction.bits = named->bits;
         if (to == RuleKind::Decimal) {
             if (node.precision == 0 || node.precision > 38 || node.scale > std::max(0, node.precision))
                 return fail(node.range, "A decimal has 1 to 38 digits, and no more of them behind the point.");
@@ -498,11 +334,13 @@ class Binder {
                                                                  : RuleType::kVaries;
         }
         if (to == RuleKind::Text && node.precision == 0) return fail(node.range, "A text has at least one character.");
-        if (to == RuleKind::Text) instruction.precision = node.precision;
-        if (from == to && instruction.precision < 0) return value;
+        if (to == RuleKind::Text)
+            instruction.precision = named->blankPadded ? std::max(1, node.precision) : node.precision;
+        if (from == to && instruction.precision < 0 && instruction.bits == 0) return value;
         instruction.operands = {value};
         instruction.range = node.range;
-        return add(std::move(instruction));
+        auto made = add(std::move(instruction));
+        return made && named->blankPadded ? make(Op::TrimTrailing, {RuleKind::Text, 0}, {*made}, node.range) : made;
     }
 
     // ---- calls
@@ -527,6 +365,7 @@ class Binder {
         const int count = static_cast<int>(children.size());
         if (count < shape->least || count > shape->most)
             return fail(node.range, fmt::format("{} is written {}.", shape->name, shape->form));
+        if (shape->op == Op::Modulo) return arithmetic(Op::Modulo, children[0], children[1], node.range);
         return builtIn(*shape, std::move(children), node.range);
     }
 
@@ -565,127 +404,6 @@ class Binder {
         instruction.range = node.range;
         program_.externals.push_back(external);
         return add(std::move(instruction));
-    }
-
-    Result<void> fitAll(std::vector<Ref>& refs, std::initializer_list<RuleKind> kinds, std::string_view forWhat) {
-        auto wanted = kinds.begin();
-        for (std::size_t i = 0; i < refs.size(); ++i) {
-            auto fit = fitted_(refs[i], *wanted, forWhat);
-            if (!fit) return fit.error();
-            refs[i] = *fit;
-            if (wanted + 1 != kinds.end()) ++wanted;
-        }
-        return {};
-    }
-
-    Result<Ref> nullIf(const std::vector<Ref>& children, TextRange range) {
-        using K = RuleKind;
-        std::vector<Ref> both = children;
-        if (auto common = unified(both, "they cannot be compared"); !common) return common.error();
-        auto equal = make(Op::Equal, {K::Boolean, 0}, both, range);
-        if (!equal) return equal;
-        const Ref kept = kind(children[0]) == K::Null ? both[0] : children[0];
-        auto empty = constant(Empty{}, range);
-        if (!empty) return empty;
-        auto nothing = converted(*empty, type(kept));
-        if (!nothing) return nothing;
-        return make(Op::Case, type(kept), {*equal, *nothing, kept}, range);
-    }
-
-    Result<Ref> concatenated(std::vector<Ref> children, TextRange range) {
-        using K = RuleKind;
-        for (Ref& child : children) {
-            auto text = kind(child) == K::Boolean ? oneLetter(child) : converted(child, {K::Text, 0});
-            if (!text) return text;
-            child = *text;
-        }
-        return make(Op::Concat, {K::Text, 0}, std::move(children), range);
-    }
-
-    Result<Ref> builtIn(const FunctionShape& shape, std::vector<Ref> children, TextRange range) {
-        using K = RuleKind;
-        const auto typed = [&](std::initializer_list<K> kinds, K result) -> Result<Ref> {
-            if (auto fit = fitAll(children, kinds, shape.name); !fit) return fit.error();
-            return make(shape.op, {result, 0}, std::move(children), range);
-        };
-        switch (shape.op) {
-            case Op::Coalesce:
-            case Op::Greatest:
-            case Op::Least: {
-                auto common = unified(children, "they must be of one kind");
-                if (!common) return common.error();
-                const RuleType one = commonType(*common, children);
-                return make(shape.op, one, std::move(children), range);
-            }
-            case Op::NullIf: return nullIf(children, range);
-            case Op::Modulo: return arithmetic(Op::Modulo, children[0], children[1], range);
-            case Op::Abs:
-            case Op::Sign:
-            case Op::Floor:
-            case Op::Ceiling:
-            case Op::Round:
-            case Op::Truncate: return rounding(shape, std::move(children), range);
-            case Op::SquareRoot:
-            case Op::Power:
-            case Op::Exponential:
-            case Op::Logarithm: return typed({K::Real}, K::Real);
-            case Op::Upper:
-            case Op::Lower:
-            case Op::Reverse: return typed({K::Text}, K::Text);
-            case Op::CharLength:
-            case Op::OctetLength:
-            case Op::Position: return typed({K::Text}, K::Integer);
-            case Op::Trim:
-            case Op::TrimLeading:
-            case Op::TrimTrailing:
-            case Op::Replace: return typed({K::Text}, K::Text);
-            case Op::Substring:
-            case Op::Left:
-            case Op::Right:
-            case Op::Repeat: return typed({K::Text, K::Integer}, K::Text);
-            case Op::PadLeft:
-            case Op::PadRight: return typed({K::Text, K::Integer, K::Text}, K::Text);
-            case Op::Overlay: return typed({K::Text, K::Text, K::Integer}, K::Text);
-            case Op::Concat: return concatenated(std::move(children), range);
-            default: return fail(range, "This cannot be understood.");
-        }
-    }
-
-    /// CONCAT writes yes and no as t and f, unlike CAST.
-    Result<Ref> oneLetter(Ref truth) {
-        const TextRange range = program_.code[truth].range;
-        const auto letter = [&](const char* text) { return constant(std::string(text), range); };
-        auto yes = letter("t"), no = letter("f"), none = constant(Empty{}, range);
-        if (!yes || !no || !none) return yes;
-        auto isFalse = make(Op::IsFalse, {RuleKind::Boolean, 0}, {truth}, range);
-        if (!isFalse) return isFalse;
-        return choice({truth, *yes, *isFalse, *no, *none}, range);
-    }
-
-    Result<Ref> rounding(const FunctionShape& shape, std::vector<Ref> children, TextRange range) {
-        auto value = number(children[0], shape.name);
-        if (!value) return value;
-        children[0] = *value;
-        RuleType result = type(*value);
-        const bool isWhole = result.kind == RuleKind::Integer;
-        if (children.size() == 2) {
-            if (result.kind == RuleKind::Real)
-                return fail(
-                    program_.code[*value].range,
-                    fmt::format("{} to so many decimals takes a decimal: CAST(… AS DECIMAL(p, s)).", shape.name));
-            auto decimals = fitted_(children[1], RuleKind::Integer, shape.name);
-            if (!decimals) return decimals;
-            children[1] = *decimals;
-            const Instruction& constant = program_.code[*decimals];
-            const auto* known = constant.op == Op::Constant ? std::get_if<std::int64_t>(&constant.constant) : nullptr;
-            if (!isWhole)
-                result.scale = known ? static_cast<int>(std::clamp<std::int64_t>(*known, 0, WideDecimal::kMaxScale))
-                                     : RuleType::kVaries;
-        } else if (shape.op != Op::Abs && result.kind == RuleKind::Decimal) {
-            result.scale = 0;
-        }
-        if (isWhole && children.size() == 1 && shape.op != Op::Abs && shape.op != Op::Sign) return children[0];
-        return make(shape.op, result, std::move(children), range);
     }
 
     Result<Ref> window(const SyntaxNode& node, const std::vector<Ref>& children) {
@@ -762,8 +480,6 @@ class Binder {
     const TableSchema& schema_;
     const RuleVocabulary& vocabulary_;
     const BindOptions& options_;
-    Program program_;
-    const Scope* scope_ = nullptr;
     int expansions_ = 0;
 };
 

@@ -8,14 +8,13 @@
 #include <charconv>
 #include <cmath>
 #include <cstdlib>
+#include <limits>
 
 #include "core/base/trimmed.h"
 #include "core/columns/civil.h"
 #include "core/rules/text_order.h"
 
 namespace jollyrow {
-namespace {}  // namespace
-
 bool canConvert(RuleKind from, RuleKind to) {
     using Kind = RuleKind;
     if (from == to || from == Kind::Null || from == Kind::Text || to == Kind::Text) return to != Kind::Null;
@@ -50,6 +49,24 @@ std::optional<double> realFromText(std::string_view text) {
     return value;
 }
 
+double realOfFloat(float value) {
+    constexpr int kFewest = 6, kMost = 9;
+    constexpr float kPlain = 1e6F;
+    if (!std::isfinite(value) || (std::fabs(value) < kPlain && value == std::trunc(value))) return value;
+    // The fewest digits within half a step to either neighbour, its ends left out, as PostgreSQL writes a `real`.
+    const double exact = value, up = std::nextafter(value, std::numeric_limits<float>::infinity()),
+                 down = std::nextafter(value, -std::numeric_limits<float>::infinity());
+    for (int digits = kFewest; digits <= kMost; ++digits) {
+        std::array<char, 32> text{};
+        const auto written =
+            std::to_chars(text.data(), text.data() + text.size(), exact, std::chars_format::scientific, digits - 1);
+        double read = exact;
+        std::from_chars(text.data(), written.ptr, read);
+        if (read < exact + (up - exact) / 2 && read > exact - (exact - down) / 2) return read;
+    }
+    return exact;
+}
+
 std::optional<bool> booleanFromText(std::string_view text) {
     std::string lower(trimmed(text));
     std::transform(lower.begin(), lower.end(), lower.begin(),
@@ -63,14 +80,10 @@ std::optional<bool> booleanFromText(std::string_view text) {
     return std::nullopt;
 }
 
-std::optional<std::int32_t> dateFromText(std::string_view text) { return parseIsoDate(trimmed(text)); }
-std::optional<std::int64_t> timeFromText(std::string_view text) { return parseIsoTime(trimmed(text)); }
-std::optional<std::int64_t> timestampFromText(std::string_view text) { return parseIsoTimestamp(trimmed(text)); }
-
 std::optional<std::int64_t> instantFromText(std::string_view text, const TimeZone& zone) {
     text = trimmed(text);
     if (const auto instant = parseIsoInstant(text)) return instant;
-    const auto local = parseIsoTimestamp(text);
+    const auto local = timestampFromText(text);
     return local ? std::optional(zone.toInstant(*local)) : std::nullopt;
 }
 

@@ -18,6 +18,8 @@ bool canConvert(RuleKind from, RuleKind to);
 // Texts to values; blanks around are allowed. nullopt when it is not that.
 std::optional<std::int64_t> integerFromText(std::string_view text);
 std::optional<double> realFromText(std::string_view text);
+/// The double with the same shortest text: 1004.3f is 1004.3, not 1004.2999877929688.
+double realOfFloat(float value);
 std::optional<bool> booleanFromText(std::string_view text);
 std::optional<std::int32_t> dateFromText(std::string_view text);
 std::optional<std::int64_t> timeFromText(std::string_view text);

@@ -200,7 +200,35 @@ void Runner::compute(const Instruction& code, std::size_t n, Vector& out) {
         case Op::SquareRoot:
         case Op::Power:
         case Op::Exponential:
-        case Op::Logarithm: return runRealFunction(code.op, all, n, out);
+        case Op::Logarithm:
+        case Op::Logarithm10:
+            if (code.type.kind == RuleKind::Decimal) return runExactFunction(code.op, all, n, out);
+            return runRealFunction(code.op, all, n, out);
+        case Op::CubeRoot:
+        case Op::Degrees:
+        case Op::Radians:
+        case Op::Sine:
+        case Op::Cosine:
+        case Op::Tangent:
+        case Op::Cotangent:
+        case Op::ArcSine:
+        case Op::ArcCosine:
+        case Op::ArcTangent:
+        case Op::ArcTangent2: return runRealFunction(code.op, all, n, out);
+        case Op::WholeQuotient:
+            if (code.type.kind == RuleKind::Decimal) return runExactFunction(code.op, all, n, out);
+            return runWholeFunction(code.op, all, n, out);
+        case Op::CommonDivisor:
+        case Op::CommonMultiple: return runWholeFunction(code.op, all, n, out);
+        case Op::ScaleOf:
+        case Op::LeastScale:
+        case Op::TrimScale: return runScaleFunction(code.op, *in[0], n, out);
+        case Op::WidthBucket: return runWidthBucket(all, n, out);
+        case Op::TruncateTime: return runTruncateTime(code.part, *in[0], *evaluation_.program_->zone, n, out);
+        case Op::MakeDate:
+        case Op::MakeTime:
+        case Op::MakeTimestamp: return runMakeMoment(code.op, all, n, out);
+        case Op::Age: return runAge(*in[0], *in[1], n, out);
         case Op::Extract: return runExtract(code.part, *in[0], n, out);
         case Op::Cast: return runCast(code, *in[0], *evaluation_.program_->zone, n, out);
         case Op::External: return runExternal(code, n, out);

@@ -35,6 +35,15 @@ void runText(Op op, Operands in, std::size_t n, Vector& out);
 // kernels_time.cpp
 void runCalendar(Op op, const Vector& a, const Vector& b, const TimeZone& zone, std::size_t n, Vector& out);
 void runExtract(DatePart part, const Vector& in, std::size_t n, Vector& out);
+// kernels_function.cpp
+void runExactFunction(Op op, Operands in, std::size_t n, Vector& out);
+void runWholeFunction(Op op, Operands in, std::size_t n, Vector& out);
+void runScaleFunction(Op op, const Vector& in, std::size_t n, Vector& out);
+void runWidthBucket(Operands in, std::size_t n, Vector& out);
+// kernels_moment.cpp
+void runTruncateTime(DatePart part, const Vector& in, const TimeZone& zone, std::size_t n, Vector& out);
+void runMakeMoment(Op op, Operands in, std::size_t n, Vector& out);
+void runAge(const Vector& to, const Vector& from, std::size_t n, Vector& out);
 // kernels_cast.cpp
 void runCast(const Instruction& cast, const Vector& in, const TimeZone& zone, std::size_t n, Vector& out);
 

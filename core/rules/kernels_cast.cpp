@@ -54,6 +54,19 @@ Converted fromText(const std::string& text, K to, const TimeZone& zone) {
     }
 }
 
+/// A whole number of 16 bits, or a double that a `real` of 24 bits keeps: the one with the same shortest text.
+Converted narrowed(Converted given, int bits) {
+    if (bits == 0 || given.state != CellState::Filled) return given;
+    if (const auto* whole = std::get_if<std::int64_t>(&given.value)) {
+        const std::int64_t limit = std::int64_t{1} << (bits - 1);
+        return *whole >= -limit && *whole < limit ? given : failed(CellState::TooLarge);
+    }
+    const double real = std::get<double>(given.value);
+    const auto small = static_cast<float>(real);
+    if ((std::isinf(small) && std::isfinite(real)) || (small == 0 && real != 0)) return failed(CellState::TooLarge);
+    return {realOfFloat(small)};
+}
+
 Converted toInteger64(const RuleValue& value) {
     if (const auto* yes = std::get_if<bool>(&value)) return {std::int64_t{*yes ? 1 : 0}};
     if (const auto* decimal = std::get_if<WideDecimal>(&value)) return orFail(toInteger(*decimal), CellState::TooLarge);
@@ -88,6 +101,7 @@ Converted toText(const RuleValue& value, const Instruction& cast, const TimeZone
 Converted convert(const RuleValue& value, const Instruction& cast, const TimeZone& zone) {
     const K to = cast.type.kind;
     if (to == K::Text) return toText(value, cast, zone);
+    if (kindOf(value) == to && to != K::Decimal) return {value};
     if (const auto* text = std::get_if<std::string>(&value)) {
         Converted read = fromText(*text, to, zone);
         if (to == K::Decimal && read.state == CellState::Filled) return toDecimal(read.value, cast);
@@ -143,6 +157,7 @@ bool runAtOnce(const Instruction& cast, const Vector& in, const TimeZone& zone, 
         for (std::size_t i = 0; i < n; ++i) result[i] = in.integers[i];
         return true;
     }
+    if (cast.bits != 0) return false;
     if (from == K::Integer && to == K::Real) {
         double* result = out.makeReals();
         for (std::size_t i = 0; i < n; ++i) result[i] = static_cast<double>(in.integers[i]);
@@ -183,7 +198,7 @@ void runOneByOne(const Instruction& cast, const Vector& in, const TimeZone& zone
             if (to == K::Text) out.textStore[i] = {};
             continue;
         }
-        const Converted done = convert(boxed(in, i), cast, zone);
+        const Converted done = narrowed(convert(boxed(in, i), cast, zone), cast.bits);
         if (done.state == CellState::Filled)
             unbox(done.value, out, i);
         else {

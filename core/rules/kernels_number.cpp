@@ -268,6 +268,49 @@ void runRounding(Op op, Operands in, std::size_t n, Vector& out) {
     }
 }
 
+namespace {
+
+constexpr double kRadiansPerDegree = 0.0174532925199432957692;
+
+bool isDefined(Op op, double x, double y) {
+    switch (op) {
+        case Op::SquareRoot: return !(x < 0);
+        case Op::Logarithm:
+        case Op::Logarithm10: return !(x <= 0);
+        case Op::Power: return !((x == 0 && y < 0) || (x < 0 && y != std::floor(y)));
+        case Op::ArcSine:
+        case Op::ArcCosine: return !(std::fabs(x) > 1);
+        case Op::Sine:
+        case Op::Cosine:
+        case Op::Tangent:
+        case Op::Cotangent: return !std::isinf(x);
+        default: return true;
+    }
+}
+
+double realFunction(Op op, double x, double y) {
+    switch (op) {
+        case Op::SquareRoot: return std::sqrt(x);
+        case Op::Logarithm: return std::log(x);
+        case Op::Logarithm10: return std::log10(x);
+        case Op::Power: return std::pow(x, y);
+        case Op::CubeRoot: return std::cbrt(x);
+        case Op::Degrees: return x / kRadiansPerDegree;
+        case Op::Radians: return x * kRadiansPerDegree;
+        case Op::Sine: return std::sin(x);
+        case Op::Cosine: return std::cos(x);
+        case Op::Tangent: return std::tan(x);
+        case Op::Cotangent: return 1.0 / std::tan(x);
+        case Op::ArcSine: return std::asin(x);
+        case Op::ArcCosine: return std::acos(x);
+        case Op::ArcTangent: return std::atan(x);
+        case Op::ArcTangent2: return std::atan2(x, y);
+        default: return std::exp(x);
+    }
+}
+
+}  // namespace
+
 void runRealFunction(Op op, Operands in, std::size_t n, Vector& out) {
     joinStates(in, n, out);
     double* result = out.makeReals();
@@ -276,16 +319,11 @@ void runRealFunction(Op op, Operands in, std::size_t n, Vector& out) {
         if (!isFilled(out, i)) continue;
         const double x = in[0]->reals[in[0]->at(i)];
         const double y = in.size() > 1 ? in[1]->reals[in[1]->at(i)] : 0;
-        const bool undefined = (op == Op::SquareRoot && x < 0) || (op == Op::Logarithm && x <= 0) ||
-                               (op == Op::Power && ((x == 0 && y < 0) || (x < 0 && y != std::floor(y))));
-        if (undefined) {
+        if (!isDefined(op, x, y)) {
             setState(out, n, i, CellState::NotDefined);
             continue;
         }
-        result[i] = op == Op::SquareRoot  ? std::sqrt(x)
-                    : op == Op::Logarithm ? std::log(x)
-                    : op == Op::Power     ? std::pow(x, y)
-                                          : std::exp(x);
+        result[i] = realFunction(op, x, y);
         const bool finite = std::isfinite(x) && std::isfinite(y);
         if (std::isinf(result[i]) && finite) setState(out, n, i, CellState::TooLarge);
     }

@@ -8,6 +8,8 @@
 #include <unicode/utf8.h>
 
 #include <algorithm>
+#include <limits>
+#include <utility>
 
 #include "core/rules/kernels.h"
 #include "core/rules/like_pattern.h"
@@ -185,6 +187,75 @@ std::optional<std::string> padded(std::string_view text, std::int64_t length, st
     return left ? padding.append(text) : std::string(text) + padding;
 }
 
+void appendCodePoint(std::string& out, UChar32 c) {
+    char bytes[U8_MAX_LENGTH];
+    std::int32_t count = 0;
+    U8_APPEND_UNSAFE(bytes, count, c);
+    out.append(bytes, static_cast<std::size_t>(count));
+}
+
+bool isWordPart(UChar32 c) { return u_isalnum(c) != 0; }
+
+/// Each word begins with a capital and goes on in small letters; words are runs of letters and digits.
+std::string withInitialCapitals(std::string_view text) {
+    std::string out;
+    bool isInside = false;
+    for (std::size_t at = 0; at < text.size();) {
+        const std::size_t bytes = codePointBytes(text, at);
+        UChar32 c = 0;
+        std::int32_t place = 0;
+        U8_NEXT_OR_FFFD(text.data() + at, place, static_cast<std::int32_t>(bytes), c);
+        const UChar32 mapped = isInside ? u_tolower(c) : u_toupper(c);
+        if (mapped == c)
+            out.append(text.substr(at, bytes));
+        else
+            appendCodePoint(out, mapped);
+        isInside = isWordPart(c);
+        at += bytes;
+    }
+    return out;
+}
+
+/// Each character that stands in `from` becomes the one at its place in `to`, or goes where there is none.
+std::string translated(std::string_view text, std::string_view from, std::string_view to) {
+    std::string out;
+    for (std::size_t at = 0; at < text.size();) {
+        const std::size_t bytes = codePointBytes(text, at);
+        const std::string_view character = text.substr(at, bytes);
+        at += bytes;
+        std::size_t place = 0, source = 0;
+        while (source < from.size() && from.substr(source, codePointBytes(from, source)) != character) {
+            source += codePointBytes(from, source);
+            ++place;
+        }
+        if (source >= from.size()) {
+            out.append(character);
+            continue;
+        }
+        const std::size_t target = codePointOffset(to, place);
+        if (target < to.size()) out.append(to.substr(target, codePointBytes(to, target)));
+    }
+    return out;
+}
+
+/// The n-th of the parts between `between`, counted from the end where n is negative.
+std::string_view splitPart(std::string_view text, std::string_view between, std::int64_t n) {
+    if (between.empty()) return n == 1 || n == -1 ? text : std::string_view();
+    for (; n > 1; --n) {
+        const std::size_t found = text.find(between);
+        if (found == std::string_view::npos) return {};
+        text.remove_prefix(found + between.size());
+    }
+    if (n > 0) return text.substr(0, text.find(between));
+    for (; n < -1; ++n) {
+        const std::size_t found = text.rfind(between);
+        if (found == std::string_view::npos) return {};
+        text = text.substr(0, found);
+    }
+    const std::size_t last = text.rfind(between);
+    return last == std::string_view::npos ? text : text.substr(last + between.size());
+}
+
 struct Arguments {
     Operands in;
     std::size_t i;
@@ -222,6 +293,18 @@ class TextMaker {
                 if (a.has(2) && a.number(2) < 0) return {{}, CellState::NegativeLength};
                 return {substring(a.text(0), a.number(1),
                                   a.has(2) ? a.number(2) : std::numeric_limits<std::int64_t>::max())};
+            case Op::InitialCapitals: return kept(withInitialCapitals(a.text(0)));
+            case Op::Translate: return kept(translated(a.text(0), a.text(1), a.text(2)));
+            case Op::SplitPart:
+                if (a.number(2) == 0) return {{}, CellState::NotDefined};
+                return {splitPart(a.text(0), a.text(1), a.number(2))};
+            case Op::Character: {
+                const std::int64_t code = a.number(0);
+                if (code <= 0 || code > UCHAR_MAX_VALUE || U_IS_SURROGATE(code)) return {{}, CellState::NotDefined};
+                std::string one;
+                appendCodePoint(one, static_cast<UChar32>(code));
+                return kept(one);
+            }
             case Op::Left: return {leftPart(a.text(0), a.number(1))};
             case Op::Right: return {rightPart(a.text(0), a.number(1))};
             case Op::Replace: return kept(replaced(a.text(0), a.text(1), a.text(2)));
@@ -298,21 +381,44 @@ void runLike(Operands in, std::size_t n, Vector& out) {
     }
 }
 
-/// CONCAT leaves empties out and is never empty itself.
-void runConcat(Operands in, std::size_t n, Vector& out) {
+/// CONCAT leaves empties out and is never empty itself; CONCAT_WS is where what stands between the others is.
+void runConcat(Operands in, std::size_t n, bool hasBetween, Vector& out) {
     std::string_view* result = out.makeTexts();
     out.states = nullptr;
     for (std::size_t i = 0; i < n; ++i) {
         std::string all;
         CellState failed = CellState::Filled;
+        bool isFirst = true;
+        const CellState between = hasBetween ? in[0]->state(i) : CellState::Filled;
         for (const Vector* v : in) {
             const CellState state = v->state(i);
             if (isError(state) && !isError(failed)) failed = state;
-            if (state == CellState::Filled) all.append(v->texts[v->at(i)]);
+            if (hasBetween && v == in[0]) continue;
+            if (state == CellState::Filled && between == CellState::Filled) {
+                if (hasBetween && !std::exchange(isFirst, false)) all.append(in[0]->texts[in[0]->at(i)]);
+                all.append(v->texts[v->at(i)]);
+            }
             if (!out.hasRoomFor(all.size()) && !isError(failed)) failed = CellState::TextTooLong;
         }
-        result[i] = isError(failed) ? std::string_view() : out.keep(all);
-        if (isError(failed)) setState(out, n, i, failed);
+        if (!isError(failed)) failed = between;
+        result[i] = failed != CellState::Filled ? std::string_view() : out.keep(all);
+        if (failed != CellState::Filled) setState(out, n, i, failed);
+    }
+}
+
+std::int64_t measured(Op op, const Arguments& a) {
+    const std::string_view text = a.text(0);
+    switch (op) {
+        case Op::Position: return position(text, a.text(1));
+        case Op::CharLength: return static_cast<std::int64_t>(codePointCount(text));
+        case Op::OctetLength: return static_cast<std::int64_t>(text.size());
+        default: {  // ASCII
+            if (text.empty()) return 0;
+            UChar32 c = 0;
+            std::int32_t place = 0;
+            U8_NEXT_OR_FFFD(text.data(), place, static_cast<std::int32_t>(std::min<std::size_t>(text.size(), 4)), c);
+            return c;
+        }
     }
 }
 
@@ -324,17 +430,13 @@ std::string uppered(std::string_view text) { return mapped(text, true); }
 void runText(Op op, Operands in, std::size_t n, Vector& out) {
     out.forget();
     if (op == Op::Like) return runLike(in, n, out);
-    if (op == Op::Concat) return runConcat(in, n, out);
+    if (op == Op::Concat || op == Op::ConcatWith) return runConcat(in, n, op == Op::ConcatWith, out);
     joinStates(in, n, out);
-    if (op == Op::CharLength || op == Op::OctetLength || op == Op::Position) {
+    if (op == Op::CharLength || op == Op::OctetLength || op == Op::Position || op == Op::CodePoint) {
         std::int64_t* result = out.makeIntegers();
         for (std::size_t i = 0; i < n; ++i) {
             result[i] = 0;
-            if (out.states && out.states[i] != 0) continue;
-            const Arguments a{in, i};
-            result[i] = op == Op::Position     ? position(a.text(0), a.text(1))
-                        : op == Op::CharLength ? static_cast<std::int64_t>(codePointCount(a.text(0)))
-                                               : static_cast<std::int64_t>(a.text(0).size());
+            if (!out.states || out.states[i] == 0) result[i] = measured(op, {in, i});
         }
         return;
     }

@@ -49,6 +49,10 @@ std::int64_t datePart(DatePart part, std::int32_t days) {
             return days - start.value_or(days) + 1;
         }
         case DatePart::IsoDayOfWeek: return isoWeekday(days);
+        case DatePart::DayOfWeek: return isoWeekday(days) % 7;
+        case DatePart::Decade: return partsOf(days).year / 10;
+        case DatePart::Century: return (partsOf(days).year + 99) / 100;
+        case DatePart::Millennium: return (partsOf(days).year + 999) / 1000;
         case DatePart::Week: {
             const auto thursday = static_cast<std::int32_t>(isoThursday(days));
             const auto start = daysFromCivil({partsOf(thursday).year, 1, 1});
@@ -78,7 +82,28 @@ std::int64_t timePart(DatePart part, std::int64_t micros) {
     switch (part) {
         case DatePart::Hour: return micros / 3'600'000'000;
         case DatePart::Minute: return micros / 60'000'000 % 60;
-        default: return micros % 60'000'000;  // seconds with six decimals
+        default: return micros % 60'000'000;  // seconds and their parts, by their decimals
+    }
+}
+
+std::optional<std::int64_t> intervalPart(DatePart part, const Interval& v) {
+    const int years = v.months / 12;
+    switch (part) {
+        case DatePart::Millennium: return years / 1000;
+        case DatePart::Century: return years / 100;
+        case DatePart::Decade: return years / 10;
+        case DatePart::Year: return years;
+        case DatePart::Quarter: return v.months % 12 / 3 + 1;
+        case DatePart::Month: return v.months % 12;
+        case DatePart::Day: return v.days;
+        case DatePart::Epoch: {
+            // As PostgreSQL: a year of 365 and a quarter days, a month of 30.
+            const Int128 quarters = Int128{1461} * years + Int128{120} * (v.months % 12) + Int128{4} * v.days;
+            const Int128 micros = quarters * (kMicrosPerDay / 4) + v.micros;
+            const auto narrow = static_cast<std::int64_t>(micros);
+            return narrow == micros ? std::optional(narrow) : std::nullopt;
+        }
+        default: return timePart(part, v.micros);
     }
 }
 
@@ -127,7 +152,13 @@ void runExtract(DatePart part, const Vector& in, std::size_t n, Vector& out) {
     joinStates(std::array{&in}, n, out);
     std::int64_t* result = out.makeIntegers();
     out.wide = false;
-    out.scale = part == DatePart::Second ? 6 : 0;
+    const bool isEpoch = part == DatePart::Epoch;
+    out.scale = isEpoch && in.kind == RuleKind::Date ? 0 : decimalsOf(part);
+    if (isEpoch && in.kind != RuleKind::Interval) {
+        const std::int64_t seconds = in.kind == RuleKind::Date ? kMicrosPerDay / 1'000'000 : 1;
+        for (std::size_t i = 0; i < n; ++i) result[i] = in.integers[i] * seconds;
+        return;
+    }
     switch (in.kind) {
         case RuleKind::Date: return dateParts(part, in.integers, n, result);
         case RuleKind::Time:
@@ -144,11 +175,10 @@ void runExtract(DatePart part, const Vector& in, std::size_t n, Vector& out) {
             for (std::size_t i = 0; i < n; ++i) {
                 result[i] = 0;
                 if (out.states && out.states[i] != 0) continue;
-                const Interval& v = in.intervals[i];
-                result[i] = part == DatePart::Year    ? v.months / 12
-                            : part == DatePart::Month ? v.months % 12
-                            : part == DatePart::Day   ? v.days
-                                                      : timePart(part, v.micros);
+                if (const auto value = intervalPart(part, in.intervals[i]))
+                    result[i] = *value;
+                else
+                    setState(out, n, i, CellState::TooLarge);
             }
     }
 }
@@ -166,6 +196,13 @@ void runCalendar(Op op, const Vector& a, const Vector& b, const TimeZone& zone, 
             if (a.kind == Kind::Interval && b.kind == Kind::Interval) {
                 const auto other = back ? negated(b.intervals[b.at(i)]) : std::optional(b.intervals[b.at(i)]);
                 if (other) value = added(a.intervals[a.at(i)], *other);
+            } else if (b.kind == Kind::Real) {
+                const double factor = b.reals[b.at(i)];
+                if (op == Op::Divide && factor == 0) {
+                    setState(out, n, i, CellState::DivisionByZero);
+                    continue;
+                }
+                value = scaled(a.intervals[a.at(i)], factor, op == Op::Divide);
             } else if (a.kind == Kind::Interval) {
                 value = multiplied(a.intervals[a.at(i)], b.integers[b.at(i)]);
             } else {

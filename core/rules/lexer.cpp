@@ -107,6 +107,9 @@ class Lexer {
         const std::size_t start = at_;
         const std::size_t end = text_.find(']', at_);
         if (end == std::string_view::npos) return fail("[ is not closed.", start, 1);
+        if (end == at_ + 1 || isDigit(text_[at_ + 1]) || text_[at_ + 1] == '\'')
+            return fail("Lists are not part of rules: name their values one by one, as in IN (…).", start,
+                        end + 1 - start);
         at_ = end + 1;
         push(TokenKind::QuotedName, start, std::string(text_.substr(start + 1, end - start - 1)));
         return {};
@@ -122,7 +125,7 @@ class Lexer {
                 return {};
             }
         }
-        if (std::string_view("+-*/%(),.<>=;:?&|~").find(text_[at_]) == std::string_view::npos)
+        if (std::string_view("+-*/%(),.<>=;:?&|~^#!@{}$").find(text_[at_]) == std::string_view::npos)
             return fail("This character has no meaning here.", start, 1);
         push(TokenKind::Symbol, start, std::string(1, text_[at_++]));
         return {};

@@ -2,9 +2,12 @@
 #pragma once
 // The closed set of operations of the rule language: operators, special forms and built-in functions.
 
+#include <array>
 #include <cstdint>
 #include <optional>
 #include <string_view>
+
+#include "core/rules/rule_type.h"
 
 namespace jollyrow {
 
@@ -51,7 +54,26 @@ enum class Op : std::uint8_t {
     SquareRoot,
     Power,
     Exponential,
-    Logarithm,
+    Logarithm,    ///< natural
+    Logarithm10,  ///< LOG: of base 10, or of a base that stands before the number
+    CubeRoot,
+    Degrees,
+    Radians,
+    Sine,
+    Cosine,
+    Tangent,
+    Cotangent,
+    ArcSine,
+    ArcCosine,
+    ArcTangent,
+    ArcTangent2,
+    WholeQuotient,  ///< DIV: truncated
+    CommonDivisor,
+    CommonMultiple,
+    ScaleOf,
+    LeastScale,
+    TrimScale,
+    WidthBucket,
     // texts
     Concatenate,  ///< ||: empty when one side is
     Concat,       ///< CONCAT: empties left out
@@ -73,8 +95,19 @@ enum class Op : std::uint8_t {
     Replace,
     Repeat,
     Reverse,
+    InitialCapitals,
+    Translate,
+    SplitPart,
+    ConcatWith,  ///< CONCAT_WS: empties left out, with a text between the others
+    CodePoint,   ///< ASCII: of the first character
+    Character,   ///< CHR
     // dates and times
     Extract,
+    TruncateTime,  ///< DATE_TRUNC
+    MakeDate,
+    MakeTime,
+    MakeTimestamp,
+    Age,
     CurrentDate,
     CurrentTimestamp,
     // others
@@ -85,6 +118,9 @@ enum class Op : std::uint8_t {
 
 /// Parts of EXTRACT.
 enum class DatePart : std::uint8_t {
+    Millennium,  ///< the third began with 2001
+    Century,
+    Decade,  ///< the year / 10
     Year,
     Quarter,
     Month,
@@ -92,13 +128,25 @@ enum class DatePart : std::uint8_t {
     IsoYear,  ///< of that week
     Day,
     DayOfYear,
+    DayOfWeek,     ///< 0 = Sunday
     IsoDayOfWeek,  ///< 1 = Monday
+    Epoch,         ///< seconds since 1970-01-01 00:00, or of the whole span, with six decimals
     Hour,
     Minute,
-    Second,  ///< with six decimals
+    Second,        ///< with six decimals
+    Milliseconds,  ///< the seconds, counted in these, with three decimals
+    Microseconds,
 };
 std::optional<DatePart> datePartFromName(std::string_view upperName);
 std::string_view name(DatePart part);
+/// Decimals of what EXTRACT gives.
+constexpr int decimalsOf(DatePart part) {
+    constexpr int kMicros = 6, kMillis = 3;
+    if (part == DatePart::Second || part == DatePart::Epoch) return kMicros;
+    return part == DatePart::Milliseconds ? kMillis : 0;
+}
+/// Where DATE_TRUNC cuts, of "month" or "months", whatever their case; nullopt for what it does not know.
+std::optional<DatePart> truncationFromName(std::string_view name);
 
 /// What is computed over many records.
 enum class Aggregate : std::uint8_t { Count, Sum, Average, Minimum, Maximum, External, RowNumber, Rank, PercentRank };
@@ -112,6 +160,9 @@ struct FunctionShape {
     int least = 0;  ///< arguments
     int most = 0;
     std::string_view form;  ///< how it is written, for completion and messages
+    /// Where each argument is of one kind whatever the others are; the last one stands for all behind it.
+    std::array<RuleKind, 3> takes = {};
+    RuleKind gives = RuleKind::Null;  ///< Null: `takes` says nothing, kinds depend on the arguments
 };
 const FunctionShape* findFunction(std::string_view upperName);
 /// All names, for completion and suggestions.

@@ -15,6 +15,7 @@
 #include "core/rules/lexer.h"
 #include "core/rules/syntax.h"
 #include "core/rules/token_reader.h"
+#include "core/rules/type_reader.h"
 #include "core/rules/utf8.h"
 
 namespace jollyrow {
@@ -184,6 +185,8 @@ class Parser final : private TokenReader {
                 return fail(peek(), "NULL, TRUE, FALSE, UNKNOWN or DISTINCT FROM is expected after IS.");
             }
             if (left && isNegated) left = operation(Op::Not, {*left}, start);
+            // `a IS NULL = b` compares what the test gives.
+            if (left) left = compared(*left, start);
         }
         return left;
     }
@@ -191,7 +194,11 @@ class Parser final : private TokenReader {
     Result<NodeIndex> comparison() {
         const std::size_t start = peek().range.offset;
         auto left = membership();
-        if (!left) return left;
+        return left ? compared(*left, start) : left;
+    }
+
+    /// What stands behind the left side of a comparison, if it is one.
+    Result<NodeIndex> compared(Result<NodeIndex> left, std::size_t start) {
         static constexpr std::array<std::pair<std::string_view, Op>, 7> kSigns = {{{"=", Op::Equal},
                                                                                    {"<>", Op::NotEqual},
                                                                                    {"!=", Op::NotEqual},
@@ -199,36 +206,39 @@ class Parser final : private TokenReader {
                                                                                    {"<=", Op::LessEqual},
                                                                                    {">", Op::Greater},
                                                                                    {">=", Op::GreaterEqual}}};
-        bool compared = false;
+        bool isCompared = false;
         for (;;) {
             const auto sign =
                 std::find_if(kSigns.begin(), kSigns.end(), [&](const auto& s) { return peek().isSymbol(s.first); });
             if (peek().isSymbol("==")) return fail(peek(), "Equality is written with one =.");
             if (sign == kSigns.end()) return left;
-            if (compared) return fail(peek(), "Comparisons do not chain: join two of them with AND, or use BETWEEN.");
+            if (const auto why = refusalOf(peek(), peek(1)); !why.empty()) return fail(peek(), std::string(why));
+            if (isCompared) return fail(peek(), "Comparisons do not chain: join two of them with AND, or use BETWEEN.");
             ++at_;
             auto right = membership();
             if (!right) return right;
             left = operation(sign->second, {*left, *right}, start);
             if (!left) return left;
-            compared = true;
+            isCompared = true;
         }
     }
 
-    /// BETWEEN, IN and LIKE, each with NOT before it.
+    /// BETWEEN, IN, LIKE and ILIKE, each with NOT before it.
     Result<NodeIndex> membership() {
         const std::size_t start = peek().range.offset;
         auto left = concatenation();
         while (left) {
-            const bool isNegated =
-                peek().isWord("NOT") && (peek(1).isWord("BETWEEN") || peek(1).isWord("IN") || peek(1).isWord("LIKE"));
+            const bool isNegated = peek().isWord("NOT") && (peek(1).isWord("BETWEEN") || peek(1).isWord("IN") ||
+                                                            peek(1).isWord("LIKE") || peek(1).isWord("ILIKE"));
             if (isNegated) ++at_;
             if (accept("BETWEEN"))
                 left = between(*left, start);
             else if (accept("IN"))
                 left = inList(*left, start);
             else if (accept("LIKE"))
-                left = like(*left, start);
+                left = like(*left, start, false);
+            else if (accept("ILIKE"))
+                left = like(*left, start, true);
             else
                 return left;
             if (left && isNegated) left = operation(Op::Not, {*left}, start);
@@ -237,16 +247,23 @@ class Parser final : private TokenReader {
     }
 
     Result<NodeIndex> between(NodeIndex value, std::size_t start) {
+        const bool isEitherWay = accept("SYMMETRIC");
+        if (!isEitherWay) accept("ASYMMETRIC");
         auto low = concatenation();
         if (!low) return low;
         if (auto joined = expect("AND"); !joined) return joined.error();
         auto high = concatenation();
         if (!high) return high;
-        auto above = operation(Op::GreaterEqual, {value, *low}, start);
+        auto within = inRange(value, *low, *high, start);
+        if (!within || !isEitherWay) return within;
+        auto turned = inRange(value, *high, *low, start);
+        return turned ? operation(Op::Or, {*within, *turned}, start) : turned;
+    }
+    Result<NodeIndex> inRange(NodeIndex value, NodeIndex low, NodeIndex high, std::size_t start) {
+        auto above = operation(Op::GreaterEqual, {value, low}, start);
         if (!above) return above;
-        auto below = operation(Op::LessEqual, {value, *high}, start);
-        if (!below) return below;
-        return operation(Op::And, {*above, *below}, start);
+        auto below = operation(Op::LessEqual, {value, high}, start);
+        return below ? operation(Op::And, {*above, *below}, start) : below;
     }
 
     Result<NodeIndex> inList(NodeIndex value, std::size_t start) {
@@ -262,14 +279,25 @@ class Parser final : private TokenReader {
         return operation(Op::In, std::move(children), start);
     }
 
-    Result<NodeIndex> like(NodeIndex value, std::size_t start) {
+    /// Without regard to case: both sides in lower case.
+    Result<NodeIndex> like(NodeIndex value, std::size_t start, bool anyCase) {
         auto pattern = concatenation();
         if (!pattern) return pattern;
         std::vector<NodeIndex> children{value, *pattern};
         if (accept("ESCAPE")) {
+            const bool isLetter = peek().kind == TokenKind::String && peek().text.size() == 1 &&
+                                  std::isalpha(static_cast<unsigned char>(peek().text[0])) != 0;
+            if (anyCase && isLetter)
+                return fail(peek(), "The escape of ILIKE is a sign: letters of any case are alike.");
             auto escape = concatenation();
             if (!escape) return escape;
             children.push_back(*escape);
+        }
+        for (NodeIndex& child : children) {
+            if (!anyCase) break;
+            auto lower = call("LOWER", {child}, start);
+            if (!lower) return lower;
+            child = *lower;
         }
         return operation(Op::Like, std::move(children), start);
     }
@@ -318,15 +346,28 @@ class Parser final : private TokenReader {
             minuses += peek().isSymbol("-") ? 1 : 0;
         }
         // The least whole number exists with its sign only.
-        if (minuses > 0 && peek().kind == TokenKind::Number && peek().text == "9223372036854775808") {
+        if (minuses > 0 && peek().kind == TokenKind::Number && peek().text == "9223372036854775808" &&
+            !peek(1).isSymbol("::")) {
             ++at_;
             --minuses;
             auto value = literal(std::numeric_limits<std::int64_t>::min(), start);
             for (; value && minuses > 0; --minuses) value = operation(Op::Negate, {*value}, start);
             return value;
         }
-        auto value = primary();
+        auto value = converted();
         for (; value && minuses > 0; --minuses) value = operation(Op::Negate, {*value}, start);
+        return value;
+    }
+
+    /// value::type, as often as it stands there.
+    Result<NodeIndex> converted() {
+        const std::size_t start = peek().range.offset;
+        auto value = primary();
+        while (value && acceptSymbol("::")) {
+            auto type = readType(tokens_, at_);
+            if (!type) return type.error();
+            value = castTo(*type, *value, rangeFrom(start));
+        }
         return value;
     }
 
@@ -346,13 +387,15 @@ class Parser final : private TokenReader {
                 if (acceptSymbol("(")) {
                     auto inner = expression();
                     if (!inner) return inner;
-                    if (peek().isSymbol(",")) return fail(peek(), "Only one expression stands between these brackets.");
+                    if (peek().isSymbol(","))
+                        return fail(peek(),
+                                    "Rows of values are not part of rules: only one expression stands between "
+                                    "these brackets.");
                     if (auto closed = expectSymbol(")"); !closed) return closed.error();
                     return inner;
                 }
                 if (token.isSymbol(":")) return parameter();
-                return fail(token,
-                            token.isSymbol("::") ? "A conversion is written CAST(value AS type)." : unexpected());
+                return fail(token, unexpected());
             case TokenKind::End: return fail(token, unexpected());
             case TokenKind::Name: return named();
         }
@@ -407,68 +450,73 @@ class Parser final : private TokenReader {
         if (word == "CURRENT_DATE") return ++at_, operation(Op::CurrentDate, {}, start);
         if (word == "LOCALTIMESTAMP" || word == "CURRENT_TIMESTAMP")
             return ++at_, operation(Op::CurrentTimestamp, {}, start);
-        if (const std::size_t words = instantType(); words != 0 && peek(words).kind == TokenKind::String)
-            return instantLiteral(words);
-        if (peek(1).kind == TokenKind::String &&
-            (word == "DATE" || word == "TIME" || word == "TIMESTAMP" || word == "INTERVAL"))
-            return typedLiteral(word);
+        if (const std::size_t words = typeWordsAt(tokens_, at_); words != 0 && peek(words).kind == TokenKind::String)
+            return typedLiteral();
         if (peek(1).isSymbol("(")) {
             if (word == "CAST") return cast();
             if (word == "EXTRACT") return extract();
             if (!isReserved(token) || word == "LEFT" || word == "RIGHT") return function(word);
         }
         if (isReserved(token)) return fail(token, unexpected());
+        const bool isBeside = peek(1).kind == TokenKind::String || peek(1).kind == TokenKind::QuotedName;
+        if (isBeside && !refusalOf(token, peek(1)).empty()) return fail(token, unexpected());
         return column();
     }
 
-    /// How many words name the type TIMESTAMP WITH TIME ZONE here: 0 when they do not.
-    std::size_t instantType() const {
-        if (peek().isWord("TIMESTAMPTZ")) return 1;
-        return peek().isWord("TIMESTAMP") && peek(1).isWord("WITH") && peek(2).isWord("TIME") && peek(3).isWord("ZONE")
-                   ? 4
-                   : 0;
-    }
-    /// Without an offset it is a time of the zone's clocks, which the binder knows: CAST('…' AS TIMESTAMP WITH TIME
-    /// ZONE).
-    Result<NodeIndex> instantLiteral(std::size_t words) {
-        const std::size_t start = tokens_[at_].range.offset;
-        at_ += words;
+    /// DATE '2026-11-24': a value known at once. Where its kind depends on the zone, or needs no more than any
+    /// conversion of a text, it is a CAST.
+    Result<NodeIndex> typedLiteral() {
+        const std::size_t start = peek().range.offset;
+        const auto type = readType(tokens_, at_);
+        if (!type) return type.error();
         const Token text = tokens_[at_++];
-        if (const auto instant = parseIsoInstant(text.text)) return literal(Instant{*instant}, start);
-        const auto local = parseIsoTimestamp(text.text);
-        if (!local)
-            return fail(text, fmt::format("'{}' is not a date and time: it is written 'YYYY-MM-DD HH:MM:SS+02:00'.",
+        const RuleKind kind = namedType(type->name)->kind;
+        if (kind == RuleKind::Interval) return intervalLiteral(text, start);
+        if (kind == RuleKind::Date || kind == RuleKind::Time || kind == RuleKind::Timestamp ||
+            kind == RuleKind::Instant)
+            return momentLiteral(kind, text, start);
+        auto value = literal(text.text, start);
+        if (!value) return value;
+        auto made = castTo(*type, *value, rangeFrom(start));
+        if (made) nodes_[*made].quoted = true;
+        return made;
+    }
+
+    Result<NodeIndex> momentLiteral(RuleKind kind, const Token& text, std::size_t start) {
+        if (kind == RuleKind::Date) {
+            const auto days = dateFromText(text.text);
+            if (days) return literal(Date{*days}, start);
+            return fail(text, fmt::format("'{}' is not a date: it is written 'YYYY-MM-DD', and the day must exist.",
                                           text.text));
+        }
+        if (kind == RuleKind::Time) {
+            const auto micros = timeFromText(text.text);
+            if (micros) return literal(Time{*micros}, start);
+            return fail(text, fmt::format("'{}' is not a time: it is written 'HH:MM:SS'.", text.text));
+        }
+        if (kind == RuleKind::Instant)
+            if (const auto instant = parseIsoInstant(text.text)) return literal(Instant{*instant}, start);
+        const auto local = timestampFromText(text.text);
+        if (!local)
+            return fail(text, fmt::format("'{}' is not a date and time: it is written 'YYYY-MM-DD HH:MM:SS{}'.",
+                                          text.text, kind == RuleKind::Instant ? "+02:00" : ""));
         auto stamp = literal(Timestamp{*local}, start);
-        if (!stamp) return stamp;
+        if (!stamp || kind == RuleKind::Timestamp) return stamp;
+        // Without an offset it is a time of the zone's clocks, which the binder knows.
+        return castTo({"TIMESTAMP WITH TIME ZONE", -1, -1, rangeFrom(start)}, *stamp, rangeFrom(start));
+    }
+
+    Result<NodeIndex> castTo(const WrittenType& type, NodeIndex value, TextRange range) {
         SyntaxNode node{SyntaxKind::Cast};
-        node.children = {*stamp};
-        node.text = "TIMESTAMP WITH TIME ZONE";
-        node.range = rangeFrom(start);
+        node.children = {value};
+        node.text = type.name;
+        node.precision = type.precision;
+        node.scale = type.scale;
+        node.range = range;
         return add(std::move(node));
     }
 
-    Result<NodeIndex> typedLiteral(const std::string& word) {
-        const std::size_t start = tokens_[at_++].range.offset;
-        const Token text = tokens_[at_++];
-        if (word == "DATE") {
-            const auto days = parseIsoDate(text.text);
-            return days ? literal(Date{*days}, start)
-                        : fail(text,
-                               fmt::format("'{}' is not a date: it is written 'YYYY-MM-DD', and the day must exist.",
-                                           text.text));
-        }
-        if (word == "TIME") {
-            const auto micros = parseIsoTime(text.text);
-            return micros ? literal(Time{*micros}, start)
-                          : fail(text, fmt::format("'{}' is not a time: it is written 'HH:MM:SS'.", text.text));
-        }
-        if (word == "TIMESTAMP") {
-            const auto micros = parseIsoTimestamp(text.text);
-            return micros ? literal(Timestamp{*micros}, start)
-                          : fail(text, fmt::format("'{}' is not a date and time: it is written 'YYYY-MM-DD HH:MM:SS'.",
-                                                   text.text));
-        }
+    Result<NodeIndex> intervalLiteral(const Token& text, std::size_t start) {
         std::string unit;
         if (isIntervalUnit(peek())) {
             unit = upper(tokens_[at_++].text);
@@ -525,62 +573,38 @@ class Parser final : private TokenReader {
     }
 
     Result<NodeIndex> cast() {
-        const std::size_t start = peek().range.offset;
         at_ += 2;
         auto value = expression();
         if (!value) return value;
         if (auto as = expect("AS"); !as) return as.error();
-        SyntaxNode node{SyntaxKind::Cast};
-        node.children = {*value};
-        if (peek().kind != TokenKind::Name) return fail(peek(), "A type is expected after AS.");
-        const std::size_t typeStart = at_;
-        const std::size_t instantWords = instantType();
-        node.text = instantWords != 0 ? "TIMESTAMP WITH TIME ZONE" : upper(tokens_[at_].text);
-        at_ += std::max<std::size_t>(instantWords, 1);
-        if (node.text == "DOUBLE" && accept("PRECISION")) node.text = "DOUBLE PRECISION";
-        if ((node.text == "CHARACTER" || node.text == "CHAR") && accept("VARYING")) node.text = "VARCHAR";
-        if (node.text == "TIMESTAMP" && accept("WITHOUT")) {
-            if (!accept("TIME") || !accept("ZONE")) return fail(peek(), "TIME ZONE is expected after WITHOUT.");
-        }
-        if (acceptSymbol("(")) {
-            if (auto read = typeNumber(node.precision); !read) return read.error();
-            if (acceptSymbol(","))
-                if (auto read = typeNumber(node.scale); !read) return read.error();
-            if (auto closed = expectSymbol(")"); !closed) return closed.error();
-        }
-        node.range = {tokens_[typeStart].range.offset,
-                      tokens_[at_ - 1].range.offset + tokens_[at_ - 1].range.length - tokens_[typeStart].range.offset};
+        const auto type = readType(tokens_, at_);
+        if (!type) return type.error();
         if (auto closed = expectSymbol(")"); !closed) return closed.error();
-        (void)start;
-        return add(std::move(node));
-    }
-    Result<void> typeNumber(int& out) {
-        const Token& token = peek();
-        const auto value = token.kind == TokenKind::Number ? parseDecimal(token.text) : std::nullopt;
-        if (!value || value->scale != 0 || value->mantissa > 10'000'000)
-            return fail(token, "A whole number is expected here.");
-        out = static_cast<int>(value->mantissa);
-        ++at_;
-        return {};
+        return castTo(*type, *value, type->range);
     }
 
     Result<NodeIndex> extract() {
         const std::size_t start = peek().range.offset;
         at_ += 2;
-        if (peek().kind != TokenKind::Name) return fail(peek(), "YEAR, MONTH, DAY or another part is expected here.");
-        SyntaxNode node{SyntaxKind::Extract};
-        node.text = upper(tokens_[at_++].text);
-        const TextRange part = tokens_[at_ - 1].range;
+        if (peek().kind != TokenKind::Name && peek().kind != TokenKind::String)
+            return fail(peek(), "YEAR, MONTH, DAY or another part is expected here.");
+        const Token part = tokens_[at_++];
         if (auto from = expect("FROM"); !from) return from.error();
+        return partOf(part, start);
+    }
+    /// What EXTRACT(part FROM and DATE_PART('part', begin.
+    Result<NodeIndex> partOf(const Token& part, std::size_t start) {
         auto value = expression();
         if (!value) return value;
         if (auto closed = expectSymbol(")"); !closed) return closed.error();
+        SyntaxNode node{SyntaxKind::Extract};
+        node.text = upper(part.text);
+        if (node.text == "MILLISECOND" || node.text == "MICROSECOND") node.text += 'S';
         if (!datePartFromName(node.text))
-            return Error{ErrorCode::InvalidInput,
-                         fmt::format("{} is no part of a date or time. YEAR, QUARTER, MONTH, WEEK, DAY, DOY, ISODOW, "
-                                     "ISOYEAR, HOUR, MINUTE and SECOND are.",
-                                     node.text),
-                         part};
+            return fail(part, fmt::format("{} is no part of a date or time. YEAR, QUARTER, MONTH, WEEK, DAY, DOY, DOW, "
+                                          "ISODOW, ISOYEAR, HOUR, MINUTE, SECOND, EPOCH, MILLISECONDS, MICROSECONDS, "
+                                          "DECADE, CENTURY and MILLENNIUM are.",
+                                          node.text));
         node.children = {*value};
         node.range = rangeFrom(start);
         return add(std::move(node));
@@ -590,6 +614,15 @@ class Parser final : private TokenReader {
         const std::size_t start = peek().range.offset;
         at_ += 2;
         if (word == "TRIM") return trim(start);
+        if (word == "DATE_PART" && peek().kind == TokenKind::String && peek(1).isSymbol(",")) {
+            const Token part = peek();
+            at_ += 2;
+            auto value = partOf(part, start);  // a double there
+            return value ? castTo({"DOUBLE PRECISION", -1, -1, rangeFrom(start)}, *value, rangeFrom(start)) : value;
+        }
+        if (word == "NOW" && acceptSymbol(")")) return operation(Op::CurrentTimestamp, {}, start);
+        if (word == "PI" && acceptSymbol(")")) return literal(3.141592653589793, start);
+        if (word == "STRPOS") return strpos(start);
         std::vector<NodeIndex> children;
         std::string name = word;
         if (peek().isSymbol("*") && word == "COUNT") {
@@ -600,6 +633,15 @@ class Parser final : private TokenReader {
         if (auto closed = expectSymbol(")"); !closed) return closed.error();
         if (peek().isWord("OVER") && peek(1).isSymbol("(")) return window(name, std::move(children), start);
         return call(std::move(name), std::move(children), start);
+    }
+
+    /// STRPOS(text, part) is POSITION(part IN text).
+    Result<NodeIndex> strpos(std::size_t start) {
+        std::vector<NodeIndex> children;
+        if (auto read = arguments("STRPOS", children); !read) return read.error();
+        if (auto closed = expectSymbol(")"); !closed) return closed.error();
+        if (children.size() == 2) std::swap(children[0], children[1]);
+        return call("POSITION", std::move(children), start);
     }
 
     /// The words of the standard between arguments are as good as commas: SUBSTRING(x FROM 1 FOR 3).

@@ -17,7 +17,8 @@ std::string Program::dump() const {
         if (c.op == Op::Load || c.op == Op::Parameter || c.op == Op::Window || c.op == Op::External)
             out += fmt::format(" #{}", c.index);
         if (c.op == Op::Constant) out.append(" ").append(constantText(c.constant));
-        if (c.op == Op::Extract) out += fmt::format(" {}", name(c.part));
+        if (c.op == Op::Extract || c.op == Op::TruncateTime) out += fmt::format(" {}", name(c.part));
+        if (c.bits != 0) out += fmt::format(" {} bits", c.bits);
         for (const std::uint32_t ref : c.operands) out += fmt::format(" %{}", ref);
         out += fmt::format(" : {}", name(c.type.kind));
         if (c.type.kind == RuleKind::Decimal)

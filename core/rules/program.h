@@ -79,7 +79,8 @@ struct Instruction {
     TextRange range = {};
     RuleValue constant = {};  ///< of Constant
     std::uint32_t index = 0;  ///< of Load: the field; of Parameter, External, Window: which one
-    DatePart part{};          ///< of Extract
+    DatePart part{};          ///< of Extract and TruncateTime
+    std::uint8_t bits = 0;    ///< of a Cast to a whole number of 16 bits or a double of 24; 0 = all 64
     int precision = -1;       ///< of a Cast to DECIMAL(p, s) or VARCHAR(p); -1 = without
 };
 

@@ -118,6 +118,13 @@ class Writer {
     std::string collated(const Instruction& code, std::size_t k) const {
         return kind(code, k) == RuleKind::Text ? fmt::format("({}{})", arg(code, k), kPostgresOrder) : arg(code, k);
     }
+    /// A call whose whole numbers are counts.
+    std::string counted(const Instruction& code) const {
+        std::string out;
+        for (std::size_t k = 0; k < code.operands.size(); ++k)
+            out.append(k == 0 ? "" : ", ").append(kind(code, k) == RuleKind::Integer ? count(code, k) : arg(code, k));
+        return fmt::format("{}({})", name(code.op), out);
+    }
     std::string plainCall(const Instruction& code) const { return fmt::format("{}({})", name(code.op), list(code, 0)); }
 
     Result<std::string> postgres(const Instruction& code) {
@@ -167,8 +174,39 @@ class Writer {
             case Op::Exponential:
             case Op::Logarithm:
             case Op::Concat:
+            case Op::ConcatWith:
             case Op::Replace:
-            case Op::Reverse: return plainCall(code);
+            case Op::Reverse:
+            case Op::CubeRoot:
+            case Op::Degrees:
+            case Op::Radians:
+            case Op::Sine:
+            case Op::Cosine:
+            case Op::Tangent:
+            case Op::Cotangent:
+            case Op::ArcSine:
+            case Op::ArcCosine:
+            case Op::ArcTangent:
+            case Op::ArcTangent2:
+            case Op::Logarithm10:
+            case Op::TrimScale:
+            case Op::Age:
+            case Op::Translate: return plainCall(code);
+            case Op::CommonDivisor:
+            case Op::CommonMultiple: return fmt::format("{}({}, {})", name(code.op), wide(code, 0), wide(code, 1));
+            case Op::WholeQuotient:
+                return fmt::format("CAST(DIV({}) AS {})", list(code, 0), postgresType(code.type.kind));
+            case Op::ScaleOf:
+            case Op::LeastScale:
+            case Op::CodePoint: return fmt::format("CAST({} AS BIGINT)", plainCall(code));
+            case Op::SplitPart:
+            case Op::Character:
+            case Op::MakeDate:
+            case Op::MakeTime:
+            case Op::MakeTimestamp: return counted(code);
+            case Op::WidthBucket: return fmt::format("CAST({} AS BIGINT)", counted(code));
+            case Op::TruncateTime: return fmt::format("DATE_TRUNC('{}', {})", name(code.part), arg(code, 0));
+            case Op::InitialCapitals: return refuse(code, "what a word is goes by the database's locale there");
             case Op::Concatenate: return fmt::format("({} || {})", arg(code, 0), arg(code, 1));
             case Op::Like:
                 return fmt::format("({} LIKE {} ESCAPE {})", arg(code, 0), arg(code, 1),
@@ -215,6 +253,11 @@ class Writer {
         return fmt::format("({} {} {})", wide(code, 0), name(code.op), wide(code, 1));
     }
 
+    /// A `real` as it is read here: the double with the same shortest text.
+    static std::string shortestReal(const std::string& real) {
+        return fmt::format("CAST(CAST({} AS TEXT) AS DOUBLE PRECISION)", real);
+    }
+
     Result<std::string> postgresRounding(const Instruction& code) const {
         const bool whole = kind(code, 0) == RuleKind::Integer;
         const std::string value = whole ? fmt::format("CAST({} AS NUMERIC)", arg(code, 0)) : arg(code, 0);
@@ -229,6 +272,11 @@ class Writer {
             return fmt::format("CAST(CAST({} AS INTEGER) AS BIGINT)", arg(code, 0));
         if (from == RuleKind::Integer && to == RuleKind::Boolean) return fmt::format("({} <> 0)", arg(code, 0));
         std::string type(postgresType(to));
+        if (code.bits != 0) {
+            const bool isWhole = to == RuleKind::Integer;
+            const std::string small = fmt::format("CAST({} AS {})", arg(code, 0), isWhole ? "SMALLINT" : "REAL");
+            return isWhole ? fmt::format("CAST({} AS BIGINT)", small) : shortestReal(small);
+        }
         if (code.precision >= 0)
             type = to == RuleKind::Text ? fmt::format("VARCHAR({})", code.precision)
                                         : fmt::format("NUMERIC({}, {})", code.precision, code.type.scale);
@@ -264,7 +312,8 @@ class Writer {
             return Error{ErrorCode::Unsupported,
                          fmt::format("{} is stored as {}, which is read here.", read.name, toText(read.stored)),
                          code.range};
-        if (read.rule.empty()) return written;
+        const bool isSmall = postgres_ && read.type == Type::Real && (read.declaredType == "real");
+        if (read.rule.empty()) return isSmall && written ? shortestReal(*written) : written;
         return Error{ErrorCode::Unsupported, fmt::format("{} is computed here, from {}.", read.name, read.rule),
                      code.range};
     }
@@ -355,7 +404,18 @@ class Writer {
             case Op::Replace:  // an empty part to replace is another thing there
             case Op::Reverse:
             case Op::OctetLength:
-            case Op::Concat: return refuse(code, "SQLite has no function that gives the same");
+            case Op::Concat:
+            case Op::ConcatWith:
+            case Op::InitialCapitals:
+            case Op::Translate:
+            case Op::SplitPart:
+            case Op::CodePoint:
+            case Op::Character:
+            case Op::TruncateTime:
+            case Op::MakeDate:
+            case Op::MakeTime:
+            case Op::MakeTimestamp:
+            case Op::Age: return refuse(code, "SQLite has no function that gives the same");
             case Op::External: return refuse(code, "a function of the application is computed here");
             default: return refuse(code, kNumbers);
         }

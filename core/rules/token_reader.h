@@ -12,6 +12,7 @@
 
 #include "core/base/result.h"
 #include "core/rules/lexer.h"
+#include "core/rules/refusals.h"
 
 namespace jollyrow {
 
@@ -40,19 +41,23 @@ class TokenReader {
         const Token& token = peek();
         if (token.kind == TokenKind::End)
             return "The rule breaks off here: a column, a value or a function is expected.";
-        if (token.isWord("SELECT") || token.isWord("INSERT") || token.isWord("UPDATE") || token.isWord("DELETE") ||
-            token.isWord("DROP") || token.isWord("CREATE"))
-            return "A rule is an expression over one record; statements are not part of the language.";
+        if (const auto why = refusalOf(token, peek(1)); !why.empty()) return std::string(why);
         return fmt::format("\"{}\" is not expected here.", token.text.substr(0, 40));
     }
     Result<void> expect(std::string_view word) {
         if (accept(word)) return {};
-        return fail(peek(), fmt::format("{} is expected here.", word));
+        return fail(peek(), missing(word));
     }
     Result<void> expectSymbol(std::string_view symbol) {
         if (acceptSymbol(symbol)) return {};
-        return fail(peek(), peek().kind == TokenKind::End ? fmt::format("{} is missing at the end.", symbol)
-                                                          : fmt::format("{} is expected here.", symbol));
+        return fail(peek(), missing(symbol));
+    }
+    /// A construct that is known, and not part of rules, is named; else what would have to stand there.
+    std::string missing(std::string_view wanted) const {
+        if (peek().kind == TokenKind::End) return fmt::format("{} is missing at the end.", wanted);
+        const auto why = refusalOf(peek(), peek(1));
+        return why.empty() ? fmt::format("{} is expected here, not \"{}\".", wanted, peek().text.substr(0, 40))
+                           : std::string(why);
     }
     /// From a place in the text to the end of the token that was taken last.
     TextRange rangeFrom(std::size_t start) const {

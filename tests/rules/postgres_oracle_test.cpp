@@ -40,10 +40,17 @@ bool isMeant(const EvaluatedCell& ours, bool theyFailed, const std::optional<std
     if (isError(ours.state) && says(" IN (")) return true;
     if (ours.state == CellState::TooLarge && (says("TIMESTAMP) - ") || says(" - ts)"))) return true;
     if (!theirs) return false;
+    // Of powers and exponentials 33 digits, also on the way to something else.
+    const bool isPower = says("POWER(") || says("EXP(");
+    if (isPower && ours.state == CellState::TooLarge) return true;
     const auto digits = std::count_if(theirs->begin(), theirs->end(), [](char c) { return c >= '0' && c <= '9'; });
     if (ours.state == CellState::TooLarge) return digits > 37 || theirs->find(" BC") != std::string::npos;
+    // Fewer digits, but right ones.
     const auto* decimal = std::get_if<WideDecimal>(&ours.value);
-    return digits > 37 && decimal && near(toReal(*decimal), std::strtod(theirs->c_str(), nullptr));
+    constexpr int kFunctionDigits = 33;
+    if ((digits <= kFunctionDigits && !isPower) || !decimal) return false;
+    const long double a = std::strtold(toString(*decimal).c_str(), nullptr), b = std::strtold(theirs->c_str(), nullptr);
+    return std::fabs(a - b) <= 1e-17L * std::max(std::fabs(a), std::fabs(b));
 }
 
 }  // namespace

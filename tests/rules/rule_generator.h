@@ -50,7 +50,10 @@ class Generator {
     std::string condition(int depth) {
         const RuleKind k = anyKind();
         const auto sub = [&](RuleKind kind) { return make(kind, depth - 1); };
-        switch (random_() % 12) {
+        switch (random_() % 14) {
+            case 12: return "(" + sub(k) + " BETWEEN SYMMETRIC " + sub(k) + " AND " + sub(k) + ")";
+            case 13:
+                return op(sub(RuleKind::Text), pick({"ILIKE", "NOT ILIKE"}), pick({"'%EN'", "'w_EN'", "'%É%'", "u"}));
             case 0: return op(sub(RuleKind::Boolean), "AND", sub(RuleKind::Boolean));
             case 1: return op(sub(RuleKind::Boolean), "OR", sub(RuleKind::Boolean));
             case 2: return "(NOT " + sub(RuleKind::Boolean) + ")";
@@ -88,7 +91,17 @@ class Generator {
     std::string integer(int depth) {
         const auto sub = [&](RuleKind kind) { return make(kind, depth - 1); };
         const RuleKind I = RuleKind::Integer;
-        switch (random_() % 14) {
+        switch (random_() % 20) {
+            case 14: return pick({"DIV((", "GCD((", "LCM(("}) + sub(I) + ")::int8, (" + sub(I) + ")::int8)";
+            case 15: return pick({"SCALE(", "MIN_SCALE("}) + sub(RuleKind::Decimal) + ")";
+            case 16: return "ASCII(" + sub(RuleKind::Text) + ")";
+            case 17:
+                return "EXTRACT(" + pick({"CENTURY", "DECADE", "MILLENNIUM", "DOW"}) + " FROM " +
+                       sub(chance(2) ? RuleKind::Date : RuleKind::Timestamp) + ")";
+            case 18:
+                return "WIDTH_BUCKET(" + sub(chance(2) ? RuleKind::Decimal : RuleKind::Real) + ", " +
+                       pick({"0, 10", "10, 0", "-1.5, 100.25", "3, 3"}) + ", " + pick({"5", "0", "1", "j"}) + ")";
+            case 19: return "(" + sub(RuleKind::Decimal) + ")::smallint";
             case 0: return choice(I, depth);
             case 1: return "CHAR_LENGTH(" + sub(RuleKind::Text) + ")";
             case 2: return "OCTET_LENGTH(" + sub(RuleKind::Text) + ")";
@@ -113,7 +126,15 @@ class Generator {
     std::string decimal(int depth) {
         const auto sub = [&](RuleKind kind) { return make(kind, depth - 1); };
         const RuleKind D = RuleKind::Decimal;
-        switch (random_() % 12) {
+        switch (random_() % 18) {
+            case 12: return pick({"SQRT(", "SQRT(", "LN("}) + pick({"ABS(", "1.5 + ABS("}) + sub(D) + "))";
+            case 13: return "EXP(" + pick({"0.5", "-3.25", "d", "e"}) + " % 20.0)";
+            case 14: return "POWER(" + sub(D) + ", " + pick({"2", "3", "-1", "0", "10", "0.5", "1.25", "j"}) + ")";
+            case 15: return pick({"TRIM_SCALE((", "LOG(2, 1.5 + ABS(", "DIV(7.5, ("}) + sub(D) + "))";
+            case 16:
+                return "EXTRACT(" + pick({"EPOCH", "MILLISECONDS", "MICROSECONDS"}) + " FROM " +
+                       sub(chance(2) ? RuleKind::Time : RuleKind::Timestamp) + ")";
+            case 17: return "EXTRACT(EPOCH FROM " + (chance(2) ? interval(depth - 1) : sub(RuleKind::Date)) + ")";
             case 0: return choice(D, depth);
             case 1: return "ROUND(" + sub(D) + ", " + pick({"0", "1", "2", "-1", "4"}) + ")";
             case 2: return "TRUNC(" + sub(D) + ", " + pick({"0", "1", "-2"}) + ")";
@@ -128,7 +149,10 @@ class Generator {
     std::string real(int depth) {
         const auto sub = [&](RuleKind kind) { return make(kind, depth - 1); };
         const RuleKind R = RuleKind::Real;
-        switch (random_() % 9) {
+        switch (random_() % 12) {
+            case 9: return pick({"CBRT(", "DEGREES(", "RADIANS(", "ATAN(", "LOG("}) + sub(R) + ")";
+            case 10: return pick({"SIN(", "COS(", "ASIN(", "ACOS(", "TAN("}) + sub(R) + ")";
+            case 11: return "(" + sub(chance(2) ? RuleKind::Decimal : RuleKind::Integer) + ")::real";
             case 0: return choice(R, depth);
             case 1: return pick({"SQRT(", "LN(", "EXP(", "SQRT("}) + sub(R) + ")";
             case 2: return "POWER(" + sub(R) + ", " + pick({"2", "0.5", "-1", "0"}) + ")";
@@ -140,7 +164,8 @@ class Generator {
     }
     std::string date(int depth) {
         const auto sub = [&](RuleKind kind) { return make(kind, depth - 1); };
-        switch (random_() % 5) {
+        switch (random_() % 6) {
+            case 5: return "MAKE_DATE(" + pick({"2024", "1999", "0"}) + ", " + pick({"2", "13", "12"}) + ", j)";
             case 0: return choice(RuleKind::Date, depth);
             case 1: return op(sub(RuleKind::Date), pick({"+", "-"}), pick({"1", "30", "366", "j"}));
             case 2: return "CAST(" + sub(RuleKind::Timestamp) + " AS DATE)";
@@ -150,7 +175,12 @@ class Generator {
     }
     std::string timestamp(int depth) {
         const auto sub = [&](RuleKind kind) { return make(kind, depth - 1); };
-        switch (random_() % 5) {
+        switch (random_() % 7) {
+            case 5:
+                return "DATE_TRUNC('" +
+                       pick({"week", "month", "quarter", "year", "decade", "century", "hour", "milliseconds"}) + "', " +
+                       sub(RuleKind::Timestamp) + ")";
+            case 6: return "MAKE_TIMESTAMP(2024, 2, " + pick({"1", "29", "30"}) + ", j, 5, 6.789)";
             case 0: return choice(RuleKind::Timestamp, depth);
             case 1: return op(sub(RuleKind::Date), pick({"+", "-"}), interval(depth - 1));
             case 2: return "CAST(" + sub(RuleKind::Date) + " AS TIMESTAMP)";
@@ -162,7 +192,13 @@ class Generator {
         if (depth <= 0 || chance(3))
             return pick({"INTERVAL '1' MONTH", "INTERVAL '3 days 04:05:06.5'", "INTERVAL '-1 year 2 months'",
                          "INTERVAL '1-2' YEAR TO MONTH", "INTERVAL '90 minutes'", "INTERVAL '30' DAY"});
-        switch (random_() % 4) {
+        switch (random_() % 6) {
+            case 4:
+                return "AGE(" + make(RuleKind::Timestamp, depth - 1) + ", " + make(RuleKind::Timestamp, depth - 1) +
+                       ")";
+            case 5:
+                return "DATE_TRUNC('" + pick({"year", "month", "quarter", "day", "minute"}) + "', " +
+                       interval(depth - 1) + ")";
             case 0: return op(make(RuleKind::Timestamp, depth - 1), "-", make(RuleKind::Timestamp, depth - 1));
             case 1: return op(interval(depth - 1), pick({"+", "-"}), interval(depth - 1));
             case 2: return op(interval(depth - 1), "*", pick({"2", "-3", "0", "j"}));
@@ -173,7 +209,14 @@ class Generator {
         const auto sub = [&](RuleKind kind) { return make(kind, depth - 1); };
         const RuleKind T = RuleKind::Text;
         const std::string small = pick({"0", "1", "2", "-1", "5", "j"});
-        switch (random_() % 16) {
+        switch (random_() % 20) {
+            case 16:
+                return "TRANSLATE(" + sub(T) + ", " + pick({"'enW'", "'éa'", "''", "u"}) + ", " +
+                       pick({"'xyz'", "'x'", "''"}) + ")";
+            case 17: return "SPLIT_PART(" + sub(T) + ", " + pick({"'e'", "''", "'_'", "u"}) + ", " + small + ")";
+            case 18:
+                return "CONCAT_WS(" + pick({"', '", "''", "NULL", "s"}) + ", " + sub(T) + ", " + sub(anyKind()) + ")";
+            case 19: return "CHR(" + pick({"65", "233", "8364", "0", "-1", "j"}) + ")";
             case 0: return choice(T, depth);
             case 1: return pick({"UPPER(", "LOWER(", "REVERSE("}) + sub(T) + ")";
             case 2: return "SUBSTRING(" + sub(T) + " FROM " + small + ")";

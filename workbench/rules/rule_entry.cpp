@@ -10,7 +10,7 @@
 #include <QLabel>
 #include <QPainter>
 #include <QScrollBar>
-#include <QStringListModel>
+#include <QStandardItemModel>
 #include <QSyntaxHighlighter>
 #include <QTextBlock>
 #include <QVBoxLayout>
@@ -23,6 +23,9 @@
 
 namespace jollyrow {
 namespace {
+
+constexpr int kWordRole = Qt::UserRole + 1;  ///< what is put in for an offer
+constexpr int kBesideOffers = 16;
 
 /// Colours by the kind of word: the language's own, values, texts.
 class RuleColours final : public QSyntaxHighlighter {
@@ -132,12 +135,15 @@ RuleEntry::RuleEntry(QStringList names, Compile compile, QWidget* parent)
     label_->setWordWrap(true);
     label_->setTextFormat(Qt::PlainText);
     new RuleColours(edit_->document());
-    for (const FunctionShape& shape : FunctionList{})
-        names << QString::fromUtf8(shape.name.data(), static_cast<qsizetype>(shape.name.size()));
     names << QStringLiteral("CURRENT_DATE") << QStringLiteral("EXTRACT") << QStringLiteral("CAST")
           << QStringLiteral("CASE WHEN") << QStringLiteral("BETWEEN") << QStringLiteral("INTERVAL");
-    names.removeDuplicates();
-    completer_->setModel(new QStringListModel(names, completer_));
+    completer_->setModel(new QStandardItemModel(completer_));
+    completer_->setCompletionRole(kWordRole);
+    for (const QString& name : names) offer(name, name);
+    const auto worded = [](std::string_view of) {
+        return QString::fromUtf8(of.data(), static_cast<qsizetype>(of.size()));
+    };
+    for (const FunctionShape& shape : FunctionList{}) offer(worded(shape.form), worded(shape.name));
     completer_->setCaseSensitivity(Qt::CaseInsensitive);
     completer_->setFilterMode(Qt::MatchStartsWith);
     completer_->setWidget(edit_);
@@ -197,11 +203,18 @@ void RuleEntry::setNote(const QString& note) {
     showMessage();
 }
 
+/// Functions are offered as they are written, "ROUND(number, decimals)", and put in by their names.
+void RuleEntry::offer(const QString& shown, const QString& word) {
+    auto* model = static_cast<QStandardItemModel*>(completer_->model());
+    const auto same = model->match(model->index(0, 0), kWordRole, word, 1, Qt::MatchExactly | Qt::MatchCaseSensitive);
+    if (!same.isEmpty()) return;
+    auto* item = new QStandardItem(shown);
+    item->setData(word, kWordRole);
+    model->appendRow(item);
+}
+
 void RuleEntry::addNames(const QStringList& names) {
-    auto* model = qobject_cast<QStringListModel*>(completer_->model());
-    QStringList all = model->stringList() + names;
-    all.removeDuplicates();
-    model->setStringList(all);
+    for (const QString& name : names) offer(name, name);
     check();
 }
 
@@ -259,7 +272,8 @@ void RuleEntry::complete(bool asked) {
     }
     completer_->popup()->setCurrentIndex(completer_->completionModel()->index(0, 0));
     QRect at = edit_->cursorRect();
-    at.setWidth(240);
+    const int widest = completer_->popup()->sizeHintForColumn(0);
+    at.setWidth(std::clamp(widest + 2 * kBesideOffers, 240, 560));
     completer_->complete(at);
 }
 
@@ -276,7 +290,7 @@ void RuleEntry::insertCompletion(const QString& word) {
 bool RuleEntry::keyAtOffers(int key) {
     if (!completer_->popup()->isVisible()) return false;
     const bool takes = key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Tab;
-    if (takes) insertCompletion(completer_->popup()->currentIndex().data().toString());
+    if (takes) insertCompletion(completer_->popup()->currentIndex().data(kWordRole).toString());
     if (!takes && key != Qt::Key_Escape) return false;
     completer_->popup()->hide();
     return true;

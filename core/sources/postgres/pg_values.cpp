@@ -190,7 +190,8 @@ std::string selected(const FieldSchema& field, const std::string& column) {
         case Type::Instant: return column;
         case Type::Integer: return column + "::int8";
         case Type::Decimal: return column + "::numeric";
-        case Type::Real: return column + "::float8";
+        // A `real` as the double with its shortest text: 1004.3 is not 1004.2999877929688.
+        case Type::Real: return field.declaredType == "real" ? column + "::text::float8" : column + "::float8";
         case Type::NumberList: return fmt::format("array_to_json({})::text", column);
         case Type::Binary: return column;
         case Type::Text:

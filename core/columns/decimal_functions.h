@@ -1,0 +1,27 @@
+// SPDX-License-Identifier: MIT
+#pragma once
+// Roots, powers and logarithms of exact decimals, as decimals: what stands in money stays exact to the cent. Results
+// have the decimals that PostgreSQL's numeric gives them (at least 16 significant digits), as far as 33 digits reach:
+// they are computed in IEEE 754 binary128. Powers with whole exponents that fit 38 digits are exact.
+
+#include <optional>
+
+#include "core/columns/wide_decimal.h"
+
+namespace jollyrow {
+
+// All: nullopt when the result has more than 33 digits before its point. A few microseconds each.
+
+/// Requires: a is not negative.
+std::optional<WideDecimal> squareRoot(const WideDecimal& a);
+std::optional<WideDecimal> exponential(const WideDecimal& a);
+/// Requires: a is positive.
+std::optional<WideDecimal> naturalLogarithm(const WideDecimal& a);
+/// Requires: both are positive, and the base is not 1.
+std::optional<WideDecimal> logarithm(const WideDecimal& base, const WideDecimal& a);
+/// Requires: it is defined (isPowerDefined).
+std::optional<WideDecimal> power(const WideDecimal& base, const WideDecimal& exponent);
+/// False for 0 to a negative exponent, and for a negative base with an exponent that is not whole.
+bool isPowerDefined(const WideDecimal& base, const WideDecimal& exponent);
+
+}  // namespace jollyrow
