@@ -35,7 +35,11 @@ std::optional<WideDecimal> decimalOf(Quad value, int scale) {
     const Quad size = value < 0 ? -value : value;
     if (!(size < powerOfTenQuad(kExactDigits))) return std::nullopt;
     int before = 0;
-    for (Quad limit = 1; limit <= size; limit *= 10) ++before;
+    Quad limit = 1;
+    while (limit <= size) {
+        limit *= 10;
+        ++before;
+    }
     scale = std::clamp(scale, 0, std::min(WideDecimal::kMaxScale, kExactDigits - before));
     const auto whole = static_cast<Int128>(size * powerOfTenQuad(scale) + static_cast<Quad>(0.5));
     return WideDecimal{value < 0 ? -whole : whole, scale};
@@ -170,8 +174,15 @@ std::optional<WideDecimal> squareRoot(const WideDecimal& a) {
     for (int i = 0; i < 3; ++i) root = (root + x / root) / 2;
     // PostgreSQL counts in groups of four digits.
     int group = 0;
-    for (Quad limit = 10000; limit <= x; limit *= 10000) ++group;
-    for (Quad limit = 1; limit > x; limit /= 10000) --group;
+    Quad above = 10000, below = 1;
+    while (above <= x) {
+        above *= 10000;
+        ++group;
+    }
+    while (below > x) {
+        below /= 10000;
+        --group;
+    }
     const int twice = (group + 1) * 4;
     return decimalOf(root, decimalsFor(twice / 2 - 1, a.scale));
 }
