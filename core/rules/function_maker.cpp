@@ -67,12 +67,7 @@ Result<FunctionMaker::Ref> FunctionMaker::truncatedTime(const FunctionShape& sha
                     "DATE_TRUNC is told by one of 'second', 'minute', 'hour', 'day', 'week', 'month', "
                     "'quarter', 'year', 'decade', 'century' and 'millennium' where to cut.");
     Ref value = children[1];
-    if (kind(value) == RuleKind::Date) {
-        auto moment = converted(value, {RuleKind::Instant, 0});
-        if (!moment) return moment;
-        value = *moment;
-    }
-    if (isPliable(value)) {
+    if (kind(value) == RuleKind::Date || isPliable(value)) {
         auto moment = converted(value, {RuleKind::Instant, 0});
         if (!moment) return moment;
         value = *moment;

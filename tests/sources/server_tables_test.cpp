@@ -5,6 +5,8 @@
 #include <fmt/format.h>
 
 #include "core/design/make_design.h"
+#include "core/rules/evaluator.h"
+#include "core/rules/sql_writer.h"
 #include "core/session/session.h"
 #include "core/sources/source.h"
 #include "tests/rules/postgres_server.h"
@@ -96,6 +98,49 @@ class ServerTablesTest : public QObject {
         auto store = openStore(address_);
         QVERIFY(writeOne(**store, test::writeOf(**table, 0, FieldIndex{1599}, Value(std::int64_t{-5}))).ok());
         QCOMPARE(asked("SELECT c1599 FROM wide"), std::string("-5"));
+    }
+
+    /// A `real` is the number that was written into it: shown, found by a rule, saved without a conflict, and a key.
+    void numbersOfSinglePrecision() {
+        does(
+            "CREATE TABLE small (r real PRIMARY KEY, other real, word text); INSERT INTO small VALUES (1004.3, 0.1, "
+            "'a'), "
+            "(-34.84, 1e-20, 'b'), (16777216, 1.2345679e20, 'c'), (3.4028235e38, 'NaN', 'd'), (0.5, '-Infinity', 'e')");
+        auto read = loaded("small");
+        QVERIFY(read.ok());
+        const Table& table = **read;
+        const FieldIndex r = *table.schema.find("r"), other = *table.schema.find("other");
+        const std::vector<double> wanted = {1004.3, -34.84, 16777216, 3.4028235e38, 0.5};
+        std::size_t found = 0;
+        for (std::size_t row = 0; row < table.rows; ++row)
+            for (const double value : wanted)
+                found += table.column(r)->value(static_cast<SourceRow>(row)) == Value(value) ? 1 : 0;
+        QCOMPARE(found, wanted.size());
+        auto store = openStore(address_);
+        for (std::size_t row = 0; row < table.rows; ++row) {
+            const auto written = writeOne(**store, test::writeOf(table, row, other, Value(0.1)));
+            QVERIFY2(written.ok(), written.ok() ? "" : written.error().message.c_str());
+        }
+        QCOMPARE(asked("SELECT count(*) FROM small WHERE other = 0.1::real"), std::string("5"));
+        // The condition as the server is asked finds the same records.
+        const auto program = compileRule("r IN (1004.3::float8, 0.5) OR r < -34.83", table.schema);
+        QVERIFY(program.ok());
+        const auto sql = sqlOf(**program, table.schema, SqlDialect::PostgreSql, {});
+        QVERIFY(sql.ok());
+        std::vector<std::optional<std::string>> values;
+        for (const RuleValue& value : sql->values) values.push_back(textOf(value));
+        const auto answer = server_.query("SELECT count(*) FROM small WHERE " + sql->text, values);
+        QVERIFY2(answer.ok, answer.error.c_str());
+        QCOMPARE(answer.cells.front().value_or(""), std::string("3"));
+        EvaluationInput input;
+        input.table = *read;
+        const auto evaluation = Evaluation::prepare(*program, input, Cancel());
+        QVERIFY(evaluation.ok());
+        Runner runner(*evaluation);
+        const Vector& met = runner.run(0, table.rows);
+        int ours = 0;
+        for (std::size_t row = 0; row < table.rows; ++row) ours += cellOf(met, row).value == RuleValue(true) ? 1 : 0;
+        QCOMPARE(ours, 3);
     }
 
     /// What the database says of a column to people stands at its heading.

@@ -3,14 +3,17 @@
 // list, builder and own operator, find, bypass, save, and take all of it back.
 #include <QtTest>
 
+#include <QAbstractItemView>
 #include <QCheckBox>
 #include <QComboBox>
+#include <QCompleter>
 #include <QLineEdit>
 #include <QPlainTextEdit>
 #include <QPushButton>
 
 #include "core/columns/civil.h"
 #include "core/design/design_file.h"
+#include "core/rules/program.h"
 #include "core/session/session.h"
 #include "demo/boatyard.h"
 #include "grid/api/filter_words.h"
@@ -56,6 +59,29 @@ class FilteringTest : public QObject {
         window_->activateWindow();
     }
     void cleanup() { window_.reset(); }
+
+    /// A function is offered as it is written and put in by its name; a column's name stays whole.
+    void offersSayHowTheyAreWritten() {
+        TableSchema schema;
+        RuleEntry rule({"work", "rough (net)"}, [&](const std::string& text) { return compileRule(text, schema); });
+        rule.resize(600, 80);
+        rule.show();
+        QVERIFY(QTest::qWaitForWindowActive(&rule));
+        rule.edit().setFocus();
+        auto* offers = rule.findChild<QCompleter*>();
+        const auto taken = [&](const char* typed, const QString& shown) {
+            rule.edit().clear();
+            QTest::keyClicks(&rule.edit(), typed);
+            if (!QTest::qWaitFor([&] { return offers->popup()->isVisible(); }, 3000)) return QString("no offers");
+            const QString first = offers->popup()->currentIndex().data().toString();
+            if (first != shown) return first;
+            QTest::keyClick(&rule.edit(), Qt::Key_Return);
+            return rule.text();
+        };
+        QCOMPARE(taken("rou", "rough (net)"), QString("rough (net)"));
+        QCOMPARE(taken("date_t", "DATE_TRUNC('month', timestamp)"), QString("DATE_TRUNC("));
+        QCOMPARE(taken("wid", "WIDTH_BUCKET(number, low, high, count)"), QString("WIDTH_BUCKET("));
+    }
 
     void vesselsByInsuranceDayFilteredAndFound() {
         const Design opened = document().design();
