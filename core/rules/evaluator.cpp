@@ -47,7 +47,7 @@ void loadStates(std::span<const std::uint64_t> validity, std::size_t begin, std:
 
 template <class T>
 void widen(const T* from, std::size_t count, std::int64_t* to) {
-    for (std::size_t i = 0; i < count; ++i) to[i] = from[i];
+    for (std::size_t i = 0; i < count; ++i) to[i] = std::int64_t{from[i]};
 }
 
 struct LoadBatch {

@@ -157,12 +157,14 @@ void reals(Op op, const Vector& a, const Vector& b, std::size_t n, Vector& out) 
     for (std::size_t i = 0; i < n; ++i) {
         if (!isFilled(out, i)) continue;
         const double x = a.reals[a.at(i)], y = b.reals[b.at(i)];
-        if (op == Op::Divide && y == 0 && !std::isnan(x))
+        if (op == Op::Divide && y == 0 && !std::isnan(x)) {
             setState(out, n, i, CellState::DivisionByZero);
-        else if (std::isinf(result[i]) && !std::isinf(x) && !std::isinf(y))
-            setState(out, n, i, CellState::TooLarge);
-        else if (result[i] == 0 && x != 0 && (op == Op::Multiply ? y != 0 : op == Op::Divide && !std::isinf(y)))
-            setState(out, n, i, CellState::TooLarge);  // underflow is refused as well
+            continue;
+        }
+        const bool overflows = std::isinf(result[i]) && !std::isinf(x) && !std::isinf(y);
+        const bool underflows =  // refused as well
+            result[i] == 0 && x != 0 && (op == Op::Multiply ? y != 0 : op == Op::Divide && !std::isinf(y));
+        if (overflows || underflows) setState(out, n, i, CellState::TooLarge);
     }
 }
 
@@ -256,15 +258,13 @@ void runRounding(Op op, Operands in, std::size_t n, Vector& out) {
             result = ceilingOf(x);
         else
             result = op == Op::Round ? rounded(x, scale) : truncated(x, scale);
-        if (!result) {
+        const auto narrow = result && whole ? toInteger(*result) : std::nullopt;
+        if (!result || (whole && !narrow))
             setState(out, n, i, CellState::TooLarge);
-        } else if (!whole) {
-            wideOut[i] = *result;
-        } else if (const auto narrow = toInteger(*result)) {
+        else if (whole)
             integersOut[i] = *narrow;
-        } else {
-            setState(out, n, i, CellState::TooLarge);
-        }
+        else
+            wideOut[i] = *result;
     }
 }
 

@@ -315,12 +315,12 @@ class TextMaker {
                     return {{}, CellState::TextTooLong};
                 std::string all;
                 for (std::int64_t k = 0; k < times && !a.text(0).empty(); ++k) all.append(a.text(0));
-                return kept(std::move(all));
+                return kept(all);
             }
             case Op::PadLeft:
             case Op::PadRight: {
                 auto text = padded(a.text(0), a.number(1), a.has(2) ? a.text(2) : " ", op_ == Op::PadLeft);
-                return text ? kept(std::move(*text)) : TextResult{{}, CellState::TextTooLong};
+                return text ? kept(*text) : TextResult{{}, CellState::TextTooLong};
             }
             case Op::Overlay: {
                 const std::int64_t start = a.number(2);
@@ -334,7 +334,7 @@ class TextMaker {
                                      static_cast<std::int64_t>(
                                          std::clamp<Int128>(after, -(std::int64_t{1} << 60), std::int64_t{1} << 60)),
                                      std::int64_t{1} << 61));
-                return kept(std::move(all));
+                return kept(all);
             }
             default: return {{}, CellState::FunctionFailed};
         }

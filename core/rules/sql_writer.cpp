@@ -149,7 +149,6 @@ class Writer {
             case Op::GreaterEqual: return fmt::format("({} {} {})", collated(code, 0), name(code.op), arg(code, 1));
             case Op::In: return fmt::format("({} IN ({}))", arg(code, 0), list(code, 1));
             case Op::Case: return caseText(code);
-            case Op::Coalesce: return plainCall(code);
             case Op::Greatest:
             case Op::Least: {
                 std::string out = fmt::format("{}(", name(code.op));
@@ -167,8 +166,9 @@ class Writer {
             case Op::Sign:
             case Op::Round:
             case Op::Truncate: return postgresRounding(code);
+            case Op::Coalesce:
             case Op::Floor:
-            case Op::Ceiling: return plainCall(code);
+            case Op::Ceiling:
             case Op::SquareRoot:
             case Op::Power:
             case Op::Exponential:

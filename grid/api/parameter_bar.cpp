@@ -30,7 +30,7 @@ FieldSchema fieldOf(const ParameterDesign& parameter) {
 
 int widthFor(Type type) {
     switch (type) {
-        case Type::Text: return 150;
+        case Type::Text:
         case Type::Timestamp:
         case Type::Instant: return 150;
         case Type::Date: return 104;
