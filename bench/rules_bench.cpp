@@ -38,6 +38,8 @@ class RulesBench {
     std::vector<Figure> run() {
         filters();
         expressions();
+        functions();
+        windows();
         pickList();
         editedRecord();
         keystroke();
@@ -149,6 +151,78 @@ class RulesBench {
                                            (5 * (day - (365 * year + year / 4 - year / 100)) + 2) / 153;
                                        return static_cast<std::int64_t>(month + (month < 10 ? 3 : -9));
                                    })));
+    }
+
+    /// Functions of texts against loops that do the same by hand.
+    void functions() {
+        const Column& customer = *table_->column(*table_->schema.find("customer"));
+        std::vector<std::string> texts(table_->rows);
+        for (std::size_t i = 0; i < texts.size(); ++i)
+            if (const Value value = customer.value(static_cast<SourceRow>(i));
+                const auto* text = std::get_if<std::string>(&value))
+                texts[i] = *text;
+        const auto loop = [&](auto f) {
+            return [&, f] {
+                return timed([&] {
+                    std::size_t sum = 0;
+                    for (const std::string& text : texts) sum += f(text);
+                    volatile std::size_t sink = sum;
+                    (void)sink;
+                });
+            };
+        };
+        const auto firstTime = [this](const std::string& rule) {
+            return [this, rule, ready = program(rule)] {
+                return timed([&] {
+                    EvaluationInput input;
+                    input.table = table_;
+                    Runner runner(*Evaluation::prepare(ready, input, Cancel()));
+                    for (std::size_t begin = 0; begin < table_->rows; begin += kBatch)
+                        (void)runner.run(begin, std::min(kBatch, table_->rows - begin));
+                });
+            };
+        };
+        figures_.push_back(compare("function: LEFT(customer, 5)", "a hand-written loop", "at most 3", setting_.rounds,
+                                   firstTime("LEFT(customer, 5)"),
+                                   loop([](const std::string& text) { return text.substr(0, 5).size(); })));
+        figures_.push_back(compare("function: REPLACE(customer, 'a', 'o')", "a hand-written loop", "at most 3",
+                                   setting_.rounds, firstTime("REPLACE(customer, 'a', 'o')"),
+                                   loop([](std::string text) {
+                                       std::replace(text.begin(), text.end(), 'a', 'o');
+                                       return text.size();
+                                   })));
+        const auto numbers = valuesOf("number");
+        figures_.push_back(compare("function: number & 4 <> 0", "a hand-written loop", "at most 3", setting_.rounds,
+                                   evaluated("number & 4 <> 0"), [&] {
+                                       return timed([&] {
+                                           std::size_t found = 0;
+                                           for (const std::int64_t number : numbers) found += (number & 4) != 0;
+                                           volatile std::size_t sink = found;
+                                           (void)sink;
+                                       });
+                                   }));
+    }
+
+    /// Windows over all records in a hundred partitions, the values read once.
+    void windows() {
+        const auto ours = [this](const std::string& rule) {
+            return [this, ready = program(rule)] {
+                return timed([&] {
+                    EvaluationInput input;
+                    input.table = table_;
+                    Runner runner(*Evaluation::prepare(ready, input, Cancel()));
+                    for (std::size_t begin = 0; begin < table_->rows; begin += kBatch)
+                        (void)runner.run(begin, std::min(kBatch, table_->rows - begin));
+                });
+            };
+        };
+        const std::string over = "OVER (PARTITION BY number % 100 ORDER BY labour, number";
+        for (const std::string& call : {"RANK() " + over + ")", "SUM(hours) " + over + ")", "LAG(labour) " + over + ")",
+                                        "SUM(labour) " + over + " ROWS BETWEEN 5 PRECEDING AND 5 FOLLOWING)",
+                                        "MAX(labour) " + over + " ROWS BETWEEN 5 PRECEDING AND 5 FOLLOWING)"})
+            figures_.push_back(compare("window: " + call, "SQLite in memory", "at most 0.1 (10 times faster)",
+                                       std::min(setting_.rounds, 3), ours(call),
+                                       [this, call] { return memory_.run("SELECT " + call + " FROM jobs"); }));
     }
 
     void pickList() {

@@ -167,11 +167,29 @@ double estimatedLn(const WideDecimal& base, const WideDecimal& exponent) {
 
 }  // namespace
 
+static Quad rootOf(const WideDecimal& a) {
+    const Quad x = quadOf(a);
+    Quad root = static_cast<Quad>(std::sqrt(toReal(a)));
+    for (int i = 0; i < 3 && root != 0; ++i) root = (root + x / root) / 2;
+    return root;
+}
+
+std::optional<WideDecimal> varianceOf(std::int64_t count, const WideDecimal& sum, const WideDecimal& squares,
+                                      bool isPopulation, bool isRoot) {
+    const WideDecimal n{count, 0};
+    const auto scaled = multiplied(n, squares), square = multiplied(sum, sum);
+    const auto above = scaled && square ? subtracted(*scaled, *square) : std::nullopt;
+    const auto below = multiplied(n, {isPopulation ? count : count - 1, 0});
+    if (!above || !below) return std::nullopt;
+    if (above->mantissa <= 0) return WideDecimal{0, 0};
+    const auto variance = divided(*above, *below);
+    return variance && isRoot ? decimalOf(rootOf(*variance), variance->scale) : variance;
+}
+
 std::optional<WideDecimal> squareRoot(const WideDecimal& a) {
     const Quad x = quadOf(a);
     if (x == 0) return decimalOf(0, std::max(kSignificant - 1, a.scale));
-    Quad root = static_cast<Quad>(std::sqrt(toReal(a)));
-    for (int i = 0; i < 3; ++i) root = (root + x / root) / 2;
+    const Quad root = rootOf(a);
     // PostgreSQL counts in groups of four digits.
     int group = 0;
     Quad above = 10000, below = 1;

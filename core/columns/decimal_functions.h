@@ -14,6 +14,10 @@ namespace jollyrow {
 
 /// Requires: a is not negative.
 std::optional<WideDecimal> squareRoot(const WideDecimal& a);
+/// Of `count` values with this sum and sum of squares their variance, or the root of it; of all or of a sample. Has the
+/// decimals of PostgreSQL's. Requires: count is at least 1, of a sample 2. nullopt past 38 digits.
+std::optional<WideDecimal> varianceOf(std::int64_t count, const WideDecimal& sum, const WideDecimal& squares,
+                                      bool isPopulation, bool isRoot);
 std::optional<WideDecimal> exponential(const WideDecimal& a);
 /// Requires: a is positive.
 std::optional<WideDecimal> naturalLogarithm(const WideDecimal& a);

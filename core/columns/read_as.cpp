@@ -84,6 +84,7 @@ Result<void> readFieldAs(FieldSchema& field, const ReadAs& how) {
     field.precision = field.maxLength = 0;
     field.use = Use::Plain;  // keys of other tables are looked up as they stand there
     field.permitted.clear();
+    field.ordered = false;
     switch (how.form) {
         case StoredForm::Own: break;
         case StoredForm::Pattern: field.type = typeOf(*checkDatePattern(how.pattern)); break;

@@ -28,6 +28,7 @@ struct FieldSchema {
     bool generated = false;  ///< computed by the database: never written
     std::optional<std::string> defaultSql;
     std::vector<std::string> permitted = {};  ///< from CHECK (x IN (…)) or an enum; in stated order
+    bool ordered = false;  ///< of an enum: its values are compared and sorted as `permitted` states them
     int join = 0;             ///< 0: of the table itself; n: of joins[n - 1], reached by foreign keys and never written
     std::string column = {};  ///< its name in the joined table; "" for a field of the table itself
     std::string rule = {};    ///< of a computed field: the expression its values come from; no source knows it

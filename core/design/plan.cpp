@@ -637,7 +637,9 @@ Result<SortTerm> keyTermOf(const Design& design, const SortDesign& key, const Ta
     term.text = {key.natural, key.strength, design.locale};
     term.values = key.values;
     if (!key.rule.empty()) {
-        auto program = compileRule(key.rule, schema, vocabularyOf(design, registered));
+        BindOptions options;
+        options.isSortKey = key.values.empty() && key.comparator.empty();
+        auto program = compileRule(key.rule, schema, vocabularyOf(design, registered), options);
         if (!program)
             return Error{program.error().code,
                          fmt::format("The sort key {} cannot be used. {}", key.rule, program.error().message),
@@ -660,6 +662,9 @@ Result<SortTerm> keyTermOf(const Design& design, const SortDesign& key, const Ta
         if (type == Type::Binary || type == Type::NumberList)
             return Error{ErrorCode::Unsupported,
                          fmt::format("{} holds {}, which has no order; it does not sort.", key.field, article(type))};
+        if (const FieldSchema& field = schema.field(*term.field);
+            field.ordered && term.values.empty() && !key.natural && key.comparator.empty())
+            term.values = field.permitted;
     }
     if (!key.comparator.empty()) {
         const auto* known = registered ? &registered->comparators : nullptr;

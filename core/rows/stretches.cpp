@@ -54,7 +54,8 @@ class Stretches {
 
   private:
     bool needsOrder() const {
-        return term_.kind == SummaryKind::PercentileContinuous || term_.kind == SummaryKind::PercentileDiscrete;
+        return term_.kind == SummaryKind::PercentileContinuous || term_.kind == SummaryKind::PercentileDiscrete ||
+               term_.kind == SummaryKind::Mode;
     }
 
     EvaluatedCell cellFor(std::int64_t first, std::int64_t count, std::vector<std::uint32_t>& stretch) const {
@@ -77,7 +78,44 @@ class Stretches {
                     static_cast<std::int64_t>(std::unique(stretch.begin(), stretch.end()) - stretch.begin())};
         }
         if (stretch.empty()) return {};
-        return percentile(stretch);
+        if (term_.kind == SummaryKind::Mode) return mostFrequent(stretch);
+        return term_.distinct ? distinctSum(stretch) : percentile(stretch);
+    }
+
+    EvaluatedCell mostFrequent(std::vector<std::uint32_t>& ranks) const {
+        std::sort(ranks.begin(), ranks.end());
+        std::uint32_t best = ranks.front();
+        std::ptrdiff_t most = 0;
+        for (auto at = ranks.begin(); at != ranks.end();) {
+            const auto next = std::upper_bound(at, ranks.end(), *at);
+            if (next - at > most) {
+                most = next - at;
+                best = *at;
+            }
+            at = next;
+        }
+        return codes_.values.at(byRank_[best]);
+    }
+
+    /// SUM and AVG of each value once.
+    EvaluatedCell distinctSum(std::vector<std::uint32_t>& codes) const {
+        std::sort(codes.begin(), codes.end());
+        codes.erase(std::unique(codes.begin(), codes.end()), codes.end());
+        std::optional<WideDecimal> exact = WideDecimal{0, 0};
+        double real = 0;
+        for (const std::uint32_t code : codes) {
+            const RuleValue value = codes_.values.at(code).value;
+            const auto decimal = convertedConstant(value, RuleKind::Decimal);
+            if (const auto* own = std::get_if<double>(&value))
+                real += *own;
+            else if (exact && decimal)
+                exact = added(*exact, std::get<WideDecimal>(*decimal));
+        }
+        const bool isMean = term_.kind == SummaryKind::Average;
+        if (term_.type.kind == RuleKind::Real)
+            return {CellState::Filled, isMean ? real / static_cast<double>(codes.size()) : real};
+        if (exact && isMean) exact = divided(*exact, {static_cast<std::int64_t>(codes.size()), 0});
+        return exact ? EvaluatedCell{CellState::Filled, *exact} : EvaluatedCell{CellState::TooLarge, Empty{}};
     }
 
     EvaluatedCell percentile(std::vector<std::uint32_t>& ranks) const {

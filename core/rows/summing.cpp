@@ -2,8 +2,7 @@
 // Covered by tests/rows/group_test.cpp against PostgreSQL.
 #include "core/rows/summing.h"
 
-#include <cmath>
-
+#include "core/columns/decimal_functions.h"
 #include "core/rules/conversion.h"
 #include "core/rules/kernels.h"
 
@@ -32,27 +31,14 @@ void takeExtreme(Summing& sum, SummaryKind kind, RuleValue value) {
 
 std::optional<WideDecimal> exactSum(const Summing& sum) { return added(sum.exact, {sum.narrow, sum.narrowScale}); }
 
-/// (n * sum of squares - square of the sum) / (n * (n - 1)), or / n² for a population.
-EvaluatedCell exactVariance(const Summing& sum, bool population) {
-    const WideDecimal n{sum.count, 0}, less{population ? sum.count : sum.count - 1, 0};
-    const auto total = exactSum(sum);
-    const auto scaled = multiplied(n, sum.squares), square = total ? multiplied(*total, *total) : std::nullopt;
-    const auto above = scaled && square ? subtracted(*scaled, *square) : std::nullopt;
-    const auto below = multiplied(n, less);
-    if (!above || !below) return {CellState::TooLarge, Empty{}};
-    if (above->mantissa <= 0) return {CellState::Filled, WideDecimal{0, 0}};
-    const auto variance = divided(*above, *below);
-    return variance ? EvaluatedCell{CellState::Filled, *variance} : EvaluatedCell{CellState::TooLarge, Empty{}};
-}
-
 EvaluatedCell variance(const Summing& sum, const SummaryTerm& term) {
     const bool population =
         term.kind == SummaryKind::VariancePopulation || term.kind == SummaryKind::DeviationPopulation;
     const bool root = term.kind == SummaryKind::Deviation || term.kind == SummaryKind::DeviationPopulation;
     if (sum.count < (population ? 1 : 2)) return {};
-    const EvaluatedCell exact = exactVariance(sum, population);
-    if (!root || exact.state != CellState::Filled) return exact;
-    return {CellState::Filled, std::sqrt(toReal(std::get<WideDecimal>(exact.value)))};
+    const auto total = exactSum(sum);
+    const auto made = total ? varianceOf(sum.count, *total, sum.squares, population, root) : std::nullopt;
+    return made ? EvaluatedCell{CellState::Filled, *made} : EvaluatedCell{CellState::TooLarge, Empty{}};
 }
 
 }  // namespace

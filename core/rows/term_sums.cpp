@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <atomic>
 
+#include "core/rows/gathered_sums.h"
 #include "core/rows/parallel.h"
 #include "core/rows/plain_pass.h"
 #include "core/rows/slot_batches.h"
@@ -306,6 +307,7 @@ static Result<std::unique_ptr<TermSums>> exactSumsOf(const SummaryTerm& term, co
     if (cancel.requested()) return stopped();
     const RuleKind of = term.argument ? term.argument->type().kind : RuleKind::Integer;
     const bool real = of == RuleKind::Real, narrow = isIntegral(of) || of == RuleKind::Decimal;
+    if (term.distinct && term.kind != SummaryKind::Joined) return stretchSums(term, tree, input, cancel);
     switch (term.kind) {
         case SummaryKind::Count: return tallied<tally::Count>(term, tree, input, cancel);
         case SummaryKind::Sum:
@@ -338,7 +340,9 @@ static Result<std::unique_ptr<TermSums>> exactSumsOf(const SummaryTerm& term, co
         case SummaryKind::PercentileContinuous:
         case SummaryKind::PercentileDiscrete:
         case SummaryKind::First:
+        case SummaryKind::Mode:
         case SummaryKind::Last: return stretchSums(term, tree, input, cancel);
+        default: return gatheredSums(term, tree, input, cancel);
     }
     return generalSums(term, tree, input, cancel);
 }

@@ -12,19 +12,19 @@
 
 #include "core/base/near_name.h"
 #include "core/rules/conversion.h"
-#include "core/rules/function_maker.h"
 #include "core/rules/program.h"
 #include "core/rules/type_reader.h"
+#include "core/rules/window_instructions.h"
 
 namespace jollyrow {
 namespace {
 
 constexpr int kMostExpansions = 8;
 
-class Binder final : private FunctionMaker {
+class Binder final : private WindowInstructions {
   public:
     Binder(const TableSchema& schema, const RuleVocabulary& vocabulary, const BindOptions& options)
-        : FunctionMaker(zoneOf(schema)), schema_(schema), vocabulary_(vocabulary), options_(options) {}
+        : WindowInstructions(schema, vocabulary), options_(options) {}
 
     Result<std::shared_ptr<const Program>> run(const Syntax& syntax) {
         auto root = bindTree(syntax, nullptr);
@@ -33,6 +33,10 @@ class Binder final : private FunctionMaker {
             auto fitted = fitted_(*root, *options_.expected);
             if (!fitted) return fitted.error();
             root = *fitted;
+        }
+        if (options_.isSortKey) {
+            root = orderedBy(*root);
+            if (!root) return root.error();
         }
         dropUnused(program_, *root);
         return std::make_shared<const Program>(std::move(program_));
@@ -65,6 +69,7 @@ class Binder final : private FunctionMaker {
             case SyntaxKind::Extract: return extract(node, children[0]);
             case SyntaxKind::Cast: return cast(node, children[0]);
             case SyntaxKind::Window: return window(node, children);
+            case SyntaxKind::Collate: return collate(node.text, children[0], node.range);
         }
         return fail(node.range, "This cannot be understood.");
     }
@@ -135,12 +140,14 @@ class Binder final : private FunctionMaker {
             case Op::IsTrue:
             case Op::IsFalse: return conditions(op, std::move(children), range);
             case Op::IsNull: return make(op, {RuleKind::Boolean, 0}, std::move(children), range);
-            case Op::Equal:
-            case Op::NotEqual:
             case Op::Less:
             case Op::LessEqual:
             case Op::Greater:
             case Op::GreaterEqual:
+                if (auto placed = makeOrdered(children, range); !placed) return placed.error();
+                [[fallthrough]];
+            case Op::Equal:
+            case Op::NotEqual:
             case Op::Distinct:
             case Op::In: {
                 auto common = unified(children, "they cannot be compared");
@@ -160,18 +167,84 @@ class Binder final : private FunctionMaker {
                 return make(op, type(*value), {*value}, range);
             }
             case Op::Concatenate: return concatenation(std::move(children), range);
-            case Op::Like: {
-                for (Ref& child : children) {
-                    auto fit = fitted_(child, RuleKind::Text, "LIKE");
-                    if (!fit) return fit;
-                    child = *fit;
+            case Op::Like:
+            case Op::SimilarTo: return ofKind(op, RuleKind::Text, RuleKind::Boolean, std::move(children), range);
+            case Op::Matches:
+                if (children.size() == 2) {
+                    auto flags = constant(std::string(), range);
+                    if (!flags) return flags;
+                    children.push_back(*flags);
                 }
-                return make(op, {RuleKind::Boolean, 0}, std::move(children), range);
-            }
+                return ofKind(op, RuleKind::Text, RuleKind::Boolean, std::move(children), range);
+            case Op::BitAnd:
+            case Op::BitOr:
+            case Op::BitExclusiveOr:
+            case Op::BitNot:
+            case Op::ShiftLeft:
+            case Op::ShiftRight: return ofKind(op, RuleKind::Integer, RuleKind::Integer, std::move(children), range);
+            case Op::AtZone: return atZone(std::move(children), range);
             case Op::CurrentDate: return make(op, {RuleKind::Date, 0}, {}, range);
             case Op::CurrentTimestamp: return make(op, {RuleKind::Timestamp, 0}, {}, range);
             default: return fail(range, "This cannot be understood.");
         }
+    }
+
+    Result<Ref> ofKind(Op op, RuleKind takes, RuleKind gives, std::vector<Ref> children, TextRange range) {
+        for (Ref& child : children) {
+            auto fit = fitted_(child, takes, op == Op::Matches ? "A regular expression" : name(op));
+            if (!fit) return fit;
+            child = *fit;
+        }
+        return make(op, {gives, 0}, std::move(children), range);
+    }
+
+    /// A clock's time in that zone as an instant; an instant as what the zone's clocks show. The zone is a name, or how
+    /// far its clocks are ahead of UTC.
+    Result<Ref> atZone(std::vector<Ref> children, TextRange range) {
+        const bool isOffset = kind(children[1]) == RuleKind::Interval;
+        auto zone = fitted_(children[1], isOffset ? RuleKind::Interval : RuleKind::Text, "AT TIME ZONE");
+        if (!zone) return zone;
+        Ref value = children[0];
+        if (isPliable(value) || kind(value) == RuleKind::Date) {
+            auto instant = converted(value, {RuleKind::Instant, 0});
+            if (!instant) return instant;
+            value = *instant;
+        }
+        const RuleKind of = kind(value);
+        if (of != RuleKind::Timestamp && of != RuleKind::Instant)
+            return fail(program_.code[value].range,
+                        fmt::format("AT TIME ZONE takes a date and time; this is {}.", article(of)));
+        const Instruction& named = program_.code[*zone];
+        const auto* known = named.op == Op::Constant ? std::get_if<std::string>(&named.constant) : nullptr;
+        if (known && (known->empty() || !TimeZone::named(*known)))
+            return fail(named.range, fmt::format("There is no time zone '{}'. 'Europe/Berlin' and 'UTC' are, and INTERVAL "
+                                                 "'2 hours' is a zone that is so far ahead of UTC.",
+                                                 *known));
+        const RuleKind gives = of == RuleKind::Timestamp ? RuleKind::Instant : RuleKind::Timestamp;
+        return make(Op::AtZone, {gives, 0}, {value, *zone}, range);
+    }
+
+    /// As ISO/IEC 9075-2, 8.14: ends stand in any order, one may be missing, a point overlaps what it lies in.
+    Result<Ref> overlaps(const SyntaxNode& node, std::vector<Ref> children) {
+        static const RuleFunction kOverlaps{
+            "OVERLAPS",
+            {"a", "b", "c", "d"},
+            "CASE WHEN LEAST(a, b) > LEAST(c, d) THEN CASE WHEN c IS NULL OR d IS NULL THEN NULL WHEN LEAST(a, b) < "
+            "GREATEST(c, d) THEN TRUE WHEN a IS NULL OR b IS NULL THEN NULL ELSE FALSE END WHEN LEAST(a, b) < LEAST(c, "
+            "d) THEN CASE WHEN a IS NULL OR b IS NULL THEN NULL WHEN LEAST(c, d) < GREATEST(a, b) THEN TRUE WHEN c IS "
+            "NULL OR d IS NULL THEN NULL ELSE FALSE END WHEN a IS NULL OR b IS NULL OR c IS NULL OR d IS NULL THEN "
+            "NULL ELSE TRUE END"};
+        for (const std::size_t from : {std::size_t{0}, std::size_t{2}}) {
+            if (kind(children[from + 1]) != RuleKind::Interval) continue;
+            auto to = arithmetic(Op::Add, children[from], children[from + 1], node.range);
+            if (!to) return to;
+            children[from + 1] = *to;
+        }
+        auto common = unified(children, "they are ends of spans of time");
+        if (!common) return common.error();
+        if (!hasDay(*common) && *common != RuleKind::Time && *common != RuleKind::Null)
+            return fail(node.range, fmt::format("OVERLAPS takes dates and times; these are {}.", article(*common)));
+        return expand(kOverlaps, node, std::move(children));
     }
 
     Result<Ref> concatenation(std::vector<Ref> children, TextRange range) {
@@ -349,6 +422,7 @@ class Binder final : private FunctionMaker {
             if (sameName(function.name, node.text)) return expand(function, node, std::move(children));
         for (const auto& external : vocabulary_.externals)
             if (sameName(external->name, node.text)) return externalCall(external, node, std::move(children));
+        if (node.text == "OVERLAPS" && children.size() == 4) return overlaps(node, std::move(children));
         const FunctionShape* shape = findFunction(node.text);
         if (!shape) {
             if (aggregateFromName(node.text))
@@ -406,79 +480,6 @@ class Binder final : private FunctionMaker {
         return add(std::move(instruction));
     }
 
-    Result<Ref> window(const SyntaxNode& node, const std::vector<Ref>& children) {
-        WindowSpec spec;
-        auto aggregate = aggregateFromName(node.text);
-        for (const auto& external : vocabulary_.aggregates)
-            if (!aggregate && sameName(external->name, node.text)) spec.external = external;
-        if (spec.external) aggregate = Aggregate::External;
-        if (!aggregate)
-            return fail(
-                node.range,
-                fmt::format(
-                    "{} does not sum up records: COUNT, SUM, AVG, MIN, MAX, ROW_NUMBER, RANK and PERCENT_RANK do.",
-                    node.text));
-        spec.aggregate = *aggregate;
-        const bool ranks = *aggregate >= Aggregate::RowNumber;
-        const std::size_t most = ranks ? 0 : 1;
-        if (node.arguments > most || (node.arguments == 0 && !ranks && *aggregate != Aggregate::Count))
-            return fail(node.range,
-                        fmt::format("{} takes {}.", node.text, ranks ? "nothing in its brackets" : "one value"));
-        if (ranks && node.descending.empty())
-            return fail(node.range, fmt::format("{} needs ORDER BY in its OVER (…).", node.text));
-        if (!ranks && !node.descending.empty())
-            return fail(node.range, "Running sums belong to summaries; leave ORDER BY out.");
-        std::size_t next = 0;
-        RuleType result{RuleKind::Integer, 0};
-        if (node.arguments == 1) {
-            spec.argument = children[next++];
-            const RuleType of = type(*spec.argument);
-            if (*aggregate == Aggregate::Sum || *aggregate == Aggregate::Average) {
-                auto value = number(*spec.argument, node.text);
-                if (!value) return value;
-                spec.argument = *value;
-                const bool whole = *aggregate == Aggregate::Sum && sumsToWhole(program_.code, *value, schema_);
-                result = kind(*value) == RuleKind::Real ? RuleType{RuleKind::Real, 0}
-                         : whole                        ? RuleType{RuleKind::Integer, 0}
-                                                        : RuleType{RuleKind::Decimal, RuleType::kVaries};
-            } else if (spec.external) {
-                auto value = fitted_(*spec.argument, spec.external->argument, spec.external->name);
-                if (!value) return value;
-                spec.argument = *value;
-                result = {spec.external->result, spec.external->result == RuleKind::Decimal ? RuleType::kVaries : 0};
-            } else if (*aggregate != Aggregate::Count) {
-                result = of;
-            }
-        }
-        if (*aggregate == Aggregate::PercentRank) result = {RuleKind::Real, 0};
-        for (std::uint32_t i = 0; i < node.partitions; ++i) spec.partition.push_back(children[next++]);
-        while (next < children.size()) spec.order.push_back(children[next++]);
-        spec.descending = node.descending;
-        spec.type = result;
-        for (const Ref ref : children)
-            if (dependsOnWindow(ref)) return fail(node.range, "One OVER (…) cannot stand inside another.");
-        Instruction instruction{Op::Window, result};
-        instruction.index = static_cast<std::uint32_t>(program_.windows.size());
-        instruction.range = node.range;
-        program_.windows.push_back(std::move(spec));
-        return add(std::move(instruction));
-    }
-    bool dependsOnWindow(Ref root) const {
-        std::vector<Ref> todo{root};
-        std::vector<bool> seen(program_.code.size());
-        while (!todo.empty()) {
-            const Ref ref = todo.back();
-            todo.pop_back();
-            if (seen[ref]) continue;
-            seen[ref] = true;
-            if (program_.code[ref].op == Op::Window) return true;
-            todo.insert(todo.end(), program_.code[ref].operands.begin(), program_.code[ref].operands.end());
-        }
-        return false;
-    }
-
-    const TableSchema& schema_;
-    const RuleVocabulary& vocabulary_;
     const BindOptions& options_;
     int expansions_ = 0;
 };

@@ -83,8 +83,14 @@ std::optional<bool> booleanFromText(std::string_view text) {
 std::optional<std::int64_t> instantFromText(std::string_view text, const TimeZone& zone) {
     text = trimmed(text);
     if (const auto instant = parseIsoInstant(text)) return instant;
-    const auto local = timestampFromText(text);
-    return local ? std::optional(zone.toInstant(*local)) : std::nullopt;
+    if (const auto local = timestampFromText(text)) return zone.toInstant(*local);
+    // A zone's name behind it: '2026-11-24 08:00 Europe/Berlin'.
+    const std::size_t blank = text.rfind(' ');
+    if (blank == std::string_view::npos) return std::nullopt;
+    const std::string_view name = text.substr(blank + 1);
+    const TimeZone* own = name.find('/') != std::string_view::npos || name == "UTC" ? TimeZone::named(name) : nullptr;
+    const auto local = own ? timestampFromText(text.substr(0, blank)) : std::nullopt;
+    return local ? std::optional(own->toInstant(*local)) : std::nullopt;
 }
 
 std::string textOfInstant(std::int64_t micros, const TimeZone& zone) {

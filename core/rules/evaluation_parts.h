@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/rules/evaluator.h"
+#include "core/rules/window_column.h"
 
 namespace jollyrow {
 
@@ -38,12 +39,13 @@ struct Evaluation::Lift {
     bool allFilled = true;
 };
 
-/// Either one value a record (ranks) or one a group, with the group of each record (none: one group for all).
+/// What an aggregate OVER (…) gives: values, and which of them each record has.
 struct Evaluation::WindowResult {
-    std::vector<std::int64_t> ranks;
-    std::vector<double> percents;
-    std::vector<std::uint32_t> groupOf;
-    std::vector<EvaluatedCell> groups;
+    static constexpr std::uint32_t kNone = 0xFFFF'FFFF;
+    WindowColumn values;
+    std::vector<std::uint32_t> from;  ///< by record, kNone for an empty one; empty: each record has its own value
+    bool isOne = false;               ///< all records have the first value
+    bool allFilled = false;           ///< nothing is empty or failed
 };
 
 }  // namespace jollyrow

@@ -228,6 +228,30 @@ void Runner::compute(const Instruction& code, std::size_t n, Vector& out) {
         case Op::MakeDate:
         case Op::MakeTime:
         case Op::MakeTimestamp: return runMakeMoment(code.op, all, n, out);
+        case Op::MakeInterval: return runMakeInterval(all, n, out);
+        case Op::JustifyHours:
+        case Op::JustifyDays:
+        case Op::JustifyInterval: return runJustify(code.op, *in[0], n, out);
+        case Op::EpochToInstant: return runEpochToInstant(*in[0], n, out);
+        case Op::AtZone: return runAtZone(all, n, out);
+        case Op::BitAnd:
+        case Op::BitOr:
+        case Op::BitExclusiveOr:
+        case Op::BitNot:
+        case Op::ShiftLeft:
+        case Op::ShiftRight: return runBits(code.op, all, n, out);
+        case Op::Matches:
+        case Op::SimilarTo:
+        case Op::MatchCount:
+        case Op::MatchPosition:
+        case Op::MatchText:
+        case Op::MatchReplace: return runPattern(code.op, all, n, out);
+        case Op::Format:
+        case Op::NumberToText:
+        case Op::MomentToText:
+        case Op::TextToNumber:
+        case Op::TextToDate:
+        case Op::TextToTimestamp: return runWritten(code.op, all, *evaluation_.program_->zone, n, out);
         case Op::Age: return runAge(*in[0], *in[1], n, out);
         case Op::Extract: return runExtract(code.part, *in[0], n, out);
         case Op::Cast: return runCast(code, *in[0], *evaluation_.program_->zone, n, out);
@@ -412,14 +436,17 @@ void Runner::gather(const Evaluation::Lift& lift, std::size_t begin, std::size_t
 
 void Runner::loadWindow(const Instruction& code, std::size_t begin, std::size_t count, Vector& out) {
     const Evaluation::WindowResult& window = *evaluation_.windows_[code.index];
-    if (!window.ranks.empty()) {
-        out.states = nullptr;
-        out.integers = window.ranks.data() + begin;
+    const WindowColumn& values = window.values;
+    out.constant = window.isOne;
+    const bool isOwn = window.from.empty() && !window.isOne;
+    if (isOwn && isIntegral(values.kind)) {
+        out.integers = values.integers.data() + begin;
+        out.states = window.allFilled ? nullptr : values.states.data() + begin;
         return;
     }
-    if (!window.percents.empty()) {
-        out.states = nullptr;
-        out.reals = window.percents.data() + begin;
+    if (isOwn && values.kind == RuleKind::Real) {
+        out.reals = values.reals.data() + begin;
+        out.states = window.allFilled ? nullptr : values.states.data() + begin;
         return;
     }
     makeRoom(out, code.type.kind);
@@ -427,18 +454,16 @@ void Runner::loadWindow(const Instruction& code, std::size_t begin, std::size_t 
         out.wide = true;
         out.makeWides();
     }
-    if (window.groups.empty()) return;
-    out.forget();
-    out.constant = window.groupOf.empty();
     std::uint8_t* states = out.makeStates();
-    for (std::size_t i = 0; i < (out.constant ? 1 : count); ++i) {
-        const EvaluatedCell& cell = window.groups[out.constant ? 0 : window.groupOf[begin + i]];
-        states[i] = static_cast<std::uint8_t>(cell.state);
-        if (cell.state != CellState::Filled) continue;
-        if (const auto* text = std::get_if<std::string>(&cell.value))
-            out.textStore[i] = *text;
-        else
-            unbox(cell.value, out, i);
+    if (window.isOne) return values.copyTo(out, 0, 0);
+    for (std::size_t i = 0; i < count; ++i) {
+        const std::size_t at = window.from.empty() ? begin + i : window.from[begin + i];
+        if (at == Evaluation::WindowResult::kNone) {
+            states[i] = static_cast<std::uint8_t>(CellState::Empty);
+            if (code.type.kind == RuleKind::Text) out.textStore[i] = {};
+        } else {
+            values.copyTo(out, i, at);
+        }
     }
 }
 

@@ -6,6 +6,8 @@
 
 #include <algorithm>
 
+#include "core/rules/regex.h"
+
 namespace jollyrow {
 
 Result<void> FunctionMaker::fitAll(std::vector<Ref>& refs, const std::array<RuleKind, 3>& kinds,
@@ -126,18 +128,164 @@ Result<FunctionMaker::Ref> FunctionMaker::concatenated(Op op, std::vector<Ref> c
     return make(op, {K::Text, 0}, std::move(children), range);
 }
 
+Result<FunctionMaker::Ref> FunctionMaker::extreme(const FunctionShape& shape, std::vector<Ref> children,
+                                                  TextRange range) {
+    const std::vector<std::string>* values = nullptr;
+    for (const Ref child : children) {
+        if (isCollated(child)) return fail(range, fmt::format("COLLATE does not reach into {}.", shape.name));
+        if (!values) values = enumOf(child);
+    }
+    if (values) {
+        const std::vector<std::string> order = *values;  // instructions that are made move it
+        if (auto placed = makeOrdered(children, range); !placed) return placed.error();
+        auto place = make(shape.op, {RuleKind::Integer, 0}, std::move(children), range);
+        return place ? valueAt(order, *place) : place;
+    }
+    auto common = unified(children, "they must be of one kind");
+    if (!common) return common.error();
+    const RuleType one = commonType(*common, children);
+    return make(shape.op, one, std::move(children), range);
+}
+
+Result<void> FunctionMaker::fillUp(std::vector<Ref>& children, const std::vector<RuleValue>& defaults, std::size_t from,
+                                   std::string_view forWhat, TextRange range) {
+    for (std::size_t i = 0; i < children.size(); ++i) {
+        const RuleKind wanted = i < from ? RuleKind::Text : kindOf(defaults[i - from]);
+        auto fit = fitted_(children[i], wanted, forWhat);
+        if (!fit) return fit.error();
+        children[i] = *fit;
+    }
+    while (children.size() < from + defaults.size()) {
+        auto value = constant(defaults[children.size() - from], range);
+        if (!value) return value.error();
+        children.push_back(*value);
+    }
+    return {};
+}
+
+Result<FunctionMaker::Ref> FunctionMaker::matching(const FunctionShape& shape, std::vector<Ref> children,
+                                                   TextRange range) {
+    const std::int64_t one = 1, none = 0, unstated = kUnstated;
+    const RuleValue flags = std::string();
+    std::vector<RuleValue> defaults;
+    RuleKind gives = RuleKind::Integer;
+    if (shape.op == Op::MatchCount) defaults = {one, flags};                      // start, flags
+    if (shape.op == Op::MatchPosition) defaults = {one, one, none, flags, none};  // start, which, end, flags, group
+    if (shape.op == Op::MatchText || shape.op == Op::MatchReplace) gives = RuleKind::Text;
+    if (shape.op == Op::MatchText) defaults = {one, one, flags, none};  // start, which, flags, group
+    if (shape.op == Op::MatchReplace) {
+        defaults = {one, unstated, flags};  // start, which (unstated: by flag g the first or all), flags
+        if (children.size() == 4 && !isNumber(kind(children[3]))) {
+            const Ref given = std::exchange(children[3], 0);
+            for (const std::int64_t value : {one, unstated}) {
+                auto filled = constant(value, range);
+                if (!filled) return filled;
+                (value == one ? children[3] : children.emplace_back()) = *filled;
+            }
+            children.push_back(given);
+        }
+    }
+    const std::size_t texts = shape.op == Op::MatchReplace ? 3 : 2;
+    if (auto filled = fillUp(children, defaults, texts, shape.name, range); !filled) return filled.error();
+    return make(shape.op, {gives, 0}, std::move(children), range);
+}
+
+Result<FunctionMaker::Ref> FunctionMaker::substring(const FunctionShape& shape, std::vector<Ref> children,
+                                                    TextRange range) {
+    const auto isPattern = [&](Ref ref) { return isText(ref) && !integerText(ref); };
+    if (children.size() == 2 && isPattern(children[1])) {
+        if (auto fit = fitKinds(children, {RuleKind::Text, RuleKind::Text}, shape.name); !fit) return fit.error();
+        const std::vector<RuleValue> defaults{std::int64_t{1}, std::int64_t{1}, std::string(), kUnstated};
+        if (auto filled = fillUp(children, defaults, 2, shape.name, range); !filled) return filled.error();
+        return make(Op::MatchText, {RuleKind::Text, 0}, std::move(children), range);
+    }
+    if (auto fit = fitAll(children, {RuleKind::Text, RuleKind::Integer, RuleKind::Integer}, shape.name); !fit)
+        return fit.error();
+    return make(shape.op, {RuleKind::Text, 0}, std::move(children), range);
+}
+
+Result<FunctionMaker::Ref> FunctionMaker::written(std::vector<Ref> children, TextRange range) {
+    auto pattern = fitted_(children[1], RuleKind::Text, "TO_CHAR");
+    if (!pattern) return pattern;
+    children[1] = *pattern;
+    const RuleKind of = kind(children[0]);
+    Op op = Op::MomentToText;
+    Result<Ref> value = children[0];
+    if (isNumber(of)) {
+        op = Op::NumberToText;
+    } else if (of == RuleKind::Date) {
+        value = converted(children[0], {RuleKind::Timestamp, 0});
+    } else if (of == RuleKind::Time) {
+        auto text = converted(children[0], {RuleKind::Text, 0});
+        value = text ? make(Op::Cast, {RuleKind::Interval, 0}, {*text}, range) : text;
+    } else if (of != RuleKind::Timestamp && of != RuleKind::Instant && of != RuleKind::Interval) {
+        return fail(program_.code[children[0]].range,
+                    fmt::format("TO_CHAR takes a number, a date or a time; this is {}.", article(of)));
+    }
+    if (!value) return value;
+    children[0] = *value;
+    return make(op, {RuleKind::Text, 0}, std::move(children), range);
+}
+
+Result<FunctionMaker::Ref> FunctionMaker::moment(const FunctionShape& shape, std::vector<Ref> children,
+                                                 TextRange range) {
+    using K = RuleKind;
+    constexpr std::size_t kParts = 6;
+    std::vector<RuleKind> kinds(kParts - 1, K::Integer);
+    kinds.push_back(K::Real);
+    if (children.size() > kParts) kinds.push_back(K::Text);
+    if (auto fit = fitKinds(children, kinds, shape.name); !fit) return fit.error();
+    const bool hasZone = children.size() > kParts;
+    const Ref zone = children.back();
+    children.resize(kParts);
+    auto local = make(Op::MakeTimestamp, {K::Timestamp, 0}, std::move(children), range);
+    if (!local || !shape.name.ends_with("TZ")) return local;
+    return hasZone ? make(Op::AtZone, {K::Instant, 0}, {*local, zone}, range) : converted(*local, {K::Instant, 0});
+}
+
+Result<FunctionMaker::Ref> FunctionMaker::readMoment(std::vector<Ref> children, TextRange range) {
+    const bool isSeconds = children.size() == 1;
+    const std::vector<RuleKind> kinds(children.size(), isSeconds ? RuleKind::Real : RuleKind::Text);
+    if (auto fit = fitKinds(children, kinds, "TO_TIMESTAMP"); !fit) return fit.error();
+    return make(isSeconds ? Op::EpochToInstant : Op::TextToTimestamp, {RuleKind::Instant, 0}, std::move(children),
+                range);
+}
+
 Result<FunctionMaker::Ref> FunctionMaker::builtIn(const FunctionShape& shape, std::vector<Ref> children,
                                                   TextRange range) {
     using K = RuleKind;
+    const bool mapsCase = shape.op == Op::Upper || shape.op == Op::Lower || shape.op == Op::InitialCapitals;
+    if (mapsCase && isCollated(children[0]))
+        return fail(range, "Capitals and small letters are the same in every language here: leave COLLATE out.");
     if (shape.gives != K::Null) {
         if (auto fit = fitAll(children, shape.takes, shape.name); !fit) return fit.error();
         return make(shape.op, {shape.gives, shape.gives == K::Decimal ? RuleType::kVaries : 0}, std::move(children),
                     range);
     }
     switch (shape.op) {
-        case Op::Coalesce:
         case Op::Greatest:
-        case Op::Least: {
+        case Op::Least: return extreme(shape, std::move(children), range);
+        case Op::Substring: return substring(shape, std::move(children), range);
+        case Op::MatchCount:
+        case Op::MatchPosition:
+        case Op::MatchText:
+        case Op::MatchReplace: return matching(shape, std::move(children), range);
+        case Op::NumberToText: return written(std::move(children), range);
+        case Op::TextToTimestamp: return readMoment(std::move(children), range);
+        case Op::MakeInterval: {
+            const std::int64_t none = 0;
+            if (auto filled = fillUp(children, {none, none, none, none, none, none, 0.0}, 0, shape.name, range);
+                !filled)
+                return filled.error();
+            return make(shape.op, {K::Interval, 0}, std::move(children), range);
+        }
+        case Op::Format: {
+            auto pattern = fitted_(children[0], K::Text, shape.name);
+            if (!pattern) return pattern;
+            children[0] = *pattern;
+            return concatenated(shape.op, std::move(children), range);
+        }
+        case Op::Coalesce: {
             auto common = unified(children, "they must be of one kind");
             if (!common) return common.error();
             const RuleType one = commonType(*common, children);
@@ -158,12 +306,7 @@ Result<FunctionMaker::Ref> FunctionMaker::builtIn(const FunctionShape& shape, st
         case Op::WholeQuotient:
         case Op::WidthBucket: return numbersOfOneKind(shape, std::move(children), range);
         case Op::TruncateTime: return truncatedTime(shape, std::move(children), range);
-        case Op::MakeTimestamp:
-            if (auto fit = fitKinds(children, {K::Integer, K::Integer, K::Integer, K::Integer, K::Integer, K::Real},
-                                    shape.name);
-                !fit)
-                return fit.error();
-            return make(shape.op, {K::Timestamp, 0}, std::move(children), range);
+        case Op::MakeTimestamp: return moment(shape, std::move(children), range);
         case Op::Age: return age(shape, std::move(children), range);
         case Op::ConcatWith:
         case Op::Concat: return concatenated(shape.op, std::move(children), range);

@@ -5,14 +5,14 @@
 #include <array>
 #include <vector>
 
-#include "core/rules/instruction_maker.h"
 #include "core/rules/op.h"
+#include "core/rules/ordering_maker.h"
 
 namespace jollyrow {
 
-class FunctionMaker : protected InstructionMaker {
+class FunctionMaker : protected OrderingMaker {
   protected:
-    using InstructionMaker::InstructionMaker;
+    using OrderingMaker::OrderingMaker;
 
     /// Requires: as many arguments as the shape says, and not MOD, which is arithmetic.
     Result<Ref> builtIn(const FunctionShape& shape, std::vector<Ref> children, TextRange range);
@@ -34,6 +34,20 @@ class FunctionMaker : protected InstructionMaker {
     /// CONCAT writes yes and no as t and f, unlike CAST.
     Result<Ref> oneLetter(Ref truth);
     Result<Ref> rounding(const FunctionShape& shape, std::vector<Ref> children, TextRange range);
+    /// GREATEST and LEAST of an enum go by its order.
+    Result<Ref> extreme(const FunctionShape& shape, std::vector<Ref> children, TextRange range);
+    /// The functions of regular expressions have their arguments in one order, with what is left out filled in.
+    Result<Ref> matching(const FunctionShape& shape, std::vector<Ref> children, TextRange range);
+    Result<void> fillUp(std::vector<Ref>& children, const std::vector<RuleValue>& defaults, std::size_t from,
+                        std::string_view forWhat, TextRange range);
+    /// SUBSTRING(text FROM pattern) is what the pattern's first group finds, or the whole.
+    Result<Ref> substring(const FunctionShape& shape, std::vector<Ref> children, TextRange range);
+    /// TO_CHAR, of a number or of a moment.
+    Result<Ref> written(std::vector<Ref> children, TextRange range);
+    /// MAKE_TIMESTAMP and MAKE_TIMESTAMPTZ.
+    Result<Ref> moment(const FunctionShape& shape, std::vector<Ref> children, TextRange range);
+    /// TO_TIMESTAMP, of a text or of seconds.
+    Result<Ref> readMoment(std::vector<Ref> children, TextRange range);
 };
 
 }  // namespace jollyrow

@@ -60,6 +60,13 @@ class InstructionMaker {
                 scope_ ? fmt::format("In {}: {}", scope_->function->name, message) : std::move(message), place(range)};
     }
     bool isText(Ref ref) const { return kind(ref) == RuleKind::Text; }
+    /// A quoted whole number.
+    bool integerText(Ref ref) const {
+        const auto* text = program_.code[ref].op == Op::Constant
+                               ? std::get_if<std::string>(&program_.code[ref].constant)
+                               : nullptr;
+        return text && integerFromText(*text).has_value();
+    }
     /// A quoted text or NULL, which takes the kind it stands beside.
     bool isPliable(Ref ref) const {
         return kind(ref) == RuleKind::Null || (program_.code[ref].op == Op::Constant && isText(ref));

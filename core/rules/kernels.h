@@ -44,6 +44,16 @@ void runWidthBucket(Operands in, std::size_t n, Vector& out);
 void runTruncateTime(DatePart part, const Vector& in, const TimeZone& zone, std::size_t n, Vector& out);
 void runMakeMoment(Op op, Operands in, std::size_t n, Vector& out);
 void runAge(const Vector& to, const Vector& from, std::size_t n, Vector& out);
+// kernels_span.cpp
+void runMakeInterval(Operands in, std::size_t n, Vector& out);
+void runJustify(Op op, const Vector& in, std::size_t n, Vector& out);
+void runEpochToInstant(const Vector& in, std::size_t n, Vector& out);
+void runAtZone(Operands in, std::size_t n, Vector& out);
+void runBits(Op op, Operands in, std::size_t n, Vector& out);
+// kernels_pattern.cpp
+void runPattern(Op op, Operands in, std::size_t n, Vector& out);
+// kernels_written.cpp
+void runWritten(Op op, Operands in, const TimeZone& zone, std::size_t n, Vector& out);
 // kernels_cast.cpp
 void runCast(const Instruction& cast, const Vector& in, const TimeZone& zone, std::size_t n, Vector& out);
 

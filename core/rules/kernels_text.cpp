@@ -9,8 +9,10 @@
 
 #include <algorithm>
 #include <limits>
+#include <memory>
 #include <utility>
 
+#include "core/rules/collation_key.h"
 #include "core/rules/kernels.h"
 #include "core/rules/like_pattern.h"
 #include "core/rules/utf8.h"
@@ -187,13 +189,6 @@ std::optional<std::string> padded(std::string_view text, std::int64_t length, st
     return left ? padding.append(text) : std::string(text) + padding;
 }
 
-void appendCodePoint(std::string& out, UChar32 c) {
-    char bytes[U8_MAX_LENGTH];
-    std::int32_t count = 0;
-    U8_APPEND_UNSAFE(bytes, count, c);
-    out.append(bytes, static_cast<std::size_t>(count));
-}
-
 bool isWordPart(UChar32 c) { return u_isalnum(c) != 0; }
 
 /// Each word begins with a capital and goes on in small letters; words are runs of letters and digits.
@@ -209,7 +204,7 @@ std::string withInitialCapitals(std::string_view text) {
         if (mapped == c)
             out.append(text.substr(at, bytes));
         else
-            appendCodePoint(out, mapped);
+            appendUtf8(out, static_cast<std::uint32_t>(mapped));
         isInside = isWordPart(c);
         at += bytes;
     }
@@ -278,6 +273,7 @@ class TextMaker {
         switch (op_) {
             case Op::Upper:
             case Op::Lower: return folded(a.text(0), op_ == Op::Upper);
+            case Op::CollationKey: return kept(collationKey(a.text(0), a.text(1)));
             case Op::Reverse: return kept(reversed(a.text(0)));
             case Op::Concatenate: {
                 const std::string_view x = a.text(0), y = a.text(1);
@@ -302,7 +298,7 @@ class TextMaker {
                 const std::int64_t code = a.number(0);
                 if (code <= 0 || code > UCHAR_MAX_VALUE || U_IS_SURROGATE(code)) return {{}, CellState::NotDefined};
                 std::string one;
-                appendCodePoint(one, static_cast<UChar32>(code));
+                appendUtf8(one, static_cast<std::uint32_t>(code));
                 return kept(one);
             }
             case Op::Left: return {leftPart(a.text(0), a.number(1))};
@@ -351,9 +347,20 @@ class TextMaker {
         if (!out_.hasRoomFor(text.size())) return {{}, CellState::TextTooLong};
         return {out_.keep(text)};
     }
+    /// In an unknown collation, which a program does not name, a text is its own key.
+    std::string collationKey(std::string_view text, std::string_view name) {
+        if (!keys_ || name != collation_) {
+            if (!isKnownCollation(name)) return std::string(text);
+            collation_ = name;
+            keys_ = std::make_unique<CollationKeys>(name);
+        }
+        return keys_->of(text);
+    }
     Op op_;
     Vector& out_;
     std::string scratch_;
+    std::string collation_;
+    std::unique_ptr<CollationKeys> keys_;
 };
 
 void runLike(Operands in, std::size_t n, Vector& out) {

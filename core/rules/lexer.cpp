@@ -1,7 +1,11 @@
 // SPDX-License-Identifier: MIT
 #include "core/rules/lexer.h"
 
+#include <algorithm>
 #include <array>
+#include <charconv>
+
+#include "core/rules/utf8.h"
 
 namespace jollyrow {
 namespace {
@@ -56,6 +60,7 @@ class Lexer {
     Result<void> take() {
         const std::size_t start = at_;
         const char c = text_[at_];
+        if ((c == 'E' || c == 'e') && peek(1) == '\'') return takeEscaped();
         if (startsName(c)) {
             while (at_ < text_.size() && (startsName(text_[at_]) || isDigit(text_[at_]))) ++at_;
             push(TokenKind::Name, start, std::string(text_.substr(start, at_ - start)));
@@ -102,6 +107,70 @@ class Lexer {
         return {};
     }
 
+    /// E'a\tb': a backslash begins an escape, as in C.
+    Result<void> takeEscaped() {
+        const std::size_t start = at_;
+        at_ += 2;
+        std::string content;
+        for (;;) {
+            if (at_ >= text_.size()) return fail("This text is not closed with '.", start, 2);
+            const char c = text_[at_++];
+            if (c == '\'') {
+                if (peek() != '\'') break;
+                ++at_;
+                content += '\'';
+            } else if (c != '\\') {
+                content += c;
+            } else if (auto done = takeEscape(content); !done) {
+                return done;
+            }
+        }
+        if (const auto broken = firstBrokenUtf8(content))
+            return fail("The escapes in this text make no valid UTF-8.", start, at_ - start);
+        push(TokenKind::String, start, std::move(content));
+        return {};
+    }
+    /// What stands behind a backslash.
+    Result<void> takeEscape(std::string& into) {
+        static constexpr std::string_view kLetters = "bfnrt", kMeant = "\b\f\n\r\t";
+        const std::size_t start = at_ - 1;
+        if (at_ >= text_.size()) return fail("This text is not closed with '.", start, 1);
+        const char c = text_[at_++];
+        const auto number = [&](int base, std::size_t most) {
+            unsigned value = 0;
+            const char* const end = text_.data() + std::min(text_.size(), at_ + most);
+            const auto [stop, problem] = std::from_chars(text_.data() + at_, end, value, base);
+            const auto count = static_cast<std::size_t>(stop - (text_.data() + at_));
+            at_ += count;
+            return std::pair{value, problem == std::errc() ? count : 0};
+        };
+        if (const std::size_t at = kLetters.find(c); at != std::string_view::npos) {
+            into += kMeant[at];
+        } else if (c >= '0' && c <= '7') {
+            --at_;
+            const auto [value, count] = number(8, 3);
+            if (value == 0 || value > 0xFF) return fail("This is no byte of a text.", start, at_ - start);
+            into += static_cast<char>(value);
+        } else if (c == 'x' || c == 'u' || c == 'U') {
+            const std::size_t digits = c == 'x' ? 2 : c == 'u' ? 4 : 8;
+            const auto [value, count] = number(16, digits);
+            if (count == 0 && c == 'x') {
+                into += c;
+                return {};
+            }
+            const bool isWhole = c == 'x' || count == digits;
+            const bool isCharacter = value != 0 && value <= 0x10FFFF && (value < 0xD800 || value > 0xDFFF);
+            if (!isWhole || !isCharacter) return fail("This is no character's number.", start, at_ - start);
+            if (c == 'x')
+                into += static_cast<char>(value);
+            else
+                appendUtf8(into, value);
+        } else {
+            into += c;
+        }
+        return {};
+    }
+
     /// Only schemas of one database write names so; accepted when reading them.
     Result<void> takeBracketed() {
         const std::size_t start = at_;
@@ -116,11 +185,13 @@ class Lexer {
     }
 
     Result<void> takeSymbol() {
-        static constexpr std::array<std::string_view, 7> kDouble = {"<>", "<=", ">=", "||", "!=", "==", "::"};
+        // Longer ones first.
+        static constexpr std::array<std::string_view, 16> kLong = {"||/", "!~*", "<>", "<=", ">=", "||", "!=", "==",
+                                                                  "::",  ":=",  "=>", "<<", ">>", "|/", "!~", "~*"};
         const std::size_t start = at_;
-        for (const std::string_view symbol : kDouble) {
+        for (const std::string_view symbol : kLong) {
             if (text_.substr(at_).starts_with(symbol)) {
-                at_ += 2;
+                at_ += symbol.size();
                 push(TokenKind::Symbol, start, std::string(symbol));
                 return {};
             }

@@ -5,6 +5,7 @@
 #include <array>
 #include <cstdint>
 #include <optional>
+#include <span>
 #include <string_view>
 
 #include "core/rules/rule_type.h"
@@ -74,6 +75,12 @@ enum class Op : std::uint8_t {
     LeastScale,
     TrimScale,
     WidthBucket,
+    BitAnd,
+    BitOr,
+    BitExclusiveOr,
+    BitNot,
+    ShiftLeft,
+    ShiftRight,
     // texts
     Concatenate,  ///< ||: empty when one side is
     Concat,       ///< CONCAT: empties left out
@@ -101,12 +108,33 @@ enum class Op : std::uint8_t {
     ConcatWith,  ///< CONCAT_WS: empties left out, with a text between the others
     CodePoint,   ///< ASCII: of the first character
     Character,   ///< CHR
+    Format,      ///< FORMAT('%s', …)
+    CollationKey,  ///< a text whose order is that of the text in a collation, named by the second operand
+    // patterns: regular expressions as ICU has them (UTS #18)
+    Matches,   ///< LIKE_REGEX, REGEXP_LIKE
+    SimilarTo,
+    MatchCount,
+    MatchPosition,
+    MatchText,
+    MatchReplace,
+    // written forms
+    NumberToText,  ///< TO_CHAR
+    MomentToText,
+    TextToNumber,
+    TextToDate,
+    TextToTimestamp,
     // dates and times
     Extract,
     TruncateTime,  ///< DATE_TRUNC
     MakeDate,
     MakeTime,
     MakeTimestamp,
+    MakeInterval,
+    EpochToInstant,  ///< TO_TIMESTAMP of seconds
+    JustifyHours,
+    JustifyDays,
+    JustifyInterval,
+    AtZone,  ///< AT TIME ZONE: a clock's time as an instant, and the reverse
     Age,
     CurrentDate,
     CurrentTimestamp,
@@ -149,9 +177,46 @@ constexpr int decimalsOf(DatePart part) {
 std::optional<DatePart> truncationFromName(std::string_view name);
 
 /// What is computed over many records.
-enum class Aggregate : std::uint8_t { Count, Sum, Average, Minimum, Maximum, External, RowNumber, Rank, PercentRank };
+enum class Aggregate : std::uint8_t {
+    // sums, of the frame
+    Count,
+    Sum,
+    Average,
+    Minimum,
+    Maximum,
+    Variance,  ///< of a sample
+    VariancePopulation,
+    Deviation,
+    DeviationPopulation,
+    Every,   ///< BOOL_AND
+    AnyOf,   ///< BOOL_OR
+    Joined,  ///< STRING_AGG
+    External,
+    // values of one record of the frame
+    First,
+    Last,
+    Nth,
+    // by the order alone, whatever the frame
+    RowNumber,
+    Rank,
+    DenseRank,
+    PercentRank,
+    CumulativeShare,  ///< CUME_DIST
+    Tile,             ///< NTILE
+    Lag,
+    Lead,
+};
 std::optional<Aggregate> aggregateFromName(std::string_view upperName);
 std::string_view name(Aggregate aggregate);
+/// How it is written, for completion and messages: "LAG(value, records, otherwise) OVER (ORDER BY …)".
+std::string_view formOf(Aggregate aggregate);
+std::string_view helpOf(Aggregate aggregate);
+/// Sums up the records of its frame.
+constexpr bool isSum(Aggregate aggregate) { return aggregate <= Aggregate::External; }
+/// Looks at its frame; the others go by the order alone.
+constexpr bool readsFrame(Aggregate aggregate) { return aggregate <= Aggregate::Nth; }
+/// All names, for completion and suggestions.
+std::span<const std::string_view> aggregateNames();
 
 /// A function as it is called by name.
 struct FunctionShape {
@@ -160,6 +225,7 @@ struct FunctionShape {
     int least = 0;  ///< arguments
     int most = 0;
     std::string_view form;  ///< how it is written, for completion and messages
+    std::string_view help;  ///< what it gives, in a few words
     /// Where each argument is of one kind whatever the others are; the last one stands for all behind it.
     std::array<RuleKind, 3> takes = {};
     RuleKind gives = RuleKind::Null;  ///< Null: `takes` says nothing, kinds depend on the arguments

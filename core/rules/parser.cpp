@@ -1,34 +1,23 @@
 // SPDX-License-Identifier: MIT
 // Recursive descent, one function a level of precedence, lowest first: OR, AND, NOT, IS, comparison, BETWEEN/IN/LIKE,
-// ||, + -, * / %, sign. Nodes are appended as they are complete, so children stand before parents. Depth is counted
-// where brackets and prefixes recurse; chains of binary operators are loops. Example: `a + 1 > 2 AND NOT b` ->
-// ((a + 1) > 2) AND (NOT b). Covered by tests/rules/rule_test.cpp.
+// || and the operators that have no level of their own, + -, * / %, ^, AT TIME ZONE, COLLATE, sign, ::. Nodes are
+// appended as they are complete, so children stand before parents. Depth is counted where brackets and prefixes
+// recurse; chains of binary operators are loops. Example: `a + 1 > 2 AND NOT b` -> ((a + 1) > 2) AND (NOT b). Covered
+// by tests/rules/rule_test.cpp.
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <array>
 #include <cctype>
 
-#include "core/columns/civil.h"
-#include "core/columns/time_zone.h"
+#include "core/rules/call_parser.h"
 #include "core/rules/conversion.h"
 #include "core/rules/lexer.h"
 #include "core/rules/syntax.h"
-#include "core/rules/token_reader.h"
-#include "core/rules/type_reader.h"
 #include "core/rules/utf8.h"
 
 namespace jollyrow {
 namespace {
-
-using NodeIndex = std::uint32_t;
-
-std::string upper(std::string_view text) {
-    std::string out(text);
-    std::transform(out.begin(), out.end(), out.begin(),
-                   [](char c) { return c >= 'a' && c <= 'z' ? static_cast<char>(c - 32) : c; });
-    return out;
-}
 
 /// Words that cannot name a column unless quoted.
 bool isReserved(const Token& token) {
@@ -41,9 +30,9 @@ bool isReserved(const Token& token) {
            std::any_of(kWords.begin(), kWords.end(), [&](std::string_view w) { return token.isWord(w); });
 }
 
-class Parser final : private TokenReader {
+class Parser final : private CallParser {
   public:
-    Parser(std::vector<Token> tokens, const SyntaxLimits& limits) : TokenReader(std::move(tokens)), limits_(limits) {}
+    Parser(std::vector<Token> tokens, const SyntaxLimits& limits) : CallParser(std::move(tokens), limits) {}
 
     Result<Syntax> whole() {
         if (peek().kind == TokenKind::End) return Error{ErrorCode::InvalidInput, "A rule is expected.", peek().range};
@@ -63,13 +52,10 @@ class Parser final : private TokenReader {
             if (!root) return root.error();
             SyntaxSortKey key;
             key.range = {start, tokens_[at_ - 1].range.offset + tokens_[at_ - 1].range.length - start};
-            if (!accept("ASC")) key.descending = key.emptiesFirst = accept("DESC");
-            if (accept("NULLS")) {
-                if (!peek().isWord("FIRST") && !peek().isWord("LAST"))
-                    return fail(peek(), "FIRST or LAST is expected after NULLS.");
-                key.emptiesFirst = peek().isWord("FIRST");
-                ++at_;
-            }
+            const auto way = ordering();
+            if (!way) return way.error();
+            key.descending = way->descending;
+            key.emptiesFirst = way->emptiesFirst;
             auto tree = take(*root);
             if (!tree) return tree.error();
             key.expression = std::move(*tree);
@@ -82,55 +68,13 @@ class Parser final : private TokenReader {
     }
 
   private:
-    // ---- nodes
-    Result<NodeIndex> add(SyntaxNode node) {
-        if (nodes_.size() >= limits_.nodes)
-            return Error{ErrorCode::InvalidInput, fmt::format("This rule has more than {} parts.", limits_.nodes),
-                         node.range};
-        nodes_.push_back(std::move(node));
-        return static_cast<NodeIndex>(nodes_.size() - 1);
-    }
-    Result<NodeIndex> operation(Op op, std::vector<NodeIndex> children, std::size_t start) {
-        SyntaxNode node{SyntaxKind::Operation, op};
-        node.children = std::move(children);
-        node.range = rangeFrom(start);
-        return add(std::move(node));
-    }
-    Result<NodeIndex> call(std::string name, std::vector<NodeIndex> children, std::size_t start) {
-        SyntaxNode node{SyntaxKind::Call};
-        node.text = std::move(name);
-        node.children = std::move(children);
-        node.range = rangeFrom(start);
-        return add(std::move(node));
-    }
-    Result<NodeIndex> literal(RuleValue value, std::size_t start) {
-        SyntaxNode node{SyntaxKind::Literal};
-        node.literal = std::move(value);
-        node.range = rangeFrom(start);
-        return add(std::move(node));
-    }
-    /// The nodes of one expression, which end with its root; what comes next starts afresh.
-    Result<Syntax> take(NodeIndex root) {
-        Syntax out;
-        if (root != nodes_.size() - 1) nodes_.resize(root + 1);
-        out.nodes = std::move(nodes_);
-        nodes_.clear();
-        return out;
-    }
-
-    struct Deeper {
-        explicit Deeper(int& d) : depth(d) { ++depth; }
-        ~Deeper() { --depth; }
-        int& depth;
-    };
-
     // ---- levels of precedence
-    Result<NodeIndex> expression() {
+    Result<NodeIndex> expression() override {
         const Deeper deeper(depth_);
-        if (depth_ > limits_.depth)
-            return fail(peek(), fmt::format("This is nested deeper than {} levels.", limits_.depth));
+        if (depth_ > limits_.depth) return tooDeep();
         return disjunction();
     }
+    Error tooDeep() const { return fail(peek(), fmt::format("This is nested deeper than {} levels.", limits_.depth)); }
 
     Result<NodeIndex> disjunction() {
         const std::size_t start = peek().range.offset;
@@ -158,8 +102,7 @@ class Parser final : private TokenReader {
         const std::size_t start = peek().range.offset;
         int count = 0;
         while (accept("NOT")) ++count;
-        if (count > limits_.depth)
-            return fail(peek(), fmt::format("This is nested deeper than {} levels.", limits_.depth));
+        if (count > limits_.depth) return tooDeep();
         auto inner = test();
         for (; inner && count > 0; --count) inner = operation(Op::Not, {*inner}, start);
         return inner;
@@ -168,27 +111,34 @@ class Parser final : private TokenReader {
     Result<NodeIndex> test() {
         const std::size_t start = peek().range.offset;
         auto left = comparison();
-        while (left && accept("IS")) {
-            const bool isNegated = accept("NOT");
-            if (accept("NULL") || accept("UNKNOWN")) {
-                left = operation(Op::IsNull, {*left}, start);
-            } else if (accept("TRUE")) {
-                left = operation(Op::IsTrue, {*left}, start);
-            } else if (accept("FALSE")) {
-                left = operation(Op::IsFalse, {*left}, start);
-            } else if (accept("DISTINCT")) {
-                if (auto from = expect("FROM"); !from) return from.error();
-                auto right = comparison();
-                if (!right) return right;
-                left = operation(Op::Distinct, {*left, *right}, start);
+        while (left) {
+            if (accept("ISNULL")) {
+                left = nullTest(*left, false, start);
+            } else if (accept("NOTNULL")) {
+                left = nullTest(*left, true, start);
+            } else if (accept("IS")) {
+                left = tested(*left, start);
             } else {
-                return fail(peek(), "NULL, TRUE, FALSE, UNKNOWN or DISTINCT FROM is expected after IS.");
+                return left;
             }
-            if (left && isNegated) left = operation(Op::Not, {*left}, start);
             // `a IS NULL = b` compares what the test gives.
             if (left) left = compared(*left, start);
         }
         return left;
+    }
+    /// What stands behind IS.
+    Result<NodeIndex> tested(NodeIndex value, std::size_t start) {
+        const bool isNegated = accept("NOT");
+        if (accept("NULL")) return nullTest(value, isNegated, start);
+        if (accept("UNKNOWN")) return negatedIf(isNegated, operation(Op::IsNull, {value}, start), start);
+        if (accept("TRUE")) return negatedIf(isNegated, operation(Op::IsTrue, {value}, start), start);
+        if (accept("FALSE")) return negatedIf(isNegated, operation(Op::IsFalse, {value}, start), start);
+        if (!accept("DISTINCT"))
+            return fail(peek(), "NULL, TRUE, FALSE, UNKNOWN or DISTINCT FROM is expected after IS.");
+        if (auto from = expect("FROM"); !from) return from.error();
+        auto right = comparison();
+        if (!right) return right;
+        return negatedIf(isNegated, comparisonOf(Op::Distinct, value, *right, start), start);
     }
 
     Result<NodeIndex> comparison() {
@@ -212,24 +162,25 @@ class Parser final : private TokenReader {
                 std::find_if(kSigns.begin(), kSigns.end(), [&](const auto& s) { return peek().isSymbol(s.first); });
             if (peek().isSymbol("==")) return fail(peek(), "Equality is written with one =.");
             if (sign == kSigns.end()) return left;
-            if (const auto why = refusalOf(peek(), peek(1)); !why.empty()) return fail(peek(), std::string(why));
             if (isCompared) return fail(peek(), "Comparisons do not chain: join two of them with AND, or use BETWEEN.");
             ++at_;
             auto right = membership();
             if (!right) return right;
-            left = operation(sign->second, {*left, *right}, start);
+            left = comparisonOf(sign->second, *left, *right, start);
             if (!left) return left;
             isCompared = true;
         }
     }
 
-    /// BETWEEN, IN, LIKE and ILIKE, each with NOT before it.
+    /// BETWEEN, IN, LIKE and the other patterns, each with NOT before it.
     Result<NodeIndex> membership() {
         const std::size_t start = peek().range.offset;
         auto left = concatenation();
         while (left) {
-            const bool isNegated = peek().isWord("NOT") && (peek(1).isWord("BETWEEN") || peek(1).isWord("IN") ||
-                                                            peek(1).isWord("LIKE") || peek(1).isWord("ILIKE"));
+            static constexpr std::string_view kNegated[] = {"BETWEEN", "IN", "LIKE", "ILIKE", "SIMILAR", "LIKE_REGEX"};
+            const bool isNegated =
+                peek().isWord("NOT") && std::any_of(std::begin(kNegated), std::end(kNegated),
+                                                    [&](std::string_view word) { return peek(1).isWord(word); });
             if (isNegated) ++at_;
             if (accept("BETWEEN"))
                 left = between(*left, start);
@@ -239,9 +190,15 @@ class Parser final : private TokenReader {
                 left = like(*left, start, false);
             else if (accept("ILIKE"))
                 left = like(*left, start, true);
+            else if (accept("SIMILAR"))
+                left = similar(*left, start);
+            else if (accept("LIKE_REGEX"))
+                left = likeRegex(*left, start);
+            else if (accept("OVERLAPS"))
+                left = overlaps(*left, start);
             else
                 return left;
-            if (left && isNegated) left = operation(Op::Not, {*left}, start);
+            left = negatedIf(isNegated, left, start);
         }
         return left;
     }
@@ -260,9 +217,9 @@ class Parser final : private TokenReader {
         return turned ? operation(Op::Or, {*within, *turned}, start) : turned;
     }
     Result<NodeIndex> inRange(NodeIndex value, NodeIndex low, NodeIndex high, std::size_t start) {
-        auto above = operation(Op::GreaterEqual, {value, low}, start);
+        auto above = comparisonOf(Op::GreaterEqual, value, low, start);
         if (!above) return above;
-        auto below = operation(Op::LessEqual, {value, high}, start);
+        auto below = comparisonOf(Op::LessEqual, value, high, start);
         return below ? operation(Op::And, {*above, *below}, start) : below;
     }
 
@@ -276,7 +233,13 @@ class Parser final : private TokenReader {
             children.push_back(*item);
         } while (acceptSymbol(","));
         if (auto closed = expectSymbol(")"); !closed) return closed.error();
-        return operation(Op::In, std::move(children), start);
+        if (!isRow(value)) return operation(Op::In, std::move(children), start);
+        auto any = comparisonOf(Op::Equal, value, children[1], start);
+        for (std::size_t i = 2; any && i < children.size(); ++i) {
+            auto next = comparisonOf(Op::Equal, value, children[i], start);
+            any = next ? operation(Op::Or, {*any, *next}, start) : next;
+        }
+        return any;
     }
 
     /// Without regard to case: both sides in lower case.
@@ -302,15 +265,101 @@ class Parser final : private TokenReader {
         return operation(Op::Like, std::move(children), start);
     }
 
-    Result<NodeIndex> concatenation() {
+    Result<NodeIndex> similar(NodeIndex value, std::size_t start) {
+        if (auto to = expect("TO"); !to) return to.error();
+        auto pattern = concatenation();
+        if (!pattern) return pattern;
+        std::vector<NodeIndex> children{value, *pattern};
+        if (accept("ESCAPE")) {
+            auto escape = concatenation();
+            if (!escape) return escape;
+            children.push_back(*escape);
+        }
+        return operation(Op::SimilarTo, std::move(children), start);
+    }
+
+    /// value LIKE_REGEX pattern [FLAG 'i'] (ISO/IEC 9075-2, 8.6).
+    Result<NodeIndex> likeRegex(NodeIndex value, std::size_t start) {
+        auto pattern = concatenation();
+        if (!pattern) return pattern;
+        std::vector<NodeIndex> children{value, *pattern};
+        if (accept("FLAG")) {
+            auto flags = concatenation();
+            if (!flags) return flags;
+            children.push_back(*flags);
+        }
+        return operation(Op::Matches, std::move(children), start);
+    }
+
+    /// (from, to) OVERLAPS (from, to): each `to` may be a span of time from its `from` on.
+    Result<NodeIndex> overlaps(NodeIndex left, std::size_t start) {
+        auto right = concatenation();
+        if (!right) return right;
+        if (!isRow(left) || !isRow(*right) || valuesOf(left).size() != 2 || valuesOf(*right).size() != 2)
+            return Error{ErrorCode::InvalidInput, "OVERLAPS stands between two rows: (from, to) OVERLAPS (from, to).",
+                         rangeFrom(start)};
+        std::vector<NodeIndex> ends = valuesOf(left);
+        ends.insert(ends.end(), valuesOf(*right).begin(), valuesOf(*right).end());
+        return call("OVERLAPS", std::move(ends), start);
+    }
+
+    /// || and every operator without a level of its own, from the left.
+    Result<NodeIndex> concatenation() override {
         const std::size_t start = peek().range.offset;
-        auto left = sum();
-        while (left && acceptSymbol("||")) {
-            auto right = sum();
-            if (!right) return right;
-            left = operation(Op::Concatenate, {*left, *right}, start);
+        auto left = prefixed();
+        while (left) {
+            static constexpr std::array<std::pair<std::string_view, Op>, 6> kSigns = {{{"||", Op::Concatenate},
+                                                                                       {"&", Op::BitAnd},
+                                                                                       {"|", Op::BitOr},
+                                                                                       {"#", Op::BitExclusiveOr},
+                                                                                       {"<<", Op::ShiftLeft},
+                                                                                       {">>", Op::ShiftRight}}};
+            const auto sign =
+                std::find_if(kSigns.begin(), kSigns.end(), [&](const auto& s) { return peek().isSymbol(s.first); });
+            if (sign != kSigns.end()) {
+                ++at_;
+                auto right = prefixed();
+                if (!right) return right;
+                left = operation(sign->second, {*left, *right}, start);
+                continue;
+            }
+            if (!peek().isSymbol("~") && !peek().isSymbol("~*") && !peek().isSymbol("!~") && !peek().isSymbol("!~*"))
+                return left;
+            left = matched(*left, start);
         }
         return left;
+    }
+    /// A regular expression: ~, without regard to case ~*, each with ! for "not".
+    Result<NodeIndex> matched(NodeIndex value, std::size_t start) {
+        const std::string sign = tokens_[at_++].text;
+        auto pattern = prefixed();
+        if (!pattern) return pattern;
+        std::vector<NodeIndex> children{value, *pattern};
+        if (sign.ends_with('*')) {
+            auto flags = literal(std::string("i"), start);
+            if (!flags) return flags;
+            children.push_back(*flags);
+        }
+        return negatedIf(sign.starts_with('!'), operation(Op::Matches, std::move(children), start), start);
+    }
+    /// Operators that stand before a value: |/ root, ||/ cube root, @ size, ~ all bits turned.
+    Result<NodeIndex> prefixed() {
+        static constexpr std::array<std::pair<std::string_view, std::string_view>, 3> kSigns = {
+            {{"|/", "SQRT"}, {"||/", "CBRT"}, {"@", "ABS"}}};
+        const std::size_t start = peek().range.offset;
+        const auto sign =
+            std::find_if(kSigns.begin(), kSigns.end(), [&](const auto& s) { return peek().isSymbol(s.first); });
+        if (sign == kSigns.end() && !peek().isSymbol("~")) return sum();
+        const Deeper deeper(depth_);
+        if (depth_ > limits_.depth) return tooDeep();
+        ++at_;
+        auto value = prefixed();
+        if (!value) return value;
+        if (sign == kSigns.end()) return operation(Op::BitNot, {*value}, start);
+        // Roots written so are doubles.
+        if (sign->first != "@")
+            value = castTo({"DOUBLE PRECISION", -1, -1, rangeFrom(start)}, *value, rangeFrom(start));
+        return value ? call(std::string(sign->second), {*value}, start) : value;
     }
 
     Result<NodeIndex> sum() {
@@ -327,22 +376,59 @@ class Parser final : private TokenReader {
 
     Result<NodeIndex> product() {
         const std::size_t start = peek().range.offset;
-        auto left = sign();
+        auto left = power();
         while (left && (peek().isSymbol("*") || peek().isSymbol("/") || peek().isSymbol("%"))) {
             const char c = tokens_[at_++].text[0];
-            auto right = sign();
+            auto right = power();
             if (!right) return right;
             left = operation(c == '*' ? Op::Multiply : c == '/' ? Op::Divide : Op::Modulo, {*left, *right}, start);
         }
         return left;
     }
 
+    Result<NodeIndex> power() {
+        const std::size_t start = peek().range.offset;
+        auto left = zoned();
+        while (left && acceptSymbol("^")) {
+            auto right = zoned();
+            if (!right) return right;
+            left = call("POWER", {*left, *right}, start);
+        }
+        return left;
+    }
+
+    Result<NodeIndex> zoned() {
+        const std::size_t start = peek().range.offset;
+        auto left = collated();
+        while (left && peek().isWord("AT") && peek(1).isWord("TIME") && peek(2).isWord("ZONE")) {
+            at_ += 3;
+            auto zone = collated();
+            if (!zone) return zone;
+            left = operation(Op::AtZone, {*left, *zone}, start);
+        }
+        return left;
+    }
+
+    Result<NodeIndex> collated() {
+        const std::size_t start = peek().range.offset;
+        auto value = sign();
+        while (value && accept("COLLATE")) {
+            if (peek().kind != TokenKind::Name && peek().kind != TokenKind::QuotedName)
+                return fail(peek(), "The name of a collation is expected after COLLATE.");
+            SyntaxNode node{SyntaxKind::Collate};
+            node.text = tokens_[at_++].text;
+            node.children = {*value};
+            node.range = rangeFrom(start);
+            value = add(std::move(node));
+        }
+        return value;
+    }
+
     Result<NodeIndex> sign() {
         const std::size_t start = peek().range.offset;
         int minuses = 0;
         for (int signs = 0; peek().isSymbol("+") || peek().isSymbol("-"); ++signs, ++at_) {
-            if (signs > limits_.depth)
-                return fail(peek(), fmt::format("This is nested deeper than {} levels.", limits_.depth));
+            if (signs > limits_.depth) return tooDeep();
             minuses += peek().isSymbol("-") ? 1 : 0;
         }
         // The least whole number exists with its sign only.
@@ -384,16 +470,7 @@ class Parser final : private TokenReader {
             }
             case TokenKind::QuotedName: return column();
             case TokenKind::Symbol:
-                if (acceptSymbol("(")) {
-                    auto inner = expression();
-                    if (!inner) return inner;
-                    if (peek().isSymbol(","))
-                        return fail(peek(),
-                                    "Rows of values are not part of rules: only one expression stands between "
-                                    "these brackets.");
-                    if (auto closed = expectSymbol(")"); !closed) return closed.error();
-                    return inner;
-                }
+                if (acceptSymbol("(")) return bracketed(false);
                 if (token.isSymbol(":")) return parameter();
                 return fail(token, unexpected());
             case TokenKind::End: return fail(token, unexpected());
@@ -401,60 +478,45 @@ class Parser final : private TokenReader {
         }
         return fail(token, unexpected());
     }
-
-    Result<NodeIndex> number() {
-        const Token token = tokens_[at_++];
-        const auto wide = parseWideDecimal(token.text);
-        if (!wide) return fail(token, "This number has more than 38 digits.");
-        const bool isWhole = token.text.find_first_of(".eE") == std::string::npos;
-        if (isWhole && wide->mantissa <= std::numeric_limits<std::int64_t>::max())
-            return literal(static_cast<std::int64_t>(wide->mantissa), token.range.offset);
-        return literal(*wide, token.range.offset);
+    /// One value, or a row of several; ROW (…) makes one of a single value, too.
+    Result<NodeIndex> bracketed(bool isRowOfOne) {
+        std::vector<NodeIndex> values;
+        do {
+            auto value = expression();
+            if (!value) return value;
+            values.push_back(*value);
+        } while (acceptSymbol(","));
+        if (auto closed = expectSymbol(")"); !closed) return closed.error();
+        return values.size() == 1 && !isRowOfOne ? values.front() : row(std::move(values));
     }
 
-    Result<NodeIndex> parameter() {
-        const std::size_t start = tokens_[at_++].range.offset;
-        const Token& name = peek();
-        if ((name.kind != TokenKind::Name && name.kind != TokenKind::QuotedName) || name.range.offset != start + 1)
-            return fail(name, "A parameter's name is expected straight after the colon.");
-        ++at_;
-        SyntaxNode node{SyntaxKind::Parameter};
-        node.text = name.text;
-        node.range = rangeFrom(start);
-        return add(std::move(node));
-    }
-
-    Result<NodeIndex> column() {
-        const std::size_t start = peek().range.offset;
-        SyntaxNode node{SyntaxKind::Column};
-        node.quoted = peek().kind == TokenKind::QuotedName;
-        node.text = tokens_[at_++].text;
-        while (peek().isSymbol(".")) {
-            ++at_;
-            if (peek().kind != TokenKind::Name && peek().kind != TokenKind::QuotedName)
-                return fail(peek(), "A column's name is expected after the point.");
-            node.quoted = node.quoted || peek().kind == TokenKind::QuotedName;
-            node.text += "." + tokens_[at_++].text;
-        }
-        node.range = rangeFrom(start);
-        return add(std::move(node));
+    /// A text behind a type makes a value of it: DATE '2026-11-24', DECIMAL(5, 2) '1.5'.
+    bool isLiteralBehind(std::size_t words) const {
+        if (peek(words).kind == TokenKind::String) return true;
+        if (peek(words).isWord("WITH") && peek(words + 1).isWord("TIME")) return true;  // which says what is wrong
+        if (!peek(words).isSymbol("(")) return false;
+        for (std::size_t next = words + 1; next <= words + 4; ++next)
+            if (peek(next).isSymbol(")")) return peek(next + 1).kind == TokenKind::String;
+        return false;
     }
 
     Result<NodeIndex> named() {
         const Token& token = peek();
         const std::size_t start = token.range.offset;
-        const std::string word = upper(token.text);
+        const std::string word = upperWord(token.text);
         if (word == "TRUE" || word == "FALSE") return ++at_, literal(word == "TRUE", start);
         if (word == "NULL" || (word == "UNKNOWN" && !peek(1).isSymbol("("))) return ++at_, literal(Empty{}, start);
         if (word == "CASE") return caseExpression();
         if (word == "CURRENT_DATE") return ++at_, operation(Op::CurrentDate, {}, start);
         if (word == "LOCALTIMESTAMP" || word == "CURRENT_TIMESTAMP")
             return ++at_, operation(Op::CurrentTimestamp, {}, start);
-        if (const std::size_t words = typeWordsAt(tokens_, at_); words != 0 && peek(words).kind == TokenKind::String)
+        if (const std::size_t words = typeWordsAt(tokens_, at_); words != 0 && isLiteralBehind(words))
             return typedLiteral();
         if (peek(1).isSymbol("(")) {
             if (word == "CAST") return cast();
             if (word == "EXTRACT") return extract();
+            if (word == "ANY" || word == "SOME") return fail(token, unexpected());
+            if (word == "ROW") return at_ += 2, bracketed(true);
             if (!isReserved(token) || word == "LEFT" || word == "RIGHT") return function(word);
         }
         if (isReserved(token)) return fail(token, unexpected());
@@ -462,279 +524,12 @@ class Parser final : private TokenReader {
         if (isBeside && !refusalOf(token, peek(1)).empty()) return fail(token, unexpected());
         return column();
     }
-
-    /// DATE '2026-11-24': a value known at once. Where its kind depends on the zone, or needs no more than any
-    /// conversion of a text, it is a CAST.
-    Result<NodeIndex> typedLiteral() {
-        const std::size_t start = peek().range.offset;
-        const auto type = readType(tokens_, at_);
-        if (!type) return type.error();
-        const Token text = tokens_[at_++];
-        const RuleKind kind = namedType(type->name)->kind;
-        if (kind == RuleKind::Interval) return intervalLiteral(text, start);
-        if (kind == RuleKind::Date || kind == RuleKind::Time || kind == RuleKind::Timestamp ||
-            kind == RuleKind::Instant)
-            return momentLiteral(kind, text, start);
-        auto value = literal(text.text, start);
-        if (!value) return value;
-        auto made = castTo(*type, *value, rangeFrom(start));
-        if (made) nodes_[*made].quoted = true;
-        return made;
-    }
-
-    Result<NodeIndex> momentLiteral(RuleKind kind, const Token& text, std::size_t start) {
-        if (kind == RuleKind::Date) {
-            const auto days = dateFromText(text.text);
-            if (days) return literal(Date{*days}, start);
-            return fail(text, fmt::format("'{}' is not a date: it is written 'YYYY-MM-DD', and the day must exist.",
-                                          text.text));
-        }
-        if (kind == RuleKind::Time) {
-            const auto micros = timeFromText(text.text);
-            if (micros) return literal(Time{*micros}, start);
-            return fail(text, fmt::format("'{}' is not a time: it is written 'HH:MM:SS'.", text.text));
-        }
-        if (kind == RuleKind::Instant)
-            if (const auto instant = parseIsoInstant(text.text)) return literal(Instant{*instant}, start);
-        const auto local = timestampFromText(text.text);
-        if (!local)
-            return fail(text, fmt::format("'{}' is not a date and time: it is written 'YYYY-MM-DD HH:MM:SS{}'.",
-                                          text.text, kind == RuleKind::Instant ? "+02:00" : ""));
-        auto stamp = literal(Timestamp{*local}, start);
-        if (!stamp || kind == RuleKind::Timestamp) return stamp;
-        // Without an offset it is a time of the zone's clocks, which the binder knows.
-        return castTo({"TIMESTAMP WITH TIME ZONE", -1, -1, rangeFrom(start)}, *stamp, rangeFrom(start));
-    }
-
-    Result<NodeIndex> castTo(const WrittenType& type, NodeIndex value, TextRange range) {
-        SyntaxNode node{SyntaxKind::Cast};
-        node.children = {value};
-        node.text = type.name;
-        node.precision = type.precision;
-        node.scale = type.scale;
-        node.range = range;
-        return add(std::move(node));
-    }
-
-    Result<NodeIndex> intervalLiteral(const Token& text, std::size_t start) {
-        std::string unit;
-        if (isIntervalUnit(peek())) {
-            unit = upper(tokens_[at_++].text);
-            if (peek().isWord("TO") && isIntervalUnit(peek(1))) {
-                unit += " TO " + upper(peek(1).text);
-                at_ += 2;
-            }
-        }
-        const auto interval = parseInterval(text.text, unit);
-        return interval
-                   ? literal(*interval, start)
-                   : fail(text, fmt::format("'{}' is not a span of time: write INTERVAL '3 days' or INTERVAL '3' DAY.",
-                                            text.text));
-    }
-    static bool isIntervalUnit(const Token& token) {
-        for (const std::string_view unit : {"YEAR", "MONTH", "WEEK", "DAY", "HOUR", "MINUTE", "SECOND"})
-            if (token.isWord(unit)) return true;
-        return false;
-    }
-
-    Result<NodeIndex> caseExpression() {
-        const std::size_t start = tokens_[at_++].range.offset;
-        std::optional<NodeIndex> operand;
-        if (!peek().isWord("WHEN")) {
-            auto value = expression();
-            if (!value) return value;
-            operand = *value;
-        }
-        std::vector<NodeIndex> children;
-        while (accept("WHEN")) {
-            const std::size_t when = peek().range.offset;
-            auto condition = expression();
-            if (condition && operand) condition = operation(Op::Equal, {*operand, *condition}, when);
-            if (!condition) return condition;
-            if (auto then = expect("THEN"); !then) return then.error();
-            auto value = expression();
-            if (!value) return value;
-            children.push_back(*condition);
-            children.push_back(*value);
-        }
-        if (children.empty()) return fail(peek(), "WHEN is expected after CASE.");
-        if (accept("ELSE")) {
-            auto value = expression();
-            if (!value) return value;
-            children.push_back(*value);
-        }
-        if (auto closed = expect("END"); !closed) return closed.error();
-        if (children.size() % 2 == 0) {
-            auto nothing = literal(Empty{}, start);
-            if (!nothing) return nothing;
-            children.push_back(*nothing);
-        }
-        return operation(Op::Case, std::move(children), start);
-    }
-
-    Result<NodeIndex> cast() {
-        at_ += 2;
-        auto value = expression();
-        if (!value) return value;
-        if (auto as = expect("AS"); !as) return as.error();
-        const auto type = readType(tokens_, at_);
-        if (!type) return type.error();
-        if (auto closed = expectSymbol(")"); !closed) return closed.error();
-        return castTo(*type, *value, type->range);
-    }
-
-    Result<NodeIndex> extract() {
-        const std::size_t start = peek().range.offset;
-        at_ += 2;
-        if (peek().kind != TokenKind::Name && peek().kind != TokenKind::String)
-            return fail(peek(), "YEAR, MONTH, DAY or another part is expected here.");
-        const Token part = tokens_[at_++];
-        if (auto from = expect("FROM"); !from) return from.error();
-        return partOf(part, start);
-    }
-    /// What EXTRACT(part FROM and DATE_PART('part', begin.
-    Result<NodeIndex> partOf(const Token& part, std::size_t start) {
-        auto value = expression();
-        if (!value) return value;
-        if (auto closed = expectSymbol(")"); !closed) return closed.error();
-        SyntaxNode node{SyntaxKind::Extract};
-        node.text = upper(part.text);
-        if (node.text == "MILLISECOND" || node.text == "MICROSECOND") node.text += 'S';
-        if (!datePartFromName(node.text))
-            return fail(part, fmt::format("{} is no part of a date or time. YEAR, QUARTER, MONTH, WEEK, DAY, DOY, DOW, "
-                                          "ISODOW, ISOYEAR, HOUR, MINUTE, SECOND, EPOCH, MILLISECONDS, MICROSECONDS, "
-                                          "DECADE, CENTURY and MILLENNIUM are.",
-                                          node.text));
-        node.children = {*value};
-        node.range = rangeFrom(start);
-        return add(std::move(node));
-    }
-
-    Result<NodeIndex> function(const std::string& word) {
-        const std::size_t start = peek().range.offset;
-        at_ += 2;
-        if (word == "TRIM") return trim(start);
-        if (word == "DATE_PART" && peek().kind == TokenKind::String && peek(1).isSymbol(",")) {
-            const Token part = peek();
-            at_ += 2;
-            auto value = partOf(part, start);  // a double there
-            return value ? castTo({"DOUBLE PRECISION", -1, -1, rangeFrom(start)}, *value, rangeFrom(start)) : value;
-        }
-        if (word == "NOW" && acceptSymbol(")")) return operation(Op::CurrentTimestamp, {}, start);
-        if (word == "PI" && acceptSymbol(")")) return literal(3.141592653589793, start);
-        if (word == "STRPOS") return strpos(start);
-        std::vector<NodeIndex> children;
-        std::string name = word;
-        if (peek().isSymbol("*") && word == "COUNT") {
-            ++at_;
-        } else if (!peek().isSymbol(")")) {
-            if (auto read = arguments(word, children); !read) return read.error();
-        }
-        if (auto closed = expectSymbol(")"); !closed) return closed.error();
-        if (peek().isWord("OVER") && peek(1).isSymbol("(")) return window(name, std::move(children), start);
-        return call(std::move(name), std::move(children), start);
-    }
-
-    /// STRPOS(text, part) is POSITION(part IN text).
-    Result<NodeIndex> strpos(std::size_t start) {
-        std::vector<NodeIndex> children;
-        if (auto read = arguments("STRPOS", children); !read) return read.error();
-        if (auto closed = expectSymbol(")"); !closed) return closed.error();
-        if (children.size() == 2) std::swap(children[0], children[1]);
-        return call("POSITION", std::move(children), start);
-    }
-
-    /// The words of the standard between arguments are as good as commas: SUBSTRING(x FROM 1 FOR 3).
-    Result<void> arguments(const std::string& word, std::vector<NodeIndex>& children) {
-        for (;;) {
-            // IN would be taken for a condition.
-            auto value = word == "POSITION" && children.empty() ? concatenation() : expression();
-            if (!value) return value.error();
-            children.push_back(*value);
-            if (acceptSymbol(",")) continue;
-            if (word == "POSITION" && children.size() == 1 && accept("IN")) continue;
-            if (word == "OVERLAY" && children.size() == 1 && accept("PLACING")) continue;
-            if (word == "OVERLAY" && children.size() == 2 && accept("FROM")) continue;
-            if (word == "OVERLAY" && children.size() == 3 && accept("FOR")) continue;
-            if (word == "SUBSTRING" && children.size() == 1 && accept("FROM")) continue;
-            if (word == "SUBSTRING" && children.size() == 2 && accept("FOR")) continue;
-            return {};
-        }
-    }
-
-    Result<NodeIndex> trim(std::size_t start) {
-        std::string name = "TRIM";
-        if (accept("LEADING"))
-            name = "LTRIM";
-        else if (accept("TRAILING"))
-            name = "RTRIM";
-        else
-            accept("BOTH");
-        std::vector<NodeIndex> children;
-        if (!accept("FROM")) {
-            auto first = expression();
-            if (!first) return first;
-            children.push_back(*first);
-            if (accept("FROM")) {
-                auto text = expression();
-                if (!text) return text;
-                children.insert(children.begin(), *text);
-            } else if (acceptSymbol(",")) {
-                auto characters = expression();
-                if (!characters) return characters;
-                children.push_back(*characters);
-            }
-        } else {
-            auto text = expression();
-            if (!text) return text;
-            children.push_back(*text);
-        }
-        if (auto closed = expectSymbol(")"); !closed) return closed.error();
-        return call(std::move(name), std::move(children), start);
-    }
-
-    Result<NodeIndex> window(const std::string& name, std::vector<NodeIndex> children, std::size_t start) {
-        at_ += 2;
-        SyntaxNode node{SyntaxKind::Window};
-        node.text = name;
-        node.arguments = static_cast<std::uint32_t>(children.size());
-        const std::size_t before = children.size();
-        if (accept("PARTITION")) {
-            if (auto by = expect("BY"); !by) return by.error();
-            do {
-                auto value = expression();
-                if (!value) return value;
-                children.push_back(*value);
-            } while (acceptSymbol(","));
-        }
-        node.partitions = static_cast<std::uint32_t>(children.size() - before);
-        if (accept("ORDER")) {
-            if (auto by = expect("BY"); !by) return by.error();
-            do {
-                auto value = expression();
-                if (!value) return value;
-                children.push_back(*value);
-                node.descending.push_back(accept("DESC"));
-                if (!node.descending.back()) accept("ASC");
-            } while (acceptSymbol(","));
-        }
-        if (auto closed = expectSymbol(")"); !closed) return closed.error();
-        node.children = std::move(children);
-        node.range = rangeFrom(start);
-        return add(std::move(node));
-    }
-
-    SyntaxLimits limits_;
-    int depth_ = 0;
-    std::vector<SyntaxNode> nodes_;
 };
 
-Result<Parser> parserFor(std::string_view text, const SyntaxLimits& limits) {
+Result<std::vector<Token>> tokensFor(std::string_view text) {
     if (const auto broken = firstBrokenUtf8(text))
         return Error{ErrorCode::InvalidInput, "The text is not valid UTF-8 here.", TextRange{*broken, 1}};
-    auto tokens = tokensOf(text);
-    if (!tokens) return tokens.error();
-    return Parser(std::move(*tokens), limits);
+    return tokensOf(text);
 }
 
 }  // namespace
@@ -751,9 +546,11 @@ std::string Syntax::dump() const {
                 out = "(" + (node.kind == SyntaxKind::Operation ? std::string(name(node.op))
                              : node.kind == SyntaxKind::Extract ? "EXTRACT " + node.text
                              : node.kind == SyntaxKind::Cast    ? "CAST " + node.text
+                             : node.kind == SyntaxKind::Collate ? "COLLATE " + node.text
                              : node.kind == SyntaxKind::Window  ? node.text + " OVER"
                                                                 : node.text);
                 for (const std::uint32_t child : node.children) out += " " + texts[child];
+                if (node.frame) out += " " + frameText(*node.frame, "distance", "distance");
                 out += ")";
             }
         }
@@ -763,15 +560,15 @@ std::string Syntax::dump() const {
 }
 
 Result<Syntax> parseRule(std::string_view text, const SyntaxLimits& limits) {
-    auto parser = parserFor(text, limits);
-    if (!parser) return parser.error();
-    return parser->whole();
+    auto tokens = tokensFor(text);
+    if (!tokens) return tokens.error();
+    return Parser(std::move(*tokens), limits).whole();
 }
 
 Result<std::vector<SyntaxSortKey>> parseSortKeys(std::string_view text, const SyntaxLimits& limits) {
-    auto parser = parserFor(text, limits);
-    if (!parser) return parser.error();
-    return parser->sortKeys();
+    auto tokens = tokensFor(text);
+    if (!tokens) return tokens.error();
+    return Parser(std::move(*tokens), limits).sortKeys();
 }
 
 std::vector<std::string> columnsNamed(std::string_view rule) {

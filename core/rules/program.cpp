@@ -27,10 +27,17 @@ std::string Program::dump() const {
     }
     for (const WindowSpec& spec : windows) {
         out += fmt::format("{} OVER", spec.external ? std::string_view(spec.external->name) : name(spec.aggregate));
-        if (spec.argument) out += fmt::format(" of %{}", *spec.argument);
+        for (const std::uint32_t ref : spec.arguments) out += fmt::format(" of %{}", ref);
         for (const std::uint32_t ref : spec.partition) out += fmt::format(" by %{}", ref);
         for (std::size_t k = 0; k < spec.order.size(); ++k)
-            out += fmt::format(" in %{}{}", spec.order[k], spec.descending[k] ? " down" : "");
+            out += fmt::format(" in %{}{}{}", spec.order[k], spec.descending[k] ? " down" : "",
+                               spec.emptiesFirst[k] ? " empties first" : "");
+        const auto distance = [&](bool isFirst) {
+            return spec.distances.empty() ? std::string()
+                                          : fmt::format("%{}", isFirst ? spec.distances.front() : spec.distances.back());
+        };
+        out += ' ';
+        out += frameText(spec.frame, distance(true), distance(false));
         out += '\n';
     }
     return out;
@@ -46,10 +53,7 @@ void dropUnused(Program& program, std::uint32_t root) {
         if (!used[at]) continue;
         mark(program.code[at].operands);
         if (program.code[at].op != Op::Window) continue;
-        const WindowSpec& spec = program.windows[program.code[at].index];
-        if (spec.argument) used[*spec.argument] = true;
-        mark(spec.partition);
-        mark(spec.order);
+        WindowSpec::eachRef(program.windows[program.code[at].index], [&](std::uint32_t ref) { used[ref] = true; });
     }
     std::vector<std::uint32_t> moved(program.code.size());
     std::uint32_t next = 0;
@@ -61,11 +65,8 @@ void dropUnused(Program& program, std::uint32_t root) {
         ++next;
     }
     program.code.resize(next);
-    for (WindowSpec& spec : program.windows) {
-        if (spec.argument) spec.argument = moved[*spec.argument];
-        for (std::uint32_t& ref : spec.partition) ref = moved[ref];
-        for (std::uint32_t& ref : spec.order) ref = moved[ref];
-    }
+    for (WindowSpec& spec : program.windows)
+        WindowSpec::eachRef(spec, [&](std::uint32_t& ref) { ref = moved[ref]; });
 }
 
 bool sameMeaning(const std::shared_ptr<const Program>& a, const std::shared_ptr<const Program>& b) {

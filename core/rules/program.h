@@ -18,6 +18,7 @@
 #include "core/rules/op.h"
 #include "core/rules/rule_type.h"
 #include "core/rules/syntax.h"
+#include "core/rules/window_frame.h"
 
 namespace jollyrow {
 
@@ -89,10 +90,19 @@ struct WindowSpec {
     Aggregate aggregate{};
     std::shared_ptr<const ExternalAggregate> external;  ///< of Aggregate::External
     RuleType type;
-    std::optional<std::uint32_t> argument;
+    std::vector<std::uint32_t> arguments;
     std::vector<std::uint32_t> partition;
     std::vector<std::uint32_t> order;
     std::vector<bool> descending;
+    std::vector<bool> emptiesFirst;
+    WindowFrame frame;                     ///< without an order all records of the partition
+    std::vector<std::uint32_t> distances;  ///< of the frame's bounds that have one, the begin's first
+    /// Calls visit(ref) for the number of every instruction that is named here.
+    template <class Spec, class Visit>
+    static void eachRef(Spec& spec, const Visit& visit) {
+        for (auto* refs : {&spec.arguments, &spec.partition, &spec.order, &spec.distances})
+            for (auto& ref : *refs) visit(ref);
+    }
 };
 
 struct Program {
@@ -121,6 +131,7 @@ bool sumsToWhole(std::span<const Instruction> code, std::uint32_t of, const Tabl
 
 struct BindOptions {
     std::optional<RuleKind> expected;  ///< the result must be of this kind (Boolean for a condition)
+    bool isSortKey = false;            ///< what it gives is to be ordered: COLLATE and the order of enums count
     SyntaxLimits limits = {};
 };
 

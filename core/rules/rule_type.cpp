@@ -129,6 +129,7 @@ std::string_view words(CellState state) {
         case CellState::BadPattern: return "the pattern or its escape character makes no sense";
         case CellState::TextTooLong: return "the text is longer than 16 MB, or the texts take too much memory together";
         case CellState::FunctionFailed: return "a function of the application failed";
+        case CellState::PatternTooSlow: return "the pattern takes too long over this text";
         case CellState::Misfit: return "what is stored does not fit the column";
     }
     return {};

@@ -87,6 +87,7 @@ enum class CellState : std::uint8_t {
     BadPattern = 8,       ///< LIKE pattern or escape that makes no sense
     TextTooLong = 9,      ///< more than 16 MB in one value
     FunctionFailed = 10,  ///< a registered function said no
+    PatternTooSlow = 12,  ///< a regular expression that looks at a text too often, or too deep
     Misfit = 11,          ///< what is stored is no value of the column's type; sums leave it out and say so
 };
 constexpr bool isError(CellState state) { return state > CellState::Empty; }

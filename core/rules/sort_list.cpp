@@ -23,11 +23,14 @@ Result<std::vector<SortTerm>> parseSortList(std::string_view text, const TableSc
                 if (type == Type::Binary || type == Type::NumberList)
                     return Error{ErrorCode::InvalidInput,
                                  fmt::format("{} holds {}, which has no order.", root.text, article(type)), root.range};
+                if (schema.field(*term.field).ordered) term.values = schema.field(*term.field).permitted;
                 terms.push_back(std::move(term));
                 continue;
             }
         }
-        auto program = bindRule(key.expression, schema, vocabulary);
+        BindOptions options;
+        options.isSortKey = true;
+        auto program = bindRule(key.expression, schema, vocabulary, options);
         if (!program) return program.error();
         term.program = std::move(*program);
         term.rule = std::string(text.substr(key.range.offset, key.range.length));

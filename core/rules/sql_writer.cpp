@@ -192,6 +192,34 @@ class Writer {
             case Op::TrimScale:
             case Op::Age:
             case Op::Translate: return plainCall(code);
+            case Op::JustifyDays:
+            case Op::JustifyHours:
+            case Op::JustifyInterval:
+            case Op::TextToDate:
+            case Op::TextToNumber:
+            case Op::TextToTimestamp:
+            case Op::NumberToText:
+            case Op::MomentToText:
+            case Op::EpochToInstant: return plainCall(code);
+            case Op::Format: return fmt::format("FORMAT({})", list(code, 0));
+            case Op::MakeInterval: return counted(code);
+            case Op::AtZone: return fmt::format("({} AT TIME ZONE {})", arg(code, 0), arg(code, 1));
+            case Op::BitAnd:
+            case Op::BitOr:
+            case Op::BitExclusiveOr:
+                return fmt::format("({} {} {})", wide(code, 0), name(code.op), wide(code, 1));
+            case Op::BitNot: return fmt::format("(~ {})", wide(code, 0));
+            case Op::ShiftLeft:
+            case Op::ShiftRight: return fmt::format("({} {} {})", wide(code, 0), name(code.op), count(code, 1));
+            case Op::SimilarTo:
+                return fmt::format("({} SIMILAR TO {} ESCAPE {})", arg(code, 0), arg(code, 1),
+                                   code.operands.size() > 2 ? arg(code, 2) : typed(std::string("\\"), RuleKind::Text));
+            case Op::Matches:
+            case Op::MatchCount:
+            case Op::MatchPosition:
+            case Op::MatchText:
+            case Op::MatchReplace: return refuse(code, "regular expressions differ from one database to the next");
+            case Op::CollationKey: return refuse(code, "COLLATE is computed here");
             case Op::CommonDivisor:
             case Op::CommonMultiple: return fmt::format("{}({}, {})", name(code.op), wide(code, 0), wide(code, 1));
             case Op::WholeQuotient:
@@ -292,17 +320,36 @@ class Writer {
                        ? fmt::format("({}{})", texts_[ref], kPostgresOrder)
                        : texts_[ref];
         };
-        std::string out = fmt::format("{}({}) OVER (", name(spec.aggregate),
-                                      spec.argument                        ? ordered(*spec.argument)
-                                      : spec.aggregate == Aggregate::Count ? "*"
-                                                                           : "");
+        std::string given = spec.arguments.empty() && spec.aggregate == Aggregate::Count ? "*" : "";
+        for (std::size_t k = 0; k < spec.arguments.size(); ++k) {
+            const bool isCount = k == 1 || spec.aggregate == Aggregate::Tile;  // how many, or which
+            const std::uint32_t ref = spec.arguments[k];
+            given.append(k == 0 ? "" : ", ");
+            given.append(isCount && program_.code[ref].type.kind == RuleKind::Integer
+                             ? fmt::format("CAST({} AS INTEGER)", texts_[ref])
+                         : isExtreme(spec.aggregate) ? ordered(ref)
+                                                     : texts_[ref]);
+        }
+        std::string out = fmt::format("{}({}) OVER (", name(spec.aggregate), given);
         for (std::size_t k = 0; k < spec.partition.size(); ++k)
             out.append(k == 0 ? "PARTITION BY " : ", ").append(texts_[spec.partition[k]]);
         for (std::size_t k = 0; k < spec.order.size(); ++k)
             out.append(k == 0 ? " ORDER BY " : ", ")
                 .append(ordered(spec.order[k]))
-                .append(spec.descending[k] ? " DESC NULLS FIRST" : " ASC NULLS LAST");
-        return out + ")";
+                .append(spec.descending[k] ? " DESC" : " ASC")
+                .append(spec.emptiesFirst[k] ? " NULLS FIRST" : " NULLS LAST");
+        if (spec.frame != WindowFrame{}) {
+            const auto distance = [&](bool isFirst) {
+                if (spec.distances.empty()) return std::string();
+                return texts_[isFirst ? spec.distances.front() : spec.distances.back()];
+            };
+            out += " " + frameText(spec.frame, distance(true), distance(false));
+        }
+        out += ")";
+        return spec.aggregate == Aggregate::Tile && postgres_ ? fmt::format("CAST({} AS BIGINT)", out) : out;
+    }
+    static bool isExtreme(Aggregate aggregate) {
+        return aggregate == Aggregate::Minimum || aggregate == Aggregate::Maximum;
     }
 
     /// No database knows a computed field.
@@ -415,7 +462,26 @@ class Writer {
             case Op::MakeDate:
             case Op::MakeTime:
             case Op::MakeTimestamp:
-            case Op::Age: return refuse(code, "SQLite has no function that gives the same");
+            case Op::Age:
+            case Op::Format:
+            case Op::CollationKey:
+            case Op::SimilarTo:
+            case Op::Matches:
+            case Op::MatchCount:
+            case Op::MatchPosition:
+            case Op::MatchText:
+            case Op::MatchReplace:
+            case Op::NumberToText:
+            case Op::MomentToText:
+            case Op::TextToNumber:
+            case Op::TextToDate:
+            case Op::TextToTimestamp:
+            case Op::MakeInterval:
+            case Op::EpochToInstant:
+            case Op::JustifyHours:
+            case Op::JustifyDays:
+            case Op::JustifyInterval:
+            case Op::AtZone: return refuse(code, "SQLite has no function that gives the same");
             case Op::External: return refuse(code, "a function of the application is computed here");
             default: return refuse(code, kNumbers);
         }

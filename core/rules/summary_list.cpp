@@ -11,6 +11,7 @@
 #include <optional>
 
 #include "core/base/near_name.h"
+#include "core/rules/conversion.h"
 #include "core/rules/lexer.h"
 #include "core/rules/syntax.h"
 
@@ -21,7 +22,7 @@ struct Named {
     std::string_view name;
     SummaryKind kind;
 };
-constexpr std::array<Named, 15> kNames = {{{"COUNT", SummaryKind::Count},
+constexpr std::array<Named, 32> kNames = {{{"COUNT", SummaryKind::Count},
                                            {"SUM", SummaryKind::Sum},
                                            {"AVG", SummaryKind::Average},
                                            {"MIN", SummaryKind::Minimum},
@@ -35,10 +36,37 @@ constexpr std::array<Named, 15> kNames = {{{"COUNT", SummaryKind::Count},
                                            {"PERCENTILE_CONT", SummaryKind::PercentileContinuous},
                                            {"PERCENTILE_DISC", SummaryKind::PercentileDiscrete},
                                            {"FIRST_VALUE", SummaryKind::First},
-                                           {"LAST_VALUE", SummaryKind::Last}}};
+                                           {"LAST_VALUE", SummaryKind::Last},
+                                           {"BOOL_AND", SummaryKind::Every},
+                                           {"EVERY", SummaryKind::Every},
+                                           {"BOOL_OR", SummaryKind::AnyOf},
+                                           {"STRING_AGG", SummaryKind::Joined},
+                                           {"MODE", SummaryKind::Mode},
+                                           {"CORR", SummaryKind::Correlation},
+                                           {"COVAR_SAMP", SummaryKind::CovarianceSample},
+                                           {"COVAR_POP", SummaryKind::CovariancePopulation},
+                                           {"REGR_COUNT", SummaryKind::RegressionCount},
+                                           {"REGR_AVGX", SummaryKind::RegressionMeanX},
+                                           {"REGR_AVGY", SummaryKind::RegressionMeanY},
+                                           {"REGR_SLOPE", SummaryKind::RegressionSlope},
+                                           {"REGR_INTERCEPT", SummaryKind::RegressionIntercept},
+                                           {"REGR_R2", SummaryKind::RegressionFit},
+                                           {"REGR_SXX", SummaryKind::RegressionXX},
+                                           {"REGR_SYY", SummaryKind::RegressionYY},
+                                           {"REGR_SXY", SummaryKind::RegressionXY}}};
 
 bool isPercentile(SummaryKind kind) {
     return kind == SummaryKind::PercentileContinuous || kind == SummaryKind::PercentileDiscrete;
+}
+
+bool isOfPairs(SummaryKind kind) { return kind >= SummaryKind::Correlation && kind <= SummaryKind::RegressionXY; }
+
+/// The values of an enum in their order, where a program is one column of such; else null.
+const std::vector<std::string>* enumOf(const Program& program, const TableSchema& schema) {
+    const Instruction& root = program.code.back();
+    if (root.op != Op::Load) return nullptr;
+    const FieldSchema& field = schema.field(static_cast<FieldIndex>(root.index));
+    return field.ordered && !field.permitted.empty() ? &field.permitted : nullptr;
 }
 
 class SummaryParser {
@@ -77,11 +105,15 @@ class SummaryParser {
         return {ErrorCode::InvalidInput, std::move(message), range};
     }
 
-    /// What stands up to the bracket that closes the present one, which is taken too.
-    Result<TextRange> upToClosing() {
+    /// What stands up to the bracket that closes the present one, which is taken too; or, inside of an aggregate, up to
+    /// the comma or ORDER BY behind its argument, which is not.
+    Result<TextRange> upToClosing(bool isArgument = false) {
         const std::size_t start = peek().range.offset;
         std::size_t end = start;
         for (int depth = 0; peek().kind != TokenKind::End; ++at_) {
+            const bool ends = peek().isSymbol(",") || (peek().isWord("ORDER") && peek(1).isWord("BY"));
+            isClosed_ = !(isArgument && depth == 0 && ends);
+            if (!isClosed_) return TextRange{start, end - start};
             if (peek().isSymbol("(")) ++depth;
             if (peek().isSymbol(")") && depth-- == 0) {
                 ++at_;
@@ -92,9 +124,11 @@ class SummaryParser {
         return fail(peek().range, "A closing bracket is missing.");
     }
 
-    Result<std::shared_ptr<const Program>> compiled(TextRange range, std::optional<RuleKind> expected) const {
+    Result<std::shared_ptr<const Program>> compiled(TextRange range, std::optional<RuleKind> expected,
+                                                    bool isSortKey = false) const {
         BindOptions options;
         options.expected = expected;
+        options.isSortKey = isSortKey;
         auto program = compileRule(text_.substr(range.offset, range.length), schema_, vocabulary_, options);
         if (!program) {
             Error error = program.error();
@@ -131,7 +165,7 @@ class SummaryParser {
         std::string around;                                      // the text with a parameter for each aggregate
         std::vector<std::pair<std::size_t, std::size_t>> moved;  // from where in `around`, how far it stands off
         std::size_t copied = start, end = start;
-        bool whole = false;
+        bool whole = false, isNamed = false;
         for (int depth = 0; peek().kind != TokenKind::End; ++at_) {
             if (depth == 0 && (peek().isSymbol(",") || peek().isWord("AS"))) break;
             if (whole && !goesOn() && (peek().kind == TokenKind::Name || peek().kind == TokenKind::Number))
@@ -145,12 +179,12 @@ class SummaryParser {
                 if (!term) return term.error();
                 end = tokens_[at_ - 1].range.offset + tokens_[at_ - 1].range.length;
                 around.append(text_.substr(copied, from - copied));
-                around += ':';
-                around += aggregateName(rule.terms.size());
+                around += figureText(aggregateName(rule.terms.size()));
                 copied = end;
                 moved.emplace_back(around.size(), copied);
                 rule.terms.push_back(std::move(*term));
                 whole = isFirst;
+                isNamed = isNamed || places_;
                 --at_;
                 continue;
             }
@@ -163,7 +197,7 @@ class SummaryParser {
         rule.text = text_.substr(start, end - start);
         rule.name = rule.text;
         if (rule.terms.empty()) return notAnAggregate(tokens_[firstToken]);
-        if (whole) {
+        if (whole && !isNamed) {
             rule.type = rule.terms.front().type;
         } else {
             around.append(text_.substr(copied, end - copied));
@@ -176,6 +210,15 @@ class SummaryParser {
             ++at_;
         }
         return rule;
+    }
+
+    /// How the rule around speaks of an aggregate: as a parameter; the extreme of an enum is a place among its values.
+    std::string figureText(const std::string& parameter) const {
+        if (!places_) return ":" + parameter;
+        std::string text = "CASE :" + parameter;
+        for (std::size_t i = 0; i < places_->size(); ++i)
+            text += fmt::format(" WHEN {} THEN {}", i, constantText((*places_)[i]));
+        return text + " END";
     }
 
     /// A word that may stand behind a value: "SUM(hours) IS NULL".
@@ -252,7 +295,63 @@ class SummaryParser {
         return term;
     }
 
+    Result<void> readDistinct(SummaryTerm& term) const {
+        switch (term.kind) {
+            case SummaryKind::Count: term.kind = SummaryKind::CountDistinct; return {};
+            case SummaryKind::Sum:
+            case SummaryKind::Average:
+            case SummaryKind::Joined: term.distinct = true; return {};
+            case SummaryKind::Minimum:
+            case SummaryKind::Maximum:
+            case SummaryKind::Every:
+            case SummaryKind::AnyOf: return {};  // each value once makes no difference
+            default: return fail(peek().range, "DISTINCT stands in COUNT, SUM, AVG, MIN, MAX and STRING_AGG only.");
+        }
+    }
+
+    /// What stands behind the first argument: a second one, an order, the closing bracket.
+    Result<void> readRest(SummaryTerm& term) {
+        const bool takesTwo = term.kind == SummaryKind::Joined || isOfPairs(term.kind);
+        if (isClosed_) return takesTwo ? Result<void>(fail(tokens_[at_ - 1].range, twoArguments(term))) : Result<void>();
+        if (accept(",")) {
+            if (!takesTwo)
+                return fail(peek().range, fmt::format("{} takes one value.", jollyrow::name(term.kind)));
+            const auto range = upToClosing(true);
+            if (!range) return range.error();
+            auto second = compiled(*range, term.kind == SummaryKind::Joined ? std::optional(RuleKind::Text) : std::nullopt);
+            if (!second) return second.error();
+            term.second = std::move(*second);
+        }
+        if (!isClosed_ && acceptWords({"ORDER", "BY"})) {
+            if (term.kind != SummaryKind::Joined)
+                return fail(peek().range, "ORDER BY stands in STRING_AGG only: no other figure depends on an order.");
+            return readOrder(term);
+        }
+        return {};
+    }
+    static std::string twoArguments(const SummaryTerm& term) {
+        return term.kind == SummaryKind::Joined ? std::string("STRING_AGG is written STRING_AGG(text, ', ').")
+                                                : fmt::format("{} takes two numbers, (y, x).", jollyrow::name(term.kind));
+    }
+
+    Result<void> readOrder(SummaryTerm& term) {
+        const auto range = upToClosing();
+        if (!range) return range.error();
+        auto keys = parseSortKeys(text_.substr(range->offset, range->length));
+        if (!keys) return keys.error();
+        for (const SyntaxSortKey& key : *keys) {
+            BindOptions options;
+            options.isSortKey = true;
+            auto program = bindRule(key.expression, schema_, vocabulary_, options);
+            if (!program) return program.error();
+            if (!(*program)->windows.empty()) return fail(*range, "OVER (…) cannot stand inside a summary.");
+            term.order.push_back({std::move(*program), key.descending, key.emptiesFirst});
+        }
+        return {};
+    }
+
     Result<void> readArguments(SummaryTerm& term) {
+        places_ = nullptr;
         if (isPercentile(term.kind)) {
             const Token& number = peek();
             const auto [end, problem] =
@@ -264,17 +363,25 @@ class SummaryParser {
             if (!accept(")") || !acceptWords({"WITHIN", "GROUP"}) || !accept("(") || !acceptWords({"ORDER", "BY"}))
                 return fail(peek().range,
                             "A percentile is written PERCENTILE_CONT(0.5) WITHIN GROUP (ORDER BY value).");
+        } else if (term.kind == SummaryKind::Mode) {
+            if (!accept(")") || !acceptWords({"WITHIN", "GROUP"}) || !accept("(") || !acceptWords({"ORDER", "BY"}))
+                return fail(peek().range, "MODE is written MODE() WITHIN GROUP (ORDER BY value).");
         } else if (term.kind == SummaryKind::Count && peek().isSymbol("*") && peek(1).isSymbol(")")) {
             at_ += 2;
             return {};
         } else if (acceptWords({"DISTINCT"})) {
-            if (term.kind != SummaryKind::Count) return fail(peek().range, "DISTINCT stands in COUNT only.");
-            term.kind = SummaryKind::CountDistinct;
+            if (auto done = readDistinct(term); !done) return done;
         }
-        const auto range = upToClosing();
+        const auto range = upToClosing(true);
         if (!range) return range.error();
         auto argument = compiled(*range, std::nullopt);
         if (!argument) return argument.error();
+        const bool isExtreme = term.kind == SummaryKind::Minimum || term.kind == SummaryKind::Maximum ||
+                               term.kind == SummaryKind::PercentileDiscrete || term.kind == SummaryKind::Mode;
+        places_ = isExtreme ? enumOf(**argument, schema_) : nullptr;
+        if (places_) argument = compiled(*range, std::nullopt, true);
+        if (!argument) return argument.error();
+        if (auto rest = readRest(term); !rest) return rest;
         if (term.kind == SummaryKind::External && (*argument)->type().kind != term.external->argument) {
             const RuleKind wanted = term.external->argument;
             if (!isNumber(wanted) || !isNumber((*argument)->type().kind))
@@ -294,13 +401,26 @@ class SummaryParser {
     Result<void> settleType(SummaryTerm& term, const Token& word) {
         const RuleType of = term.argument ? term.argument->type() : RuleType{RuleKind::Integer, 0};
         const bool real = of.kind == RuleKind::Real;
+        if (isOfPairs(term.kind)) return settlePair(term, word);
         switch (term.kind) {
+            case SummaryKind::Every:
+            case SummaryKind::AnyOf:
+                term.type = {RuleKind::Boolean, 0};
+                if (of.kind == RuleKind::Boolean || of.kind == RuleKind::Null) return {};
+                return fail(word.range, fmt::format("{} takes conditions, not {}.", jollyrow::name(term.kind),
+                                                    article(of.kind)));
+            case SummaryKind::Joined:
+                term.type = {RuleKind::Text, 0};
+                if (of.kind == RuleKind::Text || of.kind == RuleKind::Null) return {};
+                return fail(word.range, fmt::format("STRING_AGG takes texts, not {}: CAST(… AS TEXT) makes one.",
+                                                    article(of.kind)));
             case SummaryKind::Count:
             case SummaryKind::CountDistinct: term.type = {RuleKind::Integer, 0}; return {};
             case SummaryKind::Minimum:
             case SummaryKind::Maximum:
             case SummaryKind::First:
             case SummaryKind::Last:
+            case SummaryKind::Mode:
             case SummaryKind::PercentileDiscrete: term.type = of; return {};
             case SummaryKind::External: term.type = {term.external->result, RuleType::kVaries}; return {};
             case SummaryKind::Sum:
@@ -313,14 +433,24 @@ class SummaryParser {
             case SummaryKind::Average:
             case SummaryKind::Variance:
             case SummaryKind::VariancePopulation:
-                term.type = real ? of : RuleType{RuleKind::Decimal, RuleType::kVaries};
-                break;
             case SummaryKind::Deviation:
             case SummaryKind::DeviationPopulation:
+                term.type = real ? of : RuleType{RuleKind::Decimal, RuleType::kVaries};
+                break;
             case SummaryKind::PercentileContinuous: term.type = {RuleKind::Real, 0}; break;
+            default: break;
         }
         if (isNumber(of.kind)) return {};
         return fail(word.range, fmt::format("{} takes numbers, not {}.", jollyrow::name(term.kind), article(of.kind)));
+    }
+
+    static Result<void> settlePair(SummaryTerm& term, const Token& word) {
+        for (const auto& side : {term.argument, term.second})
+            if (side && !isNumber(side->type().kind) && side->type().kind != RuleKind::Null)
+                return fail(word.range, fmt::format("{} takes numbers, not {}.", jollyrow::name(term.kind),
+                                                    article(side->type().kind)));
+        term.type = {term.kind == SummaryKind::RegressionCount ? RuleKind::Integer : RuleKind::Real, 0};
+        return {};
     }
 
     std::string_view text_;
@@ -328,6 +458,8 @@ class SummaryParser {
     const TableSchema& schema_;
     const RuleVocabulary& vocabulary_;
     std::size_t at_ = 0;
+    bool isClosed_ = false;  ///< upToClosing() took the bracket
+    const std::vector<std::string>* places_ = nullptr;  ///< of the aggregate read last, where it is an enum's extreme
 };
 
 }  // namespace

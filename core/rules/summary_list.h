@@ -30,10 +30,34 @@ enum class SummaryKind {
     PercentileDiscrete,    ///< one of the values
     First,                 ///< of the first record that has one: FIRST_VALUE
     Last,                  ///< of the last: LAST_VALUE
-    External,              ///< of the application
+    Every,                 ///< BOOL_AND, EVERY
+    AnyOf,                 ///< BOOL_OR
+    Joined,                ///< STRING_AGG
+    Mode,                  ///< the value that most records have; of several the first in their order
+    // of pairs (y, x) of which neither is empty (ISO/IEC 9075-2, 10.9 <binary set function>)
+    Correlation,
+    CovarianceSample,
+    CovariancePopulation,
+    RegressionCount,
+    RegressionMeanX,
+    RegressionMeanY,
+    RegressionSlope,
+    RegressionIntercept,
+    RegressionFit,  ///< REGR_R2
+    RegressionXX,
+    RegressionYY,
+    RegressionXY,
+    External,  ///< of the application
 };
 /// As SQL writes it: "VAR_SAMP".
 std::string_view name(SummaryKind kind);
+
+/// ORDER BY inside an aggregate.
+struct SummaryOrder {
+    std::shared_ptr<const Program> key;
+    bool descending = false;
+    bool emptiesFirst = false;
+};
 
 /// One aggregate.
 struct SummaryTerm {
@@ -43,6 +67,9 @@ struct SummaryTerm {
     double fraction = 0.5;                    ///< of the percentiles, 0 to 1
     std::shared_ptr<const ExternalAggregate> external = {};
     std::string text = {};  ///< as it was written, which with the vocabulary names it
+    std::shared_ptr<const Program> second = {};  ///< of pairs; of STRING_AGG what stands between
+    bool distinct = false;                       ///< each value once
+    std::vector<SummaryOrder> order = {};        ///< of STRING_AGG; else the order shown
     /// Exact for whole numbers and decimals but for deviations and PERCENTILE_CONT, which are doubles.
     RuleType type;
 };

@@ -3,6 +3,7 @@
 // Syntax: the tree of a rule as it was written. Knows words and operators, no columns and no types.
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -10,6 +11,7 @@
 #include "core/base/result.h"
 #include "core/rules/op.h"
 #include "core/rules/rule_type.h"
+#include "core/rules/window_frame.h"
 
 namespace jollyrow {
 
@@ -21,7 +23,8 @@ enum class SyntaxKind : std::uint8_t {
     Call,       ///< a function by name, `text` in upper case as written
     Extract,    ///< `text` is the part
     Cast,       ///< `text` is the type, `precision` and `scale` as far as given
-    Window,     ///< `text` is the aggregate; children: arguments, partition, order
+    Window,     ///< `text` is the aggregate; children: arguments, partition, order, distances of the frame's bounds
+    Collate,    ///< `text` is the collation
 };
 
 struct SyntaxNode {
@@ -35,8 +38,10 @@ struct SyntaxNode {
     int precision = -1;
     int scale = -1;
     std::uint32_t arguments = 0;        ///< of a Window: how many of the children are arguments
-    std::uint32_t partitions = 0;       ///< and how many the partition; the rest is the order
+    std::uint32_t partitions = 0;       ///< and how many the partition
     std::vector<bool> descending = {};  ///< by order key
+    std::vector<bool> emptiesFirst = {};
+    std::optional<WindowFrame> frame = {};  ///< as far as it was written
 };
 
 /// Children always stand before their parents, and a node may be the child of several, so that a pass over the tree

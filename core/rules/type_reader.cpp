@@ -106,6 +106,15 @@ Result<WrittenType> readType(const std::vector<Token>& tokens, std::size_t& at) 
     const std::size_t words = std::max<std::size_t>(typeWordsAt(tokens, at), 1);
     type.name = nameOf(tokens, at, words);
     at += words;
+    const NamedType* known = namedType(type.name);
+    const bool isMoment = known && (known->kind == RuleKind::Time || known->kind == RuleKind::Timestamp ||
+                                    known->kind == RuleKind::Instant || known->kind == RuleKind::Interval);
+    if (isMoment && tokens[at].isSymbol("("))
+        return Error{ErrorCode::InvalidInput, "Times have up to six decimals of the second here: leave the number out.",
+                     tokens[at].range};
+    if (type.name == "TIME" && tokens[at].isWord("WITH"))
+        return Error{ErrorCode::InvalidInput, "A time of day has no zone here: TIMESTAMP WITH TIME ZONE has one.",
+                     tokens[at].range};
     if (tokens[at].isSymbol("(")) {
         ++at;
         if (auto read = readNumber(tokens, at, type.precision); !read) return read.error();

@@ -39,4 +39,11 @@ std::size_t codePointOffset(std::string_view text, std::size_t n) {
     return at;
 }
 
+void appendUtf8(std::string& out, std::uint32_t codePoint) {
+    char bytes[U8_MAX_LENGTH];
+    std::int32_t count = 0;
+    U8_APPEND_UNSAFE(bytes, count, codePoint);
+    out.append(bytes, static_cast<std::size_t>(count));
+}
+
 }  // namespace jollyrow

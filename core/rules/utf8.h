@@ -4,6 +4,7 @@
 // belongs to no code point counts as one.
 
 #include <cstddef>
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -20,6 +21,8 @@ inline std::size_t codePointBytes(std::string_view text, std::size_t at) {
     while (end < text.size() && end - at < most && (static_cast<unsigned char>(text[end]) & 0xC0) == 0x80) ++end;
     return end - at;
 }
+/// Writes one behind a text. Requires: it is no surrogate and no larger than 10FFFF.
+void appendUtf8(std::string& out, std::uint32_t codePoint);
 /// Lower case by Unicode's simple mapping, as LOWER() has it.
 std::string lowered(std::string_view text);
 /// Upper case likewise, as UPPER() has it.

@@ -27,6 +27,7 @@ inline constexpr std::size_t kMostBatchBytes = std::size_t{256} << 20;
 inline constexpr std::size_t kTextBlock = std::size_t{1} << 16;
 
 class LikePattern;
+class RegexCache;
 
 struct Vector {
     RuleKind kind = RuleKind::Null;
@@ -101,6 +102,7 @@ struct Vector {
 
     // What an instruction with constant operands prepares once.
     std::shared_ptr<const LikePattern> pattern;
+    std::shared_ptr<RegexCache> regex;  ///< the last regular expression, of constant operands or not
     std::unordered_set<std::int64_t> integerSet;
     std::unordered_set<std::string_view> textSet;
     bool prepared = false;

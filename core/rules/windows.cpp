@@ -1,15 +1,19 @@
 // SPDX-License-Identifier: MIT
-// Aggregates and ranks over all records, computed before the rest of a rule. Records are put into groups by their
-// partition (a hash of the values), then summed up or sorted. Decimals are summed exactly. Covered by
-// tests/rules/postgres_oracle_test.cpp.
+// Aggregates, values and places over all records, computed before the rest of a rule. Sums of whole partitions are made
+// in one pass without an order; everything else goes by the order of the records (window_order.h) and their frames
+// (window_frames.h). Decimals are summed exactly. Covered by tests/rules/postgres_oracle_test.cpp and
+// window_oracle_test.cpp.
 #include <algorithm>
 #include <numeric>
-#include <unordered_map>
+#include <optional>
 
 #include "core/columns/room.h"
 #include "core/rules/conversion.h"
 #include "core/rules/evaluation_parts.h"
 #include "core/rules/kernels.h"
+#include "core/rules/window_frames.h"
+#include "core/rules/window_order.h"
+#include "core/rules/window_sums.h"
 
 namespace jollyrow {
 
@@ -32,70 +36,75 @@ class WindowMaker final {
     }
 
     Result<std::unique_ptr<Evaluation::WindowResult>> run() {
-        auto result = std::make_unique<Evaluation::WindowResult>();
-        if (!group(result->groupOf)) return Error{ErrorCode::Cancelled, "Stopped."};
-        const bool done = spec_.aggregate >= Aggregate::RowNumber ? rank(*result) : sumUp(*result);
+        result_ = std::make_unique<Evaluation::WindowResult>();
+        result_->values = WindowColumn(spec_.type.kind);
+        bool done = readPartitions();
+        if (done) done = sumsWholePartitions() ? sumUp() : byOrder();
         if (!done) return Error{ErrorCode::Cancelled, "Stopped."};
-        return result;
+        return std::move(result_);
     }
 
   private:
+    using Column = WindowColumn;
+    static constexpr std::uint32_t kNone = Evaluation::WindowResult::kNone;
+
     /// Calls visit(row, vector, i) for each record; false when cancelled.
     template <class Visit>
     bool each(std::uint32_t instruction, const Visit& visit) {
+        return batches(instruction, [&](std::size_t begin, const Vector& values, std::size_t count) {
+            for (std::size_t i = 0; i < count; ++i) visit(begin + i, values, i);
+        });
+    }
+    template <class Visit>
+    bool batches(std::uint32_t instruction, const Visit& visit) {
         Runner runner(evaluation_, instruction, nullptr);
         for (std::size_t begin = 0; begin < rows_; begin += kBatch) {
             if (cancel_.requested()) return false;
             const std::size_t count = std::min(kBatch, rows_ - begin);
-            const Vector& values = runner.runOrder(begin, count);
-            for (std::size_t i = 0; i < count; ++i) visit(begin + i, values, i);
+            visit(begin, runner.runOrder(begin, count), count);
+        }
+        return true;
+    }
+    /// All values of an instruction, from `from` on in a column that has room for them.
+    bool read(std::uint32_t instruction, Column& into, std::size_t from = 0) {
+        return batches(instruction, [&](std::size_t begin, const Vector& values, std::size_t count) {
+            into.put(from + begin, values, count);
+        });
+    }
+    std::optional<Column> column(std::uint32_t instruction) {
+        Column made(evaluation_.program_->code[instruction].type.kind);
+        made.resize(rows_);
+        return read(instruction, made) ? std::optional(std::move(made)) : std::nullopt;
+    }
+    bool readCodes(const std::vector<std::uint32_t>& instructions, std::vector<WindowCodes>& codes, bool isOrder) {
+        for (std::size_t k = 0; k < instructions.size(); ++k) {
+            const auto values = column(instructions[k]);
+            if (!values) return false;
+            const CodeOrder order{isOrder, isOrder && spec_.descending[k], isOrder && spec_.emptiesFirst[k]};
+            codes.push_back(codesOf(*values, order));
         }
         return true;
     }
 
-    /// Gives each record the number of its group, refining by one partition key after the other.
-    bool group(std::vector<std::uint32_t>& groupOf) {
-        groups_ = 1;
-        for (const std::uint32_t key : spec_.partition) {
-            if (groupOf.empty()) groupOf.assign(rows_, 0);
-            std::unordered_map<std::string, std::uint32_t> byText;
-            std::unordered_map<std::uint64_t, std::uint32_t> byNumber;
-            std::string name;
-            const bool done = each(key, [&](std::size_t row, const Vector& v, std::size_t i) {
-                const CellState state = v.state(i);
-                const std::uint32_t outer = groupOf[row];
-                if (isIntegral(v.kind) && spec_.partition.size() == 1 && state == CellState::Filled) {
-                    groupOf[row] = byNumber
-                                       .try_emplace(static_cast<std::uint64_t>(v.integers[v.at(i)]),
-                                                    static_cast<std::uint32_t>(byNumber.size() + byText.size()))
-                                       .first->second;
-                    return;
-                }
-                name.assign(reinterpret_cast<const char*>(&outer), sizeof outer);
-                name += static_cast<char>(state);
-                if (state == CellState::Filled) {
-                    if (v.kind == RuleKind::Text)
-                        name += v.texts[v.at(i)];
-                    else if (v.kind == RuleKind::Decimal)
-                        appendDecimal(name, v.decimal(i));
-                    else
-                        name += textOf(boxed(v, i));
-                }
-                groupOf[row] =
-                    byText.try_emplace(name, static_cast<std::uint32_t>(byNumber.size() + byText.size())).first->second;
-            });
-            if (!done) return false;
-            groups_ = byText.size() + byNumber.size();
-        }
+    bool readPartitions() {
+        std::vector<WindowCodes> codes;
+        if (!readCodes(spec_.partition, codes, false)) return false;
+        if (!codes.empty()) groupOf_ = partitionsOf(codes, rows_, groups_);
         return true;
     }
-    /// 1.5 and 1.50 are one value.
-    static void appendDecimal(std::string& name, WideDecimal v) {
-        while (v.scale > 0 && v.mantissa % 10 == 0) {
-            v.mantissa /= 10;
-            --v.scale;
-        }
-        name += toString(v);
+    std::uint32_t groupAt(std::size_t row) const { return groupOf_.empty() ? 0 : groupOf_[row]; }
+    bool counts(std::size_t row) const { return leaving_.empty() || !leaving_[row]; }
+
+    // ---- sums of whole partitions
+    bool isWholePartition() const {
+        const bool isOpen =
+            spec_.frame.begin == FrameBound::UnboundedPreceding && spec_.frame.end == FrameBound::UnboundedFollowing;
+        const bool isUnordered = spec_.order.empty() && spec_.distances.empty();
+        return (isOpen || isUnordered) && spec_.frame.excluded == FrameExclusion::None;
+    }
+    bool sumsWholePartitions() const {
+        return isWholePartition() &&
+               (spec_.aggregate <= Aggregate::Maximum || spec_.aggregate == Aggregate::External);
     }
 
     struct Sum {
@@ -107,17 +116,19 @@ class WindowMaker final {
         std::unique_ptr<AggregateState> external = nullptr;
     };
 
-    bool sumUp(Evaluation::WindowResult& result) {
+    bool sumUp() {
         std::vector<Sum> sums(groups_);
-        const auto groupAt = [&](std::size_t row) { return result.groupOf.empty() ? 0 : result.groupOf[row]; };
-        if (!spec_.argument) {
+        if (spec_.arguments.empty()) {
             for (std::size_t row = 0; row < rows_; ++row) sums[groupAt(row)].count += counts(row) ? 1 : 0;
-        } else if (!each(*spec_.argument, [&](std::size_t row, const Vector& v, std::size_t i) {
+        } else if (!each(spec_.arguments[0], [&](std::size_t row, const Vector& v, std::size_t i) {
                        if (counts(row)) add(sums[groupAt(row)], v, i);
                    })) {
             return false;
         }
-        for (const Sum& sum : sums) result.groups.push_back(settled(sum));
+        result_->values.resize(groups_);
+        for (std::size_t g = 0; g < groups_; ++g) result_->values.put(g, settled(sums[g]));
+        result_->isOne = groupOf_.empty();
+        result_->from = std::move(groupOf_);
         return true;
     }
 
@@ -178,76 +189,234 @@ class WindowMaker final {
         return {CellState::Filled, sum.extreme};
     }
 
-    /// Empties (and errors) count as largest, as in PostgreSQL.
-    static int compareCells(const EvaluatedCell& a, const EvaluatedCell& b) {
-        const bool x = a.state == CellState::Filled, y = b.state == CellState::Filled;
-        if (!x || !y) return static_cast<int>(!x) - static_cast<int>(!y);
-        return compareValues(a.value, b.value);
+    // ---- by order
+    bool byOrder() {
+        std::vector<std::uint32_t> counting;
+        for (std::uint32_t row = 0; row < rows_; ++row)
+            if (counts(row)) counting.push_back(row);
+        std::vector<WindowCodes> codes;
+        if (!readCodes(spec_.order, codes, true)) return false;
+        const std::vector<std::uint32_t> one(groupOf_.empty() ? rows_ : 0, 0);
+        const std::vector<std::uint32_t>& groups = groupOf_.empty() ? one : groupOf_;
+        if (!orderRecords(groups, groups_, codes, counting, cancel_, order_)) return false;
+        if (!readsFrame(spec_.aggregate)) {
+            if (spec_.aggregate == Aggregate::Lag || spec_.aggregate == Aggregate::Lead) return beside();
+            return spec_.aggregate == Aggregate::Tile ? tile() : rank(groups, codes);
+        }
+        return byFrame();
     }
 
-    bool rank(Evaluation::WindowResult& result) {
-        std::vector<std::vector<EvaluatedCell>> keys;
-        for (const std::uint32_t key : spec_.order) {
-            std::vector<EvaluatedCell> cells(rows_);
-            if (!each(key, [&](std::size_t row, const Vector& v, std::size_t i) { cells[row] = cellOf(v, i); }))
-                return false;
-            keys.push_back(std::move(cells));
+    std::optional<RuleValue> distance(std::size_t which) {
+        Runner runner(evaluation_, spec_.distances[which], nullptr);
+        if (rows_ == 0) return RuleValue(Empty{});
+        const Vector& value = runner.runOrder(0, 1);
+        return value.state(0) == CellState::Filled ? boxed(value, 0) : RuleValue(Empty{});
+    }
+
+    bool byFrame() {
+        std::optional<RuleValue> begin, end;
+        if (hasDistance(spec_.frame.begin)) begin = distance(0);
+        if (hasDistance(spec_.frame.end)) end = distance(spec_.distances.size() - 1);
+        std::optional<Column> key;
+        FrameKey by;
+        if (spec_.frame.unit == FrameUnit::Range && !spec_.distances.empty()) {
+            key = column(spec_.order[0]);
+            if (!key) return false;
+            by = {&*key, spec_.descending[0], evaluation_.program_->zone};
         }
-        const auto compareRows = [&](std::uint32_t a, std::uint32_t b) {
-            for (std::size_t k = 0; k < keys.size(); ++k) {
-                const int order = compareCells(keys[k][a], keys[k][b]);
-                if (order != 0) return spec_.descending[k] ? -order : order;
-            }
-            return 0;
-        };
-        std::vector<std::uint32_t> order(rows_);
-        std::iota(order.begin(), order.end(), 0);
-        if (!absent_.empty()) std::erase_if(order, [this](std::uint32_t row) { return absent_[row]; });
-        std::stable_sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) {
-            if (!result.groupOf.empty() && result.groupOf[a] != result.groupOf[b])
-                return result.groupOf[a] < result.groupOf[b];
-            return compareRows(a, b) < 0;
-        });
-        std::vector<std::int64_t> ranks(rows_), sizes(groups_);
-        const auto groupAt = [&](std::uint32_t row) { return result.groupOf.empty() ? 0 : result.groupOf[row]; };
-        std::int64_t number = 0, shared = 0;
-        std::optional<std::uint32_t> last;  // that counts, in this group
-        for (std::size_t i = 0; i < order.size(); ++i) {
-            const std::uint32_t row = order[i];
-            if (i == 0 || groupAt(row) != groupAt(order[i - 1])) {
-                number = 0;
-                last.reset();
-            }
-            const bool ties = last && spec_.aggregate != Aggregate::RowNumber && compareRows(*last, row) == 0;
-            if (!counts(row)) {  // it has the place that it would have, and takes none
-                ranks[row] = ties ? shared : number + 1;
-                continue;
-            }
-            ++number;
-            if (!ties) shared = number;
-            ranks[row] = shared;
-            ++sizes[groupAt(row)];
-            last = row;
+        const auto frames = framesOf(spec_.frame, begin ? &*begin : nullptr, end ? &*end : nullptr, by, order_);
+        if (!frames) return fail();
+        std::vector<Column> arguments;
+        for (const std::uint32_t argument : spec_.arguments) {
+            auto values = column(argument);
+            if (!values) return false;
+            arguments.push_back(std::move(*values));
         }
-        if (spec_.aggregate != Aggregate::PercentRank) {
-            result.ranks = std::move(ranks);
+        if (!isSum(spec_.aggregate)) return valueOfFrame(*frames, arguments);
+        if (spec_.aggregate == Aggregate::Minimum || spec_.aggregate == Aggregate::Maximum) {
+            const auto rows = extremesOf(spec_.aggregate == Aggregate::Minimum, arguments[0], *frames, order_);
+            spread(rows);
+            result_->values = std::move(arguments[0]);
             return true;
         }
-        result.percents.resize(rows_);
-        for (std::size_t row = 0; row < rows_; ++row) {
-            const std::int64_t size = sizes[result.groupOf.empty() ? 0 : result.groupOf[row]];
-            result.percents[row] =
-                size < 2 ? 0 : std::min(1.0, static_cast<double>(ranks[row] - 1) / static_cast<double>(size - 1));
+        Column sums(spec_.type.kind);
+        const auto argument = [&](std::size_t k) { return k < arguments.size() ? &arguments[k] : nullptr; };
+        if (!sumFrames(spec_, argument(0), argument(1), *frames, order_, cancel_, sums)) return false;
+        result_->values = std::move(sums);
+        result_->from.assign(rows_, kNone);
+        for (std::uint32_t p = 0; p < order_.rows.size(); ++p) result_->from[order_.rows[p]] = p;
+        return true;
+    }
+    /// A distance that is none: every record says so.
+    bool fail() {
+        result_->isOne = true;
+        result_->values.resize(1);
+        result_->values.setState(0, CellState::NotDefined);
+        return true;
+    }
+    /// By place a record whose value is meant, as what each record reads.
+    void spread(const std::vector<std::uint32_t>& ofPlace) {
+        result_->from.assign(rows_, kNone);
+        for (std::size_t p = 0; p < ofPlace.size(); ++p) result_->from[order_.rows[p]] = ofPlace[p];
+    }
+
+    bool valueOfFrame(const Frames& frames, std::vector<Column>& arguments) {
+        std::vector<std::uint32_t> of(order_.rows.size(), kNone);
+        std::vector<bool> isWrong(order_.rows.size());
+        for (std::uint32_t p = 0; p < of.size(); ++p) {
+            const Frames::Runs runs = frames.runsAt(p, order_);
+            const std::int64_t all = runs.size();
+            std::int64_t which = spec_.aggregate == Aggregate::Last ? all : 1;
+            if (spec_.aggregate == Aggregate::Nth) {
+                const std::uint32_t row = order_.rows[p];
+                if (!arguments[1].isFilled(row)) continue;
+                which = arguments[1].integers[row];
+                isWrong[p] = which < 1;
+            }
+            if (which < 1 || which > all) continue;
+            for (const Places& run : runs) {
+                const std::int64_t size = run.end - run.begin;
+                if (which <= size) {
+                    of[p] = order_.rows[run.begin + static_cast<std::uint32_t>(which - 1)];
+                    break;
+                }
+                which -= size;
+            }
+        }
+        spread(of);
+        result_->values = std::move(arguments[0]);
+        markWrong(isWrong);
+        return true;
+    }
+    /// The records at these places say that their number makes no sense.
+    void markWrong(const std::vector<bool>& isWrong) {
+        if (std::find(isWrong.begin(), isWrong.end(), true) == isWrong.end()) return;
+        // One more value, behind the others, that is this failure.
+        const auto at = static_cast<std::uint32_t>(result_->values.size());
+        result_->values.append(CellState::NotDefined);
+        for (std::size_t p = 0; p < isWrong.size(); ++p)
+            if (isWrong[p]) result_->from[order_.rows[p]] = at;
+    }
+
+    /// LAG and LEAD: the default, where there is one, stands behind the values.
+    bool beside() {
+        Column values(spec_.type.kind);
+        const bool hasDefault = spec_.arguments.size() > 2;
+        values.resize(hasDefault ? 2 * rows_ : rows_);
+        if (!read(spec_.arguments[0], values)) return false;
+        if (hasDefault && !read(spec_.arguments[2], values, rows_)) return false;
+        std::optional<Column> offsets;
+        if (spec_.arguments.size() > 1) {
+            offsets = column(spec_.arguments[1]);
+            if (!offsets) return false;
+        }
+        std::vector<std::uint32_t> of(order_.rows.size(), kNone);
+        const bool isBack = spec_.aggregate == Aggregate::Lag;
+        for (std::size_t g = 0; g + 1 < order_.groupBegin.size(); ++g) {
+            const std::int64_t begin = order_.groupBegin[g], end = order_.groupBegin[g + 1];
+            for (std::int64_t p = begin; p < end; ++p) {
+                const std::uint32_t row = order_.rows[static_cast<std::size_t>(p)];
+                if (offsets && !offsets->isFilled(row)) continue;
+                const std::int64_t size = end - begin;
+                const std::int64_t by = std::clamp(offsets ? offsets->integers[row] : 1, -size, size);
+                const std::int64_t at = isBack ? p - by : p + by;
+                if (at >= begin && at < end)
+                    of[static_cast<std::size_t>(p)] = order_.rows[static_cast<std::size_t>(at)];
+                else if (hasDefault)
+                    of[static_cast<std::size_t>(p)] = static_cast<std::uint32_t>(rows_ + row);
+            }
+        }
+        spread(of);
+        result_->values = std::move(values);
+        return true;
+    }
+
+    bool tile() {
+        const auto parts = column(spec_.arguments[0]);
+        if (!parts) return false;
+        Column& values = result_->values;
+        values.resize(rows_);
+        for (std::size_t g = 0; g + 1 < order_.groupBegin.size(); ++g) {
+            const std::int64_t begin = order_.groupBegin[g], size = order_.groupBegin[g + 1] - begin;
+            const std::uint32_t first = order_.rows[static_cast<std::size_t>(begin)];
+            const CellState state = !parts->isFilled(first) || parts->integers[first] > 0 ? parts->state(first)
+                                                                                         : CellState::NotDefined;
+            const std::int64_t count = state == CellState::Filled ? parts->integers[first] : 1;
+            // The first `longer` parts have one record more.
+            const std::int64_t each = size / count, longer = size % count;
+            for (std::int64_t i = 0; i < size; ++i) {
+                const std::uint32_t row = order_.rows[static_cast<std::size_t>(begin + i)];
+                const std::int64_t inLonger = longer * (each + 1);
+                values.integers[row] =
+                    i < inLonger ? i / (each + 1) + 1 : longer + (i - inLonger) / std::max<std::int64_t>(each, 1) + 1;
+                values.setState(row, state);
+            }
         }
         return true;
+    }
+
+    bool rank(const std::vector<std::uint32_t>& groups, const std::vector<WindowCodes>& codes) {
+        Column& values = result_->values;
+        values.resize(rows_);
+        result_->allFilled = true;
+        std::fill(values.states.begin(), values.states.end(), std::uint8_t{0});
+        for (std::size_t g = 0; g + 1 < order_.groupBegin.size(); ++g) {
+            const std::uint32_t begin = order_.groupBegin[g], end = order_.groupBegin[g + 1];
+            std::int64_t dense = 0;
+            for (std::uint32_t p = begin; p < end; ++p) {
+                if (order_.peerBegin[p] == p) ++dense;
+                putRank(order_.rows[p], {begin, end}, p, order_.peerBegin[p], order_.peerEnd[p], dense);
+            }
+        }
+        // A record that is to be deleted has the place that it would have, and takes none.
+        for (std::uint32_t row = 0; row < rows_; ++row)
+            if (!counts(row)) placeLeaving(row, groups, codes);
+        return true;
+    }
+    void putRank(std::uint32_t row, Places group, std::uint32_t place, std::uint32_t peerBegin, std::uint32_t peerEnd,
+                 std::int64_t dense) {
+        Column& values = result_->values;
+        const std::uint32_t size = group.end - group.begin;
+        switch (spec_.aggregate) {
+            case Aggregate::RowNumber: values.integers[row] = place - group.begin + 1; return;
+            case Aggregate::Rank: values.integers[row] = peerBegin - group.begin + 1; return;
+            case Aggregate::DenseRank: values.integers[row] = dense; return;
+            case Aggregate::PercentRank:
+                values.reals[row] = size < 2 ? 0 : std::min(1.0, double{peerBegin - group.begin + 0.0} / (size - 1));
+                return;
+            default: values.reals[row] = size == 0 ? 1 : std::min(1.0, double{peerEnd - group.begin + 0.0} / size); return;
+        }
+    }
+    void placeLeaving(std::uint32_t row, const std::vector<std::uint32_t>& groups,
+                      const std::vector<WindowCodes>& codes) {
+        const auto compare = [&](std::uint32_t other) {
+            if (groups[other] != groups[row]) return groups[other] < groups[row] ? -1 : 1;
+            for (const WindowCodes& key : codes)
+                if (key.codes[other] != key.codes[row]) return key.codes[other] < key.codes[row] ? -1 : 1;
+            return 0;
+        };
+        const auto& rows = order_.rows;
+        const auto first = std::partition_point(rows.begin(), rows.end(), [&](std::uint32_t r) { return compare(r) < 0; });
+        const auto last = std::partition_point(first, rows.end(), [&](std::uint32_t r) { return compare(r) <= 0; });
+        // Among its equals it stands by its number.
+        const auto own = std::partition_point(first, last, [&](std::uint32_t r) { return r < row; });
+        const auto placeOf = [&](auto at) { return static_cast<std::uint32_t>(at - rows.begin()); };
+        Places group{placeOf(first), placeOf(last)};
+        while (group.begin > 0 && groups[rows[group.begin - 1]] == groups[row]) --group.begin;
+        while (group.end < rows.size() && groups[rows[group.end]] == groups[row]) ++group.end;
+        std::int64_t dense = 1;
+        for (std::uint32_t p = group.begin; p < placeOf(first); p = order_.peerEnd[p]) ++dense;
+        putRank(row, group, placeOf(own), placeOf(first), placeOf(last), dense);
     }
 
     const Evaluation& evaluation_;
     const WindowSpec& spec_;
     const Cancel& cancel_;
     std::size_t rows_;
-    std::size_t groups_ = 1;
-    bool counts(std::size_t row) const { return leaving_.empty() || !leaving_[row]; }
+    std::vector<std::uint32_t> groupOf_;  ///< by record; empty: all are in one
+    std::uint32_t groups_ = 1;
+    WindowOrder order_;
+    std::unique_ptr<Evaluation::WindowResult> result_;
     std::vector<bool> absent_;   ///< rows that are no records; empty when all are
     std::vector<bool> leaving_;  ///< and those that are to be none
 };

@@ -4,6 +4,7 @@
 
 #include <random>
 
+#include "core/columns/column_builder.h"
 #include "core/sources/objects/object_source.h"
 #include "grid/api/qt_members.h"
 

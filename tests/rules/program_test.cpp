@@ -21,9 +21,7 @@ std::vector<std::uint32_t> readBy(const Program& program, const Instruction& ins
     std::vector<std::uint32_t> all = instruction.operands;
     if (instruction.op != Op::Window) return all;
     const WindowSpec& spec = program.windows.at(instruction.index);
-    if (spec.argument) all.push_back(*spec.argument);
-    all.insert(all.end(), spec.partition.begin(), spec.partition.end());
-    all.insert(all.end(), spec.order.begin(), spec.order.end());
+    WindowSpec::eachRef(spec, [&](std::uint32_t ref) { all.push_back(ref); });
     return all;
 }
 

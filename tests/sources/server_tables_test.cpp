@@ -5,7 +5,10 @@
 #include <fmt/format.h>
 
 #include "core/design/make_design.h"
+#include "core/rows/group_stage.h"
+#include "core/rows/sort_stage.h"
 #include "core/rules/evaluator.h"
+#include "core/rules/sort_list.h"
 #include "core/rules/sql_writer.h"
 #include "core/session/session.h"
 #include "core/sources/source.h"
@@ -141,6 +144,71 @@ class ServerTablesTest : public QObject {
         int ours = 0;
         for (std::size_t row = 0; row < table.rows; ++row) ours += cellOf(met, row).value == RuleValue(true) ? 1 : 0;
         QCOMPARE(ours, 3);
+    }
+
+    /// An enum is compared, sorted, grouped and summed up in the order its type states, not in that of its letters.
+    void enumsHaveTheirOrder() {
+        does(
+            "CREATE TYPE haste AS ENUM ('soon', 'at once', 'when dry', 'Never'); CREATE TABLE hurry (id integer "
+            "PRIMARY KEY, how haste, other text, n integer); INSERT INTO hurry SELECT g, CASE WHEN g % 7 = 0 THEN NULL "
+            "ELSE (enum_range(NULL::haste))[1 + g * 5 % 4] END, (ARRAY['soon', 'Never'])[1 + g % 2], g % 3 FROM "
+            "generate_series(1, 60) g");
+        auto read = loaded("hurry");
+        QVERIFY(read.ok());
+        const TableSchema& schema = (*read)->schema;
+        QVERIFY(schema.field(*schema.find("how")).ordered && !schema.field(*schema.find("other")).ordered);
+        EvaluationInput input;
+        input.table = *read;
+        for (const char* rule :
+             {"how < 'when dry'", "how >= 'at once'", "'soon' < how", "how BETWEEN 'at once' AND 'when dry'",
+              "how = 'Never'", "how IN ('soon', 'Never')", "MAX(how) OVER (PARTITION BY n)", "MIN(how) OVER ()",
+              "RANK() OVER (ORDER BY how DESC NULLS LAST)", "GREATEST(how, 'at once')", "LEAST(how, 'when dry')",
+              "LAG(how) OVER (ORDER BY how, id)", "how IS DISTINCT FROM 'soon'"}) {
+            const auto theirs = server_.query(fmt::format("SELECT ({})::text FROM hurry ORDER BY id", rule));
+            QVERIFY2(theirs.ok, theirs.error.c_str());
+            const auto program = compileRule(rule, schema);
+            QVERIFY2(program.ok(), program.ok() ? "" : program.error().message.c_str());
+            const auto evaluation = Evaluation::prepare(*program, input, Cancel());
+            QVERIFY(evaluation.ok());
+            Runner runner(*evaluation);
+            const Vector& values = runner.run(0, (*read)->rows);
+            for (std::size_t i = 0; i < (*read)->rows; ++i) {
+                const EvaluatedCell cell = cellOf(values, i);
+                const auto* truth = std::get_if<bool>(&cell.value);
+                const std::string ours = truth ? (*truth ? "true" : "false") : textOf(cell.value);
+                QVERIFY2(ours == theirs.cells[i].value_or(""), fmt::format("{}: {}", rule, ours).c_str());
+            }
+        }
+        const auto wrong = compileRule("how > 'at onc'", schema);
+        QVERIFY(!wrong.ok());
+        QVERIFY2(wrong.error().message.find("at once") != std::string::npos, wrong.error().message.c_str());
+        // Sorted and grouped.
+        for (const char* order : {"how, id", "how DESC NULLS LAST, id", "how COLLATE \"C\", id"}) {
+            const auto terms = parseSortList(order, schema);
+            const std::string theirOrder =
+                std::string(order).find("COLLATE") == std::string::npos ? order : "how::text COLLATE \"C\", id";
+            const auto theirs = server_.query("SELECT id FROM hurry ORDER BY " + theirOrder);
+            QVERIFY(terms.ok() && theirs.ok);
+            SortStage stage;
+            const auto sorted = stage.run(*terms, input, Cancel());
+            QVERIFY(sorted.ok());
+            const FieldIndex id = *schema.find("id");
+            for (std::size_t place = 0; place < (*read)->rows; ++place) {
+                const Value ours = (*read)->column(id)->value(static_cast<SourceRow>((**sorted)[place]));
+                QCOMPARE(std::to_string(std::get<std::int64_t>(ours)), theirs.cells[place].value_or(""));
+            }
+        }
+        const std::vector<std::string> figures = {"MIN(how)", "MAX(how)", "MODE() WITHIN GROUP (ORDER BY how)",
+                                                  "PERCENTILE_DISC(0.5) WITHIN GROUP (ORDER BY how)",
+                                                  "COALESCE(CAST(MAX(how) AS TEXT), 'none')"};
+        std::string list;
+        for (const std::string& figure : figures) list += (list.empty() ? "" : ", ") + figure;
+        const auto rules = parseSummaryList(list, schema);
+        QVERIFY2(rules.ok(), rules.ok() ? "" : rules.error().message.c_str());
+        const auto grouped = groupRows({}, summarySpecsOf(*rules), nullptr, input, Cancel());
+        QVERIFY(grouped.ok());
+        for (std::size_t k = 0; k < figures.size(); ++k)
+            QCOMPARE(textOf((*grouped)->total(k).value), asked("SELECT (" + figures[k] + ")::text FROM hurry"));
     }
 
     /// What the database says of a column to people stands at its heading.

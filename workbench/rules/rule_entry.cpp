@@ -11,6 +11,7 @@
 #include <QPainter>
 #include <QScrollBar>
 #include <QStandardItemModel>
+#include <QStyledItemDelegate>
 #include <QSyntaxHighlighter>
 #include <QTextBlock>
 #include <QVBoxLayout>
@@ -25,6 +26,7 @@ namespace jollyrow {
 namespace {
 
 constexpr int kWordRole = Qt::UserRole + 1;  ///< what is put in for an offer
+constexpr int kHelpRole = Qt::UserRole + 2;  ///< what it gives, in a few words; "" for a column
 constexpr int kBesideOffers = 16;
 
 /// Colours by the kind of word: the language's own, values, texts.
@@ -88,6 +90,40 @@ class RuleColours final : public QSyntaxHighlighter {
     }
 };
 
+/// An offer: how it is written and, of a function, below it what it gives.
+class OfferDelegate final : public QStyledItemDelegate {
+  public:
+    using QStyledItemDelegate::QStyledItemDelegate;
+
+    QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+        const QString help = index.data(kHelpRole).toString();
+        const QFontMetrics form(option.font), below(sized(11));
+        const int width = std::max(form.horizontalAdvance(index.data().toString()), below.horizontalAdvance(help));
+        const int height = form.height() + (help.isEmpty() ? 0 : below.height());
+        return {width + 2 * kSide, height + 2 * kAbove};
+    }
+    void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+        const Tokens& t = look();
+        const bool isChosen = (option.state & QStyle::State_Selected) != 0;
+        if (isChosen) painter->fillRect(option.rect, t.tealPale);
+        const QRect room = option.rect.adjusted(kSide, kAbove, -kSide, -kAbove);
+        const QString help = index.data(kHelpRole).toString();
+        painter->setFont(option.font);
+        painter->setPen(t.ink);
+        const QFontMetrics form(option.font);
+        painter->drawText(room, Qt::AlignTop | Qt::AlignLeading,
+                          form.elidedText(index.data().toString(), Qt::ElideRight, room.width()));
+        if (help.isEmpty()) return;
+        painter->setFont(sized(11));
+        painter->setPen(t.ink2);
+        painter->drawText(room, Qt::AlignBottom | Qt::AlignLeading,
+                          QFontMetrics(sized(11)).elidedText(help, Qt::ElideRight, room.width()));
+    }
+
+  private:
+    static constexpr int kSide = 7, kAbove = 2;
+};
+
 /// While the list of completions is open, its keys belong to it: the completer asks the entry first, past any event
 /// filter.
 class RuleText final : public QPlainTextEdit {
@@ -143,12 +179,16 @@ RuleEntry::RuleEntry(QStringList names, Compile compile, QWidget* parent)
     const auto worded = [](std::string_view of) {
         return QString::fromUtf8(of.data(), static_cast<qsizetype>(of.size()));
     };
-    for (const FunctionShape& shape : FunctionList{}) offer(worded(shape.form), worded(shape.name));
+    for (const FunctionShape& shape : FunctionList{}) offer(worded(shape.form), worded(shape.name), worded(shape.help));
+    for (const std::string_view of : aggregateNames())
+        if (const auto aggregate = aggregateFromName(of); aggregate && name(*aggregate) == of)
+            offer(worded(formOf(*aggregate)), worded(of), worded(helpOf(*aggregate)));
     completer_->setCaseSensitivity(Qt::CaseInsensitive);
     completer_->setFilterMode(Qt::MatchStartsWith);
     completer_->setWidget(edit_);
     static_cast<RuleText*>(edit_)->completer = completer_;
     completer_->popup()->setFont(mono);
+    completer_->popup()->setItemDelegate(new OfferDelegate(completer_));
     connect(completer_, qOverload<const QString&>(&QCompleter::activated), this, &RuleEntry::insertCompletion);
     connect(edit_, &QPlainTextEdit::textChanged, this, [this] {
         const QString now = text();
@@ -204,12 +244,14 @@ void RuleEntry::setNote(const QString& note) {
 }
 
 /// Functions are offered as they are written, "ROUND(number, decimals)", and put in by their names.
-void RuleEntry::offer(const QString& shown, const QString& word) {
+void RuleEntry::offer(const QString& shown, const QString& word, const QString& help) {
     auto* model = static_cast<QStandardItemModel*>(completer_->model());
     const auto same = model->match(model->index(0, 0), kWordRole, word, 1, Qt::MatchExactly | Qt::MatchCaseSensitive);
     if (!same.isEmpty()) return;
     auto* item = new QStandardItem(shown);
     item->setData(word, kWordRole);
+    item->setData(help, kHelpRole);
+    if (!help.isEmpty()) item->setAccessibleText(QStringLiteral("%1: %2").arg(shown, help));
     model->appendRow(item);
 }
 
@@ -280,7 +322,8 @@ void RuleEntry::complete(bool asked) {
 void RuleEntry::insertCompletion(const QString& word) {
     QTextCursor cursor = edit_->textCursor();
     cursor.movePosition(QTextCursor::Left, QTextCursor::KeepAnchor, static_cast<int>(wordBefore().size()));
-    const bool isFunction = findFunction(word.toStdString()) != nullptr || word == QLatin1String("EXTRACT") ||
+    const bool isFunction = findFunction(word.toStdString()) != nullptr ||
+                            aggregateFromName(word.toStdString()).has_value() || word == QLatin1String("EXTRACT") ||
                             word == QLatin1String("CAST");
     cursor.insertText(isFunction ? word + QStringLiteral("(") : word);
     edit_->setTextCursor(cursor);

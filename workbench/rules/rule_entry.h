@@ -46,7 +46,7 @@ class RuleEntry final : public QWidget {
     void check();
     void showMessage();
     void complete(bool asked);
-    void offer(const QString& shown, const QString& word);
+    void offer(const QString& shown, const QString& word, const QString& help = {});
     void insertCompletion(const QString& word);
     bool keyAtOffers(int key);
     QString wordBefore() const;

@@ -147,6 +147,7 @@ void readType(FieldSchema& field, std::string_view name, int typmod, bool isArra
         if (is({"int2", "int4", "int8", "float4", "float8", "numeric"})) field.type = Type::NumberList;
     } else if (isEnum) {
         field.use = Use::Choice;
+        field.ordered = true;
     } else if (is({"bool"})) {
         field.type = Type::Boolean;
     } else if (is({"int2", "int4", "int8", "oid"})) {
