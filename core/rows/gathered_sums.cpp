@@ -51,7 +51,7 @@ struct PairSums {
 
 double asReal(const WindowColumn& values, std::uint32_t row) {
     if (values.kind == RuleKind::Real) return values.reals[row];
-    if (values.kind == RuleKind::Decimal) return toReal(values.wides[row]);
+    if (values.kind == RuleKind::Decimal) return toReal(values.decimal(row));
     return static_cast<double>(values.integers[row]);
 }
 

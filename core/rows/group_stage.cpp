@@ -24,15 +24,13 @@ double millisecondsSince(std::chrono::steady_clock::time_point begun) {
 }
 
 bool sameTerm(const SummaryTerm& a, const SummaryTerm& b) {
-    return a.kind == b.kind && a.fraction == b.fraction && a.external == b.external &&
-           sameMeaning(a.argument, b.argument) && sameMeaning(a.filter, b.filter);
-}
-
-std::vector<FieldIndex> fieldsOf(const SummaryTerm& term) {
-    std::vector<FieldIndex> fields;
-    for (const auto& program : {term.argument, term.filter})
-        if (program) fields.insert(fields.end(), program->fields.begin(), program->fields.end());
-    return fields;
+    const auto sameKey = [](const SummaryOrder& x, const SummaryOrder& y) {
+        return x.descending == y.descending && x.emptiesFirst == y.emptiesFirst && sameMeaning(x.key, y.key);
+    };
+    return a.kind == b.kind && a.distinct == b.distinct && sameMeaning(a.second, b.second) &&
+           std::equal(a.order.begin(), a.order.end(), b.order.begin(), b.order.end(), sameKey) &&
+           a.fraction == b.fraction && a.external == b.external && sameMeaning(a.argument, b.argument) &&
+           sameMeaning(a.filter, b.filter);
 }
 
 }  // namespace
@@ -216,7 +214,9 @@ bool GroupStage::joinRecords(const GroupInput& input, const EvaluationInput& rec
 
 Result<std::shared_ptr<const TermSums>> GroupStage::sumsFor(const SummaryTerm& term, const EvaluationInput& records,
                                                             const Cancel& cancel) {
-    const Basis basis = basisOf({term.argument.get(), term.filter.get()}, records);
+    std::vector<const Program*> programs;
+    eachProgram(term, [&](const auto& program) { programs.push_back(program.get()); });
+    const Basis basis = basisOf(programs, records);
     const auto kept = std::find_if(sums_.begin(), sums_.end(), [&](const KeptSums& k) {
         return k.tree == tree_ && k.basis == basis && sameTerm(k.term, term);
     });

@@ -439,7 +439,10 @@ void Runner::loadWindow(const Instruction& code, std::size_t begin, std::size_t 
     const WindowColumn& values = window.values;
     out.constant = window.isOne;
     const bool isOwn = window.from.empty() && !window.isOne;
-    if (isOwn && isIntegral(values.kind)) {
+    const bool isNarrow = isIntegral(values.kind) || (values.kind == RuleKind::Decimal && !values.wide);
+    out.wide = values.wide;
+    out.scale = std::max(values.scale, 0);
+    if (isOwn && isNarrow) {
         out.integers = values.integers.data() + begin;
         out.states = window.allFilled ? nullptr : values.states.data() + begin;
         return;
@@ -450,10 +453,9 @@ void Runner::loadWindow(const Instruction& code, std::size_t begin, std::size_t 
         return;
     }
     makeRoom(out, code.type.kind);
-    if (code.type.kind == RuleKind::Decimal) {
-        out.wide = true;
-        out.makeWides();
-    }
+    out.wide = values.wide;
+    out.scale = std::max(values.scale, 0);
+    if (values.wide) out.makeWides();
     std::uint8_t* states = out.makeStates();
     if (window.isOne) return values.copyTo(out, 0, 0);
     for (std::size_t i = 0; i < count; ++i) {

@@ -313,11 +313,7 @@ std::optional<std::string> scientific(const NumberTemplate& pattern, const WideD
         exponent = static_cast<int>(digits.size()) - 1 - size.scale;
         size.scale = static_cast<int>(digits.size()) - 1;
     }
-    auto shown = rounded(size, pattern.behind);
-    if (shown && *shown >= WideDecimal{10, 0}) {
-        ++exponent;
-        shown = rounded({size.mantissa, size.scale + 1}, pattern.behind);
-    }
+    auto shown = rounded(size, pattern.behind);  // 9.995 becomes 10.00, as on the server
     if (!shown) return std::nullopt;
     if (shown->scale < pattern.behind) shown = rescaledExactly(*shown, pattern.behind);
     if (!shown) return std::nullopt;

@@ -505,11 +505,20 @@ std::vector<std::string> namesIn(std::string_view text) {
     return names;
 }
 
+std::vector<FieldIndex> fieldsOf(const SummaryTerm& term) {
+    std::vector<FieldIndex> fields;
+    eachProgram(term, [&](const auto& program) {
+        fields.insert(fields.end(), program->fields.begin(), program->fields.end());
+    });
+    return fields;
+}
+
 std::vector<FieldIndex> fieldsOf(const SummaryRule& rule) {
     std::vector<FieldIndex> fields;
-    for (const SummaryTerm& term : rule.terms)
-        for (const auto& program : {term.argument, term.filter})
-            if (program) fields.insert(fields.end(), program->fields.begin(), program->fields.end());
+    for (const SummaryTerm& term : rule.terms) {
+        const std::vector<FieldIndex> own = fieldsOf(term);
+        fields.insert(fields.end(), own.begin(), own.end());
+    }
     return fields;
 }
 

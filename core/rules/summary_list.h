@@ -95,7 +95,15 @@ Result<SummaryRule> parseSummary(std::string_view text, const TableSchema& schem
 /// The columns that a text may name, dotted ones whole; words of the language among them. For texts with aggregates,
 /// which are no rules; nothing for a text that breaks off.
 std::vector<std::string> namesIn(std::string_view text);
+/// Calls visit(program) for each rule that an aggregate runs over the records.
+template <class Visit>
+void eachProgram(const SummaryTerm& term, const Visit& visit) {
+    for (const auto& program : {term.argument, term.second, term.filter})
+        if (program) visit(program);
+    for (const SummaryOrder& key : term.order) visit(key.key);
+}
 /// The fields a summary reads.
+std::vector<FieldIndex> fieldsOf(const SummaryTerm& term);
 std::vector<FieldIndex> fieldsOf(const SummaryRule& rule);
 
 }  // namespace jollyrow

@@ -107,6 +107,10 @@ std::vector<std::uint32_t> placesBySorting(const WindowColumn& values, const Les
 }
 
 WindowCodes codesOfDecimals(const WindowColumn& values, Spread& spread) {
+    if (!values.wide)
+        if (auto made = spread.run(
+                [&](std::size_t i) { return static_cast<std::uint64_t>(values.integers[i]) ^ kSign; }))
+            return std::move(*made);
     int scale = 0;
     const auto same = atOneScale(values, scale);
     constexpr Int128 kMost = std::numeric_limits<std::int64_t>::max();
@@ -118,7 +122,7 @@ WindowCodes codesOfDecimals(const WindowColumn& values, Spread& spread) {
             }))
             return std::move(*made);
     return spread.places(placesBySorting(
-        values, [&](std::uint32_t a, std::uint32_t b) { return values.wides[a] < values.wides[b]; }));
+        values, [&](std::uint32_t a, std::uint32_t b) { return values.decimal(a) < values.decimal(b); }));
 }
 
 }  // namespace
@@ -131,8 +135,8 @@ std::uint64_t orderedBits(double value) {
 
 std::optional<std::vector<Int128>> atOneScale(const WindowColumn& values, int& scale) {
     std::vector<Int128> made(values.size());
-    if (values.kind != RuleKind::Decimal) {
-        scale = 0;
+    if (values.kind != RuleKind::Decimal || !values.wide) {
+        scale = values.kind == RuleKind::Decimal ? std::max(values.scale, 0) : 0;
         std::copy(values.integers.begin(), values.integers.end(), made.begin());
         return made;
     }

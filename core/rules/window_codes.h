@@ -25,7 +25,7 @@ struct WindowCodes {
 /// O(records); for texts, and decimals that do not fit 64 bits, O(distinct * log distinct) more.
 WindowCodes codesOf(const WindowColumn& values, const CodeOrder& order);
 
-/// The decimals of a column at one scale, the largest that one of them has; nullopt when one does not fit 128 bits so.
+/// The decimals or whole numbers of a column at one scale, the largest that one of them has; nullopt when one does not fit 128 bits so.
 std::optional<std::vector<Int128>> atOneScale(const WindowColumn& values, int& scale);
 
 /// The order of doubles as that of whole numbers: NaN last, -0 as 0.

@@ -13,7 +13,12 @@ void WindowColumn::resize(std::size_t n) {
         case RuleKind::Real: reals.assign(n, 0); break;
         case RuleKind::Null:
         case RuleKind::Text: texts.assign(n, {}); break;
-        case RuleKind::Decimal: wides.assign(n, {}); break;
+        case RuleKind::Decimal:
+            if (wide)
+                wides.assign(n, {});
+            else
+                integers.assign(n, 0);
+            break;
         case RuleKind::Interval: intervals.assign(n, {}); break;
         default: integers.assign(n, 0); break;
     }
@@ -26,7 +31,12 @@ void WindowColumn::append(CellState state) {
         case RuleKind::Real: reals.push_back(0); break;
         case RuleKind::Null:
         case RuleKind::Text: texts.emplace_back(); break;
-        case RuleKind::Decimal: wides.emplace_back(); break;
+        case RuleKind::Decimal:
+            if (wide)
+                wides.emplace_back();
+            else
+                integers.push_back(0);
+            break;
         case RuleKind::Interval: intervals.emplace_back(); break;
         default: integers.push_back(0); break;
     }
@@ -68,11 +78,35 @@ void WindowColumn::put(std::size_t begin, const Vector& from, std::size_t count)
             return;
         }
         case RuleKind::Decimal:
+            if (!wide && !from.wide && (scale < 0 || scale == from.scale)) {
+                scale = from.scale;
+                return copy(from.integers, integers);
+            }
+            widen();
             for (std::size_t i = 0; i < count; ++i)
                 if (isFilled(begin + i)) wides[begin + i] = from.decimal(i);
             return;
         default: return copy(from.integers, integers);
     }
+}
+
+void WindowColumn::widen() {
+    if (wide) return;
+    wides.resize(integers.size());
+    for (std::size_t i = 0; i < integers.size(); ++i) wides[i] = {integers[i], std::max(scale, 0)};
+    wide = true;
+    integers = {};
+}
+
+void WindowColumn::putExact(std::size_t at, const WideDecimal& value) {
+    const auto narrow = wide || (scale >= 0 && scale != value.scale) ? std::nullopt : narrowed(value);
+    if (narrow && narrow->scale == value.scale) {
+        scale = value.scale;
+        integers[at] = narrow->mantissa;
+        return;
+    }
+    widen();
+    wides[at] = value;
 }
 
 void WindowColumn::put(std::size_t at, const EvaluatedCell& cell) {
@@ -81,7 +115,7 @@ void WindowColumn::put(std::size_t at, const EvaluatedCell& cell) {
     switch (kind) {
         case RuleKind::Boolean: booleans[at] = std::get<bool>(cell.value) ? 1 : 0; return;
         case RuleKind::Integer: integers[at] = std::get<std::int64_t>(cell.value); return;
-        case RuleKind::Decimal: wides[at] = std::get<WideDecimal>(cell.value); return;
+        case RuleKind::Decimal: return putExact(at, std::get<WideDecimal>(cell.value));
         case RuleKind::Real: reals[at] = std::get<double>(cell.value); return;
         case RuleKind::Null: return;
         case RuleKind::Text: texts[at] = keep(std::get<std::string>(cell.value)); return;
@@ -100,7 +134,12 @@ void WindowColumn::copyTo(Vector& out, std::size_t i, std::size_t at) const {
         case RuleKind::Real: out.realStore[i] = reals[at]; return;
         case RuleKind::Null:
         case RuleKind::Text: out.textStore[i] = texts[at]; return;
-        case RuleKind::Decimal: out.wideStore[i] = wides[at]; return;
+        case RuleKind::Decimal:
+            if (wide)
+                out.wideStore[i] = wides[at];
+            else
+                out.integerStore[i] = integers[at];
+            return;
         case RuleKind::Interval: out.intervalStore[i] = intervals[at]; return;
         default: out.integerStore[i] = integers[at]; return;
     }

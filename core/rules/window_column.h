@@ -2,6 +2,7 @@
 #pragma once
 // WindowColumn: the values of an instruction for many records at once, of one kind, with the state of each.
 
+#include <algorithm>
 #include <cstdint>
 #include <deque>
 #include <string>
@@ -15,7 +16,9 @@ namespace jollyrow {
 
 struct WindowColumn {
     RuleKind kind = RuleKind::Null;
-    std::vector<std::int64_t> integers;  ///< Integer, Date, Time, Timestamp, Instant
+    bool wide = false;  ///< decimals stand in `wides`, each with its own scale; else in `integers` at `scale`
+    int scale = -1;     ///< of narrow decimals; -1 while there are none
+    std::vector<std::int64_t> integers;  ///< Integer, narrow Decimal, Date, Time, Timestamp, Instant
     std::vector<double> reals;
     std::vector<std::int8_t> booleans;
     std::vector<std::string_view> texts;  ///< into `kept`
@@ -41,6 +44,11 @@ struct WindowColumn {
     void put(std::size_t begin, const Vector& from, std::size_t count);
     /// Requires: the value is of this kind, or there is none.
     void put(std::size_t at, const EvaluatedCell& cell);
+    WideDecimal decimal(std::size_t at) const { return wide ? wides[at] : WideDecimal{integers[at], std::max(scale, 0)}; }
+    /// Decimals of 128 bits from now on.
+    void widen();
+    /// Requires: it is a decimal or a whole number's column.
+    void putExact(std::size_t at, const WideDecimal& value);
     void setState(std::size_t at, CellState state) { states[at] = static_cast<std::uint8_t>(state); }
     /// Value `at` into place i of a vector with room for its kind.
     void copyTo(Vector& out, std::size_t i, std::size_t at) const;

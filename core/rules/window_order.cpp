@@ -21,15 +21,20 @@ struct Item {
     std::uint32_t row = 0;
 };
 
-/// One stable sort by a part of the keys, packed.
-void sortByRadix(std::vector<Item>& items, std::vector<Item>& other, int bits) {
+std::uint64_t codeOf(const Item& item) { return item.code; }
+std::uint64_t codeOf(std::uint64_t item) { return item; }
+
+/// One stable sort by the bits from `begin` to `end` of a part of the keys, packed.
+template <class T>
+void sortByRadix(std::vector<T>& items, std::vector<T>& other, int begin, int end) {
     other.resize(items.size());
-    for (int shift = 0; shift < bits; shift += kDigitBits) {
+    for (int shift = begin; shift < end; shift += kDigitBits) {
+        const std::uint64_t mask = std::min(kDigits, std::size_t{1} << std::min(end - shift, kDigitBits)) - 1;
         std::array<std::uint32_t, kDigits> begins{};
-        for (const Item& item : items) ++begins[(item.code >> shift) & (kDigits - 1)];
+        for (const T& item : items) ++begins[(codeOf(item) >> shift) & mask];
         if (std::any_of(begins.begin(), begins.end(), [&](std::uint32_t n) { return n == items.size(); })) continue;
         std::exclusive_scan(begins.begin(), begins.end(), begins.begin(), 0U);
-        for (const Item& item : items) other[begins[(item.code >> shift) & (kDigits - 1)]++] = item;
+        for (const T& item : items) other[begins[(codeOf(item) >> shift) & mask]++] = item;
         items.swap(other);
     }
 }
@@ -99,40 +104,71 @@ std::vector<std::uint32_t> partitionsOf(std::span<const WindowCodes> keys, std::
     return group;
 }
 
-bool orderRecords(std::span<const std::uint32_t> groupOf, std::uint32_t groups, std::span<const WindowCodes> keys,
-                  const std::vector<std::uint32_t>& counting, const Cancel& cancel, WindowOrder& made) {
-    std::vector<std::uint64_t> groupCodes(groupOf.begin(), groupOf.end());
-    const int groupBits = std::max(1, static_cast<int>(std::bit_width(groups)));
-    const std::vector<Packed> parts = packed(groupCodes, groupBits, keys);
-    std::vector<Item> items(counting.size()), other;
-    for (std::size_t i = 0; i < counting.size(); ++i) items[i].row = counting[i];
-    for (std::size_t k = parts.size(); k-- > 0;) {
-        if (cancel.requested()) return false;
-        for (Item& item : items) item.code = parts[k].at(item.row);
-        sortByRadix(items, other, parts[k].all);
-    }
-    const std::size_t n = items.size();
-    made.rows.resize(n);
+namespace {
+
+/// Where partitions and equal records begin and end; isSame(a, b) tells neighbouring records apart.
+template <class IsSame>
+void findPeers(std::span<const std::uint32_t> groupOf, const IsSame& isSame, WindowOrder& made) {
+    const auto n = static_cast<std::uint32_t>(made.rows.size());
     made.peerBegin.resize(n);
     made.peerEnd.resize(n);
     made.groupBegin.assign(1, 0);
     std::uint32_t begin = 0;
     for (std::uint32_t i = 0; i < n; ++i) {
-        made.rows[i] = items[i].row;
-        if (i > 0) {
-            const std::uint32_t before = items[i - 1].row, row = items[i].row;
-            bool isPeer = items[i].code == items[i - 1].code;
-            for (std::size_t k = 1; isPeer && k < parts.size(); ++k) isPeer = parts[k].at(before) == parts[k].at(row);
-            if (!isPeer) {
-                std::fill(made.peerEnd.begin() + begin, made.peerEnd.begin() + i, i);
-                begin = i;
-                if (groupOf[before] != groupOf[row]) made.groupBegin.push_back(i);
-            }
+        if (i > 0 && !isSame(i - 1, i)) {
+            std::fill(made.peerEnd.begin() + begin, made.peerEnd.begin() + i, i);
+            begin = i;
+            if (groupOf[made.rows[i - 1]] != groupOf[made.rows[i]]) made.groupBegin.push_back(i);
         }
         made.peerBegin[i] = begin;
     }
-    std::fill(made.peerEnd.begin() + begin, made.peerEnd.end(), static_cast<std::uint32_t>(n));
-    if (n > 0) made.groupBegin.push_back(static_cast<std::uint32_t>(n));
+    std::fill(made.peerEnd.begin() + begin, made.peerEnd.end(), n);
+    if (n > 0) made.groupBegin.push_back(n);
+}
+
+/// Where keys and the record's number fit 64 bits together: half the memory to move.
+void orderInOne(const Packed& keys, std::span<const std::uint32_t> groupOf, int rowBits,
+                const std::vector<std::uint32_t>& counting, WindowOrder& made) {
+    std::vector<std::uint64_t> items(counting.size()), other;
+    for (std::size_t i = 0; i < counting.size(); ++i)
+        items[i] = (keys.at(counting[i]) << rowBits) | counting[i];
+    sortByRadix(items, other, rowBits, rowBits + keys.all);
+    made.rows.resize(items.size());
+    const std::uint64_t mask = (std::uint64_t{1} << rowBits) - 1;
+    for (std::size_t i = 0; i < items.size(); ++i) made.rows[i] = static_cast<std::uint32_t>(items[i] & mask);
+    findPeers(groupOf, [&](std::uint32_t a, std::uint32_t b) { return items[a] >> rowBits == items[b] >> rowBits; },
+              made);
+}
+
+}  // namespace
+
+bool orderRecords(std::span<const std::uint32_t> groupOf, std::uint32_t groups, std::span<const WindowCodes> keys,
+                  const std::vector<std::uint32_t>& counting, const Cancel& cancel, WindowOrder& made) {
+    std::vector<std::uint64_t> groupCodes(groupOf.begin(), groupOf.end());
+    const int groupBits = std::max(1, static_cast<int>(std::bit_width(groups)));
+    const std::vector<Packed> parts = packed(groupCodes, groupBits, keys);
+    const int rowBits = std::max(1, static_cast<int>(std::bit_width(groupOf.size())));
+    if (parts.size() == 1 && parts[0].all + rowBits <= 64) {
+        orderInOne(parts[0], groupOf, rowBits, counting, made);
+        return !cancel.requested();
+    }
+    std::vector<Item> items(counting.size()), other;
+    for (std::size_t i = 0; i < counting.size(); ++i) items[i].row = counting[i];
+    for (std::size_t k = parts.size(); k-- > 0;) {
+        if (cancel.requested()) return false;
+        for (Item& item : items) item.code = parts[k].at(item.row);
+        sortByRadix(items, other, 0, parts[k].all);
+    }
+    made.rows.resize(items.size());
+    for (std::size_t i = 0; i < items.size(); ++i) made.rows[i] = items[i].row;
+    findPeers(groupOf,
+              [&](std::uint32_t a, std::uint32_t b) {
+                  bool isPeer = items[a].code == items[b].code;
+                  for (std::size_t k = 1; isPeer && k < parts.size(); ++k)
+                      isPeer = parts[k].at(made.rows[a]) == parts[k].at(made.rows[b]);
+                  return isPeer;
+              },
+              made);
     return !cancel.requested();
 }
 

@@ -9,7 +9,7 @@
 
 namespace jollyrow {
 
-/// One figure for each place of the order. `first` and `second` are the arguments by record, null where there are none.
+/// One figure for each record of the order, by its number; `out` has room for all records. `first` and `second` are the arguments by record, null where there are none.
 /// Exact sums of whole numbers and decimals take O(1) a frame, everything else O(log records); texts as long as they
 /// come out. Requires: spec.aggregate sums up and is not the application's. False when cancelled.
 bool sumFrames(const WindowSpec& spec, const WindowColumn* first, const WindowColumn* second, const Frames& frames,

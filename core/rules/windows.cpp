@@ -239,13 +239,10 @@ class WindowMaker final {
             result_->values = std::move(arguments[0]);
             return true;
         }
-        Column sums(spec_.type.kind);
+        Column& sums = result_->values;
+        sums.resize(rows_);
         const auto argument = [&](std::size_t k) { return k < arguments.size() ? &arguments[k] : nullptr; };
-        if (!sumFrames(spec_, argument(0), argument(1), *frames, order_, cancel_, sums)) return false;
-        result_->values = std::move(sums);
-        result_->from.assign(rows_, kNone);
-        for (std::uint32_t p = 0; p < order_.rows.size(); ++p) result_->from[order_.rows[p]] = p;
-        return true;
+        return sumFrames(spec_, argument(0), argument(1), *frames, order_, cancel_, sums);
     }
     /// A distance that is none: every record says so.
     bool fail() {

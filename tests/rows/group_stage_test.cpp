@@ -151,7 +151,9 @@ class GroupStageTest : public QObject {
         const auto levels = groupTermsOf(*parseSortList(keys.toStdString(), table_->schema));
         const auto specs = summarySpecsOf(*parseSummaryList(
             "COUNT(*), SUM(d), AVG(e), MIN(j), MAX(d), SUM(j) FILTER (WHERE b), COUNT(DISTINCT s), SUM(d) / COUNT(d), "
-            "MIN(s), VAR_SAMP(e), FIRST_VALUE(d), PERCENTILE_CONT(0.5) WITHIN GROUP (ORDER BY e)",
+            "MIN(s), VAR_SAMP(e), FIRST_VALUE(d), PERCENTILE_CONT(0.5) WITHIN GROUP (ORDER BY e), BOOL_OR(b), "
+            "STRING_AGG(s, u ORDER BY j, dt), CORR(d, j), REGR_COUNT(e, i), MODE() WITHIN GROUP (ORDER BY j), "
+            "SUM(DISTINCT j), AVG(DISTINCT d)",
             table_->schema));
         GroupStage stage;
         RankCache ranks;

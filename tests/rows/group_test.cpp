@@ -100,7 +100,7 @@ class GroupTest : public QObject {
             "SUM(j) FILTER (WHERE dt IS NOT NULL)",
             "AVG(j) FILTER (WHERE s LIKE '%r%')",
             "STDDEV_SAMP(e)",
-            "STDDEV_POP(d / 7)",
+            "STDDEV_POP(d * 1.5)",
             "BOOL_AND(b)",
             "BOOL_OR(d > 1)",
             "EVERY(j > 0) FILTER (WHERE b)",
