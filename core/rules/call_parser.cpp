@@ -247,6 +247,10 @@ Result<NodeIndex> CallParser::window(const std::string& name, std::vector<NodeIn
     }
     if (peek().isWord("ROWS") || peek().isWord("RANGE") || peek().isWord("GROUPS"))
         if (auto read = frame(node, children); !read) return read.error();
+    if (peek().kind == TokenKind::Name && refusalOf(peek(), peek(1)).empty())
+        return fail(peek(),
+                    "Windows have no names here: PARTITION BY, ORDER BY and a frame stand in OVER (…), in that "
+                    "order.");
     if (auto closed = expectSymbol(")"); !closed) return closed.error();
     node.children = std::move(children);
     node.range = rangeFrom(start);

@@ -97,14 +97,29 @@ class Lexer {
                     quote == '\'' ? "This text is not closed with '." : "This name is not closed with its quote.",
                     start, 1);
             if (text_[at_] == quote) {
-                if (peek(1) != quote) break;
-                ++at_;
+                if (peek(1) == quote) {
+                    ++at_;
+                } else if (const std::size_t next = quote == '\'' ? continuation() : 0; next != 0) {
+                    at_ = next;  // the quote it goes on behind
+                    continue;
+                } else {
+                    break;
+                }
             }
             content += text_[at_];
         }
         ++at_;
         push(quote == '\'' ? TokenKind::String : TokenKind::QuotedName, start, std::move(content));
         return {};
+    }
+
+    /// A text goes on in the next line where that begins with a quote (ISO/IEC 9075-2, 5.3): the place of that quote; 0
+    /// where it does not.
+    std::size_t continuation() const {
+        bool hasLineEnd = false;
+        std::size_t next = at_ + 1;
+        for (; next < text_.size() && isSpace(text_[next]); ++next) hasLineEnd = hasLineEnd || text_[next] == '\n';
+        return hasLineEnd && next < text_.size() && text_[next] == '\'' ? next : 0;
     }
 
     /// E'a\tb': a backslash begins an escape, as in C.
@@ -186,8 +201,8 @@ class Lexer {
 
     Result<void> takeSymbol() {
         // Longer ones first.
-        static constexpr std::array<std::string_view, 16> kLong = {"||/", "!~*", "<>", "<=", ">=", "||", "!=", "==",
-                                                                  "::",  ":=",  "=>", "<<", ">>", "|/", "!~", "~*"};
+        static constexpr std::array<std::string_view, 16> kLong = {
+            "||/", "!~*", "<>", "<=", ">=", "||", "!=", "==", "::", ":=", "=>", "<<", ">>", "|/", "!~", "~*"};
         const std::size_t start = at_;
         for (const std::string_view symbol : kLong) {
             if (text_.substr(at_).starts_with(symbol)) {

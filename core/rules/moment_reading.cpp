@@ -121,7 +121,9 @@ class MomentReader {
         }
         if (at_ == digits || (!isOpen && at_ < end)) return std::nullopt;
         if (used) *used = at_ - from;
-        if (pattern_.nodes[n].isOrdinal) at_ = std::min(at_ + 2, text_.size());
+        const MomentNode& node = pattern_.nodes[n];
+        const bool isThousands = node.field == F::YearComma && at_ < text_.size() && text_[at_] == ',';
+        if (node.isOrdinal && !isThousands) at_ = std::min(at_ + 2, text_.size());
         return isNegative ? -value : value;
     }
     template <class T>

@@ -266,7 +266,10 @@ class Parser final : private CallParser {
     }
 
     Result<NodeIndex> similar(NodeIndex value, std::size_t start) {
-        if (auto to = expect("TO"); !to) return to.error();
+        if (!accept("TO"))
+            return fail(peek(),
+                        "SIMILAR TO tests a text; a part of one is SUBSTRING(text FROM 'pattern'), with a regular "
+                        "expression.");
         auto pattern = concatenation();
         if (!pattern) return pattern;
         std::vector<NodeIndex> children{value, *pattern};

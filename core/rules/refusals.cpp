@@ -32,6 +32,11 @@ constexpr std::array kWords = std::to_array<Known>({
     {"ARRAY", kLists},
     {"OPERATOR", "Operators are written by their signs alone."},
     {"FILTER", "FILTER (WHERE …) stands behind an aggregate and before its OVER (…)."},
+    {"OVER", "OVER is followed by brackets, behind an aggregate: windows are written out, they have no names here."},
+    {"ORDER", "ORDER BY stands in OVER (…), and in STRING_AGG of a summary."},
+    {"VARIADIC", kLists},
+    {"USING", "An order is ASC or DESC; operators give none."},
+    {"UESCAPE", "Characters are written E'\\u00e9'."},
     {"WITHIN", "WITHIN GROUP belongs to summaries."},
     {"XMLPARSE", "XML is not part of rules."},
 });

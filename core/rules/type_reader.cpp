@@ -101,8 +101,12 @@ std::size_t typeWordsAt(const std::vector<Token>& tokens, std::size_t at) {
 Result<WrittenType> readType(const std::vector<Token>& tokens, std::size_t& at) {
     WrittenType type;
     const std::size_t start = std::min(at, tokens.size() - 1);
+    if (tokens[start].kind == TokenKind::QuotedName)
+        return Error{ErrorCode::InvalidInput,
+                     "Types are written without quotes, by their own names: TEXT, DATE, DECIMAL.", tokens[start].range};
     if (tokens[start].kind != TokenKind::Name)
-        return Error{ErrorCode::InvalidInput, "A type is expected here.", tokens[start].range};
+        return Error{ErrorCode::InvalidInput, "The name of a type, such as TEXT or DATE, has to stand here.",
+                     tokens[start].range};
     const std::size_t words = std::max<std::size_t>(typeWordsAt(tokens, at), 1);
     type.name = nameOf(tokens, at, words);
     at += words;

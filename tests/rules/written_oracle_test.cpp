@@ -152,6 +152,7 @@ class WrittenOracleTest : public QObject {
                                                 "DY DD Mon YYYY",
                                                 "YYYY\"y\"MM\"m\"",
                                                 "Y,YYY-MM-DD",
+                                                "Y,YYYth-MM-DDth",
                                                 "YYYY-MM-DD HH24:MI:SS",
                                                 "DD.MM.YYYY HH12:MI AM",
                                                 "YYYYMMDDHH24MISS",

@@ -99,7 +99,8 @@ class OfferDelegate final : public QStyledItemDelegate {
         const QString help = index.data(kHelpRole).toString();
         const QFontMetrics form(option.font), below(sized(11));
         const int width = std::max(form.horizontalAdvance(index.data().toString()), below.horizontalAdvance(help));
-        const int height = form.height() + (help.isEmpty() ? 0 : below.height());
+        // All as high as those of two lines: the list is made as high as so many of its first.
+        const int height = form.height() + below.height();
         return {width + 2 * kSide, height + 2 * kAbove};
     }
     void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
@@ -111,7 +112,7 @@ class OfferDelegate final : public QStyledItemDelegate {
         painter->setFont(option.font);
         painter->setPen(t.ink);
         const QFontMetrics form(option.font);
-        painter->drawText(room, Qt::AlignTop | Qt::AlignLeading,
+        painter->drawText(room, (help.isEmpty() ? Qt::AlignVCenter : Qt::AlignTop) | Qt::AlignLeading,
                           form.elidedText(index.data().toString(), Qt::ElideRight, room.width()));
         if (help.isEmpty()) return;
         painter->setFont(sized(11));
