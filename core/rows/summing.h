@@ -12,12 +12,12 @@ namespace jollyrow {
 
 /// Of every kind but COUNT(DISTINCT) and percentiles, which need all values.
 struct Summing {
-    std::int64_t count = 0;  ///< values, or records of COUNT(*)
-    Int128 narrow = 0;       ///< sum of 64-bit values, at the scale of the vectors they came in
-    int narrowScale = 0;
+    Int128 narrow = 0;      ///< sum of 64-bit values, at the scale of the vectors they came in
     WideDecimal exact{};    ///< sum of the others
     WideDecimal squares{};  ///< for variances of decimals
     RuleValue extreme = Empty{};
+    std::int64_t count = 0;  ///< values, or records of COUNT(*)
+    int narrowScale = 0;
     CellState failed = CellState::Filled;  ///< of the first record whose argument failed
 };
 

@@ -259,7 +259,7 @@ Result<EvaluatedCell> countedOf(const SummaryTerm& term, const EvaluationInput& 
         fate && fate->isLeaving())
         return EvaluatedCell{};
     if (term.filter) {
-        const auto passes = evaluateOne(term.filter, input, static_cast<SourceRow>(row));
+        auto passes = evaluateOne(term.filter, input, static_cast<SourceRow>(row));
         if (!passes) return passes;
         if (!(passes->state == CellState::Filled && passes->value == RuleValue(true))) return EvaluatedCell{};
     }
@@ -274,7 +274,7 @@ class WholeSums final : public TermSums {
   public:
     explicit WholeSums(std::unique_ptr<TermSums> exact) : exact_(std::move(exact)) {}
     EvaluatedCell at(std::size_t slot) const override {
-        const EvaluatedCell cell = exact_->at(slot);
+        EvaluatedCell cell = exact_->at(slot);
         const auto* exact = std::get_if<WideDecimal>(&cell.value);
         if (cell.state != CellState::Filled || !exact) return cell;
         const auto whole = toInteger(*exact);

@@ -146,7 +146,8 @@ class Formatter {
         std::size_t width = number().value_or(0);
         if (width == 0 && at_ < pattern_.size() && pattern_[at_] == '*') {
             const auto given = givenWidth();
-            if (!given) return false;
+            constexpr auto kMost = static_cast<std::int64_t>(kMostTextBytes);
+            if (!given || *given > kMost || *given < -kMost) return false;
             isLeft = isLeft || *given < 0;
             width = static_cast<std::size_t>(*given < 0 ? -*given : *given);
         }

@@ -111,6 +111,7 @@ class NumberPatternReader {
             ++made_.shifted;
         else
             ++made_.before;
+        if (made_.behind > WideDecimal::kMaxScale || made_.shifted > WideDecimal::kMaxScale) isWrong_ = true;
         if (isZero) made_.zeroTo = made_.before + made_.behind;
         add(isZero ? Part::Zero : Part::Nine);
     }
@@ -334,7 +335,8 @@ class NumberReader {
         if (whole_.empty() && behind_.empty()) return std::nullopt;
         // More digits before the point than the pattern has are too many.
         const std::size_t zeros = std::min(whole_.find_first_not_of('0'), whole_.size());
-        if (whole_.size() - zeros > static_cast<std::size_t>(pattern_.before + pattern_.shifted)) return std::nullopt;
+        const int most = pattern_.before + pattern_.shifted;
+        if (whole_.size() - zeros > static_cast<std::size_t>(most)) return std::nullopt;
         auto value = parseWideDecimal(fmt::format("{}{}.{}", isNegative_ ? "-" : "", whole_, behind_));
         if (value && pattern_.shifted > 0) value = divided(*value, {widePower(pattern_.shifted), 0});
         return value;

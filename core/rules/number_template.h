@@ -45,7 +45,7 @@ struct NumberTemplate {
     bool hasPoint = false, isBare = false, isBracketed = false, hasMinus = false, hasPlus = false;
     bool isRoman = false, isScientific = false;
 };
-/// nullopt for a pattern that contradicts itself.
+/// nullopt for a pattern that contradicts itself, or has more than 38 digits behind the point.
 std::optional<NumberTemplate> numberTemplate(std::string_view pattern);
 
 /// `isNegative` also of a zero, which a double can be. nullopt past 38 digits.

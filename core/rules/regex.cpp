@@ -16,7 +16,8 @@
 namespace jollyrow {
 namespace {
 
-constexpr std::int32_t kTimeLimit = 60;          // ICU's steps, of about a millisecond each
+constexpr std::int32_t kTimeLimit = 20;          // ICU's steps, of about half a millisecond each
+constexpr std::size_t kBytesAStep = 2000;        // and one more for so much text
 constexpr std::int32_t kStackLimit = 2'000'000;  // bytes
 constexpr std::size_t kMostPattern = 100'000;
 
@@ -240,7 +241,6 @@ std::optional<Regex> Regex::compiled(const std::string& pattern, unsigned flags)
     made.handles_->regex = uregex_openUText(&text, flags, nullptr, &status);
     utext_close(&text);
     if (U_FAILURE(status)) return std::nullopt;
-    uregex_setTimeLimit(made.handles_->regex, kTimeLimit, &status);
     uregex_setStackLimit(made.handles_->regex, kStackLimit, &status);
     return made;
 }
@@ -263,6 +263,7 @@ std::optional<Regex> Regex::similar(std::string_view pattern, std::string_view e
 void Regex::setText(std::string_view text) {
     UErrorCode status = U_ZERO_ERROR;
     Handles& h = *handles_;
+    uregex_setTimeLimit(h.regex, kTimeLimit + static_cast<std::int32_t>(text.size() / kBytesAStep), &status);
     h.byteAt.clear();
     if (std::all_of(text.begin(), text.end(), [](char c) { return (c & 0x80) == 0; })) {
         h.units.assign(text.begin(), text.end());

@@ -65,7 +65,7 @@ class RegexCache final {
     void countSlow() { ++slow_; }
 
   private:
-    static constexpr int kMostSlow = 8;
+    static constexpr int kMostSlow = 3;
     std::string key_;
     std::optional<Regex> regex_;
     bool isMade_ = false;

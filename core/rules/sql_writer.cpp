@@ -191,7 +191,7 @@ class Writer {
             case Op::Logarithm10:
             case Op::TrimScale:
             case Op::Age:
-            case Op::Translate: return plainCall(code);
+            case Op::Translate:
             case Op::JustifyDays:
             case Op::JustifyHours:
             case Op::JustifyInterval:

@@ -105,17 +105,23 @@ class FrameSums {
   public:
     FrameSums(const WindowSpec& spec, const WindowColumn* first, const WindowColumn* second, const Frames& frames,
               const WindowOrder& order, const Cancel& cancel, WindowColumn& out)
-        : spec_(spec), first_(first), second_(second), frames_(frames), order_(order), cancel_(cancel), out_(out) {}
+        : spec_(spec),
+          first_(first),
+          second_(second),
+          frames_(frames),
+          order_(order),
+          cancel_(cancel),
+          out_(out),
+          failures_(first, order) {}
 
     bool run() {
-        const Failures failures(first_, order_);
         counts_ = runningCounts(order_, [&](std::uint32_t row) { return !first_ || first_->isFilled(row); });
-        failures_ = &failures;
         switch (spec_.aggregate) {
-            case Aggregate::Count: return each([&](std::uint32_t row, const Frames::Runs&, std::uint32_t count) {
-                out_.integers[row] = count;
-                out_.setState(row, CellState::Filled);
-            });
+            case Aggregate::Count:
+                return each([&](std::uint32_t row, const Frames::Runs&, std::uint32_t count) {
+                    out_.integers[row] = count;
+                    out_.setState(row, CellState::Filled);
+                });
             case Aggregate::Every:
             case Aggregate::AnyOf: return truths();
             case Aggregate::Joined: return joined();
@@ -130,7 +136,7 @@ class FrameSums {
     template <class F>
     bool each(const F& f) {
         constexpr std::size_t kPause = 1 << 16;
-        const bool isPlain = frames_.excluded == FrameExclusion::None && failures_->isNone();
+        const bool isPlain = frames_.excluded == FrameExclusion::None && failures_.isNone();
         for (std::uint32_t place = 0; place < order_.rows.size(); ++place) {
             if (place % kPause == 0 && cancel_.requested()) return false;
             const std::uint32_t row = order_.rows[place];
@@ -142,7 +148,7 @@ class FrameSums {
                 continue;
             }
             const Frames::Runs runs = frames_.runsAt(place, order_);
-            const CellState failed = failures_->in(runs);
+            const CellState failed = failures_.in(runs);
             if (failed != CellState::Filled)
                 out_.setState(row, failed);
             else
@@ -153,9 +159,8 @@ class FrameSums {
 
     bool truths() {
         const bool wanted = spec_.aggregate == Aggregate::AnyOf;
-        const auto hits = runningCounts(order_, [&](std::uint32_t row) {
-            return first_->isFilled(row) && (first_->booleans[row] != 0) == wanted;
-        });
+        const auto hits = runningCounts(
+            order_, [&](std::uint32_t row) { return first_->isFilled(row) && (first_->booleans[row] != 0) == wanted; });
         return each([&](std::uint32_t row, const Frames::Runs& runs, std::uint32_t count) {
             if (count == 0) return;
             out_.booleans[row] = (between(hits, runs) != 0) == wanted ? 1 : 0;
@@ -169,7 +174,8 @@ class FrameSums {
         const std::vector<std::int64_t>& values = first_->integers;
         std::int64_t most = 1;
         for (const std::uint32_t row : order_.rows)
-            if (first_->isFilled(row)) most = std::max(most, values[row] < 0 ? -std::max(values[row], -kFar) : values[row]);
+            if (first_->isFilled(row))
+                most = std::max(most, values[row] < 0 ? -std::max(values[row], -kFar) : values[row]);
         if (most > kFar / static_cast<std::int64_t>(order_.rows.size() + 1)) return std::nullopt;
         std::vector<std::int64_t> running(order_.rows.size() + 1, 0);
         for (std::size_t p = 0; p < order_.rows.size(); ++p) {
@@ -318,8 +324,7 @@ class FrameSums {
                     isFirst = false;
                 }
             taken += all.size();
-            if (all.size() > kMostTextBytes || taken > kMostJoined)
-                return out_.setState(row, CellState::TextTooLong);
+            if (all.size() > kMostTextBytes || taken > kMostJoined) return out_.setState(row, CellState::TextTooLong);
             out_.texts[row] = out_.keep(all);
             out_.setState(row, CellState::Filled);
         });
@@ -333,7 +338,7 @@ class FrameSums {
     const Cancel& cancel_;
     WindowColumn& out_;
     std::vector<std::uint32_t> counts_;
-    const Failures* failures_ = nullptr;
+    Failures failures_;
 };
 
 struct Extreme {

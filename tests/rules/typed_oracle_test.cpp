@@ -115,6 +115,7 @@ constexpr const char* kEqual[] = {
     "FORMAT('%s of %2$s, %1$5s|%-5s|%%', 'a', 'b', 'c')",
     "FORMAT('%I = %L', 'Odd name', 'it''s')",
     "FORMAT('>>%*s<<', 10, 'Hello')",
+    "FORMAT('>>%*s<<', -10, 'Hello')",
     // spans and zones
     "JUSTIFY_HOURS(INTERVAL '27 hours')",
     "JUSTIFY_DAYS(INTERVAL '35 days')",

@@ -83,7 +83,9 @@ class RuleColours final : public QSyntaxHighlighter {
                 "AND OR NOT IS NULL TRUE FALSE UNKNOWN IN LIKE ESCAPE BETWEEN CASE WHEN THEN ELSE END CAST AS DISTINCT "
                 "FROM FOR EXTRACT YEAR MONTH DAY HOUR MINUTE SECOND WEEK QUARTER DOY "
                 "ISODOW ISOYEAR DATE TIME TIMESTAMP INTERVAL CURRENT_DATE OVER PARTITION BY ORDER ASC DESC BOTH "
-                "LEADING TRAILING PLACING INTEGER DECIMAL TEXT")
+                "LEADING TRAILING PLACING INTEGER DECIMAL TEXT ILIKE SIMILAR LIKE_REGEX FLAG SYMMETRIC OVERLAPS "
+                "COLLATE "
+                "FILTER WHERE ROWS RANGE GROUPS UNBOUNDED PRECEDING FOLLOWING CURRENT ROW EXCLUDE NULLS")
                 .split(' ');
         const QString word = QString::fromStdString(token.text).toUpper();
         return kWords.contains(word) || findFunction(word.toStdString()) || aggregateFromName(word.toStdString());
