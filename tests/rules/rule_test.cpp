@@ -110,7 +110,7 @@ class RuleTest : public QObject {
         row("s LIKE 5", 7, 1, "takes a text");
         row(":nobody = s", 0, 7, "no parameter");
         row("s = 'open", 4, 1, "not closed");
-        row("i::", 3, 0, "A type is expected");
+        row("i::", 3, 0, "The name of a type");
         row("i::money", 0, 8, "no type here");
         row("\xff", 0, 1, "UTF-8");
         row("i IN ()", 6, 1, "at least one value");
