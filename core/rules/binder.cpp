@@ -425,9 +425,9 @@ class Binder final : private WindowInstructions {
         if (node.text == "OVERLAPS" && children.size() == 4) return overlaps(node, std::move(children));
         const FunctionShape* shape = findFunction(node.text);
         if (!shape) {
-            if (aggregateFromName(node.text))
-                return fail(node.range, fmt::format("{} sums up many records: write {}(…) OVER () to use it for one.",
-                                                    node.text, node.text));
+            if (const auto aggregate = aggregateFromName(node.text))
+                return fail(node.range, fmt::format("{} looks at many records: write {} to use it for one.", node.text,
+                                                    formOf(*aggregate)));
             std::vector<std::string> names;
             for (const FunctionShape& known : FunctionList{}) names.emplace_back(known.name);
             for (const RuleFunction& function : vocabulary_.functions) names.push_back(function.name);
