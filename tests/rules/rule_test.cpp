@@ -104,7 +104,7 @@ class RuleTest : public QObject {
         row("CAST(i AS BLOB)", 10, 4, "no type here");
         row("CAST(dt AS INTEGER)", 11, 7, "cannot be converted");
         row("DATE '2023-02-29'", 5, 12, "day must exist");
-        row("SUM(d)", 0, 6, "OVER ()");
+        row("SUM(d)", 0, 6, "OVER (PARTITION BY");
         row("b AND i", 6, 1, "takes yes or no");
         row("CASE WHEN b THEN 1 ELSE 'x' END", 24, 3, "is not a whole number");
         row("s LIKE 5", 7, 1, "takes a text");
