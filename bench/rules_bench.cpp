@@ -153,6 +153,19 @@ class RulesBench {
                                    })));
     }
 
+    /// A rule on all records with what is made ready for it, on one thread.
+    auto fromScratch(const std::string& rule) const {
+        return [this, ready = program(rule)] {
+            return timed([&] {
+                EvaluationInput input;
+                input.table = table_;
+                Runner runner(*Evaluation::prepare(ready, input, Cancel()));
+                for (std::size_t begin = 0; begin < table_->rows; begin += kBatch)
+                    (void)runner.run(begin, std::min(kBatch, table_->rows - begin));
+            });
+        };
+    }
+
     /// Functions of texts against loops that do the same by hand.
     void functions() {
         const Column& customer = *table_->column(*table_->schema.find("customer"));
@@ -171,22 +184,11 @@ class RulesBench {
                 });
             };
         };
-        const auto firstTime = [this](const std::string& rule) {
-            return [this, rule, ready = program(rule)] {
-                return timed([&] {
-                    EvaluationInput input;
-                    input.table = table_;
-                    Runner runner(*Evaluation::prepare(ready, input, Cancel()));
-                    for (std::size_t begin = 0; begin < table_->rows; begin += kBatch)
-                        (void)runner.run(begin, std::min(kBatch, table_->rows - begin));
-                });
-            };
-        };
         figures_.push_back(compare("function: LEFT(customer, 5)", "a hand-written loop", "at most 3", setting_.rounds,
-                                   firstTime("LEFT(customer, 5)"),
+                                   fromScratch("LEFT(customer, 5)"),
                                    loop([](const std::string& text) { return text.substr(0, 5).size(); })));
         figures_.push_back(compare("function: REPLACE(customer, 'a', 'o')", "a hand-written loop", "at most 3",
-                                   setting_.rounds, firstTime("REPLACE(customer, 'a', 'o')"),
+                                   setting_.rounds, fromScratch("REPLACE(customer, 'a', 'o')"),
                                    loop([](std::string text) {
                                        std::replace(text.begin(), text.end(), 'a', 'o');
                                        return text.size();
@@ -205,17 +207,6 @@ class RulesBench {
 
     /// Windows over all records in a hundred partitions, the values read once.
     void windows() {
-        const auto ours = [this](const std::string& rule) {
-            return [this, ready = program(rule)] {
-                return timed([&] {
-                    EvaluationInput input;
-                    input.table = table_;
-                    Runner runner(*Evaluation::prepare(ready, input, Cancel()));
-                    for (std::size_t begin = 0; begin < table_->rows; begin += kBatch)
-                        (void)runner.run(begin, std::min(kBatch, table_->rows - begin));
-                });
-            };
-        };
         const std::string over = "OVER (PARTITION BY number % 100 ORDER BY labour, number";
         const std::pair<const char*, std::string> calls[] = {
             {"RANK() by labour, number", "RANK() " + over + ")"},
@@ -228,7 +219,7 @@ class RulesBench {
         for (const auto& [name, call] : calls)
             figures_.push_back(
                 compare(std::string("window: ") + name, "SQLite in memory", "at most 0.1 (10 times faster)",
-                        std::min(setting_.rounds, 3), ours(call),
+                        std::min(setting_.rounds, 3), fromScratch(call),
                         [this, select = call] { return memory_.run("SELECT " + select + " FROM jobs"); }));
     }
 

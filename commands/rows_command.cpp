@@ -140,7 +140,7 @@ Result<RowsPlan> planned(const Opened& opened, const Wishes& wishes) {
     auto keys = parseSortList(wishes.sort, opened.schema, vocabulary);
     if (!keys) return wrong("--sort", keys.error(), wishes.sort);
     if (!wishes.sort.empty()) made.plan.sort = *keys;
-    auto levels = parseSortList(wishes.group, opened.schema, vocabulary);
+    auto levels = parseGroupList(wishes.group, opened.schema, vocabulary);
     if (!levels) return wrong("--group", levels.error(), wishes.group);
     made.levels = std::move(*levels);
     for (auto* terms : {wishes.sort.empty() ? nullptr : &made.plan.sort, &made.levels})

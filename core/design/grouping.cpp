@@ -259,6 +259,15 @@ Result<PlannedGroup> plannedGroup(const Design& design, std::size_t index, const
     }
     auto term = keyTermOf(design, key, schema, registered);
     if (!term) return term.error();
+    if (!key.rule.empty()) {
+        // What a group is called is the rule's value, not what it would be sorted by.
+        auto shown = compileRule(key.rule, schema, vocabulary);
+        if (!shown) return shown.error();
+        term->program = std::move(*shown);
+        const Instruction& root = term->program->code.back();
+        const FieldSchema* field = root.op == Op::Load ? &schema.field(static_cast<FieldIndex>(root.index)) : nullptr;
+        if (field && field->ordered && key.values.empty() && key.comparator.empty()) term->values = field->permitted;
+    }
     planned.term.key = std::move(*term);
     for (std::size_t i = 0; i < design.summaries.size() && !group.orderBy.empty(); ++i)
         if (design.summaries[i].name == group.orderBy) planned.term.orderBy = i;

@@ -638,7 +638,7 @@ Result<SortTerm> keyTermOf(const Design& design, const SortDesign& key, const Ta
     term.values = key.values;
     if (!key.rule.empty()) {
         BindOptions options;
-        options.isSortKey = key.values.empty() && key.comparator.empty();
+        options.isSortKey = key.values.empty() && key.comparator.empty() && !key.natural;
         auto program = compileRule(key.rule, schema, vocabularyOf(design, registered), options);
         if (!program)
             return Error{program.error().code,

@@ -217,9 +217,10 @@ class Binder final : private WindowInstructions {
         const Instruction& named = program_.code[*zone];
         const auto* known = named.op == Op::Constant ? std::get_if<std::string>(&named.constant) : nullptr;
         if (known && (known->empty() || !TimeZone::named(*known)))
-            return fail(named.range, fmt::format("There is no time zone '{}'. 'Europe/Berlin' and 'UTC' are, and INTERVAL "
-                                                 "'2 hours' is a zone that is so far ahead of UTC.",
-                                                 *known));
+            return fail(named.range,
+                        fmt::format("There is no time zone '{}'. 'Europe/Berlin' and 'UTC' are, and INTERVAL "
+                                    "'2 hours' is a zone that is so far ahead of UTC.",
+                                    *known));
         const RuleKind gives = of == RuleKind::Timestamp ? RuleKind::Instant : RuleKind::Timestamp;
         return make(Op::AtZone, {gives, 0}, {value, *zone}, range);
     }

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
-// A key is written in the digits 0-9 and a-f, two a byte: in the root collation digits stand before letters and each in
-// its order, so that such texts are ordered as the bytes are. Covered by tests/rules/typed_oracle_test.cpp.
+// A key is written in digits, three a byte: digits have their order in every language (letters do not: Danish takes
+// "aa" for one), so that such texts are ordered as the bytes are. Covered by tests/rules/typed_oracle_test.cpp and
+// sort_list_test.cpp.
 #include "core/rules/collation_key.h"
 
 #include <unicode/coll.h>
@@ -19,20 +20,18 @@ constexpr std::string_view kIcu = "-x-icu";
 
 bool isByCodePoints(std::string_view name) { return name == "C" || name == "POSIX" || name == "ucs_basic"; }
 
-void appendHex(std::string& out, std::string_view bytes) {
-    static constexpr char kDigits[] = "0123456789abcdef";
+/// Three digits a byte.
+void appendOctal(std::string& out, std::string_view bytes) {
     for (const char c : bytes) {
         const auto byte = static_cast<std::uint8_t>(c);
-        out += kDigits[byte >> 4];
-        out += kDigits[byte & 15];
+        for (const int shift : {6, 3, 0}) out += static_cast<char>('0' + ((byte >> shift) & 7));
     }
 }
 
 icu::Locale localeOf(std::string_view name) {
     name.remove_suffix(kIcu.size());
     UErrorCode status = U_ZERO_ERROR;
-    icu::Locale locale =
-        icu::Locale::forLanguageTag({name.data(), static_cast<std::int32_t>(name.size())}, status);
+    icu::Locale locale = icu::Locale::forLanguageTag({name.data(), static_cast<std::int32_t>(name.size())}, status);
     return U_SUCCESS(status) ? locale : icu::Locale::getRoot();
 }
 
@@ -70,9 +69,9 @@ std::string CollationKeys::of(std::string_view text) const {
             bytes.resize(static_cast<std::size_t>(length));
             length = collator_->icu->getSortKey(wide, bytes.data(), length);
         }
-        appendHex(key, {reinterpret_cast<const char*>(bytes.data()), static_cast<std::size_t>(length)});
+        appendOctal(key, {reinterpret_cast<const char*>(bytes.data()), static_cast<std::size_t>(length)});
     }
-    appendHex(key, text);
+    appendOctal(key, text);
     return key;
 }
 

@@ -39,8 +39,8 @@ Result<void> OrderingMaker::makeOrdered(std::vector<Ref>& sides, TextRange range
     for (const Ref side : sides) {
         const auto found = collations_.find(side);
         if (found != collations_.end() && collation && *collation != found->second)
-            return fail(range, fmt::format("These are ordered by two collations, {} and {}.", *collation,
-                                           found->second));
+            return fail(range,
+                        fmt::format("These are ordered by two collations, {} and {}.", *collation, found->second));
         if (found != collations_.end()) collation = &found->second;
         if (const auto* own = enumOf(side)) {
             if (values && *values != *own)

@@ -33,8 +33,9 @@ std::string Program::dump() const {
             out += fmt::format(" in %{}{}{}", spec.order[k], spec.descending[k] ? " down" : "",
                                spec.emptiesFirst[k] ? " empties first" : "");
         const auto distance = [&](bool isFirst) {
-            return spec.distances.empty() ? std::string()
-                                          : fmt::format("%{}", isFirst ? spec.distances.front() : spec.distances.back());
+            return spec.distances.empty()
+                       ? std::string()
+                       : fmt::format("%{}", isFirst ? spec.distances.front() : spec.distances.back());
         };
         out += ' ';
         out += frameText(spec.frame, distance(true), distance(false));
@@ -65,8 +66,7 @@ void dropUnused(Program& program, std::uint32_t root) {
         ++next;
     }
     program.code.resize(next);
-    for (WindowSpec& spec : program.windows)
-        WindowSpec::eachRef(spec, [&](std::uint32_t& ref) { ref = moved[ref]; });
+    for (WindowSpec& spec : program.windows) WindowSpec::eachRef(spec, [&](std::uint32_t& ref) { ref = moved[ref]; });
 }
 
 bool sameMeaning(const std::shared_ptr<const Program>& a, const std::shared_ptr<const Program>& b) {

@@ -5,8 +5,10 @@
 
 namespace jollyrow {
 
-Result<std::vector<SortTerm>> parseSortList(std::string_view text, const TableSchema& schema,
-                                            const RuleVocabulary& vocabulary) {
+namespace {
+
+Result<std::vector<SortTerm>> parseKeys(std::string_view text, const TableSchema& schema,
+                                        const RuleVocabulary& vocabulary, bool isSort) {
     auto keys = parseSortKeys(text);
     if (!keys) return keys.error();
     std::vector<SortTerm> terms;
@@ -29,7 +31,10 @@ Result<std::vector<SortTerm>> parseSortList(std::string_view text, const TableSc
             }
         }
         BindOptions options;
-        options.isSortKey = true;
+        options.isSortKey = isSort;
+        if (!isSort && root.kind == SyntaxKind::Collate)
+            return Error{ErrorCode::InvalidInput, "COLLATE orders texts; groups are told apart by them: leave it out.",
+                         root.range};
         auto program = bindRule(key.expression, schema, vocabulary, options);
         if (!program) return program.error();
         term.program = std::move(*program);
@@ -37,6 +42,18 @@ Result<std::vector<SortTerm>> parseSortList(std::string_view text, const TableSc
         terms.push_back(std::move(term));
     }
     return terms;
+}
+
+}  // namespace
+
+Result<std::vector<SortTerm>> parseSortList(std::string_view text, const TableSchema& schema,
+                                            const RuleVocabulary& vocabulary) {
+    return parseKeys(text, schema, vocabulary, true);
+}
+
+Result<std::vector<SortTerm>> parseGroupList(std::string_view text, const TableSchema& schema,
+                                             const RuleVocabulary& vocabulary) {
+    return parseKeys(text, schema, vocabulary, false);
 }
 
 }  // namespace jollyrow

@@ -16,5 +16,8 @@ namespace jollyrow {
 /// An unknown name is refused with the nearest known one; the error's range underlines it.
 Result<std::vector<SortTerm>> parseSortList(std::string_view text, const TableSchema& schema,
                                             const RuleVocabulary& vocabulary = {});
+/// The same list as levels to group by, whose values are shown: COLLATE, which only orders, is refused in it.
+Result<std::vector<SortTerm>> parseGroupList(std::string_view text, const TableSchema& schema,
+                                             const RuleVocabulary& vocabulary = {});
 
 }  // namespace jollyrow

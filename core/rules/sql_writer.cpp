@@ -206,8 +206,7 @@ class Writer {
             case Op::AtZone: return fmt::format("({} AT TIME ZONE {})", arg(code, 0), arg(code, 1));
             case Op::BitAnd:
             case Op::BitOr:
-            case Op::BitExclusiveOr:
-                return fmt::format("({} {} {})", wide(code, 0), name(code.op), wide(code, 1));
+            case Op::BitExclusiveOr: return fmt::format("({} {} {})", wide(code, 0), name(code.op), wide(code, 1));
             case Op::BitNot: return fmt::format("(~ {})", wide(code, 0));
             case Op::ShiftLeft:
             case Op::ShiftRight: return fmt::format("({} {} {})", wide(code, 0), name(code.op), count(code, 1));

@@ -312,13 +312,14 @@ class SummaryParser {
     /// What stands behind the first argument: a second one, an order, the closing bracket.
     Result<void> readRest(SummaryTerm& term) {
         const bool takesTwo = term.kind == SummaryKind::Joined || isOfPairs(term.kind);
-        if (isClosed_) return takesTwo ? Result<void>(fail(tokens_[at_ - 1].range, twoArguments(term))) : Result<void>();
+        if (isClosed_)
+            return takesTwo ? Result<void>(fail(tokens_[at_ - 1].range, twoArguments(term))) : Result<void>();
         if (accept(",")) {
-            if (!takesTwo)
-                return fail(peek().range, fmt::format("{} takes one value.", jollyrow::name(term.kind)));
+            if (!takesTwo) return fail(peek().range, fmt::format("{} takes one value.", jollyrow::name(term.kind)));
             const auto range = upToClosing(true);
             if (!range) return range.error();
-            auto second = compiled(*range, term.kind == SummaryKind::Joined ? std::optional(RuleKind::Text) : std::nullopt);
+            auto second =
+                compiled(*range, term.kind == SummaryKind::Joined ? std::optional(RuleKind::Text) : std::nullopt);
             if (!second) return second.error();
             term.second = std::move(*second);
         }
@@ -330,8 +331,9 @@ class SummaryParser {
         return {};
     }
     static std::string twoArguments(const SummaryTerm& term) {
-        return term.kind == SummaryKind::Joined ? std::string("STRING_AGG is written STRING_AGG(text, ', ').")
-                                                : fmt::format("{} takes two numbers, (y, x).", jollyrow::name(term.kind));
+        return term.kind == SummaryKind::Joined
+                   ? std::string("STRING_AGG is written STRING_AGG(text, ', ').")
+                   : fmt::format("{} takes two numbers, (y, x).", jollyrow::name(term.kind));
     }
 
     Result<void> readOrder(SummaryTerm& term) {
@@ -407,8 +409,8 @@ class SummaryParser {
             case SummaryKind::AnyOf:
                 term.type = {RuleKind::Boolean, 0};
                 if (of.kind == RuleKind::Boolean || of.kind == RuleKind::Null) return {};
-                return fail(word.range, fmt::format("{} takes conditions, not {}.", jollyrow::name(term.kind),
-                                                    article(of.kind)));
+                return fail(word.range,
+                            fmt::format("{} takes conditions, not {}.", jollyrow::name(term.kind), article(of.kind)));
             case SummaryKind::Joined:
                 term.type = {RuleKind::Text, 0};
                 if (of.kind == RuleKind::Text || of.kind == RuleKind::Null) return {};
@@ -458,7 +460,7 @@ class SummaryParser {
     const TableSchema& schema_;
     const RuleVocabulary& vocabulary_;
     std::size_t at_ = 0;
-    bool isClosed_ = false;  ///< upToClosing() took the bracket
+    bool isClosed_ = false;                             ///< upToClosing() took the bracket
     const std::vector<std::string>* places_ = nullptr;  ///< of the aggregate read last, where it is an enum's extreme
 };
 

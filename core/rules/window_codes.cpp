@@ -108,8 +108,8 @@ std::vector<std::uint32_t> placesBySorting(const WindowColumn& values, const Les
 
 WindowCodes codesOfDecimals(const WindowColumn& values, Spread& spread) {
     if (!values.wide)
-        if (auto made = spread.run(
-                [&](std::size_t i) { return static_cast<std::uint64_t>(values.integers[i]) ^ kSign; }))
+        if (auto made =
+                spread.run([&](std::size_t i) { return static_cast<std::uint64_t>(values.integers[i]) ^ kSign; }))
             return std::move(*made);
     int scale = 0;
     const auto same = atOneScale(values, scale);
@@ -162,7 +162,8 @@ WindowCodes codesOf(const WindowColumn& values, const CodeOrder& order) {
     switch (values.kind) {
         case RuleKind::Null:
         case RuleKind::Text: return spread.places(placesOfTexts(values, order.isOrdered));
-        case RuleKind::Boolean: return *spread.run([&](std::size_t i) { return std::uint64_t{values.booleans[i] != 0}; });
+        case RuleKind::Boolean:
+            return *spread.run([&](std::size_t i) { return std::uint64_t{values.booleans[i] != 0}; });
         case RuleKind::Decimal: return codesOfDecimals(values, spread);
         case RuleKind::Real:
             if (auto made = spread.run([&](std::size_t i) { return orderedBits(values.reals[i]); }))

@@ -118,8 +118,7 @@ class FrameMaker {
             case FrameBound::CurrentRow:
                 for (std::uint32_t p = group.begin; p < group.end; ++p) {
                     const bool isRow = frame_.unit == FrameUnit::Rows;
-                    put(p, isBegin,
-                        isBegin ? (isRow ? p : order_.peerBegin[p]) : (isRow ? p + 1 : order_.peerEnd[p]));
+                    put(p, isBegin, isBegin ? (isRow ? p : order_.peerBegin[p]) : (isRow ? p + 1 : order_.peerEnd[p]));
                 }
                 return;
             default: break;
@@ -154,7 +153,8 @@ class FrameMaker {
         distance = std::clamp(distance, -count - 1, count + 1);
         for (std::int64_t k = 0; k < count; ++k) {
             const auto at = std::clamp<std::int64_t>(k + distance + (isBegin ? 0 : 1), 0, count);
-            for (std::uint32_t p = begins[static_cast<std::size_t>(k)]; p < begins[static_cast<std::size_t>(k) + 1]; ++p)
+            for (std::uint32_t p = begins[static_cast<std::size_t>(k)]; p < begins[static_cast<std::size_t>(k) + 1];
+                 ++p)
                 put(p, isBegin, begins[static_cast<std::size_t>(at)]);
         }
     }
@@ -169,11 +169,13 @@ class FrameMaker {
             if (!has(p)) put(p, isBegin, isBegin ? order_.peerBegin[p] : order_.peerEnd[p]);
         const Scale scale(key_, distance, isBack);
         if (scale.isReal())
-            walk(filled, isBegin, [&](std::uint32_t p) { return scale.real(order_.rows[p]); },
-                 [&](std::uint32_t p) { return scale.realBound(order_.rows[p]); });
+            walk(
+                filled, isBegin, [&](std::uint32_t p) { return scale.real(order_.rows[p]); },
+                [&](std::uint32_t p) { return scale.realBound(order_.rows[p]); });
         else
-            walk(filled, isBegin, [&](std::uint32_t p) { return scale.number(order_.rows[p]); },
-                 [&](std::uint32_t p) { return scale.bound(order_.rows[p]); });
+            walk(
+                filled, isBegin, [&](std::uint32_t p) { return scale.number(order_.rows[p]); },
+                [&](std::uint32_t p) { return scale.bound(order_.rows[p]); });
     }
     /// The first place whose value has reached the bound (of a begin), or has passed it (of an end).
     template <class Value, class Bound>

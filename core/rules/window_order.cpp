@@ -130,14 +130,13 @@ void findPeers(std::span<const std::uint32_t> groupOf, const IsSame& isSame, Win
 void orderInOne(const Packed& keys, std::span<const std::uint32_t> groupOf, int rowBits,
                 const std::vector<std::uint32_t>& counting, WindowOrder& made) {
     std::vector<std::uint64_t> items(counting.size()), other;
-    for (std::size_t i = 0; i < counting.size(); ++i)
-        items[i] = (keys.at(counting[i]) << rowBits) | counting[i];
+    for (std::size_t i = 0; i < counting.size(); ++i) items[i] = (keys.at(counting[i]) << rowBits) | counting[i];
     sortByRadix(items, other, rowBits, rowBits + keys.all);
     made.rows.resize(items.size());
     const std::uint64_t mask = (std::uint64_t{1} << rowBits) - 1;
     for (std::size_t i = 0; i < items.size(); ++i) made.rows[i] = static_cast<std::uint32_t>(items[i] & mask);
-    findPeers(groupOf, [&](std::uint32_t a, std::uint32_t b) { return items[a] >> rowBits == items[b] >> rowBits; },
-              made);
+    findPeers(
+        groupOf, [&](std::uint32_t a, std::uint32_t b) { return items[a] >> rowBits == items[b] >> rowBits; }, made);
 }
 
 }  // namespace
@@ -161,14 +160,15 @@ bool orderRecords(std::span<const std::uint32_t> groupOf, std::uint32_t groups, 
     }
     made.rows.resize(items.size());
     for (std::size_t i = 0; i < items.size(); ++i) made.rows[i] = items[i].row;
-    findPeers(groupOf,
-              [&](std::uint32_t a, std::uint32_t b) {
-                  bool isPeer = items[a].code == items[b].code;
-                  for (std::size_t k = 1; isPeer && k < parts.size(); ++k)
-                      isPeer = parts[k].at(made.rows[a]) == parts[k].at(made.rows[b]);
-                  return isPeer;
-              },
-              made);
+    findPeers(
+        groupOf,
+        [&](std::uint32_t a, std::uint32_t b) {
+            bool isPeer = items[a].code == items[b].code;
+            for (std::size_t k = 1; isPeer && k < parts.size(); ++k)
+                isPeer = parts[k].at(made.rows[a]) == parts[k].at(made.rows[b]);
+            return isPeer;
+        },
+        made);
     return !cancel.requested();
 }
 

@@ -103,8 +103,7 @@ class WindowMaker final {
         return (isOpen || isUnordered) && spec_.frame.excluded == FrameExclusion::None;
     }
     bool sumsWholePartitions() const {
-        return isWholePartition() &&
-               (spec_.aggregate <= Aggregate::Maximum || spec_.aggregate == Aggregate::External);
+        return isWholePartition() && (spec_.aggregate <= Aggregate::Maximum || spec_.aggregate == Aggregate::External);
     }
 
     struct Sum {
@@ -336,8 +335,8 @@ class WindowMaker final {
         for (std::size_t g = 0; g + 1 < order_.groupBegin.size(); ++g) {
             const std::int64_t begin = order_.groupBegin[g], size = order_.groupBegin[g + 1] - begin;
             const std::uint32_t first = order_.rows[static_cast<std::size_t>(begin)];
-            const CellState state = !parts->isFilled(first) || parts->integers[first] > 0 ? parts->state(first)
-                                                                                         : CellState::NotDefined;
+            const CellState state =
+                !parts->isFilled(first) || parts->integers[first] > 0 ? parts->state(first) : CellState::NotDefined;
             const std::int64_t count = state == CellState::Filled ? parts->integers[first] : 1;
             // The first `longer` parts have one record more.
             const std::int64_t each = size / count, longer = size % count;
@@ -367,7 +366,7 @@ class WindowMaker final {
         }
         // A record that is to be deleted has the place that it would have, and takes none.
         for (std::uint32_t row = 0; row < rows_; ++row)
-            if (!counts(row)) placeLeaving(row, groups, codes);
+            if (!counts(row) && (absent_.empty() || !absent_[row])) placeLeaving(row, groups, codes);
         return true;
     }
     void putRank(std::uint32_t row, Places group, std::uint32_t place, std::uint32_t peerBegin, std::uint32_t peerEnd,
@@ -381,7 +380,9 @@ class WindowMaker final {
             case Aggregate::PercentRank:
                 values.reals[row] = size < 2 ? 0 : std::min(1.0, double{peerBegin - group.begin + 0.0} / (size - 1));
                 return;
-            default: values.reals[row] = size == 0 ? 1 : std::min(1.0, double{peerEnd - group.begin + 0.0} / size); return;
+            default:
+                values.reals[row] = size == 0 ? 1 : std::min(1.0, double{peerEnd - group.begin + 0.0} / size);
+                return;
         }
     }
     void placeLeaving(std::uint32_t row, const std::vector<std::uint32_t>& groups,
@@ -393,16 +394,26 @@ class WindowMaker final {
             return 0;
         };
         const auto& rows = order_.rows;
-        const auto first = std::partition_point(rows.begin(), rows.end(), [&](std::uint32_t r) { return compare(r) < 0; });
+        const auto first =
+            std::partition_point(rows.begin(), rows.end(), [&](std::uint32_t r) { return compare(r) < 0; });
         const auto last = std::partition_point(first, rows.end(), [&](std::uint32_t r) { return compare(r) <= 0; });
         // Among its equals it stands by its number.
         const auto own = std::partition_point(first, last, [&](std::uint32_t r) { return r < row; });
         const auto placeOf = [&](auto at) { return static_cast<std::uint32_t>(at - rows.begin()); };
-        Places group{placeOf(first), placeOf(last)};
-        while (group.begin > 0 && groups[rows[group.begin - 1]] == groups[row]) --group.begin;
-        while (group.end < rows.size() && groups[rows[group.end]] == groups[row]) ++group.end;
+        // Its partition is that of a neighbour; there may be none left in it.
+        const std::uint32_t at = placeOf(first);
+        Places group{at, at};
+        for (const std::uint32_t beside : {at, at == 0 ? at : at - 1}) {
+            if (beside >= rows.size() || groups[rows[beside]] != groups[row]) continue;
+            const std::uint32_t g = order_.groupAt(beside);
+            group = {order_.groupBegin[g], order_.groupBegin[g + 1]};
+            break;
+        }
         std::int64_t dense = 1;
-        for (std::uint32_t p = group.begin; p < placeOf(first); p = order_.peerEnd[p]) ++dense;
+        if (spec_.aggregate == Aggregate::DenseRank && first != last)
+            dense = result_->values.integers[rows[at]];
+        else if (spec_.aggregate == Aggregate::DenseRank && at > group.begin)
+            dense = result_->values.integers[rows[at - 1]] + 1;
         putRank(row, group, placeOf(own), placeOf(first), placeOf(last), dense);
     }
 

@@ -260,6 +260,35 @@ class WindowOracleTest : public QObject {
         }
     }
 
+    /// Each of many that leave has the place that it would have alone.
+    void manyThatLeave() {
+        auto edits = std::make_shared<Edits>();
+        RecordEdit gone;
+        gone.setFate(RecordFate{RecordChange::Delete, EditState::Draft, {}, {}, 0});
+        for (std::uint32_t row = 0; row < table_->rows; row += 2) edits->setRecord(static_cast<SourceRow>(row), gone);
+        EvaluationInput input;
+        input.table = table_;
+        input.edits = edits;
+        for (const char* call : {"RANK()", "DENSE_RANK()", "ROW_NUMBER()"}) {
+            const auto program =
+                compileRule(fmt::format("{} OVER (PARTITION BY b ORDER BY j, id)", call), table_->schema);
+            const auto evaluation = Evaluation::prepare(*program, input, Cancel());
+            QVERIFY(evaluation.ok());
+            Runner runner(*evaluation);
+            const Vector& all = runner.run(0, table_->rows);
+            for (std::uint32_t row = 0; row < table_->rows; row += 2) {
+                // How many of those that stay stand before it.
+                const std::string wanted = fmt::format(
+                    "SELECT count(*) + 1 FROM records a, records b WHERE a.id = {} AND b.id % 2 = 0 AND b.b IS NOT "
+                    "DISTINCT FROM a.b AND (coalesce(b.j, 99), b.id) < (coalesce(a.j, 99), a.id)",
+                    row + 1);
+                const auto theirs = server_.query(wanted);
+                QVERIFY(theirs.ok);
+                QCOMPARE(test::described(cellOf(all, row)), theirs.cells.front().value_or(""));
+            }
+        }
+    }
+
     void refusalsSayWhy_data() {
         QTest::addColumn<QString>("rule");
         QTest::addColumn<QString>("says");

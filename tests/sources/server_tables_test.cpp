@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include "core/design/grouping.h"
 #include "core/design/make_design.h"
 #include "core/rows/group_stage.h"
 #include "core/rows/sort_stage.h"
@@ -198,6 +199,14 @@ class ServerTablesTest : public QObject {
                 QCOMPARE(std::to_string(std::get<std::int64_t>(ours)), theirs.cells[place].value_or(""));
             }
         }
+        // A group by a rule is called by the value, not by its place.
+        Design design;
+        design.groups.emplace_back().key.rule = "how";
+        const auto planned = plannedGroup(design, 0, schema, nullptr);
+        QVERIFY2(planned.ok(), planned.ok() ? "" : planned.error().message.c_str());
+        QVERIFY(planned->term.key.program->type().kind == RuleKind::Text);
+        QCOMPARE(planned->term.key.values.front(), std::string("soon"));
+        QVERIFY(!parseGroupList("how COLLATE \"C\"", schema).ok());
         const std::vector<std::string> figures = {"MIN(how)", "MAX(how)", "MODE() WITHIN GROUP (ORDER BY how)",
                                                   "PERCENTILE_DISC(0.5) WITHIN GROUP (ORDER BY how)",
                                                   "COALESCE(CAST(MAX(how) AS TEXT), 'none')"};
