@@ -143,8 +143,11 @@ struct GroupDesign {
     bool across = false;                    ///< in the summary table its groups stand side by side
     int height = 0;                         ///< pixels at 100 % scale; 0 = a row's
     std::string colour = {};                ///< behind the group's line, "#rrggbb"; "" = the theme's for its level
+    std::string textColour = {};            ///< of the group's line; "" = the theme's. A style's own stands before it
     LineWeight weight = LineWeight::Theme;  ///< of the group's line
+    int footerHeight = 0;                   ///< as `height`, of its footer
     std::string footerColour = {};          ///< behind its footer; "" = the theme's
+    std::string footerTextColour = {};
     LineWeight footerWeight = LineWeight::Theme;
     std::string unknown = {};  ///< keys of the file that this version does not know; kept
     bool operator==(const GroupDesign&) const = default;
@@ -271,17 +274,21 @@ struct GridDesign {
     /// Field whose value is another one after each change of its record, whoever makes it; "" = edits are compared with
     /// the values that they were made on.
     std::string version = {};
+    /// Field that holds who has changed the record last, as whoever writes says it: conflicts name them; "" = nobody.
+    std::string changedBy = {};
     EntryLinePlace entryLine = EntryLinePlace::None;
-    bool followsOthers = false;    ///< what others save of the records is shown as they do
-    bool resortAtOnce = false;     ///< records move as soon as an edit is saved, not when asked
-    bool turnedSummary = false;    ///< the summary table has its figures as rows
-    bool doubleClickEdits = true;  ///< else it activates the record, and cells are edited by F2 or by typing
-    int groupIndent = 14;          ///< pixels that each level of groups stands further in
-    bool stickyGroups = true;      ///< the lines of open groups stay at the top while one scrolls in them
-    bool totalFiltered = true;     ///< with summaries: the figures of the records shown stand at the foot
-    bool totalAll = false;         ///< those of all records, filtered or not
-    bool totalSelected = false;    ///< those of the selected records
-    std::string totalColour = {};  ///< behind the totals, "#rrggbb"; "" = the theme's
+    bool followsOthers = false;        ///< what others save of the records is shown as they do
+    bool resortAtOnce = false;         ///< records move as soon as an edit is saved, not when asked
+    bool turnedSummary = false;        ///< the summary table has its figures as rows
+    bool doubleClickEdits = true;      ///< else it activates the record, and cells are edited by F2 or by typing
+    int groupIndent = 14;              ///< pixels that each level of groups stands further in
+    bool stickyGroups = true;          ///< the lines of open groups stay at the top while one scrolls in them
+    bool totalFiltered = true;         ///< with summaries: the figures of the records shown stand at the foot
+    bool totalAll = false;             ///< those of all records, filtered or not
+    bool totalSelected = false;        ///< those of the selected records
+    int totalHeight = 0;               ///< pixels at 100 % scale of each line of totals; 0 = a little over a row's
+    std::string totalColour = {};      ///< behind the totals, "#rrggbb"; "" = the theme's
+    std::string totalTextColour = {};  ///< "" = the theme's
     LineWeight totalWeight = LineWeight::Theme;
     SelectionMode selection = SelectionMode::Rows;
     /// Addresses that links may open by themselves, by their scheme: "https", "mailto"; none = the application alone

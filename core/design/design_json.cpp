@@ -163,7 +163,10 @@ Json jsonOf(const GroupDesign& group) {
     put(out, "height", group.height, usual.height);
     put(out, "colour", group.colour, usual.colour);
     put(out, "textWeight", group.weight, usual.weight, kLineWeights);
+    put(out, "textColour", group.textColour, usual.textColour);
+    put(out, "footerHeight", group.footerHeight, usual.footerHeight);
     put(out, "footerColour", group.footerColour, usual.footerColour);
+    put(out, "footerTextColour", group.footerTextColour, usual.footerTextColour);
     put(out, "footerTextWeight", group.footerWeight, usual.footerWeight, kLineWeights);
     addUnknown(out, group.unknown);
     return out;
@@ -261,6 +264,7 @@ Json jsonOf(const GridDesign& grid) {
     put(out, "mostLines", grid.mostLines, usual.mostLines);
     put(out, "saving", grid.saving, usual.saving, kSavings);
     put(out, "version", grid.version, usual.version);
+    put(out, "changedBy", grid.changedBy, usual.changedBy);
     put(out, "entryLine", grid.entryLine, usual.entryLine, kEntryLines);
     put(out, "selection", grid.selection, usual.selection, kSelectionModes);
     put(out, "theme", grid.theme, usual.theme, kThemes);
@@ -268,7 +272,9 @@ Json jsonOf(const GridDesign& grid) {
     put(out, "linkSchemes", grid.linkSchemes, usual.linkSchemes);
     put(out, "pictureMegabytes", grid.pictureMegabytes, usual.pictureMegabytes);
     put(out, "groupIndent", grid.groupIndent, usual.groupIndent);
+    put(out, "totalHeight", grid.totalHeight, usual.totalHeight);
     put(out, "totalColour", grid.totalColour, usual.totalColour);
+    put(out, "totalTextColour", grid.totalTextColour, usual.totalTextColour);
     put(out, "totalTextWeight", grid.totalWeight, usual.totalWeight, kLineWeights);
     for (const PinnedRecord& record : grid.pinnedRecords) {
         Json& pinned =
@@ -522,7 +528,10 @@ void readGroups(ObjectReader& reader, Design& design, std::vector<Finding>& find
             inner.read("height", group.height, 0, 400);
             readColour(inner, "colour", group.colour, findings);
             inner.read("textWeight", group.weight, kLineWeights);
+            readColour(inner, "textColour", group.textColour, findings);
+            inner.read("footerHeight", group.footerHeight, 0, 400);
             readColour(inner, "footerColour", group.footerColour, findings);
+            readColour(inner, "footerTextColour", group.footerTextColour, findings);
             inner.read("footerTextWeight", group.footerWeight, kLineWeights);
             group.unknown = inner.unknown();
         }
@@ -586,6 +595,7 @@ void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings
     inner.read("mostLines", grid.mostLines, 1, 40);
     inner.read("saving", grid.saving, kSavings);
     inner.read("version", grid.version);
+    inner.read("changedBy", grid.changedBy);
     inner.read("entryLine", grid.entryLine, kEntryLines);
     inner.read("selection", grid.selection, kSelectionModes);
     inner.read("theme", grid.theme, kThemes);
@@ -593,7 +603,9 @@ void readGrid(const Json& json, GridDesign& grid, std::vector<Finding>& findings
     readSchemes(inner, grid.linkSchemes, findings);
     inner.read("pictureMegabytes", grid.pictureMegabytes, 1, 4096);
     inner.read("groupIndent", grid.groupIndent, 0, 200);
+    inner.read("totalHeight", grid.totalHeight, 0, 400);
     readColour(inner, "totalColour", grid.totalColour, findings);
+    readColour(inner, "totalTextColour", grid.totalTextColour, findings);
     inner.read("totalTextWeight", grid.totalWeight, kLineWeights);
     if (const Json* records = inner.array("pinnedRecords"))
         for (std::size_t i = 0; i < std::min<std::size_t>(records->size(), 20); ++i) {

@@ -111,6 +111,7 @@ void renameInColumns(Design& design, const Renaming& renaming) {
     }
     design.source.readAs = std::move(forms);
     renaming.name(design.grid.version);
+    renaming.name(design.grid.changedBy);
 }
 
 void renameInStages(Design& design, const Renaming& renaming) {

@@ -81,6 +81,7 @@ class Planner {
         plan_.grouping = std::make_shared<const Grouping>(std::move(grouping_));
         for (const std::string& name : parametersIn(design_.source.query)) addParameterOfQuery(name);
         addVersion();
+        addChangedBy();
         lookAtParameters();
         addFieldsRead(plan_, plan_.wanted);  // binary data is loaded only where it is read
         return std::move(plan_);
@@ -176,6 +177,24 @@ class Planner {
                          : fmt::format("There is no column {} that counts versions. Edits are compared with the values "
                                        "that they were made on.",
                                        name),
+                 {}});
+    }
+
+    /// Who has changed a record last is read with it.
+    void addChangedBy() {
+        const std::string& name = design_.grid.changedBy;
+        if (name.empty()) return;
+        const auto field = find(name);
+        const FieldSchema* who = field ? &schema_.field(*field) : nullptr;
+        if (who && who->join == 0 && who->rule.empty() && who->type == Type::Text)
+            plan_.wanted[raw(*field)] = true;
+        else
+            plan_.findings.push_back(
+                {Severity::Warning,
+                 "grid/changedBy",
+                 who ? fmt::format("{} is no text of the table itself: conflicts do not name who has changed a record.",
+                                   name)
+                     : fmt::format("There is no column {} that names who has changed a record.", name),
                  {}});
     }
 

@@ -19,6 +19,22 @@ bool isSaving(const RecordEdit& record) {
            });
 }
 
+/// Without boxing the value, which would take most of the time when thousands are told at once.
+bool holds(const Column& column, SourceRow row, const Value& value) {
+    if (!column.isEmpty(row)) {
+        if (const auto* number = std::get_if<std::int64_t>(&value);
+            number && column.type() == Type::Integer && !column.isWide())
+            return column.integer(row) == *number;
+        if (const auto* text = std::get_if<std::string>(&value); text && column.type() == Type::Text)
+            return column.text(row) == *text;
+        if (const auto* date = std::get_if<Date>(&value); date && column.type() == Type::Date)
+            return column.integer(row) == date->days;
+        if (const auto* truth = std::get_if<bool>(&value); truth && column.type() == Type::Boolean)
+            return (column.integer(row) != 0) == *truth;
+    }
+    return column.value(row) == value;
+}
+
 /// What was typed into a record that is gone must be decided.
 void loseRecord(RecordEdit& record, const std::string& message) {
     for (const auto& [field, edit] : std::vector<RecordEdit::Cell>(record.cells())) {
@@ -40,7 +56,7 @@ bool RecordJournal::noteElsewhere(const Table& table, SourceRow row, const Elsew
     const RecordFate* fate = record.fate();
     if (change.isGone) {
         if (hasTyped(record)) {
-            loseRecord(record, conflictWords_ ? conflictWords_(Conflict{}) : words(Conflict{}, table.schema));
+            loseRecord(record, conflictSaid(Conflict{}, table, {}));
         } else {
             if (loading_) noteDeleted(table, row);
             RecordEdit gone;
@@ -53,7 +69,7 @@ bool RecordJournal::noteElsewhere(const Table& table, SourceRow row, const Elsew
     for (const auto& [field, now] : change.values) {
         const CellEdit* cell = record.find(field);
         const Column* column = table.column(field);
-        if (!cell && !column) continue;
+        if (!cell && (!column || holds(*column, row, now))) continue;
         const Value held = !cell ? column->value(row) : cell->state == EditState::Saved ? cell->value : cell->original;
         const bool isDecided = cell && cell->state == EditState::Conflict && cell->theirs && *cell->theirs == now;
         if ((held == now && !(cell && cell->state == EditState::Conflict)) || isDecided) continue;
@@ -71,7 +87,7 @@ bool RecordJournal::noteElsewhere(const Table& table, SourceRow row, const Elsew
             const Conflict conflict{{{field, cell->original, now}}, {}};
             typed.state = EditState::Conflict;
             typed.theirs = std::make_shared<const Value>(now);
-            typed.message = conflictWords_ ? conflictWords_(conflict) : words(conflict, table.schema);
+            typed.message = conflictSaid(conflict, table, change.values);
         }
         record.set(field, std::move(typed));
     }

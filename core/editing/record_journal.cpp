@@ -325,6 +325,20 @@ void RecordJournal::takeReadBack(const OnItsWay& way, const std::vector<Value>& 
     }
 }
 
+std::string RecordJournal::conflictSaid(const Conflict& conflict, const Table& table,
+                                        const std::vector<std::pair<FieldIndex, Value>>& now) const {
+    std::string changedBy;
+    for (const auto& [field, value] : now)
+        if (const auto* name = std::get_if<std::string>(&value);
+            name && !changedByField_.empty() && table.schema.field(field).name == changedByField_)
+            changedBy = *name;
+    if (!conflict.isGone() && conflict.fields.size() == 1 &&
+        table.schema.field(conflict.fields.front().field).name == versionField_)
+        return changedBy.empty() ? "Somebody has changed this record meanwhile."
+                                 : fmt::format("{} has changed this record meanwhile.", changedBy);
+    return conflictWords_ ? conflictWords_(conflict, changedBy) : words(conflict, table.schema);
+}
+
 void RecordJournal::takeRefusal(const OnItsWay& way, const Outcome& outcome, const Table& table, Edits& next,
                                 Answered& answer) {
     const RecordEdit* known = next.record(way.row);
@@ -333,13 +347,13 @@ void RecordJournal::takeRefusal(const OnItsWay& way, const Outcome& outcome, con
     const auto* conflict = std::get_if<Conflict>(&outcome);
     const auto* problem = std::get_if<Problem>(&outcome);
     const bool isAnothers = problem && problem->code == ErrorCode::Cancelled;
-    if (!isAnothers)
-        answer.message = !conflict        ? problem->message
-                         : conflictWords_ ? conflictWords_(*conflict)
-                                          : words(*conflict, table.schema);
-    if (conflict && conflict->fields.size() == 1 &&
-        table.schema.field(conflict->fields.front().field).name == versionField_)
-        answer.message = "Somebody has changed this record meanwhile.";
+    if (!isAnothers && problem) answer.message = problem->message;
+    if (conflict) {
+        std::vector<std::pair<FieldIndex, Value>> now;
+        for (std::size_t i = 0; i < std::min(way.readBack.size(), conflict->readBack.size()); ++i)
+            if (way.readBack[i]) now.emplace_back(*way.readBack[i], conflict->readBack[i]);
+        answer.message = conflictSaid(*conflict, table, now);
+    }
     const auto isNamed = [&](FieldIndex field) {
         if (conflict)
             return conflict->isGone() || std::any_of(conflict->fields.begin(), conflict->fields.end(),

@@ -34,13 +34,16 @@ class RecordJournal final {
     /// they are sent; what it returns is called on the store's.
     using Preparing = std::function<SaveNotes(std::span<const SourceRow>)>;
     void setPreparing(Preparing preparing) { preparing_ = std::move(preparing); }
-    /// How a conflict is said to people; else by the names that the store has for fields.
-    using ConflictWords = std::function<std::string(const Conflict&)>;
+    /// How a conflict is said to people, `changedBy` being who has saved the record last, "" when that is not known;
+    /// else by the names that the store has for fields.
+    using ConflictWords = std::function<std::string(const Conflict&, const std::string& changedBy)>;
     void setConflictWords(ConflictWords words) { conflictWords_ = std::move(words); }
     /// Waits for the saves that were begun.
     void finish() { worker_.finish(); }
     /// Field of the table that counts versions of records; "" = none.
     void setVersionField(std::string field) { versionField_ = std::move(field); }
+    /// Field of the table that holds who has changed a record last; "" = none.
+    void setChangedByField(std::string field) { changedByField_ = std::move(field); }
 
     const std::shared_ptr<const Edits>& edits() const { return edits_; }
     void setEdits(std::shared_ptr<const Edits> edits) { edits_ = std::move(edits); }
@@ -139,6 +142,9 @@ class RecordJournal final {
     void takeReadBack(const OnItsWay& way, const std::vector<Value>& readBack, const Table& table, RecordEdit& edit);
     void takeStored(const OnItsWay& way, const StoredRecord& stored, const Table& table, Edits& next, Answered& answer);
     void takeRefusal(const OnItsWay& way, const Outcome& outcome, const Table& table, Edits& next, Answered& answer);
+    /// `now`: values as they stand in the store, among them perhaps who has written them.
+    std::string conflictSaid(const Conflict& conflict, const Table& table,
+                             const std::vector<std::pair<FieldIndex, Value>>& now) const;
     bool isNewest(const OnItsWay& way, const OnItsWay::Cell& cell) const;
     void forget(const OnItsWay& way);
 
@@ -146,7 +152,7 @@ class RecordJournal final {
     std::function<void(std::uint64_t serial, const Answers&)> answered_;
     std::shared_ptr<const Edits> edits_ = std::make_shared<Edits>();
     std::map<Edits::Place, std::uint64_t> newest_;  ///< the newest save of each cell that has no answer
-    std::string versionField_;
+    std::string versionField_, changedByField_;
     std::map<SourceRow, std::uint64_t> newestOf_;                ///< the newest save of each record that has no answer
     std::map<SourceRow, std::uint64_t> inserting_;               ///< the save that inserts a record and has no answer
     std::map<std::uint64_t, std::vector<OnItsWay>> onTheirWay_;  ///< by serial, all saves that have none

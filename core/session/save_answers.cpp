@@ -12,7 +12,8 @@ namespace jollyrow {
 SaveAnswers::SaveAnswers(BoundRecords& bound, RecordFinder& finder, EditedView& view, SessionChecks& checks,
                          Enquiries& enquiries, Hooks hooks)
     : bound_(bound), finder_(finder), view_(view), checks_(checks), enquiries_(enquiries), hooks_(std::move(hooks)) {
-    bound_.journal.setConflictWords([this](const Conflict& conflict) { return wordsOf(conflict); });
+    bound_.journal.setConflictWords(
+        [this](const Conflict& conflict, const std::string& changedBy) { return wordsOf(conflict, changedBy); });
 }
 
 void SaveAnswers::moving() { insertsMayBeRead_ = insertsMayBeRead_ || bound_.journal.isInserting(); }
@@ -25,17 +26,19 @@ void SaveAnswers::moved() {
 }
 
 /// By the heading of its column, and the value as that shows it; keys of look-ups tell nobody anything.
-std::string SaveAnswers::wordsOf(const Conflict& conflict) const {
+/// Who has saved the record last need not be who changed this field.
+std::string SaveAnswers::wordsOf(const Conflict& conflict, const std::string& changedBy) const {
     if (conflict.isGone()) return words(conflict, bound_.schema);
+    const std::string last = changedBy.empty() ? "." : fmt::format("; {} saved the record last.", changedBy);
     const Conflict::Field& first = conflict.fields.front();
     const std::string heading = bound_.design.headingOf(bound_.schema.field(first.field).name);
     for (const PlannedColumn& column : bound_.plan->columns) {
         if (column.field != first.field || column.formatter->isMessage()) continue;
         if (std::holds_alternative<Unfit>(first.stored) || std::holds_alternative<Unread>(first.stored)) break;
-        if (column.label) return fmt::format("Somebody changed {} meanwhile.", heading);
+        if (column.label) return fmt::format("Somebody changed {} meanwhile{}", heading, last);
         std::string shown;
         column.formatter->append(shown, first.stored);
-        return fmt::format("Somebody changed {} to {} meanwhile.", heading, shown.empty() ? "empty" : shown);
+        return fmt::format("Somebody changed {} to {} meanwhile{}", heading, shown.empty() ? "empty" : shown, last);
     }
     TableSchema named = bound_.schema;
     named.fields[raw(first.field)].name = heading;

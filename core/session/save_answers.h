@@ -39,7 +39,7 @@ class SaveAnswers final {
     void readDoubledAgain(const std::vector<RecordJournal::Answered>& answers);
     void readRelatedAgain(SourceRow row, std::span<const FieldIndex> changed);
     std::vector<FieldIndex> relatedBy(std::span<const FieldIndex> changed) const;
-    std::string wordsOf(const Conflict& conflict) const;
+    std::string wordsOf(const Conflict& conflict, const std::string& changedBy) const;
 
     BoundRecords& bound_;
     RecordFinder& finder_;

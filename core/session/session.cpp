@@ -124,6 +124,7 @@ Result<void> Session::openOn(std::shared_ptr<const Source> source, Design design
     bound_.state.parameters = parametersOf(bound_.design);
     bound_.state.open = openAtFirst(bound_.design);
     bound_.journal.setVersionField(bound_.design.grid.version);
+    bound_.journal.setChangedByField(bound_.design.grid.changedBy);
     records_.begin(std::move(store));
     view_.forget();
     checks_.forgetRows();
@@ -156,6 +157,7 @@ void Session::setDesign(Design design) {
     const bool levelsChanged = openAtFirst(design).levels != openAtFirst(present).levels;
     present = std::move(design);
     bound_.journal.setVersionField(present.grid.version);
+    bound_.journal.setChangedByField(present.grid.changedBy);
     if (parametersChanged) bound_.state.parameters = parametersOf(present);
     if (levelsChanged) bound_.state.open.levels = openAtFirst(present).levels;
     loading_.planAgain(parametersChanged || groupsChanged);

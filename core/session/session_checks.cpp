@@ -15,7 +15,21 @@ void SessionChecks::forgetRows() {
     left_.clear();
 }
 
-void SessionChecks::find(std::span<const SourceRow> rows) {
+namespace {
+/// What was saved, here or elsewhere, keeps the rules or the database would not have it.
+bool isToLookAt(const RecordEdit* record) {
+    if (!record) return false;
+    const auto& cells = record->cells();
+    return !record->problems().empty() || (record->fate() && isUnsaved(record->fate()->state)) ||
+           std::any_of(cells.begin(), cells.end(),
+                       [](const RecordEdit::Cell& cell) { return isUnsaved(cell.second.state); });
+}
+}  // namespace
+
+void SessionChecks::find(std::span<const SourceRow> edited) {
+    std::vector<SourceRow> rows;
+    for (const SourceRow row : edited)
+        if (isToLookAt(bound_.edits()->record(row))) rows.push_back(row);
     auto problems = problemsOf(bound_.plan->checks, bound_.evaluationInput(), rows);
     for (std::size_t i = 0; i < rows.size(); ++i) addFound(rows[i], problems[i]);
     std::shared_ptr<Edits> next;

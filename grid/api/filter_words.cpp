@@ -19,12 +19,13 @@
 namespace jollyrow {
 namespace {
 
-constexpr int kLine = 27;
+constexpr int kLeastLine = 27;
 constexpr int kAir = 5;
 
 }  // namespace
 
 FilterWords::FilterWords(Grid& grid, QWidget* parent) : QWidget(parent), grid_(&grid) {
+    installPaintedParts();
     setObjectName(QStringLiteral("filterWords"));
     setMouseTracking(true);
     setFocusPolicy(Qt::TabFocus);
@@ -57,7 +58,7 @@ void FilterWords::refresh() {
     count_ = tr("%1 of %2").arg(grouped(snapshot.filter.rowsOut), grouped(snapshot.source.rowsOut));
     if (!snapshot.table->complete) count_ = tr("%1 so far").arg(count_);
     if (snapshot.filter.failed != 0) count_ += tr(", %1 could not be tested").arg(grouped(snapshot.filter.failed));
-    focused_ = std::min(focused_, static_cast<int>(parts_.size()) - 1);
+    focused_ = std::min(focused_, stops() - 1);
     // What was just taken away is still within reach.
     setVisible(!parts_.empty() || (grid_->filters().hasTakenAway() && !grid_->filters().earlier().empty()));
     setAccessibleName(tr("What is filtered"));
@@ -80,6 +81,7 @@ void FilterWords::relayout() {
     QFont strong = font();
     strong.setWeight(QFont::DemiBold);
     const int countWidth = QFontMetrics(strong).horizontalAdvance(count_) + 16;
+    const int kLine = lineHeight();
     const int right = std::max(200, width() - countWidth - 12);
     int x = 14, y = kAir;
     const auto place = [&](int wanted) {
@@ -97,10 +99,10 @@ void FilterWords::relayout() {
         part.box = place(metrics.horizontalAdvance(part.words) + 34);
         part.cross = QRect(part.box.right() - 21, part.box.top(), 22, part.box.height());
     }
-    add_ = builder_ ? place(metrics.horizontalAdvance(tr("+ Add")) + 8) : QRect();
-    clearBox_ = parts_.empty() ? QRect() : place(metrics.horizontalAdvance(tr("Clear all")) + 8);
+    add_ = builder_ ? place(metrics.horizontalAdvance(wordsOf(Link::Add)) + 8) : QRect();
+    clearBox_ = parts_.empty() ? QRect() : place(metrics.horizontalAdvance(wordsOf(Link::Clear)) + 8);
     const bool isEarlier = grid_ && !grid_->filters().earlier().empty();
-    earlierBox_ = !isEarlier ? QRect() : place(metrics.horizontalAdvance(tr("Earlier")) + 8);
+    earlierBox_ = !isEarlier ? QRect() : place(metrics.horizontalAdvance(wordsOf(Link::Earlier)) + 8);
     const int lines = (y - kAir) / kLine + 1;
     if (lines != lines_) {
         lines_ = lines;
@@ -109,7 +111,55 @@ void FilterWords::relayout() {
     update();
 }
 
-QSize FilterWords::sizeHint() const { return {400, lines_ * kLine + 2 * kAir - 2}; }
+int FilterWords::lineHeight() const { return std::max(kLeastLine, fontMetrics().height() + 11); }
+
+std::vector<FilterWords::Link> FilterWords::links() const {
+    std::vector<Link> all;
+    for (const Link link : {Link::Add, Link::Clear, Link::Earlier})
+        if (!boxOf(link).isNull()) all.push_back(link);
+    return all;
+}
+
+QRect FilterWords::boxOf(Link link) const {
+    return link == Link::Add ? add_ : link == Link::Clear ? clearBox_ : earlierBox_;
+}
+
+QString FilterWords::wordsOf(Link link) {
+    return link == Link::Add ? tr("+ Add") : link == Link::Clear ? tr("Clear all") : tr("Earlier");
+}
+
+void FilterWords::follow(Link link) {
+    switch (link) {
+        case Link::Add: Q_EMIT builderWanted(); break;
+        case Link::Clear: clear(); break;
+        case Link::Earlier: openEarlier(mapToGlobal(earlierBox_.bottomLeft())); break;
+    }
+}
+
+int FilterWords::partCount() const { return static_cast<int>(2 * parts_.size() + links().size()); }
+
+PaintedPart FilterWords::part(int index) const {
+    const int conditions = static_cast<int>(parts_.size()), link = index - 2 * conditions;
+    if (link >= 0) {
+        const Link one = links()[static_cast<std::size_t>(link)];
+        return {wordsOf(one), {}, boxOf(one), false, false, hasFocus() && focused_ == conditions + link};
+    }
+    const Part& of = parts_[static_cast<std::size_t>(index / 2)];
+    if (index % 2 == 1) return {tr("Take away: %1").arg(of.words), {}, of.cross};
+    return {of.words, tr("A condition of what is shown; Delete takes it away"),
+            of.box,   true,
+            of.on,    hasFocus() && focused_ == index / 2};
+}
+
+void FilterWords::pressPart(int index) {
+    const int link = index - static_cast<int>(2 * parts_.size());
+    if (link >= 0)
+        follow(links()[static_cast<std::size_t>(link)]);
+    else
+        index % 2 == 1 ? remove(index / 2) : toggle(index / 2);
+}
+
+QSize FilterWords::sizeHint() const { return {400, lines_ * lineHeight() + 2 * kAir - 2}; }
 void FilterWords::resizeEvent(QResizeEvent*) { relayout(); }
 QPoint FilterWords::partAt(int index) const {
     return parts_[static_cast<std::size_t>(index)].box.center() - QPoint(12, 0);
@@ -175,7 +225,7 @@ void FilterWords::paint(QPainter& painter) {
         painter.setBrush(part.on ? t.tealPale : t.panel);
         painter.drawRoundedRect(QRectF(part.box), 3, 3);
         painter.fillRect(QRect(part.box.left(), part.box.bottom(), part.box.width(), keyed ? 2 : 1),
-                         part.on || keyed ? t.teal : t.strongEdge);
+                         part.on || keyed ? t.teal : t.entryEdge);
         QFont shown = font();
         shown.setStrikeOut(!part.on);
         painter.setFont(shown);
@@ -190,14 +240,16 @@ void FilterWords::paint(QPainter& painter) {
     }
     painter.setFont(font());
     painter.setPen(t.tealText);
-    if (!add_.isNull()) painter.drawText(add_, Qt::AlignLeft | Qt::AlignVCenter, tr("+ Add"));
-    if (!clearBox_.isNull()) painter.drawText(clearBox_, Qt::AlignLeft | Qt::AlignVCenter, tr("Clear all"));
-    if (!earlierBox_.isNull()) painter.drawText(earlierBox_, Qt::AlignLeft | Qt::AlignVCenter, tr("Earlier"));
+    for (const Link link : links()) painter.drawText(boxOf(link), Qt::AlignLeft | Qt::AlignVCenter, wordsOf(link));
+    if (const int link = focused_ - static_cast<int>(parts_.size()); hasFocus() && link >= 0 && focused_ < stops()) {
+        const QRect box = boxOf(links()[static_cast<std::size_t>(link)]);
+        painter.fillRect(QRect(box.left(), box.bottom() - 1, box.width() - 8, 2), t.teal);
+    }
     QFont strong = font();
     strong.setWeight(QFont::DemiBold);
     painter.setFont(strong);
     painter.setPen(t.ink);
-    painter.drawText(QRect(0, kAir, width() - 14, kLine - 4), Qt::AlignRight | Qt::AlignVCenter, count_);
+    painter.drawText(QRect(0, kAir, width() - 14, lineHeight() - 4), Qt::AlignRight | Qt::AlignVCenter, count_);
 }
 
 void FilterWords::mousePressEvent(QMouseEvent* event) {
@@ -207,9 +259,8 @@ void FilterWords::mousePressEvent(QMouseEvent* event) {
         if (parts_[i].cross.contains(at)) return remove(static_cast<int>(i));
         if (parts_[i].box.contains(at)) return toggle(static_cast<int>(i));
     }
-    if (add_.contains(at)) return Q_EMIT builderWanted();
-    if (clearBox_.contains(at)) return clear();
-    if (earlierBox_.contains(at)) openEarlier(mapToGlobal(earlierBox_.bottomLeft()));
+    for (const Link link : links())
+        if (boxOf(link).contains(at)) return follow(link);
 }
 
 void FilterWords::mouseMoveEvent(QMouseEvent* event) {
@@ -220,9 +271,10 @@ void FilterWords::mouseMoveEvent(QMouseEvent* event) {
         over = static_cast<int>(i);
         cross = parts_[i].cross.contains(event->pos());
     }
-    const bool link =
-        add_.contains(event->pos()) || clearBox_.contains(event->pos()) || earlierBox_.contains(event->pos());
-    setCursor(over >= 0 || link ? Qt::PointingHandCursor : Qt::ArrowCursor);
+    const auto all = links();
+    const bool isLink =
+        std::any_of(all.begin(), all.end(), [&](Link link) { return boxOf(link).contains(event->pos()); });
+    setCursor(over >= 0 || isLink ? Qt::PointingHandCursor : Qt::ArrowCursor);
     hovered_ = over;
     overCross_ = cross;
     update();
@@ -240,13 +292,13 @@ void FilterWords::focusInEvent(QFocusEvent*) {
 void FilterWords::focusOutEvent(QFocusEvent*) { update(); }
 
 void FilterWords::keyPressEvent(QKeyEvent* event) {
-    const int last = static_cast<int>(parts_.size()) - 1;
+    const int last = static_cast<int>(parts_.size()) - 1, before = focused_;
     switch (event->key()) {
         case Qt::Key_Left: focused_ = std::max(0, focused_ - 1); break;
-        case Qt::Key_Right: focused_ = std::min(last, focused_ + 1); break;
+        case Qt::Key_Right: focused_ = std::min(stops() - 1, focused_ + 1); break;
         case Qt::Key_Space:
         case Qt::Key_Return:
-            if (focused_ >= 0 && focused_ <= last) toggle(focused_);
+            if (focused_ >= 0 && focused_ < stops()) pressPart(focused_ <= last ? 2 * focused_ : last + 1 + focused_);
             break;
         case Qt::Key_Delete:
         case Qt::Key_Backspace:
@@ -260,6 +312,8 @@ void FilterWords::keyPressEvent(QKeyEvent* event) {
             break;
         default: QWidget::keyPressEvent(event); return;
     }
+    if (focused_ != before && focused_ >= 0)
+        tellPartFocus(*this, focused_ <= last ? 2 * focused_ : last + 1 + focused_);
     update();
 }
 

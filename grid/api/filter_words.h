@@ -5,8 +5,9 @@
 //
 //   auto* words = new jollyrow::FilterWords(grid);   // put above the grid in a layout
 //
-// What was taken away is brought back by "Earlier" (GridFilters::earlier()); Down opens its list. Confined to the
-// window's thread.
+// What was taken away is brought back by "Earlier" (GridFilters::earlier()); Down opens its list. By keys, Left and
+// Right go through conditions and what stands behind them, Space switches or presses, Delete takes a condition away.
+// Each is an object of its own to assistive technology. Confined to the window's thread.
 
 #include <QPointer>
 #include <QWidget>
@@ -14,12 +15,13 @@
 #include <vector>
 
 #include "core/design/design.h"
+#include "grid/access/painted_parts.h"
 
 namespace jollyrow {
 
 class Grid;
 
-class FilterWords final : public QWidget {
+class FilterWords final : public QWidget, public PaintedParts {
     Q_OBJECT
   public:
     explicit FilterWords(Grid& grid, QWidget* parent = nullptr);
@@ -32,6 +34,10 @@ class FilterWords final : public QWidget {
     void setBuilderOffered(bool offered);
     QSize sizeHint() const override;
     QSize minimumSizeHint() const override { return sizeHint(); }
+    /// The conditions, each with its cross, then the links.
+    int partCount() const override;
+    PaintedPart part(int index) const override;
+    void pressPart(int index) override;
 
   Q_SIGNALS:
     /// A person changed what is filtered here; `label` names the step.
@@ -56,6 +62,15 @@ class FilterWords final : public QWidget {
         bool on = true;
         QRect box, cross;
     };
+    /// What stands behind the conditions, where it does.
+    enum class Link { Add, Clear, Earlier };
+    std::vector<Link> links() const;
+    QRect boxOf(Link link) const;
+    static QString wordsOf(Link link);
+    void follow(Link link);
+    /// Conditions, then links: what Left and Right go through.
+    int stops() const { return static_cast<int>(parts_.size() + links().size()); }
+    int lineHeight() const;
     void refresh();
     QString lead() const;
     void relayout();

@@ -68,7 +68,7 @@ void ColourCard::paintEvent(QPaintEvent*) {
     painter.drawRect(rect().adjusted(0, 0, -1, -1));
     for (int i = 0; i < static_cast<int>(colours_.size()); ++i) {
         const QRectF tile = QRectF(tileRect(i)).adjusted(0.5, 0.5, -0.5, -0.5);
-        painter.setPen(QPen(t.hair, 1));
+        painter.setPen(QPen(t.entryEdge, 1));
         painter.setBrush(colours_[static_cast<std::size_t>(i)]);
         painter.drawRoundedRect(tile, 4, 4);
         if (i != at_) continue;

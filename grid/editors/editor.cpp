@@ -30,7 +30,7 @@ void Editor::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     const bool isIdle = isAlone_ && !refused_ && !isAncestorOf(QApplication::focusWidget());
-    painter.setPen(isIdle ? QPen(t.strongEdge, 1) : QPen(refused_ ? t.buoy : t.teal, 2));
+    painter.setPen(isIdle ? QPen(t.entryEdge, 1) : QPen(refused_ ? t.buoy : t.teal, 2));
     painter.setBrush(refused_ ? t.buoyPale : t.paper);
     const qreal inset = isIdle ? 0.5 : 1;
     painter.drawRoundedRect(QRectF(rect()).adjusted(inset, inset, -inset, -inset), 3, 3);

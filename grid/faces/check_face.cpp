@@ -9,7 +9,7 @@ constexpr int kCheckPx = 15;
 void drawCheck(QPainter& painter, const Tokens& t, bool checked) {
     const QRectF box(1, 1, kCheckPx - 2, kCheckPx - 2);
     painter.setRenderHint(QPainter::Antialiasing, true);
-    painter.setPen(QPen(checked ? t.teal : t.strongEdge, 1.2));
+    painter.setPen(QPen(checked ? t.teal : t.entryEdge, 1.2));
     painter.setBrush(checked ? t.teal : t.paper);
     painter.drawRoundedRect(box, 3, 3);
     if (!checked) return;
@@ -36,8 +36,8 @@ void CheckFace::paint(const FaceCanvas& canvas, const FaceCell& cell) const {
 
 const QPixmap& CheckFace::mark(const Tokens& look, bool checked, qreal pixelRatio) const {
     constexpr std::size_t kMostKept = 100;
-    const Key key{checked ? look.teal.rgba() : look.strongEdge.rgba(),
-                  checked ? look.onTeal.rgba() : look.paper.rgba(), checked, qRound(pixelRatio * 64)};
+    const Key key{checked ? look.teal.rgba() : look.entryEdge.rgba(), checked ? look.onTeal.rgba() : look.paper.rgba(),
+                  checked, qRound(pixelRatio * 64)};
     if (marks_.size() > kMostKept) marks_.clear();
     QPixmap& mark = marks_[key];
     if (!mark.isNull()) return mark;

@@ -160,7 +160,7 @@ void FilterRow::paint(QPainter& painter) {
             painter.drawRoundedRect(QRectF(box).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
         } else {
             painter.fillRect(QRect(box.left() + 3, box.bottom(), box.width() - 6, 1),
-                             hovered_ == cell.field ? t.teal : t.hair);
+                             hovered_ == cell.field ? t.teal : t.entryEdge);
         }
         if (!editing) {
             QRect room = box.adjusted(6, 0, cell.filtered ? -kCross : -4, 0);

@@ -230,7 +230,7 @@ void PickRows::paintFold(QPainter& painter, const Line& line, const QPointF& c) 
 
 void PickRows::paintCheck(QPainter& painter, Check check, const QRectF& box) const {
     const Tokens& t = colours();
-    painter.setPen(QPen(check == Check::Off ? t.strongEdge : t.teal, 1.2));
+    painter.setPen(QPen(check == Check::Off ? t.entryEdge : t.teal, 1.2));
     painter.setBrush(check == Check::On ? QBrush(t.teal) : QBrush(t.paper));
     painter.drawRoundedRect(box, 3, 3);
     if (check == Check::On) {

@@ -8,10 +8,11 @@ int GroupControl::lineHeight(int level, bool footer) const {
     constexpr int kAir = 8;
     const Grouping* grouping = groupingOf(context_.snapshot());
     const auto at = static_cast<std::size_t>(level);
-    const int own = grouping && at < grouping->groups.size() ? grouping->groups[at].design.height : 0;
+    const GroupDesign* design = grouping && at < grouping->groups.size() ? &grouping->groups[at].design : nullptr;
+    const int own = !design ? 0 : footer ? design->footerHeight : design->height;
     const GroupText* text = rows_.groupText();
     const int lines = !text ? 1 : footer ? text->footerLines() : text->groupLines();
-    const int least = own > 0 && !footer ? own : painters_.rowHeight(context_.design().grid);
+    const int least = own > 0 ? own : painters_.rowHeight(context_.design().grid);
     return std::max(least, lines * painters_.cells().groups().lineHeight() + kAir);
 }
 

@@ -72,6 +72,22 @@ void RecordDrop::say(const QString& message) const {
     context_.say(message);
 }
 
+bool RecordDrop::moveBy(int step) {
+    const auto current = cursor_.current();
+    if (!rows_.groups() || !current || !rows_.isRecord(current->line)) return false;
+    const GroupTree& tree = rows_.groups()->tree();
+    const std::size_t row = raw(rows_.rowAt(current->line));
+    if (row >= tree.leafOf.size() || tree.leafOf[row] >= tree.leaves()) return true;
+    const std::int64_t leaf = static_cast<std::int64_t>(tree.leafOf[row]) + step;
+    if (leaf < 0 || leaf >= static_cast<std::int64_t>(tree.leaves())) {
+        say(step < 0 ? Grid::tr("This is the first group.") : Grid::tr("This is the last group."));
+        return true;
+    }
+    over_ = static_cast<std::uint32_t>(static_cast<std::int64_t>(tree.leafBegin()) + leaf);
+    drop();
+    return true;
+}
+
 void RecordDrop::drop() {
     const auto node = std::exchange(over_, std::nullopt);
     const std::vector<SourceRow> dropped = records();

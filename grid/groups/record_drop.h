@@ -27,6 +27,8 @@ class RecordDrop final {
     void forget() { over_.reset(); }
     /// Lets them go where they are held.
     void drop();
+    /// As if they were dropped on the group before (-1) or behind (1) that of the current record. False: no groups.
+    bool moveBy(int step);
 
   private:
     using Values = std::vector<std::pair<FieldIndex, Value>>;

@@ -24,7 +24,8 @@ std::vector<TotalScope> Totals::scopes() const {
 int Totals::rowHeight() const {
     const GroupText* text = rows_.groupText();
     const int lines = text ? text->totalLines() : 1;
-    return std::max(painters_.rowHeight(context_.design().grid) + 2,
+    const GridDesign& design = context_.design().grid;
+    return std::max(design.totalHeight > 0 ? design.totalHeight : painters_.rowHeight(design) + 2,
                     lines * painters_.cells().groups().lineHeight() + kAir);
 }
 

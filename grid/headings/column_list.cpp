@@ -30,7 +30,7 @@ QIcon checkIcon(const Tokens& t, bool on) {
     mark.fill(Qt::transparent);
     QPainter painter(&mark);
     painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(QPen(on ? t.teal : t.strongEdge, 1.2));
+    painter.setPen(QPen(on ? t.teal : t.entryEdge, 1.2));
     painter.setBrush(on ? t.teal : t.paper);
     painter.drawRoundedRect(QRectF(1, 1, 13, 13), 3, 3);
     if (on) {

@@ -44,6 +44,8 @@ class BodyGestures final {
     void hover(std::optional<CellPlace> place);
     std::optional<CellPlace> hovered() const { return hovered_; }
     /// The group that records are held over.
+    /// The selected records go to the group before or behind. False: nothing is grouped.
+    bool moveToGroup(int step) { return p_.editors.mayLeave() && drop_.moveBy(step); }
     std::optional<std::uint32_t> dropOn() const { return drop_.over(); }
 
   private:

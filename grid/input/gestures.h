@@ -27,6 +27,7 @@ class Gestures final {
     void forgetRecords() { body_.forgetRecords(); }
     const HeadingGestures& onHeadings() const { return headings_; }
     const BodyGestures& onBody() const { return body_; }
+    BodyGestures& onBody() { return body_; }
 
   private:
     HeadingControl& focus_;

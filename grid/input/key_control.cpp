@@ -73,6 +73,8 @@ bool KeyControl::carryOut(const KeyStroke& stroke) {
         case GridKey::Undo: return p_.records.undo(false);
         case GridKey::Redo: return p_.records.undo(true);
         case GridKey::FillDown: return p_.records.fill(RecordControl::Fill::Down);
+        case GridKey::ToGroupAbove: return hooks_.moveToGroup(-1);
+        case GridKey::ToGroupBelow: return hooks_.moveToGroup(1);
         case GridKey::FillSeries: return p_.records.fill(RecordControl::Fill::Series);
         case GridKey::NextCell: return tab(1);
         case GridKey::PreviousCell: return tab(-1);

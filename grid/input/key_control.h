@@ -26,6 +26,7 @@ class KeyControl final {
         std::function<bool()> cancel;  ///< what the mouse is doing; false when it does nothing
         std::function<void(Headings)> copy;
         std::function<void(std::int64_t line, const QPoint& global)> openMenu;
+        std::function<bool(int step)> moveToGroup;
     };
     struct Parts {
         GridContext& context;

@@ -32,6 +32,8 @@ constexpr KeyBinding kBindings[] = {
     {Qt::Key_I, kAll, kControl, GridKey::Explain, KeyTurn::AfterHeadings},
     {Qt::Key_I, kAll, kControl | kShift, GridKey::ExplainAll, KeyTurn::AfterHeadings},
     {Qt::Key_Escape, kNone, kNone, GridKey::Escape, KeyTurn::AfterGroups},
+    {Qt::Key_Up, kAll, kAlt | kShift, GridKey::ToGroupAbove, KeyTurn::AfterGroups},
+    {Qt::Key_Down, kAll, kAlt | kShift, GridKey::ToGroupBelow, KeyTurn::AfterGroups},
     {Qt::Key_Up, kNone, kNone, GridKey::Up, KeyTurn::AfterGroups},
     {Qt::Key_Down, kNone, kNone, GridKey::Down, KeyTurn::AfterGroups},
     {Qt::Key_Left, kNone, kNone, GridKey::Left, KeyTurn::AfterGroups},

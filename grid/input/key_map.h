@@ -53,7 +53,9 @@ enum class GridKey {
     Undo,
     Redo,
     FillDown,
-    FillSeries
+    FillSeries,
+    ToGroupAbove,  ///< the selected records get what makes them records of the group before theirs
+    ToGroupBelow
 };
 
 /// Which part of the grid is asked before.

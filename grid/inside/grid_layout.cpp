@@ -164,6 +164,7 @@ GridFrame GridPrivate::frame() {
     f.selectedFigures = figures.totals.ofSelected();
     f.groupIndent = design.groupIndent;
     f.totalColour = design.totalColour;
+    f.totalTextColour = design.totalTextColour;
     f.totalWeight = design.totalWeight;
     f.dropOn = input.gestures.onBody().dropOn();
     for (const QString& field : headings.designed())

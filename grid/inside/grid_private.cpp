@@ -164,7 +164,8 @@ GroupMenus::Hooks GridPrivate::groupMenuHooks() {
 
 KeyControl::Hooks GridPrivate::keyHooks() {
     return {[this] { return cancel(); }, [this](Headings with) { copySelection(with); },
-            [this](std::int64_t line, const QPoint& global) { openLineMenu(line, global); }};
+            [this](std::int64_t line, const QPoint& global) { openLineMenu(line, global); },
+            [this](int step) { return input.gestures.onBody().moveToGroup(step); }};
 }
 
 /// What the mouse does, else the columns that were selected by their tier.

@@ -53,6 +53,7 @@ struct GridFrame {
     std::optional<int> axisTop = std::nullopt;        ///< where the axis of bars begins; nullopt without one
     std::vector<EvaluatedCell> selectedFigures = {};  ///< of the selected records, by summary
     int groupIndent = 14;                             ///< pixels a level
+    std::string totalTextColour = {};                 ///< empty: the theme's
     std::string totalColour = {};                     ///< behind totals; empty: the theme's
     LineWeight totalWeight = LineWeight::Theme;
     std::optional<std::uint32_t> dropOn = std::nullopt;  ///< a group that records are being dropped on

@@ -3,6 +3,7 @@
 
 #include <cmath>
 
+#include "grid/paint/contrast.h"
 #include "grid/paint/grid_painter.h"
 #include "grid/paint/grouped.h"
 
@@ -214,13 +215,18 @@ std::vector<GroupPainter::Hit> GroupPainter::placedHits() const {
 }
 
 CellLook GroupPainter::styled(const GridFrame& frame, const Look& look, std::optional<std::size_t> summary) const {
-    if (!look.styleOf) return {};
+    if (!look.styleOf && !look.ink.isValid()) return {};
     const Tokens& t = frame.tokens;
-    CellLook own = lookOf(look.styleOf(summary), look.behind,
+    const CellStyle style = look.styleOf ? look.styleOf(summary) : CellStyle{};
+    CellLook own = lookOf(style, look.behind,
                           look.tone == TextTone::OnDark  ? t.onTeal
                           : look.tone == TextTone::Quiet ? t.ink2
                                                          : t.ink,
                           t);
+    if (look.ink.isValid() && !style.ink) {
+        own.isStyled = true;
+        own.ink = legible(look.ink, own.background.isValid() ? own.background : look.behind);
+    }
     if (own.weight == LineWeight::Theme) own.weight = look.weight;
     return own;
 }
@@ -302,7 +308,8 @@ void GroupPainter::paintLine(QPainter& painter, const GridFrame& frame, const Pi
               light ? TextTone::OnDark : TextTone::Quiet,
               groupBackground(frame, line, row.line),
               row.y,
-              row.height};
+              row.height,
+              groupInk(frame, line)};
     if (!frame.lines->groupText()->styles().isEmpty())
         look.styleOf = [&](std::optional<std::size_t> summary) { return groupStyle(frame, line, summary); };
     paintPlaced(painter, frame, look, clip);
@@ -351,7 +358,8 @@ void GroupPainter::paintTotals(QPainter& painter, const GridFrame& frame, const 
                   light ? TextTone::OnDark : TextTone::Quiet,
                   totalBackground(frame),
                   row.y,
-                  row.height};
+                  row.height,
+                  totalInk(frame)};
         if (styles && !styles->isEmpty())
             look.styleOf = [&](std::optional<std::size_t> summary) { return totalStyle(frame, row, summary); };
         const CellLook own = styled(frame, look, std::nullopt);

@@ -57,6 +57,7 @@ class GroupPainter final {
         TextTone quiet = TextTone::Quiet;
         QColor behind;
         int y = 0, height = 0;
+        QColor ink = {};  ///< of the texts, as designed; not valid: the theme's
         /// What styles give a figure, or the line as a whole; null where there are none.
         std::function<CellStyle(std::optional<std::size_t>)> styleOf = nullptr;
     };

@@ -99,6 +99,15 @@ LineWeight totalWeight(const GridFrame& frame) {
     return frame.totalWeight == LineWeight::Theme ? LineWeight::Bold : frame.totalWeight;
 }
 
+QColor groupInk(const GridFrame& frame, const Line& at) {
+    const GroupDesign* design = designOf(frame, at);
+    if (!design) return {};
+    return QColor(
+        QString::fromStdString(at.kind == LineKind::GroupFooter ? design->footerTextColour : design->textColour));
+}
+
+QColor totalInk(const GridFrame& frame) { return QColor(QString::fromStdString(frame.totalTextColour)); }
+
 bool groupWantsLightText(const GridFrame& frame, const Line& at, std::int64_t line) {
     const GroupDesign* design = designOf(frame, at);
     const bool isFooter = at.kind == LineKind::GroupFooter;

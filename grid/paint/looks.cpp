@@ -206,6 +206,7 @@ Tokens readyLook(std::string_view name, Theme theme) {
     if (name == "slate") slate(t);
     if (name == "chart") chart(t);
     if (name == "contrast") contrastLook(t);
+    finishTokens(t);
     return t;
 }
 
@@ -219,6 +220,7 @@ Tokens ownLook(const LookDesign& look, Theme theme, std::vector<std::string>* ad
             t.*colour.member = QColor(QString::fromStdString(own->second));
     derive(t, given);
     makeLegible(t, look.base == "contrast" ? 7 : 4.5, adjusted, failed);
+    finishTokens(t);
     return t;
 }
 

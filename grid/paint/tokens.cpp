@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "grid/paint/tokens.h"
 
+#include "grid/paint/contrast.h"
 #include "grid/paint/palette_of.h"
 
 namespace jollyrow {
@@ -42,6 +43,7 @@ Tokens light() {
     t.stripe = QColor(0xfbf8f2);
     t.disabledIcon = QColor(0xa7aba8);
     t.crossLight = QColor(30, 127, 120, 12);
+    finishTokens(t);
     return t;
 }
 
@@ -82,6 +84,7 @@ Tokens dark() {
     t.stripe = QColor(0x161d1f);
     t.disabledIcon = QColor(0x566164);
     t.crossLight = QColor(79, 179, 169, 14);
+    finishTokens(t);
     return t;
 }
 
@@ -91,6 +94,13 @@ const Tokens& tokens(Theme theme) {
     static const Tokens lightTokens = light();
     static const Tokens darkTokens = dark();
     return theme == Theme::Dark ? darkTokens : lightTokens;
+}
+
+void finishTokens(Tokens& t) {
+    constexpr double kOfShapes = 3.05;  // WCAG 2.1, 1.4.11, and a little for the rounding of colours
+    t.entryEdge = t.strongEdge;
+    for (const QColor& behind : {t.paper, t.stripe, t.page, t.panel, t.panel2})
+        t.entryEdge = legible(t.entryEdge, behind, kOfShapes);
 }
 
 Theme themeOf(const QPalette& palette) {

@@ -13,6 +13,7 @@ struct Tokens {
     QColor page, panel, panel2, group2, paper;
     QColor ink, ink2, ink3;  ///< ink3 is for marks, never for text
     QColor hair, hair2, strongEdge, popEdge;
+    QColor entryEdge;  ///< around entries, boxes and swatches: follows from strongEdge, at 3:1 on what stands behind
     QColor teal, tealText, tealPale, tealPaleEdge, hoverRow;
     QColor buoy, buoyText, buoyPale, buoyPaleEdge;
     QColor brass, brassText, brassPale, ribbonEdge;
@@ -27,6 +28,8 @@ struct Tokens {
 enum class Theme { Light, Dark };
 /// Lives for the whole program.
 const Tokens& tokens(Theme theme);
+/// What follows from the other colours of a look.
+void finishTokens(Tokens& tokens);
 /// The theme that a palette's window colour belongs to.
 Theme themeOf(const QPalette& palette);
 /// The toolkit's palette in these colours.

@@ -10,11 +10,23 @@
 
 namespace jollyrow {
 namespace {
+
 constexpr int kSideWidth = 132;
+
+/// By name, where the design has a column that says who was the last.
+QString titleOf(const GridContext& context, SourceRow row) {
+    const auto who = context.schema().find(context.design().grid.changedBy);
+    const Value name = who ? context.snapshot().value(row, *who) : Value(Empty{});
+    const auto* text = std::get_if<std::string>(&name);
+    return text && !text->empty()
+               ? ConflictCard::tr("%1 has changed this record meanwhile").arg(QString::fromStdString(*text).left(60))
+               : ConflictCard::tr("Somebody has changed this record meanwhile");
 }
 
+}  // namespace
+
 ConflictCard::ConflictCard(GridContext& context, SourceRow row, QWidget* parent)
-    : FloatingCard(tr("Somebody has changed this record meanwhile"), context.look(), parent), context_(context) {
+    : FloatingCard(titleOf(context, row), context.look(), parent), context_(context) {
     setObjectName(QStringLiteral("conflictCard"));
     auto* table = new QGridLayout;
     table->setHorizontalSpacing(10);

@@ -207,7 +207,7 @@ void FieldBox::paint(QPainter& painter) {
     const QRectF box = QRectF(valueRect()).adjusted(0.5, 0.5, -0.5, -0.5);
     const bool isWrong = mark_ >= CellMark::Invalid;
     if (canEdit()) {
-        painter.setPen(QPen(isWrong ? t.buoy : hasFocus() ? t.teal : t.hair, hasFocus() && !isWrong ? 2 : 1));
+        painter.setPen(QPen(isWrong ? t.buoy : hasFocus() ? t.teal : t.entryEdge, hasFocus() && !isWrong ? 2 : 1));
         painter.setBrush(isWrong ? t.buoyPale : t.paper);
         painter.drawRoundedRect(box, 5, 5);
     } else {  // a line beneath what cannot be edited

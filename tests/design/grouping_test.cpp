@@ -277,7 +277,10 @@ class GroupingTest : public QObject {
         group.height = 30;
         group.colour = "#aabbcc";
         group.weight = LineWeight::Regular;
+        group.textColour = "#123123";
+        group.footerHeight = 44;
         group.footerColour = "#012345";
+        group.footerTextColour = "#321321";
         group.footerWeight = LineWeight::Bold;
         design.groups = {group};
         SummaryDesign summary;
@@ -300,7 +303,10 @@ class GroupingTest : public QObject {
         design.grid.groupIndent = 20;
         design.grid.stickyGroups = false;
         design.grid.totalFiltered = false;
+        design.grid.totalHeight = 50;
         design.grid.totalColour = "#fedcba";
+        design.grid.totalTextColour = "#0a0b0c";
+        design.grid.changedBy = "saved_by";
         design.grid.totalWeight = LineWeight::Medium;
         design.grid.totalAll = design.grid.totalSelected = true;
         const auto read = designFromJson(toJson(design));

@@ -244,6 +244,65 @@ class GridGroupsTest : public QObject {
         QVERIFY(inked(after, captionOf(0), QColor("#1f4e53")) > 20);  // light on dark
     }
 
+    /// Each kind of line has its height and the colour of its text, readable on what stands behind it; a line's heights
+    /// are those that scrolling and finding by place go by.
+    void eachKindOfLineHasItsHeightAndInk() {
+        Design design = grid().design();
+        design.groups[0].footer = true;
+        grid().setDesign(design);
+        QVERIFY(until([this] { return grid().lineCount() == 206; }));
+        const std::int64_t footer = grid().groups().at(0)->records + 1;
+        const auto place = [&](std::int64_t line) {
+            grid().selection().showLine(line);
+            QCoreApplication::processEvents();
+            return grid().places().line(line);
+        };
+        const int group = place(0).height(), foot = place(footer).height(), record = place(1).height();
+        const auto reddest = [&](QRect part) {
+            const QImage picture = grid().viewport()->grab().toImage();
+            int most = 0;
+            for (int x = part.left(); x < part.right(); ++x)
+                for (int y = part.top(); y < part.bottom(); ++y) {
+                    const QColor pixel = picture.pixelColor(x, y);
+                    most = std::max(most, pixel.red() - std::max(pixel.green(), pixel.blue()));
+                }
+            return most;
+        };
+        const auto totalsBand = [&](int height) {
+            return QRect(10, grid().viewport()->height() - height, 200, height - 2);
+        };
+        QVERIFY(reddest(totalsBand(20)) < 60);
+        design.groups[0].textColour = "#c00000";
+        design.groups[0].footerTextColour = "#c00000";
+        design.groups[0].footerHeight = foot + 23;
+        design.grid.totalHeight = 61;
+        design.grid.totalTextColour = "#c00000";
+        grid().setDesign(design);
+        QVERIFY(until([&] { return place(footer).height() == foot + 23; }));
+        QCOMPARE(place(0).height(), group);
+        QCOMPARE(place(1).height(), record);
+        QVERIFY(until([&] { return reddest(place(0).adjusted(26, 0, -place(0).width() + 120, 0)) > 100; }));
+        QVERIFY(reddest(place(footer).adjusted(26, 0, -place(footer).width() + 160, 0)) > 100);
+        QVERIFY(reddest(totalsBand(61)) > 100);
+        // Of the height of the totals the records see nothing: the foot begins 61 pixels (and its rule) further up.
+        const QRect last = place(grid().lineCount() - 1);
+        QVERIFY(last.bottom() <= grid().viewport()->height() - 61);
+        // On its own colour it would not be seen: it is made to be.
+        design.groups[0].colour = "#c00000";
+        grid().setDesign(design);
+        QVERIFY(until([&] {
+            return grid().viewport()->grab().toImage().pixelColor(place(0).topLeft() + QPoint(3, 3)) ==
+                   QColor("#c00000");
+        }));
+        const QImage picture = grid().viewport()->grab().toImage();
+        int others = 0;
+        const QRect caption(place(0).topLeft() + QPoint(26, 1), QSize(60, 22));
+        for (int x = caption.left(); x < caption.right(); ++x)
+            for (int y = caption.top(); y < caption.bottom(); ++y)
+                others += std::abs(picture.pixelColor(x, y).lightness() - QColor("#c00000").lightness()) > 60;
+        QVERIFY(others > 20);
+    }
+
     void figuresAreThoseOfTheDatabase() {
         const auto text = [this](const char* name, std::optional<std::int64_t> line) {
             std::string out;
@@ -376,6 +435,59 @@ class GridGroupsTest : public QObject {
         f_->drag(gutter(2), caption(0));
         QCOMPARE(failed.count(), 1);
         QVERIFY(failed[0][0].toString().contains("computed for the groups"));
+    }
+
+    /// The selected records go up and down a group by keys, are saved as they go, and come back the same way.
+    void recordsMoveToTheGroupsAroundByKeys() {
+        QSignalSpy failed(&grid(), &Grid::failed);
+        std::vector<QString> captions;
+        const auto readCaptions = [&] {
+            captions.clear();
+            for (std::int64_t line = 0; line < grid().lineCount(); ++line)
+                if (const auto group = grid().groups().at(line)) captions.push_back(group->caption);
+        };
+        readCaptions();
+        QVERIFY(captions.size() >= 3);
+        const std::int64_t second = *lineOf(captions[1]);
+        const QString number = grid().recordAt(second + 1).text("number"),
+                      other = grid().recordAt(second + 2).text("number");
+        const auto statusOf = [&](const QString& of) { return sql("SELECT status FROM jobs WHERE number = " + of); };
+        const QString all = sql("SELECT group_concat(status) FROM (SELECT status FROM jobs ORDER BY number)");
+        const auto settled = [&] {
+            return until([&] { return grid().records().unsaved() == 0 && !grid().session().isLoading(); });
+        };
+        f_->click(onLine(second + 1, 5));
+        f_->click(onLine(second + 2, 5), Qt::ShiftModifier);
+        const auto press = [&](int key) {
+            QTest::keyClick(grid().viewport(), key, Qt::AltModifier | Qt::ShiftModifier);
+        };
+        press(Qt::Key_Up);
+        QVERIFY(settled());
+        for (const QString& one : {number, other}) QCOMPARE(statusOf(one), captions[0]);
+        QCOMPARE(grid().selection().count(), std::int64_t{2});
+        QVERIFY(until([&] { return grid().selection().current().text("status") == captions[0]; }));
+        press(Qt::Key_Up);
+        QCOMPARE(failed.count(), 1);
+        QVERIFY(failed[0][0].toString().contains("first group"));
+        for (int step = 1; step <= 2; ++step) {
+            press(Qt::Key_Down);
+            QVERIFY(settled());
+            for (const QString& one : {number, other})
+                QCOMPARE(statusOf(one), captions[static_cast<std::size_t>(step)]);
+        }
+        press(Qt::Key_Up);
+        QVERIFY(settled());
+        QCOMPARE(sql("SELECT group_concat(status) FROM (SELECT status FROM jobs ORDER BY number)"), all);
+        // On a group's own line, and where nothing is grouped, the keys are nobody's.
+        f_->click(caption(0));
+        press(Qt::Key_Down);
+        Design design = grid().design();
+        design.groups.clear();
+        grid().setDesign(design);
+        QVERIFY(until([this] { return !grid().groups().at(0); }));
+        press(Qt::Key_Down);
+        QVERIFY(settled());
+        QCOMPARE(sql("SELECT group_concat(status) FROM (SELECT status FROM jobs ORDER BY number)"), all);
     }
 
     void aGroupThatFailsSaysSo() {

@@ -215,19 +215,24 @@ class RecordControlTest : public QObject {
     void aConflictIsDecidedOnACard() {
         Design design = w_->design();
         design.grid.saving = Saving::EachRecord;
+        design.grid.changedBy = "notes";
         QVERIFY(w_->open(design));
         const auto line = w_->lineWhere("number", "5");
         w_->choose(line, "work");
         w_->edit("mine");
         w_->choose(line, "hours");
         w_->edit("3");
-        w_->outside("UPDATE jobs SET work = 'theirs', hours = 9 WHERE number = 5");
+        w_->outside("UPDATE jobs SET work = 'theirs', hours = 9, notes = 'Tom Ward' WHERE number = 5");
         w_->choose(line, "work");
         w_->key(Qt::Key_S, Qt::ControlModifier);
         QTRY_VERIFY(w_->link("Compare"));
         w_->link("Compare")->click();
         auto* card = grid().findChild<ConflictCard*>();
         QVERIFY(card && card->isVisible());
+        const auto labels = card->findChildren<QLabel*>();
+        QVERIFY(std::any_of(labels.begin(), labels.end(), [](const QLabel* label) {
+            return label->text() == "Tom Ward has changed this record meanwhile";
+        }));
         card->choose(*grid().session().schema().find("hours"), SessionRecords::Keep::Theirs);
         QCOMPARE(card->findChild<QPushButton*>("decide")->text(), QString("Save 1 field"));
         card->findChild<QPushButton*>("decide")->click();

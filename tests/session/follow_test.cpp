@@ -313,6 +313,46 @@ class FollowTest : public QObject {
                  f.failures.empty() ? "" : f.failures.back().c_str());
     }
 
+    /// A crew is called otherwise: shifts show it, by a trigger on the crews. What others tell of tables that have
+    /// nothing to do with it is nothing to read anything for.
+    void whatStandsInRelatedTablesIsFollowed() {
+        does(
+            "CREATE SCHEMA quay; CREATE TABLE quay.crews (id integer PRIMARY KEY, name text); INSERT INTO quay.crews "
+            "VALUES (1, 'Ines'), (2, 'Tomas'); CREATE TABLE quay.shifts (id integer PRIMARY KEY, crew integer "
+            "REFERENCES quay.crews, stood_in integer REFERENCES quay.shifts, hours integer); INSERT INTO quay.shifts "
+            "SELECT i, i % 2 + 1, NULLIF(i - 1, 0), i FROM generate_series(1, 40) AS i; CREATE TABLE quay.other (id "
+            "integer PRIMARY KEY)");
+        does(postgres::triggerSql("quay.shifts", {"id"}, {"quay.crews"}));
+        does(postgres::triggerSql("quay.other", {"id"}));
+        Following f(server_.address(), "quay.shifts");
+        QVERIFY(f.failures.empty());
+        const auto crew = [&](std::int64_t id) {
+            const auto row = f.session->rowOf({Value(id)});
+            std::string out;
+            if (row) appendPlain(out, f.session->snapshot()->value(*row, f.field("crew.name")));
+            return out;
+        };
+        QCOMPARE(crew(2), std::string("Ines"));
+        const int before = f.told;
+        does("UPDATE quay.crews SET name = 'Ines Duarte' WHERE id = 1");
+        QVERIFY(f.comes([&] { return crew(2) == "Ines Duarte"; }));
+        QCOMPARE(crew(1), std::string("Tomas"));
+        QCOMPARE(f.told - before, 20);
+        QCOMPARE(f.reloads, 0);
+        // A draft on another field stays a draft, and none is a conflict for a label.
+        const auto row = f.session->rowOf({Value(std::int64_t{4})});
+        f.session->records().edit(*row, f.field("hours"), Value(std::int64_t{99}));
+        QVERIFY(f.comes([&] { return f.session->records().unsaved() == 0; }));
+        does("UPDATE quay.crews SET name = NULL");
+        QVERIFY(f.comes([&] { return crew(1).empty() && crew(4).empty(); }));
+        QCOMPARE(f.session->records().unsaved(), std::size_t{0});
+        const int told = f.told;
+        does("INSERT INTO quay.other VALUES (1); UPDATE quay.other SET id = 2");
+        f.settle();
+        QCOMPARE(f.told, told);
+        QVERIFY2(f.failures.empty(), f.failures.empty() ? "" : f.failures.back().c_str());
+    }
+
     /// Keys of all types, with all that a text can have in it: hundreds of changes at a time, seen as they are stored.
     void whateverTheKeysAre_data() {
         QTest::addColumn<QString>("type");

@@ -74,6 +74,55 @@ class VersionTest : public QObject {
         QCOMPARE(*cell->theirs, text("theirs"));
     }
 
+    /// Whoever writes keeps their name in the record: conflicts of fields, of versions, and those told before a save.
+    void conflictsNameWhoWasTheLast() {
+        const auto begin = [&](const char* version, const char* changedBy) {
+            f_ = std::make_unique<SessionFixture>(
+                "CREATE TABLE jobs (number INTEGER PRIMARY KEY, work TEXT, hours INTEGER, saved_by TEXT, version "
+                "INTEGER);"
+                "INSERT INTO jobs VALUES (1, 'rewire', 4, 'Ann', 1), (2, 'caulk', 8, NULL, 1), (3, 'paint', 2, 'Ann', "
+                "1);");
+            Design design = f_->design();
+            design.grid.version = version;
+            design.grid.changedBy = changedBy;
+            return f_->open(design);
+        };
+        const auto words = [&](std::int64_t number, const char* field) {
+            const CellEdit* cell = session().snapshot()->edits->find(f_->row(number), f_->field(field));
+            return QString::fromStdString(cell && cell->state == EditState::Conflict ? cell->message : "no conflict");
+        };
+        for (const char* version : {"", "version"}) {
+            QVERIFY(begin(version, "saved_by"));
+            f_->run("UPDATE jobs SET work = 'varnish', saved_by = 'Tom Ward', version = 2");
+            f_->run("UPDATE jobs SET saved_by = NULL WHERE number = 2");
+            f_->run("UPDATE jobs SET saved_by = 'O''Neil; the \"boss\"' WHERE number = 3");
+            for (const std::int64_t number : {1, 2, 3}) edit(number, "work", text("mine"));
+            QVERIFY(f_->settled());
+            QCOMPARE(words(1, "work"),
+                     QString("Somebody changed Work to varnish meanwhile; Tom Ward saved the record last."));
+            QCOMPARE(words(2, "work"), QString("Somebody changed Work to varnish meanwhile."));
+            QVERIFY(words(3, "work").contains("O'Neil; the \"boss\" saved the record last."));
+            QCOMPARE(f_->value(f_->row(1), "saved_by"), text("Tom Ward"));
+        }
+        // The version alone tells of it: another field was changed.
+        QVERIFY(begin("version", "saved_by"));
+        f_->run("UPDATE jobs SET hours = hours + 1, version = version + 1, saved_by = 'Tom Ward' WHERE number = 1");
+        edit(1, "work", text("again"));
+        QVERIFY(f_->settled());
+        QCOMPARE(words(1, "work"), QString("Tom Ward has changed this record meanwhile."));
+        // A column that cannot say it is a finding, and nobody is named.
+        for (const char* wrong : {"hours", "nowhere"}) {
+            QVERIFY(begin("", wrong));
+            const auto& findings = session().plan().findings;
+            QVERIFY(std::any_of(findings.begin(), findings.end(),
+                                [](const Finding& finding) { return finding.where == "grid/changedBy"; }));
+            f_->run("UPDATE jobs SET work = 'varnish', saved_by = 'Tom Ward', hours = 5 WHERE number = 1");
+            edit(1, "work", text("mine"));
+            QVERIFY(f_->settled());
+            QCOMPARE(words(1, "work"), QString("Somebody changed Work to varnish meanwhile."));
+        }
+    }
+
     void deletingLooksAtTheVersion() {
         QVERIFY(opened());
         f_->run("UPDATE jobs SET version = 8 WHERE number = 2");

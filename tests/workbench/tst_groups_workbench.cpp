@@ -8,6 +8,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QSpinBox>
 #include <QWheelEvent>
 
 #include "core/design/design_file.h"
@@ -207,8 +208,19 @@ class GroupsWorkbenchTest : public QObject {
             if (box->text() == "ends with a footer" && box->isVisible() && !box->isChecked()) box->click();
         QVERIFY(until([&] { return within<QLineEdit>(popover, "footerColour") != nullptr; }));
         QTest::keyClicks(within<QLineEdit>(popover, "footerColour"), "#123456");
+        QTest::keyClicks(within<QLineEdit>(popover, "footerTextColour"), "#ffeedd");
+        QTest::keyClicks(within<QLineEdit>(popover, "groupTextColour"), "#332211");
+        auto* height = within<QSpinBox>(popover, "footerHeight");
+        height->setFocus();
+        height->selectAll();
+        QTest::keyClicks(height, "51");
+        QTest::keyClick(height, Qt::Key_Return);
+        QVERIFY(until([this] { return design().groups[0].footerHeight == 51; }));
+        QCOMPARE(design().groups[0].height, 0);
         choose(within<QComboBox>(popover, "footerWeight"), "bold");
         QVERIFY(until([this] { return design().groups[0].footerColour == "#123456"; }));
+        QCOMPARE(design().groups[0].footerTextColour, std::string("#ffeedd"));
+        QCOMPARE(design().groups[0].textColour, std::string("#332211"));
         QCOMPARE(design().groups[0].footerWeight, LineWeight::Bold);
         within<QLineEdit>(popover, "groupColour")->clear();
         QVERIFY(until([this] { return design().groups[0].colour.empty(); }));

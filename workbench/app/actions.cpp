@@ -34,7 +34,7 @@ ActionFinder::ActionFinder(QWidget* window, const std::vector<ActionSpec>& actio
     entry_->setPlaceholderText(tr("Type what you want to do"));
     entry_->installEventFilter(this);
     list_->setFrameShape(QFrame::NoFrame);
-    list_->setFixedHeight(280);
+    list_->setFixedHeight(scaled(280));
     list_->setFocusPolicy(Qt::NoFocus);
     list_->setStyleSheet(QStringLiteral("QListWidget{background:transparent;border:none;padding:0}"));
     body()->addWidget(entry_);

@@ -19,7 +19,7 @@ namespace {
 class FinderButton final : public QPushButton {
   public:
     explicit FinderButton(QWidget* parent) : QPushButton(parent) {
-        setFixedSize(212, 28);
+        setFixedSize(scaled(212), scaled(28));
         setCursor(Qt::PointingHandCursor);
     }
 
@@ -28,7 +28,7 @@ class FinderButton final : public QPushButton {
         const Tokens& t = look();
         QPainter painter(this);
         painter.setRenderHint(QPainter::Antialiasing);
-        painter.setPen(QPen(hasFocus() ? t.teal : underMouse() ? t.strongEdge : t.hair, 1));
+        painter.setPen(QPen(hasFocus() ? t.teal : underMouse() ? t.ink2 : t.entryEdge, 1));
         painter.setBrush(t.paper);
         painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5);
         drawIcon(painter, Icon::Find, QRectF(8, 6, 16, 16), t.ink2);

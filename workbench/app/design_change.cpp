@@ -12,7 +12,9 @@ DesignChange groupingOf(const Design& from) {
         d.grid.totalFiltered = shown.totalFiltered;
         d.grid.totalAll = shown.totalAll;
         d.grid.totalSelected = shown.totalSelected;
+        d.grid.totalHeight = shown.totalHeight;
         d.grid.totalColour = shown.totalColour;
+        d.grid.totalTextColour = shown.totalTextColour;
         d.grid.totalWeight = shown.totalWeight;
     };
 }

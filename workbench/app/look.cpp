@@ -7,6 +7,7 @@
 #include <QStyleFactory>
 
 #include <algorithm>
+#include <cmath>
 #include <utility>
 
 namespace jollyrow {
@@ -14,9 +15,11 @@ namespace {
 
 Theme theme = Theme::Light;
 constexpr int kDesignedPx = 12;
+double fixedScale = 0;  ///< 0: the system's
 
 /// The system's font size, as far as it says one; pictures made without a desktop use the size drawn for.
 int systemPx() {
+    if (fixedScale > 0) return static_cast<int>(std::lround(kDesignedPx * fixedScale));
     if (QGuiApplication::platformName() == QLatin1String("offscreen")) return kDesignedPx;
     return std::clamp(QFontInfo(QFontDatabase::systemFont(QFontDatabase::GeneralFont)).pixelSize(), kDesignedPx,
                       3 * kDesignedPx);
@@ -25,11 +28,11 @@ int systemPx() {
 QString styleSheet(const Tokens& t) {
     QString css = QStringLiteral(R"(
 QToolTip { background: @paper; color: @ink; border: 1px solid @popEdge; padding: 4px 6px; }
-QLineEdit, QSpinBox, QDoubleSpinBox { background: @paper; border: 1px solid @hair; border-radius: 4px; padding: 3px 7px; min-height: 16px; selection-background-color: @teal; selection-color: @onTeal; }
+QLineEdit, QSpinBox, QDoubleSpinBox { background: @paper; border: 1px solid @entryEdge; border-radius: 4px; padding: 3px 7px; min-height: 16px; selection-background-color: @teal; selection-color: @onTeal; }
 QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus { border: 1px solid @teal; }
 QSpinBox::up-button, QSpinBox::down-button, QDoubleSpinBox::up-button, QDoubleSpinBox::down-button { width: 0; border: none; }
 QLineEdit#cellEntry { border: none; padding: 0; min-height: 0; background: transparent; }
-QComboBox { background: @paper; border: 1px solid @hair; border-radius: 4px; padding: 3px 8px; min-height: 16px; }
+QComboBox { background: @paper; border: 1px solid @entryEdge; border-radius: 4px; padding: 3px 8px; min-height: 16px; }
 QComboBox:focus, QComboBox:on { border: 1px solid @teal; }
 QComboBox::drop-down { border: none; width: 20px; }
 QComboBox { combobox-popup: 0; }
@@ -56,7 +59,7 @@ QCheckBox::indicator { width: 15px; height: 15px; }
 QAbstractScrollArea::corner { background: transparent; border: none; }
 QScrollBar:vertical { background: transparent; width: 10px; margin: 0; }
 QScrollBar:horizontal { background: transparent; height: 10px; margin: 0; }
-QScrollBar::handle { background: @strongEdge; border-radius: 3px; margin: 2px; }
+QScrollBar::handle { background: @entryEdge; border-radius: 3px; margin: 2px; }
 QScrollBar::handle:hover { background: @ink3; }
 QScrollBar::handle:vertical { min-height: 28px; }
 QScrollBar::handle:horizontal { min-width: 28px; }
@@ -73,6 +76,7 @@ QMessageBox QLabel { color: @ink; }
                                                     {"@hair", t.hair},
                                                     {"@popEdge", t.popEdge},
                                                     {"@strongEdge", t.strongEdge},
+                                                    {"@entryEdge", t.entryEdge},
                                                     {"@tealPale", t.tealPale},
                                                     {"@tealText", t.tealText},
                                                     {"@teal", t.teal},
@@ -107,6 +111,10 @@ QFont sized(int pixelSize, QFont::Weight weight) {
     font.setHintingPreference(QFont::PreferVerticalHinting);
     return font;
 }
+
+double textScale() { return static_cast<double>(systemPx()) / kDesignedPx; }
+int scaled(int pixels) { return static_cast<int>(std::lround(pixels * textScale())); }
+void setTextScale(double scale) { fixedScale = scale; }
 
 QFont bodyFont() { return sized(kDesignedPx); }
 

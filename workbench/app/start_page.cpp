@@ -25,8 +25,8 @@ class Choice final : public QAbstractButton {
         setAccessibleName(title);
         setAccessibleDescription(text);
         setCursor(Qt::PointingHandCursor);
-        setFixedHeight(64);
-        setMinimumWidth(430);
+        setFixedHeight(scaled(64));
+        setMinimumWidth(scaled(430));
         setFocusPolicy(Qt::StrongFocus);
         setAttribute(Qt::WA_Hover);
     }
@@ -91,7 +91,7 @@ StartPage::StartPage(QWidget* parent)
     server_ = server;
     for (Choice* choice : {demo, database, server, design}) left->addWidget(choice);
     problem_->setWordWrap(true);
-    problem_->setMaximumWidth(430);
+    problem_->setMaximumWidth(scaled(430));
     problem_->setTextFormat(Qt::PlainText);
     problem_->hide();
     left->addWidget(problem_);
@@ -131,7 +131,7 @@ void StartPage::setRecent(const QStringList& paths) {
                            "transparent;background:transparent;padding:5px 8px}QPushButton:hover{background:%1}")
                 .arg(look().hoverRow.name()));
         button->setToolTip(path);
-        button->setMinimumWidth(220);
+        button->setMinimumWidth(scaled(220));
         connect(button, &QPushButton::clicked, this, [this, path] { Q_EMIT openPath(path); });
         recent_->addWidget(button);
     }

@@ -29,7 +29,7 @@ StatusLine::StatusLine(QWidget* parent)
     layout->setSpacing(14);
     findings_->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
     findings_->setStyleSheet(QStringLiteral("QToolButton{padding:0 4px;border:none}"));
-    progress_->setFixedWidth(120);
+    progress_->setFixedWidth(scaled(120));
     progress_->setTextVisible(false);
     cancel_->setText(tr("Cancel"));
     cancel_->setStyleSheet(QStringLiteral("QToolButton{padding:0 4px;border:none;text-decoration:underline}"));

@@ -56,10 +56,10 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     panels_->setHandleWidth(1);
     panels_->setStyleSheet(QStringLiteral("QSplitter::handle{background:palette(mid)}"));
     panels_->setChildrenCollapsible(false);
-    outline_->setMinimumWidth(kOutlineWidth * 3 / 4);
-    outline_->setMaximumWidth(kOutlineWidth * 3);
-    fittings_->setMinimumWidth(kFittingsWidth * 9 / 10);
-    fittings_->setMaximumWidth(kFittingsWidth * 2);
+    outline_->setMinimumWidth(scaled(kOutlineWidth * 3 / 4));
+    outline_->setMaximumWidth(scaled(kOutlineWidth * 3));
+    fittings_->setMinimumWidth(scaled(kFittingsWidth * 9 / 10));
+    fittings_->setMaximumWidth(scaled(kFittingsWidth * 2));
     auto* centre = new QWidget(this);
     auto* middle = new QVBoxLayout(centre);
     middle->setContentsMargins(0, 0, 0, 0);
@@ -75,7 +75,8 @@ BuildPage::BuildPage(Document& document, QWidget* parent)
     for (QWidget* panel : {static_cast<QWidget*>(outline_), centre, static_cast<QWidget*>(fittings_)})
         panels_->addWidget(panel);
     for (int i = 0; i < panels_->count(); ++i) panels_->setStretchFactor(i, i == 1 ? 1 : 0);
-    panels_->setSizes({kOutlineWidth, 1280 - kOutlineWidth - kFittingsWidth, kFittingsWidth});
+    const int outline = scaled(kOutlineWidth), fittings = scaled(kFittingsWidth);
+    panels_->setSizes({outline, std::max(200, 1280 - outline - fittings), fittings});
     layout->addWidget(panels_, 1);
     connectDocument();
     connectGrid();

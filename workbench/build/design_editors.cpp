@@ -198,9 +198,14 @@ void DesignEditors::openTrigger() {
     std::vector<std::string> keys;
     for (const FieldSchema& field : schema.fields)
         if (field.primaryKeyRank > 0) keys.push_back(field.name);
+    // Of a table that points to itself its own trigger tells.
+    std::vector<std::string> related;
+    for (const Join& join : schema.joins)
+        if (join.table != schema.name && std::find(related.begin(), related.end(), join.table) == related.end())
+            related.push_back(join.table);
     close();
     auto* popover = new TriggerPopover(&page_, QString::fromStdString(schema.name),
-                                       QString::fromStdString(postgres::triggerSql(schema.name, keys)));
+                                       QString::fromStdString(postgres::triggerSql(schema.name, keys, related)));
     open_ = popover;
     connect(popover, &Popover::closed, this, [this] { grid_.setFocus(); });
     const QRect top(grid_.width() / 2, 0, 1, 4);

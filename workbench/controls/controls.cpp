@@ -19,7 +19,7 @@ void CheckBox::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     const QRectF box(1, (height() - 15) / 2.0, 15, 15);
-    painter.setPen(QPen(isChecked() || hasFocus() ? t.teal : t.strongEdge, 1.2));
+    painter.setPen(QPen(isChecked() || hasFocus() ? t.teal : t.entryEdge, 1.2));
     painter.setBrush(isChecked() ? t.teal : t.paper);
     painter.drawRoundedRect(box, 3.5, 3.5);
     if (isChecked()) drawIcon(painter, Icon::Tick, box.adjusted(1.5, 1.5, -1.5, -1.5), t.onTeal);

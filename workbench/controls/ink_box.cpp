@@ -17,7 +17,7 @@ QIcon inkIcon(const std::string& ink, bool isBackground) {
     picture.fill(Qt::transparent);
     QPainter painter(&picture);
     painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(QPen(look().strongEdge, 1));
+    painter.setPen(QPen(look().entryEdge, 1));
     const QColor colour = isBackground ? styleBackground(ink, look()) : textInk(ink, look(), look().ink);
     painter.setBrush(ink.empty() ? QBrush(Qt::NoBrush) : QBrush(colour));
     painter.drawRoundedRect(QRectF(2, 2, 12, 12), 3, 3);
@@ -30,7 +30,7 @@ PickBox* inkBox(const std::string& ink, bool isBackground, const std::function<v
                 QWidget* parent) {
     constexpr int kWidest = 108;  // of its words
     auto* box = new PickBox(parent);
-    box->setMinimumWidth(kWidest);
+    box->setMinimumWidth(scaled(kWidest));
     box->setAccessibleName(isBackground ? QObject::tr("Background") : QObject::tr("Colour"));
     const std::pair<const char*, QString> inks[] = {
         {"", isBackground ? QObject::tr("as it is") : QObject::tr("theme's")},

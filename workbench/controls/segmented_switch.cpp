@@ -49,13 +49,13 @@ void SegmentedSwitch::paintEvent(QPaintEvent*) {
     const Tokens& t = look();
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(QPen(hasFocus() ? t.teal : t.hair, 1));
+    painter.setPen(QPen(hasFocus() ? t.teal : t.entryEdge, 1));
     painter.setBrush(t.panel2);
     painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5);
     for (int i = 0; i < choices_.size(); ++i) {
         const bool on = i == current_;
         if (on) {
-            painter.setPen(QPen(t.strongEdge, 1));
+            painter.setPen(QPen(t.entryEdge, 1));
             painter.setBrush(t.paper);
             painter.drawRoundedRect(QRectF(part(i)).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5);
         }

@@ -112,7 +112,7 @@ QHBoxLayout* PartFittings::line(QVBoxLayout& to, const QString& words) {
     auto* row = new QHBoxLayout;
     row->setSpacing(8);
     auto* label = quietLabel(words, content_);
-    label->setFixedWidth(kWords);
+    label->setFixedWidth(scaled(kWords));
     row->addWidget(label);
     to.addLayout(row);
     return row;
@@ -141,7 +141,7 @@ void PartFittings::addSays(QVBoxLayout& to) {
     row->addWidget(says, 1);
     PickBox* put = fieldBox(tr("put in…"), {});
     put->setAccessibleName(tr("Put a field in"));
-    put->setFixedWidth(84);
+    put->setFixedWidth(scaled(84));
     row->addWidget(put);
     auto* problem = problemLabel(content_);
     to.addWidget(problem);
@@ -205,7 +205,7 @@ void PartFittings::addText(QVBoxLayout& to) {
     larger->setValue(part_.larger);
     larger->setPrefix(part_.larger > 0 ? QStringLiteral("+") : QString());
     larger->setSuffix(tr(" px"));
-    larger->setFixedWidth(64);
+    larger->setFixedWidth(scaled(64));
     larger->setAccessibleName(tr("Pixels larger than the grid's letters"));
     connect(larger, &QSpinBox::valueChanged, this,
             [this](int value) { take([value](FacePart& p) { p.larger = value; }, tr("Size of a part"), true); });

@@ -11,6 +11,7 @@
 #include "core/design/plan.h"
 #include "core/session/session.h"
 #include "grid/api/grid.h"
+#include "workbench/app/look.h"
 #include "workbench/controls/controls.h"
 #include "workbench/controls/segmented_switch.h"
 #include "workbench/face/part_fittings.h"
@@ -86,7 +87,7 @@ void PartFittings::addLines(QHBoxLayout& row) {
     lines->setSuffix(part_.lines == 1 ? tr(" line") : tr(" lines"));
     lines->setToolTip(tr("Lines that the text may take; wraps: as many as there is room for"));
     lines->setAccessibleName(tr("Lines of text"));
-    lines->setFixedWidth(76);
+    lines->setFixedWidth(scaled(76));
     connect(lines, &QSpinBox::valueChanged, this,
             [this](int value) { take([value](FacePart& p) { p.lines = value; }, tr("Lines of a part"), true); });
     row.addWidget(lines);

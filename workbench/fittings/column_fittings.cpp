@@ -180,7 +180,7 @@ Section* ColumnFittings::makeWidth() {
     width_.weight->setRange(0.01, 1000);
     width_.weight->setDecimals(2);
     width_.weight->setSingleStep(0.5);
-    width_.weight->setFixedWidth(62);
+    width_.weight->setFixedWidth(scaled(62));
     width_.weight->setKeyboardTracking(false);
     width_.weight->setAccessibleName(tr("Weight"));
     width_.note = quietLabel({}, section);
@@ -228,7 +228,7 @@ Section* ColumnFittings::makePlace() {
     under_->setAccessibleName(tr("Beneath"));
     span_ = new QSpinBox(section);
     span_->setRange(1, 20);
-    span_->setFixedWidth(44);
+    span_->setFixedWidth(scaled(44));
     span_->setAccessibleName(tr("Places wide"));
     auto* row = section->row();
     row->addWidget(quietLabel(tr("beneath"), section));

@@ -58,7 +58,7 @@ QSpinBox* pixelsBox(int least, int most, QWidget* parent) {
     auto* box = new QSpinBox(parent);
     box->setRange(least, most);
     box->setSuffix(QObject::tr(" px"));
-    box->setFixedWidth(74);
+    box->setFixedWidth(scaled(74));
     box->setAlignment(Qt::AlignRight);
     box->setKeyboardTracking(false);
     return box;
@@ -67,7 +67,7 @@ QSpinBox* pixelsBox(int least, int most, QWidget* parent) {
 QLineEdit* smallEntry(const QString& accessibleName, int widthPx, QWidget* parent) {
     auto* entry = new QLineEdit(parent);
     entry->setAccessibleName(accessibleName);
-    if (widthPx > 0) entry->setFixedWidth(widthPx);
+    if (widthPx > 0) entry->setFixedWidth(scaled(widthPx));
     return entry;
 }
 

@@ -99,7 +99,7 @@ void GridFittings::addRows(QVBoxLayout& layout) {
     auto* most = rows->row();
     mostLines_ = new QSpinBox(rows);
     mostLines_->setRange(1, 40);
-    mostLines_->setFixedWidth(52);
+    mostLines_->setFixedWidth(scaled(52));
     mostLines_->setAccessibleName(tr("Lines of text at most"));
     most->addWidget(quietLabel(tr("up to"), rows));
     most->addWidget(mostLines_);
@@ -124,7 +124,7 @@ void GridFittings::addPins(QVBoxLayout& layout) {
                              std::pair(&pinnedRight_, tr("Columns pinned at the right"))}) {
         *box = new QSpinBox(pins);
         (*box)->setRange(0, 20);
-        (*box)->setFixedWidth(44);
+        (*box)->setFixedWidth(scaled(44));
         (*box)->setAccessibleName(name);
     }
     count->addWidget(pinned_);
@@ -188,20 +188,7 @@ void GridFittings::addEntering(QVBoxLayout& layout) {
         change(tr("What can be selected"),
                [index](Design& d) { d.grid.selection = static_cast<SelectionMode>(index); });
     });
-    auto* versions = entering->row();
-    version_ = new PickBox(entering);
-    version_->setAccessibleName(tr("Changes elsewhere are known by"));
-    version_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    version_->setMinimumContentsLength(8);
-    version_->setToolTip(
-        tr("A column that is another one after each change of its record: a count, which the grid carries on, or what "
-           "the database makes.\nWithout one, an edit is compared with the value it was made on."));
-    versions->addWidget(quietLabel(tr("Conflicts by"), entering));
-    versions->addWidget(version_, 1);
-    connect(version_, &QComboBox::activated, this, [this](int index) {
-        const std::string field = version_->itemData(index).toString().toStdString();
-        change(tr("What conflicts are known by"), [&](Design& d) { d.grid.version = field; });
-    });
+    addConflicts(entering);
     auto* row = entering->row();
     auto* checks = new QPushButton(tr("Checks…"), entering);
     checks->setToolTip(tr("Rules that an edited record must keep before it is saved"));
@@ -303,6 +290,53 @@ void GridFittings::addSwitches(GridSwitchPlace place, QWidget* parent, QBoxLayou
     }
 }
 
+/// What conflicts are known by, and who they are said to come from.
+void GridFittings::addConflicts(Section* section) {
+    const auto pick = [&](const QString& label, const QString& name, const QString& toolTip) {
+        auto* box = new PickBox(section);
+        box->setAccessibleName(name);
+        box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        box->setMinimumContentsLength(8);
+        box->setToolTip(toolTip);
+        auto* row = section->row();
+        row->addWidget(quietLabel(label, section));
+        row->addWidget(box, 1);
+        return box;
+    };
+    version_ = pick(
+        tr("Conflicts by"), tr("Changes elsewhere are known by"),
+        tr("A column that is another one after each change of its record: a count, which the grid carries on, or what "
+           "the database makes.\nWithout one, an edit is compared with the value it was made on."));
+    connect(version_, &QComboBox::activated, this, [this](int index) {
+        const std::string field = version_->itemData(index).toString().toStdString();
+        change(tr("What conflicts are known by"), [&](Design& d) { d.grid.version = field; });
+    });
+    changedBy_ = pick(tr("Changed by"), tr("Who has changed a record is told by"),
+                      tr("A column of texts that the database, or whoever writes, keeps the name in of who has changed "
+                         "the record last.\nConflicts are said with that name."));
+    changedBy_->setObjectName(QStringLiteral("changedBy"));
+    connect(changedBy_, &QComboBox::activated, this, [this](int index) {
+        const std::string field = changedBy_->itemData(index).toString().toStdString();
+        change(tr("Who has changed a record"), [&](Design& d) { d.grid.changedBy = field; });
+    });
+}
+
+void GridFittings::fillChangedBy(const TableSchema& schema) {
+    const GridDesign& grid = design_.grid;
+    changedBy_->clear();
+    changedBy_->addItem(tr("nobody is named"), QString());
+    for (std::size_t i = 0; i < schema.storedFields(); ++i) {
+        const FieldSchema& field = schema.fields[i];
+        const QString name = QString::fromStdString(field.name);
+        if (field.join == 0 && field.type == Type::Text && field.primaryKeyRank == 0)
+            changedBy_->addItem(tr("the name in %1").arg(name), name);
+    }
+    const QString chosen = QString::fromStdString(grid.changedBy);
+    if (!grid.changedBy.empty() && changedBy_->findData(chosen) < 0)
+        changedBy_->addItem(tr("%1, which is not there").arg(chosen), chosen);
+    changedBy_->setCurrentIndex(std::max(0, changedBy_->findData(chosen)));
+}
+
 /// Fields that could count the versions of a record, and the one that does.
 void GridFittings::fillVersion(const TableSchema& schema) {
     const GridDesign& grid = design_.grid;
@@ -373,6 +407,7 @@ void GridFittings::setContent(const FittingsContent& content) {
     entryLine_->setCurrent(static_cast<int>(grid.entryLine));
     selection_->setCurrentIndex(static_cast<int>(grid.selection));
     fillVersion(content.schema);
+    fillChangedBy(content.schema);
     fillNotes();
     filling_ = false;
 }

@@ -33,6 +33,8 @@ class GridFittings final : public QWidget {
 
   private:
     void fillVersion(const TableSchema& schema);
+    void fillChangedBy(const TableSchema& schema);
+    void addConflicts(Section* section);
     void fillNotes();
     void addTitle(QVBoxLayout& layout);
     void addRows(QVBoxLayout& layout);
@@ -68,7 +70,7 @@ class GridFittings final : public QWidget {
     QLabel* stylesNote_;
     SegmentedSwitch* saving_ = nullptr;
     QPushButton* trigger_ = nullptr;
-    QComboBox* version_ = nullptr;
+    QComboBox *version_ = nullptr, *changedBy_ = nullptr;
     SegmentedSwitch* entryLine_ = nullptr;
     PickBox* selection_ = nullptr;
     QLabel* checksNote_ = nullptr;

@@ -26,7 +26,7 @@ QIcon swatch(const QString& colour) {
     picture.fill(Qt::transparent);
     QPainter painter(&picture);
     painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(QPen(look().strongEdge, 1));
+    painter.setPen(QPen(look().entryEdge, 1));
     painter.setBrush(colour.isEmpty() ? QBrush(Qt::NoBrush) : QBrush(QColor(colour)));
     painter.drawRoundedRect(QRectF(1, 1, kSize - 2, kSize - 2), 3, 3);
     if (colour.isEmpty()) painter.drawLine(QPointF(3, kSize - 3), QPointF(kSize - 3, 3));
@@ -47,7 +47,7 @@ QLineEdit* colourEntry(const QString& accessibleName, const std::string& colour,
     entry->setAccessibleName(accessibleName);
     entry->setToolTip(words("#rrggbb, or taken from the list; empty is the theme's"));
     entry->setPlaceholderText(words("theme's"));
-    entry->setFixedWidth(102);
+    entry->setFixedWidth(scaled(102));
     QAction* list = entry->addAction(swatch(entry->text()), QLineEdit::LeadingPosition);
     list->setToolTip(words("Colours that suit both themes"));
     QObject::connect(entry, &QLineEdit::textChanged, entry, [list, take = std::move(take)](const QString& text) {
@@ -74,7 +74,7 @@ QComboBox* weightPick(const QString& accessibleName, LineWeight weight, QWidget*
     pick->setAccessibleName(accessibleName);
     pick->addItems({words("theme's"), words("regular"), words("medium"), words("bold")});
     pick->setCurrentIndex(static_cast<int>(weight));
-    pick->setMinimumWidth(92);
+    pick->setMinimumWidth(scaled(92));
     QObject::connect(pick, &QComboBox::activated, pick,
                      [take = std::move(take)](int chosen) { take(static_cast<LineWeight>(chosen)); });
     return pick;

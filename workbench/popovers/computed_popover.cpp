@@ -65,7 +65,7 @@ void ComputedPopover::addNames() {
     heading_->setAccessibleName(tr("Heading"));
     heading_->setPlaceholderText(tr("Heading"));
     name_->setAccessibleName(tr("Name in rules"));
-    name_->setFixedWidth(170);
+    name_->setFixedWidth(scaled(170));
     names->addWidget(heading_, 1);
     names->addWidget(quietLabel(tr("rules call it"), this));
     names->addWidget(name_);

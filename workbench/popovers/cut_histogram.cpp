@@ -17,7 +17,7 @@ constexpr double kSide = 8, kTop = 18, kFoot = 18, kGrip = 5;
 }  // namespace
 
 CutHistogram::CutHistogram(QWidget* parent) : QWidget(parent) {
-    setMinimumHeight(108);
+    setMinimumHeight(scaled(108));
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Cut points on the values"));

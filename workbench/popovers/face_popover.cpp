@@ -70,8 +70,8 @@ FacePopover::FacePopover(QWidget* window, const Design& design, Grid& grid, cons
     left->addWidget(hard_, 1);
     middle->addLayout(left, 1);
     QWidget* page = scrollingPage(fittings_, this);
-    page->setFixedWidth(kFittingsWidth);
-    page->setMinimumHeight(250);
+    page->setFixedWidth(scaled(kFittingsWidth));
+    page->setMinimumHeight(scaled(250));
     middle->addWidget(page);
     body()->addLayout(middle);
     addFootLine();

@@ -267,7 +267,7 @@ void FilterPopover::addGroup(QVBoxLayout& into, const Path& path, int depth) {
     auto* kind = new PickBox(tree_);
     kind->addItems({tr("all of"), tr("any of"), tr("none of")});
     kind->setCurrentIndex(static_cast<int>(group.kind));
-    kind->setFixedWidth(96);
+    kind->setFixedWidth(scaled(96));
     kind->setAccessibleName(tr("How the conditions of this set are joined"));
     connect(kind, &QComboBox::activated, this, [this, path](int index) {
         later([this, path, index] {
@@ -339,7 +339,7 @@ void FilterPopover::addTest(QVBoxLayout& into, const Path& path, int depth) {
 
 void FilterPopover::addField(QHBoxLayout& row, const Path& path, const Condition& c) {
     auto* field = new PickBox(tree_);
-    field->setFixedWidth(140);
+    field->setFixedWidth(scaled(140));
     field->setAccessibleName(tr("Column"));
     for (const std::string& name : fieldsOffered()) field->addItem(headingOf(name), QString::fromStdString(name));
     if (field->findData(QString::fromStdString(c.field)) < 0)
@@ -367,7 +367,7 @@ void FilterPopover::addTestPick(QHBoxLayout& row, const Path& path, const Condit
     const std::vector<TestWords> tests = testsFor(type);
     const std::vector<OperatorDesign> own = operatorsFor(design_, type);
     auto* test = new PickBox(tree_);
-    test->setFixedWidth(176);
+    test->setFixedWidth(scaled(176));
     test->setAccessibleName(tr("Test"));
     int current = -1;
     for (std::size_t i = 0; i < tests.size(); ++i) {
@@ -448,7 +448,7 @@ void FilterPopover::addValue(QHBoxLayout& row, const Path& path, const Condition
     }
     value->setText(text);
     value->setAccessibleName(tr("Value"));
-    value->setMinimumWidth(70);
+    value->setMinimumWidth(scaled(70));
     connect(value, &QLineEdit::textEdited, this, [this, path, index, value] { takeTyped(*value, path, index); });
     row.addWidget(value, 1);
 }

@@ -192,7 +192,7 @@ void GroupPopover::addKind(QHBoxLayout& row, std::size_t index) {
         kind->addItem(kindWords(by, type));
         if (by == group.by) kind->setCurrentIndex(kind->count() - 1);
     }
-    kind->setMinimumWidth(130);
+    kind->setMinimumWidth(scaled(130));
     connect(kind, &QComboBox::activated, this, [this, index, kinds](int chosen) {
         auto groups = design_.groups;
         GroupDesign& changing = groups[index];
@@ -229,7 +229,7 @@ void GroupPopover::addOrder(QHBoxLayout& row, std::size_t index) {
     auto* order = new PickBox(cards_);
     order->setObjectName(QStringLiteral("groupOrder"));
     order->setAccessibleName(tr("Order of the groups"));
-    order->setMinimumWidth(165);
+    order->setMinimumWidth(scaled(165));
     order->addItem(group.key.values.empty() ? tr("in their order") : tr("in the stated order"));
     const Grouping* grouping = grid_.session().plan().grouping.get();
     for (const SummaryDesign& summary : design_.summaries) {
@@ -324,19 +324,39 @@ void GroupPopover::addRule(QVBoxLayout& card, std::size_t index) {
 
 /// What a line of the level looks like: the group's own or its footer.
 void GroupPopover::addLineLook(QHBoxLayout& row, std::size_t index, bool footer) {
+    const auto height = footer ? &GroupDesign::footerHeight : &GroupDesign::height;
     const auto colour = footer ? &GroupDesign::footerColour : &GroupDesign::colour;
+    const auto ink = footer ? &GroupDesign::footerTextColour : &GroupDesign::textColour;
     const auto weight = footer ? &GroupDesign::footerWeight : &GroupDesign::weight;
     const GroupDesign& group = design_.groups[index];
-    auto* entry = colourEntry(
-        footer ? tr("Colour behind the footers of this level") : tr("Colour behind the lines of this level"),
-        group.*colour, cards_, [this, index, colour](std::string text) {
+    auto* tall = pixelsBox(0, 400, cards_);
+    tall->setObjectName(footer ? QStringLiteral("footerHeight") : QStringLiteral("groupHeight"));
+    tall->setAccessibleName(footer ? tr("Height of the footers of this level")
+                                   : tr("Height of the lines of this level"));
+    tall->setSpecialValueText(tr("as rows"));
+    tall->setValue(group.*height);
+    connect(tall, &QSpinBox::valueChanged, this, [this, index, height](int value) {
+        auto groups = design_.groups;
+        groups[index].*height = value;
+        typeGroups(std::move(groups), tr("Height of groups by %1").arg(titleOf(design_.groups[index])));
+    });
+    row.addWidget(quietLabel(tr("height"), cards_));
+    row.addWidget(tall);
+    const auto colours = [&](const QString& name, const QString& object, std::string GroupDesign::*setting) {
+        auto* entry = colourEntry(name, group.*setting, cards_, [this, index, setting](std::string text) {
             auto groups = design_.groups;
-            groups[index].*colour = std::move(text);
+            groups[index].*setting = std::move(text);
             typeGroups(std::move(groups), tr("Colour of groups by %1").arg(titleOf(design_.groups[index])));
         });
-    entry->setObjectName(footer ? QStringLiteral("footerColour") : QStringLiteral("groupColour"));
-    row.addWidget(quietLabel(tr("colour"), cards_));
-    row.addWidget(entry);
+        entry->setObjectName(object);
+        row.addWidget(entry);
+    };
+    row.addWidget(quietLabel(tr("behind"), cards_));
+    colours(footer ? tr("Colour behind the footers of this level") : tr("Colour behind the lines of this level"),
+            footer ? QStringLiteral("footerColour") : QStringLiteral("groupColour"), colour);
+    row.addWidget(quietLabel(tr("text"), cards_));
+    colours(footer ? tr("Colour of the text of the footers") : tr("Colour of the text of the lines"),
+            footer ? QStringLiteral("footerTextColour") : QStringLiteral("groupTextColour"), ink);
     auto* pick =
         weightPick(footer ? tr("Text of the footers of this level") : tr("Text of the lines of this level"),
                    group.*weight, cards_, [this, index, weight](LineWeight chosen) {
@@ -345,7 +365,6 @@ void GroupPopover::addLineLook(QHBoxLayout& row, std::size_t index, bool footer)
                        typeGroups(std::move(groups), tr("Text of groups by %1").arg(titleOf(design_.groups[index])));
                    });
     pick->setObjectName(footer ? QStringLiteral("footerWeight") : QStringLiteral("groupWeight"));
-    row.addWidget(quietLabel(tr("text"), cards_));
     row.addWidget(pick);
 }
 
@@ -390,11 +409,16 @@ void GroupPopover::addLine(QVBoxLayout& card, std::size_t index) {
         end->addWidget(quietLabel(tr("that says"), cards_));
         end->addWidget(
             caption(tr("Caption of the footer"), QStringLiteral("footerCaption"), &GroupDesign::footerCaption), 2);
-        addLineLook(*end, index, true);
     } else {
         end->addStretch(1);
     }
     card.addLayout(end);
+    if (!group.footer) return;
+    auto* look = new QHBoxLayout;
+    look->setSpacing(8);
+    addLineLook(*look, index, true);
+    look->addStretch(1);
+    card.addLayout(look);
 }
 
 /// How the level's lines look, and whether its groups stand in a stated order.
@@ -402,18 +426,6 @@ void GroupPopover::addLook(QVBoxLayout& card, std::size_t index) {
     const GroupDesign& group = design_.groups[index];
     auto* row = new QHBoxLayout;
     row->setSpacing(8);
-    row->addWidget(quietLabel(tr("height"), cards_));
-    auto* height = pixelsBox(0, 400, cards_);
-    height->setObjectName(QStringLiteral("groupHeight"));
-    height->setAccessibleName(tr("Height of the lines of this level"));
-    height->setSpecialValueText(tr("as rows"));
-    height->setValue(group.height);
-    connect(height, &QSpinBox::valueChanged, this, [this, index](int value) {
-        auto groups = design_.groups;
-        groups[index].height = value;
-        typeGroups(std::move(groups), tr("Height of groups by %1").arg(titleOf(design_.groups[index])));
-    });
-    row->addWidget(height);
     addLineLook(*row, index, false);
     row->addStretch(1);
     const bool canState = group.by == GroupBy::EachValue && group.key.rule.empty() && group.key.values.empty() &&
@@ -508,7 +520,7 @@ QWidget* GroupPopover::levelPick() {
     auto* add = new PickBox(cards_);
     add->setObjectName(QStringLiteral("addGroup"));
     add->setAccessibleName(tr("Add a level"));
-    add->setMinimumWidth(150);
+    add->setMinimumWidth(scaled(150));
     add->setPlaceholderText(design_.groups.empty() ? tr("Group by…") : tr("Then by…"));
     add->addItem(tr("A rule…"));
     for (const FieldSchema& field : schema_.fields) {

@@ -118,7 +118,7 @@ QIcon swatch(const QColor& colour) {
     picture.fill(Qt::transparent);
     QPainter painter(&picture);
     painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(QPen(look().strongEdge, 1));
+    painter.setPen(QPen(look().entryEdge, 1));
     painter.setBrush(colour);
     painter.drawRoundedRect(QRectF(0.5, 0.5, 13, 13), 3, 3);
     return QIcon(picture);

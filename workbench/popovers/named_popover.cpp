@@ -198,10 +198,10 @@ void ParametersPopover::addCard(QVBoxLayout& list, std::size_t index) {
     heading->setAccessibleName(tr("Heading"));
     auto* name = new QLineEdit(QString::fromStdString(parameter.name), card);
     name->setAccessibleName(tr("Name"));
-    name->setFixedWidth(110);
+    name->setFixedWidth(scaled(110));
     auto* type = new PickBox(card);
     type->setAccessibleName(tr("Type"));
-    type->setFixedWidth(128);
+    type->setFixedWidth(scaled(128));
     for (const TypeChoice& choice : kTypes) {
         type->addItem(NamedPopover::tr(choice.words));
         if (choice.type == parameter.type) type->setCurrentIndex(type->count() - 1);
@@ -209,7 +209,7 @@ void ParametersPopover::addCard(QVBoxLayout& list, std::size_t index) {
     auto* value = new QLineEdit(QString::fromStdString(parameter.value), card);
     value->setAccessibleName(tr("Value at opening"));
     value->setPlaceholderText(tr("at opening: any"));
-    value->setFixedWidth(118);
+    value->setFixedWidth(scaled(118));
     auto* away = crossButton(tr("Take this parameter away"), card);
     row->addWidget(heading, 1);
     row->addWidget(quietLabel(QStringLiteral(":"), card));
@@ -249,7 +249,7 @@ QWidget* ParametersPopover::likeBox(QWidget* card, std::size_t index) {
     box->setObjectName(QStringLiteral("like"));
     box->setAccessibleName(tr("Entered like a column"));
     box->setToolTip(tr("The entry has this column's choices, its look-up with search or its calendar"));
-    box->setFixedWidth(164);
+    box->setFixedWidth(scaled(164));
     box->addItem(tr("its type"), QString());
     for (const ColumnDesign& column : design_.columns) {
         if (!session_.schema().find(column.field)) continue;
@@ -348,7 +348,7 @@ void OperatorsPopover::fill(QVBoxLayout& list) {
 QComboBox* OperatorsPopover::offerBox(const OperatorDesign& known, QWidget* card) {
     auto* offered = new PickBox(card);
     offered->setAccessibleName(tr("Offered for"));
-    offered->setFixedWidth(112);
+    offered->setFixedWidth(scaled(112));
     offered->setPlaceholderText(tr("other types"));  // a design file may name any
     int chosen = -1;
     for (const Offer& offer : offers()) {
@@ -375,7 +375,7 @@ void OperatorsPopover::addCard(QVBoxLayout& list, std::size_t index) {
     arguments->setText(names.join(QStringLiteral(", ")));
     arguments->setPlaceholderText(tr("further arguments"));
     arguments->setAccessibleName(tr("Further arguments"));
-    arguments->setFixedWidth(130);
+    arguments->setFixedWidth(scaled(130));
     QComboBox* offered = offerBox(known, card);
     auto* away = crossButton(tr("Take this operator away"), card);
     row->addWidget(title, 1);

@@ -86,7 +86,7 @@ void Popover::exchange(QWidget* old, QWidget* fresh) {
 }
 
 void Popover::openUnder(const QRect& anchor, int width) {
-    const int full = width + 2 * kShadow;
+    const int full = std::min(scaled(width) + 2 * kShadow, std::max(width, parentWidget()->width() - 8));
     const int x = std::clamp(anchor.center().x() - full / 2, 4, std::max(4, parentWidget()->width() - full - 4));
     tipX_ = std::clamp(anchor.center().x() - x, kShadow + 24, full - kShadow - 24);
     constexpr int kLeastBelow = 260;

@@ -365,7 +365,7 @@ void SortPopover::rebuild() {
 QComboBox* SortPopover::keyBox() {
     auto* add = new PickBox(cards_);
     add->setAccessibleName(tr("Add a key"));
-    add->setMinimumWidth(150);
+    add->setMinimumWidth(scaled(150));
     add->setPlaceholderText(design_.sort.empty() ? tr("Sort by…") : tr("Then by…"));
     add->addItem(tr("A rule…"));
     for (const SortRuleDesign& rule : design_.sortRules)
@@ -411,7 +411,7 @@ void SortPopover::fillFoot(QHBoxLayout& foot) {
         name->setAccessibleName(tr("Keep these keys as a named rule"));
         name->setToolTip(
             tr("A named rule can be used again, and columns can sort by it when their heading is clicked"));
-        name->setFixedWidth(170);
+        name->setFixedWidth(scaled(170));
         connect(name, &QLineEdit::returnPressed, this,
                 [this, name] { keepAsRule(name->text().trimmed().toStdString()); });
         foot.addWidget(name);

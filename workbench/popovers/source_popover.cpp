@@ -43,7 +43,7 @@ SourcePopover::SourcePopover(QWidget* window, const QString& databasePath, const
     both->addWidget(makeList(tables));
     auto* right = new QVBoxLayout;
     right->setSpacing(8);
-    look_->setFixedHeight(kHeight - 40);
+    look_->setFixedHeight(scaled(kHeight - 40));
     right->addWidget(look_);
     bind_->setObjectName(QStringLiteral("bindTable"));
     bind_->setProperty("primary", true);
@@ -70,7 +70,7 @@ SourcePopover::SourcePopover(QWidget* window, const QString& databasePath, const
 /// All that the database has, however much that is, with a search over the names.
 QWidget* SourcePopover::makeList(const std::vector<TableSummary>& tables) {
     auto* box = new QWidget(this);
-    box->setFixedSize(kListWidth, kHeight);
+    box->setFixedSize(scaled(kListWidth), scaled(kHeight));
     auto* column = new QVBoxLayout(box);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(6);

@@ -152,7 +152,7 @@ void StylesPopover::addLines(QHBoxLayout& row, std::size_t index) {
     auto* lines = new PickBox(cards());
     lines->setAccessibleName(tr("Lines that style %1 is for").arg(index + 1));
     for (const QString& words : {tr("of records"), tr("of group lines"), tr("of totals")}) lines->addItem(words);
-    lines->setFixedWidth(128);
+    lines->setFixedWidth(scaled(128));
     lines->setCurrentIndex(static_cast<int>(design_.styles[index].lines));
     connect(lines, &QComboBox::activated, this, [this, index](int chosen) {
         change(
@@ -257,7 +257,7 @@ void StylesPopover::addColumns(QHBoxLayout& row, std::size_t index) {
     row.addWidget(quietLabel(tr("on"), cards()));
     auto* columns = new PickBox(cards());
     columns->setAccessibleName(tr("On what style %1 is").arg(index + 1));
-    columns->setMinimumWidth(130);
+    columns->setMinimumWidth(scaled(130));
     QStringList names;
     for (const std::string& field : style.columns) names << headingOfField(design_, field);
     const QString whole = style.lines == StyledLines::Records ? tr("whole records") : tr("whole lines");
@@ -379,7 +379,7 @@ void StylesPopover::addIcons(QHBoxLayout& row, std::size_t index) {
     box->setAccessibleName(tr("Icon of style %1").arg(index + 1));
     box->setToolTip(
         tr("Before the value. A set goes from the least value shown to the greatest, in parts of one size."));
-    box->setFixedWidth(118);
+    box->setFixedWidth(scaled(118));
     row.addWidget(box);
     if (style.icons.size() != 1) return;
     row.addWidget(inkBox(

@@ -7,6 +7,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QSpinBox>
 #include <QTimer>
 #include <QToolButton>
 #include <QVBoxLayout>
@@ -119,7 +120,7 @@ QWidget* SummaryPopover::showPick(std::size_t index) {
     auto* show = new PickBox(cards_);
     show->setObjectName(QStringLiteral("show"));
     show->setAccessibleName(tr("Figure"));
-    show->setMinimumWidth(150);
+    show->setMinimumWidth(scaled(150));
     for (const SummaryShow one : shows) {
         show->addItem(one == SummaryShow::Rule ? tr("a rule") : QString::fromStdString(words(one, typeOf(field))));
         if (one == summary.show) show->setCurrentIndex(show->count() - 1);
@@ -161,7 +162,7 @@ QWidget* SummaryPopover::fieldPick(const QString& name, std::size_t index, const
                                    std::function<void(SummaryDesign&, const std::string&)> set) {
     auto* pick = new PickBox(cards_);
     pick->setAccessibleName(name);
-    pick->setMinimumWidth(110);
+    pick->setMinimumWidth(scaled(110));
     for (const FieldSchema& other : schema_.fields) {
         if (!fits(other)) continue;
         pick->addItem(headingOf(other.name), QString::fromStdString(other.name));
@@ -181,7 +182,7 @@ QWidget* SummaryPopover::underPick(std::size_t index) {
     auto* under = new PickBox(cards_);
     under->setObjectName(QStringLiteral("under"));
     under->setAccessibleName(tr("Under which column it stands"));
-    under->setMinimumWidth(110);
+    under->setMinimumWidth(scaled(110));
     for (const ColumnDesign& column : design_.columns) {
         if (!column.shown && column.field != summary.column) continue;
         under->addItem(headingOf(column.field), QString::fromStdString(column.field));
@@ -329,7 +330,7 @@ QWidget* SummaryPopover::styleBox(std::size_t index) {
     const FormatSpec& now = design_.summaries[index].format;
     auto* box = new PickBox(cards_);
     box->setObjectName(QStringLiteral("figureStyle"));
-    box->setMinimumWidth(136);
+    box->setMinimumWidth(scaled(136));
     box->setAccessibleName(tr("How the figure is written"));
     for (const Choice& choice : choices) {
         box->addItem(choice.words, QPoint(static_cast<int>(choice.style), static_cast<int>(choice.unit)));
@@ -476,19 +477,46 @@ void SummaryPopover::addTotals(QVBoxLayout& list) {
     check(tr("those shown"), &GridDesign::totalFiltered);
     check(tr("all records"), &GridDesign::totalAll);
     row->addStretch(1);
-    row->addWidget(quietLabel(tr("colour"), cards_));
-    row->addWidget(
-        colourEntry(tr("Colour behind the totals"), design_.grid.totalColour, cards_, [this](std::string text) {
+    list.addLayout(row);
+    addTotalsLook(list);
+}
+
+void SummaryPopover::addTotalsLook(QVBoxLayout& list) {
+    const GridDesign& grid = design_.grid;
+    if (!grid.totalSelected && !grid.totalFiltered && !grid.totalAll) return;
+    auto* row = new QHBoxLayout;
+    row->setSpacing(8);
+    auto* height = pixelsBox(0, 400, cards_);
+    height->setObjectName(QStringLiteral("totalHeight"));
+    height->setAccessibleName(tr("Height of the totals"));
+    height->setSpecialValueText(tr("as rows"));
+    height->setValue(grid.totalHeight);
+    connect(height, &QSpinBox::valueChanged, this, [this](int value) {
+        Design next = design_;
+        next.grid.totalHeight = value;
+        type(std::move(next), tr("Height of the totals"));
+    });
+    row->addWidget(quietLabel(tr("height"), cards_));
+    row->addWidget(height);
+    const auto colours = [&](const QString& name, const QString& object, std::string GridDesign::*setting) {
+        auto* entry = colourEntry(name, grid.*setting, cards_, [this, setting](std::string text) {
             Design next = design_;
-            next.grid.totalColour = std::move(text);
+            next.grid.*setting = std::move(text);
             type(std::move(next), tr("Colour of the totals"));
-        }));
+        });
+        entry->setObjectName(object);
+        row->addWidget(entry);
+    };
+    row->addWidget(quietLabel(tr("behind"), cards_));
+    colours(tr("Colour behind the totals"), QStringLiteral("totalColour"), &GridDesign::totalColour);
     row->addWidget(quietLabel(tr("text"), cards_));
+    colours(tr("Colour of the text of the totals"), QStringLiteral("totalTextColour"), &GridDesign::totalTextColour);
     row->addWidget(weightPick(tr("Text of the totals"), design_.grid.totalWeight, cards_, [this](LineWeight chosen) {
         Design next = design_;
         next.grid.totalWeight = chosen;
         type(std::move(next), tr("Text of the totals"));
     }));
+    row->addStretch(1);
     list.addLayout(row);
 }
 
@@ -496,7 +524,7 @@ void SummaryPopover::addPick(QHBoxLayout& foot) {
     auto* add = new PickBox(cards_);
     add->setObjectName(QStringLiteral("addSummary"));
     add->setAccessibleName(tr("Add a figure"));
-    add->setMinimumWidth(170);
+    add->setMinimumWidth(scaled(170));
     add->setPlaceholderText(tr("Add a figure for…"));
     for (const ColumnDesign& column : design_.columns)
         if (column.shown) add->addItem(headingOf(column.field), QString::fromStdString(column.field));
@@ -528,7 +556,7 @@ void SummaryPopover::rebuild() {
     column->setSpacing(5);
     for (std::size_t i = 0; i < design_.summaries.size(); ++i) column->addWidget(card(i));
     QWidget* shown = design_.summaries.size() > kMostInSight ? scrollingPage(all, cards_) : all;
-    if (shown != all) shown->setFixedHeight(440);
+    if (shown != all) shown->setFixedHeight(scaled(440));
     list->addWidget(shown);
     auto* foot = new QHBoxLayout;
     addPick(*foot);

@@ -45,6 +45,7 @@ class SummaryPopover final : public Popover {
     void addPlaces(QVBoxLayout& card, std::size_t index);
     void addRule(QVBoxLayout& card, std::size_t index);
     void addTotals(QVBoxLayout& list);
+    void addTotalsLook(QVBoxLayout& list);
     void addPick(QHBoxLayout& foot);
     void take(Design next, const QString& label);
     /// The same without building the cards anew, while one types in one.

@@ -14,6 +14,7 @@
 #include "core/session/session.h"
 #include "core/sources/objects/table_source.h"
 #include "grid/api/grid.h"
+#include "workbench/app/look.h"
 #include "workbench/controls/controls.h"
 #include "workbench/fittings/fitting_section.h"
 
@@ -46,7 +47,7 @@ SummaryTablePopover::SummaryTablePopover(QWidget* window, Grid& grid)
     row->addWidget(design);
     body()->addLayout(row);
     body()->addWidget(problem_);
-    table_->setFixedHeight(kMostHeight);
+    table_->setFixedHeight(scaled(kMostHeight));
     table_->setAccessibleName(tr("Summary table"));
     body()->addWidget(table_);
     facts_ = quietLabel({}, this);

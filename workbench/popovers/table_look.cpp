@@ -94,7 +94,7 @@ TableLook::TableLook(std::string databasePath, QWidget* parent)
     column->addWidget(scrolled, 1);
     records_->setAccessibleName(tr("First records"));
     records_->setEditable(false);
-    records_->setFixedHeight(150);
+    records_->setFixedHeight(scaled(150));
     column->addWidget(records_);
 }
 

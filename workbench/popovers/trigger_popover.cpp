@@ -12,17 +12,19 @@
 
 #include <QClipboard>
 
+#include "workbench/app/look.h"
 #include "workbench/fittings/fitting_section.h"
 
 namespace jollyrow {
 
 TriggerPopover::TriggerPopover(QWidget* window, const QString& table, const QString& sql)
     : Popover(tr("What tells the grid"), window), sql_(new QPlainTextEdit(sql.trimmed(), this)) {
-    auto* words =
-        quietLabel(tr("A server does not tell by itself what others save. This trigger does, by the keys of the "
-                      "records of %1; its owner runs it once. The grid runs nothing of it.")
-                       .arg(table),
-                   this);
+    auto* words = quietLabel(
+        tr("A server does not tell by itself what others save. This trigger does, by the keys of the "
+           "records of %1; the owner of the tables runs it once. Tables that columns are taken from tell that "
+           "something was changed. The grid runs nothing of it.")
+            .arg(table),
+        this);
     words->setWordWrap(true);
     body()->addWidget(words);
     sql_->setObjectName(QStringLiteral("triggerSql"));
@@ -33,7 +35,7 @@ TriggerPopover::TriggerPopover(QWidget* window, const QString& table, const QStr
     QFont fixed = QFontDatabase::systemFont(QFontDatabase::FixedFont);
     fixed.setPixelSize(12);
     sql_->setFont(fixed);
-    sql_->setMinimumHeight(330);
+    sql_->setMinimumHeight(scaled(330));
     body()->addWidget(sql_);
     auto* row = new QHBoxLayout;
     auto* said = quietLabel({}, this);

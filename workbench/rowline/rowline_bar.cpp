@@ -25,6 +25,14 @@ constexpr double kWidestChannel = 150;
 constexpr double kTailRoom = 120;
 constexpr double kWordsRoom = 30;  ///< beside the words over a channel, to the shoulders of its stations
 constexpr double kTail = 4.5;
+constexpr int kHeight = 92;
+
+/// The bar is laid out and drawn in pixels at 100 % text, and scaled as a whole.
+QFont drawn(int pixelSize, QFont::Weight weight = QFont::Normal) {
+    QFont font = sized(pixelSize, weight);
+    font.setPixelSize(pixelSize);
+    return font;
+}
 
 QString timeText(double milliseconds) {
     if (milliseconds <= 0) return {};
@@ -95,7 +103,8 @@ CurrentShape CurrentShape::of(const std::vector<double>& textWidths, const std::
 }
 
 RowlineBar::RowlineBar(QWidget* parent) : QWidget(parent), easing_(new QVariantAnimation(this)) {
-    setFixedHeight(92);
+    installPaintedParts();
+    setFixedHeight(scaled(kHeight));
     setMouseTracking(true);
     setFocusPolicy(Qt::TabFocus);
     setAccessibleName(tr("Rowline"));
@@ -151,14 +160,14 @@ void RowlineBar::setDesignColumn(const std::optional<QString>& field) {
 void RowlineBar::relayout() {
     if (stations_.empty()) return;
     std::vector<double> widths, words;
-    const QFontMetricsF metrics(sized(12)), bold(sized(12, QFont::DemiBold));
+    const QFontMetricsF metrics(drawn(12)), bold(drawn(12, QFont::DemiBold));
     for (std::size_t i = 0; i < stations_.size(); ++i) words.push_back(bold.horizontalAdvance(wordsBehind(i)));
     for (const Station& station : stations_) {
         // Two lines of the sentence at most, none shorter than the name needs.
         const double whole = metrics.horizontalAdvance(station.sentence);
         widths.push_back(std::clamp(whole > 190 ? whole / 2 + 30 : whole, 110.0, 230.0) + 44);
     }
-    shape_ = CurrentShape::of(widths, words, shownThickness_, width(), height());
+    shape_ = CurrentShape::of(widths, words, shownThickness_, width() / textScale(), kHeight);
 }
 
 /// What passes on behind a station: how many rows, or what it says of them.
@@ -171,18 +180,39 @@ QString RowlineBar::wordsBehind(std::size_t station) const {
 void RowlineBar::resizeEvent(QResizeEvent*) { relayout(); }
 
 int RowlineBar::stationAt(QPointF position) const {
+    position /= textScale();
     for (std::size_t i = 0; i < shape_.stations.size(); ++i)
         if (position.x() >= shape_.stations[i].x0 - 8 && position.x() <= shape_.stations[i].x1 + 8 &&
-            position.y() >= 0 && position.y() < height())
+            position.y() >= 0 && position.y() < kHeight)
             return static_cast<int>(i);
     return -1;
+}
+
+PaintedPart RowlineBar::part(int index) const {
+    const Station& station = stations_[static_cast<std::size_t>(index)];
+    QString name = tr("%1: %2").arg(QString::fromUtf8(jollyrow::name(station.stage).data()), station.sentence);
+    if (station.isBypassed) name += tr(", bypassed");
+    QString passesOn = wordsBehind(static_cast<std::size_t>(index));
+    if (station.passesOn.isEmpty()) passesOn = tr("%1 rows").arg(grouped(station.rowsOut));
+    return {name,
+            tr("Passes on %1, took %2").arg(passesOn, timeText(station.milliseconds)),
+            stationRect(station.stage),
+            false,
+            false,
+            hasFocus() && focused_ == index};
+}
+
+void RowlineBar::pressPart(int index) {
+    focused_ = index;
+    Q_EMIT stationClicked(stations_[static_cast<std::size_t>(index)].stage);
 }
 
 QRect RowlineBar::stationRect(Stage stage) const {
     for (std::size_t i = 0; i < stations_.size(); ++i)
         if (stations_[i].stage == stage && i < shape_.stations.size())
-            return QRectF(shape_.stations[i].x0, height() / 2.0 - kHalfStation,
-                          shape_.stations[i].x1 - shape_.stations[i].x0, 2 * kHalfStation)
+            return QTransform::fromScale(textScale(), textScale())
+                .mapRect(QRectF(shape_.stations[i].x0, kHeight / 2.0 - kHalfStation,
+                                shape_.stations[i].x1 - shape_.stations[i].x0, 2 * kHalfStation))
                 .toRect();
     return {};
 }
@@ -212,11 +242,12 @@ void RowlineBar::paint(QPainter& painter) {
     painter.fillRect(0, height() - 1, width(), 1, t.hair);
     if (stations_.empty() || shape_.stations.size() != stations_.size()) return;
     painter.setRenderHint(QPainter::Antialiasing);
-    const double centre = height() / 2.0;
+    painter.scale(textScale(), textScale());
+    const double centre = kHeight / 2.0, wide = width() / textScale();
 
-    QLinearGradient water(0, 0, width(), 0), stream(0, 0, width(), 0);
-    const auto stop = [this](QLinearGradient& gradient, double x, const QColor& colour) {
-        gradient.setColorAt(std::clamp(x / width(), 0.0, 1.0), colour);
+    QLinearGradient water(0, 0, wide, 0), stream(0, 0, wide, 0);
+    const auto stop = [wide](QLinearGradient& gradient, double x, const QColor& colour) {
+        gradient.setColorAt(std::clamp(x / wide, 0.0, 1.0), colour);
     };
     QColor faint = t.currentStream, strong = t.currentStream;
     faint.setAlphaF(0.16F);
@@ -237,7 +268,7 @@ void RowlineBar::paint(QPainter& painter) {
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(QBrush(stream), 1));
     for (const double sign : {-1.0, 1.0})
-        painter.drawPath(edge(shape_.stations, shape_.thickness, width(), centre, sign, 0.5, 4.5));
+        painter.drawPath(edge(shape_.stations, shape_.thickness, wide, centre, sign, 0.5, 4.5));
     paintTotal(painter);
     for (std::size_t i = 0; i < stations_.size(); ++i) {
         paintChannel(painter, static_cast<int>(i));
@@ -251,14 +282,14 @@ void RowlineBar::paintChannel(QPainter& painter, int index) {
     const bool isLast = i + 1 == stations_.size();
     const double left = shape_.stations[i].x1 + 10;
     const double right = isLast ? left + 96 : shape_.stations[i + 1].x0 - 10;
-    const double half = shape_.thickness[i] / 2, centre = height() / 2.0;
+    const double half = shape_.thickness[i] / 2, centre = kHeight / 2.0;
     const QRectF above(left - 14, centre - half - 23, right - left + 28, 18),
         below(left - 14, centre + half + 4, right - left + 28, 16);
-    painter.setFont(sized(12, QFont::DemiBold));
+    painter.setFont(drawn(12, QFont::DemiBold));
     painter.setPen(t.ink);
     painter.drawText(above, Qt::AlignCenter, wordsBehind(i));
     const bool slow = stations_[i].milliseconds > 100 && stations_[i].stage != Stage::Source;
-    painter.setFont(sized(11));
+    painter.setFont(drawn(11));
     painter.setPen(slow ? t.buoyText : t.ink2);
     painter.drawText(below, Qt::AlignCenter, timeText(stations_[i].milliseconds) + (slow ? tr(", slow") : QString()));
 }
@@ -268,12 +299,12 @@ void RowlineBar::paintTotal(QPainter& painter) {
     double total = 0;
     for (const Station& station : stations_) total += station.milliseconds;
     if (total <= 0) return;
-    const double centre = height() / 2.0;
-    const QRectF place(width() - kTailRoom, 0, kTailRoom - 14, 18);
-    painter.setFont(sized(12, QFont::DemiBold));
+    const double centre = kHeight / 2.0;
+    const QRectF place(width() / textScale() - kTailRoom, 0, kTailRoom - 14, 18);
+    painter.setFont(drawn(12, QFont::DemiBold));
     painter.setPen(look().ink);
     painter.drawText(place.translated(0, centre - 25), Qt::AlignRight | Qt::AlignVCenter, timeText(total));
-    painter.setFont(sized(11));
+    painter.setFont(drawn(11));
     painter.setPen(look().ink2);
     painter.drawText(place.translated(0, centre + 7), Qt::AlignRight | Qt::AlignVCenter, tr("in all"));
 }
@@ -287,7 +318,7 @@ void RowlineBar::paintStation(QPainter& painter, int index) {
     const bool isFocus = hasFocus() && focused_ == index;
     if (isOpen || isDrop || hovered_ == index || isFocus) {
         painter.save();
-        painter.setClipRect(QRectF(span.x0 - 16, 0, span.x1 - span.x0 + 32, height()));
+        painter.setClipRect(QRectF(span.x0 - 16, 0, span.x1 - span.x0 + 32, kHeight));
         QColor colour = isOpen || isDrop ? t.brass : t.teal, none = colour;
         none.setAlpha(0);
         QLinearGradient fade(span.x0 - 16, 0, span.x1 + 16, 0);
@@ -305,8 +336,8 @@ void RowlineBar::paintStation(QPainter& painter, int index) {
         painter.drawPath(shape_.outline);
         painter.restore();
     }
-    const double left = std::max(span.x0, 0.0) + 14, top = height() / 2.0 - kHalfStation;
-    painter.setFont(sized(11, QFont::DemiBold));
+    const double left = std::max(span.x0, 0.0) + 14, top = kHeight / 2.0 - kHalfStation;
+    painter.setFont(drawn(11, QFont::DemiBold));
     painter.setPen(isOpen || isDrop ? t.brassText : t.tealText);
     painter.drawText(
         QRectF(left, top + 8, span.x1 - left, 16), Qt::AlignLeft | Qt::AlignVCenter,
@@ -317,7 +348,7 @@ void RowlineBar::paintStation(QPainter& painter, int index) {
     if (isOpen || hovered_ == index || isFocus) painter.drawPolyline(chevron, 3);
     QRectF room(left, top + 25, span.x1 - left - 8, 36);
     if (isDrop) {
-        const QFontMetricsF metrics(sized(12));
+        const QFontMetricsF metrics(drawn(12));
         const double used = station.isIdle ? 0 : std::min(metrics.horizontalAdvance(station.sentence), room.width());
         const bool below = used + metrics.horizontalAdvance(dropWords_) + 24 > room.width();
         const QRectF slot(room.left() + (below || used == 0 ? 0 : used + 6), room.top() + (below ? 17 : 0),
@@ -325,7 +356,7 @@ void RowlineBar::paintStation(QPainter& painter, int index) {
         painter.setPen(QPen(t.brass, 1.3, Qt::DashLine));
         painter.setBrush(t.paper);
         painter.drawRoundedRect(slot, 3, 3);
-        painter.setFont(sized(12));
+        painter.setFont(drawn(12));
         painter.setPen(t.brassText);
         painter.drawText(slot, Qt::AlignCenter, dropWords_);
         if (station.isIdle) return;
@@ -335,7 +366,7 @@ void RowlineBar::paintStation(QPainter& painter, int index) {
 
 void RowlineBar::paintSentence(QPainter& painter, const Station& station, const QRectF& room) {
     const Tokens& t = look();
-    QFont font = sized(12);
+    QFont font = drawn(12);
     font.setStrikeOut(station.isBypassed);
     QTextLayout layout(station.sentence, font);
     layout.beginLayout();
@@ -388,16 +419,17 @@ void RowlineBar::leaveEvent(QEvent*) {
 }
 
 void RowlineBar::keyPressEvent(QKeyEvent* event) {
-    const int count = static_cast<int>(stations_.size());
+    const int count = static_cast<int>(stations_.size()), before = focused_;
     switch (event->key()) {
         case Qt::Key_Left: focused_ = std::max(0, focused_ - 1); break;
         case Qt::Key_Right: focused_ = std::min(count - 1, focused_ + 1); break;
         case Qt::Key_Return:
         case Qt::Key_Space:
-            if (focused_ < count) Q_EMIT stationClicked(stations_[static_cast<std::size_t>(focused_)].stage);
+            if (focused_ < count) pressPart(focused_);
             break;
         default: QWidget::keyPressEvent(event); return;
     }
+    if (focused_ != before) tellPartFocus(*this, focused_);
     update();
 }
 

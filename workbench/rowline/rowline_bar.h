@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "core/rows/snapshot.h"
+#include "grid/access/painted_parts.h"
 
 class QVariantAnimation;
 
@@ -44,7 +45,7 @@ struct CurrentShape {
                            const std::vector<double>& thickness, double width, double height);
 };
 
-class RowlineBar final : public QWidget {
+class RowlineBar final : public QWidget, public PaintedParts {
     Q_OBJECT
   public:
     explicit RowlineBar(QWidget* parent = nullptr);
@@ -57,7 +58,11 @@ class RowlineBar final : public QWidget {
     /// While a heading is dragged over: the station under this point takes it, with these words. Null point: nothing.
     std::optional<Stage> dragOver(const QPoint& globalPosition, const QString& words);
     void dragEnd();
-    QSize sizeHint() const override { return {800, 92}; }
+    QSize sizeHint() const override { return {800, height()}; }
+    /// The stations.
+    int partCount() const override { return static_cast<int>(stations_.size()); }
+    PaintedPart part(int index) const override;
+    void pressPart(int index) override;
 
   Q_SIGNALS:
     void stationClicked(jollyrow::Stage stage);

@@ -105,7 +105,7 @@ QWidget* TryPage::makeRibbon() {
     ribbon->addSpacing(8);
     ribbon->addWidget(buttons_.back);
     auto* ribbonBox = new QWidget(this);
-    ribbonBox->setFixedHeight(kRibbonHeight);
+    ribbonBox->setFixedHeight(scaled(kRibbonHeight));
     ribbonBox->setLayout(ribbon);
     return ribbonBox;
 }
@@ -151,7 +151,7 @@ QLayout* TryPage::makeWorkplace() {
     changeList_ = new ChangeList(*grid_, side_);
     side_->addWidget(record_);
     side_->addWidget(changeList_);
-    side_->setFixedWidth(316);
+    side_->setFixedWidth(scaled(316));
     around->addWidget(side_);
     return around;
 }

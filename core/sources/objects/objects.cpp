@@ -14,6 +14,11 @@
 
 namespace jollyrow {
 
+namespace {
+/// Changes that are told in one turn of the window: less than half a frame.
+constexpr std::size_t kMostAtOnce = 1500;
+}  // namespace
+
 /// What workers hold: it outlives the objects, and has none from then on.
 class Objects::Reader final : public Source {
   public:
@@ -198,7 +203,13 @@ void Objects::tell(std::uint64_t number) {
     if (at == links_.end()) return;
     Link& link = at->second;
     link.isPosted = false;
-    const std::set<ObjectId> ids = std::exchange(link.touched, {});
+    std::set<ObjectId> ids;
+    if (link.touched.size() <= kMostAtOnce) {
+        ids = std::exchange(link.touched, {});
+    } else {
+        for (std::size_t i = 0; i < kMostAtOnce; ++i) ids.insert(ids.end(), link.touched.extract(link.touched.begin()));
+        post(number, link);  // the window answers in between
+    }
     if (std::exchange(link.isAll, false)) link.told({});
     std::vector<ElsewhereChange> changes;
     changes.reserve(ids.size());

@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "core/formats/text_format.h"
@@ -56,15 +57,16 @@ std::vector<std::string> payloads(Connection& connection) {
 
 }  // namespace
 
-std::string triggerSql(const std::string& table, const std::vector<std::string>& keyFields) {
+std::string triggerSql(const std::string& table, const std::vector<std::string>& keyFields,
+                       const std::vector<std::string>& related) {
     std::string keys;
     for (const std::string& field : keyFields) keys += (keys.empty() ? "" : ", ") + quotedText(field);
-    return fmt::format(R"(CREATE OR REPLACE FUNCTION {1}() RETURNS trigger LANGUAGE plpgsql AS $$
+    std::string sql = fmt::format(R"(CREATE OR REPLACE FUNCTION {1}() RETURNS trigger LANGUAGE plpgsql AS $$
 DECLARE
   before jsonb;
   after jsonb;
 BEGIN
-  IF TG_OP = 'TRUNCATE' THEN
+  IF TG_LEVEL = 'STATEMENT' THEN
     PERFORM pg_notify('{0}', jsonb_build_object('schema', TG_TABLE_SCHEMA, 'table', TG_TABLE_NAME)::text);
     RETURN NULL;
   END IF;
@@ -89,7 +91,14 @@ CREATE TRIGGER {1} AFTER INSERT OR UPDATE OR DELETE ON {2}
 CREATE TRIGGER {1}_all AFTER TRUNCATE ON {2}
   FOR EACH STATEMENT EXECUTE FUNCTION {1}();
 )",
-                       kChannel, kFunction, quotedTable(table), keys);
+                                  kChannel, kFunction, quotedTable(table), keys);
+    // What hangs on a record of these is not looked for here: that something was changed is enough.
+    for (const std::string& other : related)
+        sql += fmt::format(
+            "\nCREATE TRIGGER {0}_related AFTER INSERT OR UPDATE OR DELETE OR TRUNCATE ON {1}\n"
+            "  FOR EACH STATEMENT EXECUTE FUNCTION {0}();\n",
+            kFunction, quotedTable(other));
+    return sql;
 }
 
 Result<void> Follower::listen(Connection& connection, const TableSchema& schema) {
@@ -118,8 +127,16 @@ std::optional<std::vector<std::string>> Follower::keyIn(const std::string& paylo
         return found != told.end() && found->is_string() ? found->get<std::string>() : std::string();
     };
     const std::string name = text("table"), key = "key";
-    if (name.empty() || !told.contains(key) || !told[key].is_object()) return std::nullopt;
-    if (schema.name != name && schema.name != text("schema") + "." + name) return std::vector<std::string>{};
+    const auto isCalled = [&](const std::string& known) {
+        return known == name || known == text("schema") + "." + name;
+    };
+    if (name.empty()) return std::nullopt;
+    if (!isCalled(schema.name)) {
+        const bool isRelated = std::any_of(schema.joins.begin(), schema.joins.end(),
+                                           [&](const Join& join) { return isCalled(join.table); });
+        return isRelated ? std::nullopt : std::optional(std::vector<std::string>{});
+    }
+    if (!told.contains(key) || !told[key].is_object()) return std::nullopt;
     std::vector<std::string> parts;
     for (const FieldIndex field : keyFields) {
         const auto part = told[key].find(schema.field(field).name);

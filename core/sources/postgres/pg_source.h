@@ -20,6 +20,7 @@ Result<std::shared_ptr<const Source>> openSource(const std::string& address);
 Result<std::unique_ptr<Store>> openStore(const std::string& address);
 /// The function and the trigger that tell what is changed in a table (Store::seenElsewhere), for a builder to look at
 /// and run.
-std::string triggerSql(const std::string& table, const std::vector<std::string>& keyFields);
+std::string triggerSql(const std::string& table, const std::vector<std::string>& keyFields,
+                       const std::vector<std::string>& related = {});
 
 }  // namespace jollyrow::postgres

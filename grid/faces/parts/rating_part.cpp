@@ -36,7 +36,7 @@ void RatingPart::paint(QPainter& painter, const PartLook& look, const QRectF& re
         const QPointF centre(left + kPipStep * i + kPip / 2, rect.center().y());
         const QPolygonF mark{centre + QPointF(0, -kPip / 2), centre + QPointF(kPip / 2, 0),
                              centre + QPointF(0, kPip / 2), centre + QPointF(-kPip / 2, 0)};
-        painter.setPen(QPen(i < full ? colour : t.strongEdge, 1.2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+        painter.setPen(QPen(i < full ? colour : t.entryEdge, 1.2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
         painter.setBrush(i < full ? QBrush(colour) : QBrush(Qt::NoBrush));
         painter.drawPolygon(mark);
     }

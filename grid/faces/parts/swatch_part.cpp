@@ -17,7 +17,7 @@ void SwatchPart::paint(QPainter& painter, const PartLook& look, const QRectF& re
     const QRectF box(rect.left() + 0.5, rect.center().y() - kSwatch / 2 + 0.5, kSwatch - 1, kSwatch - 1);
     const bool isColour = jollyrow::isColour(look.content.text);
     painter.setRenderHint(QPainter::Antialiasing, true);
-    painter.setPen(QPen(t.strongEdge, 1));
+    painter.setPen(QPen(t.entryEdge, 1));
     painter.setBrush(isColour ? QBrush(QColor(QString::fromStdString(look.content.text))) : QBrush(Qt::NoBrush));
     painter.drawRoundedRect(box, 2.5, 2.5);
     if (!isColour) painter.drawLine(box.bottomLeft(), box.topRight());
