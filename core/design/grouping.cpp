@@ -11,6 +11,7 @@
 #include "core/design/make_design.h"
 #include "core/design/plan.h"
 #include "core/rules/conversion.h"
+#include "core/rules/sort_list.h"
 
 namespace jollyrow {
 namespace {
@@ -57,6 +58,8 @@ Result<RuleKind> kindOfKey(const GroupDesign& group, const TableSchema& schema, 
     if (!group.key.rule.empty()) {
         auto program = compileRule(group.key.rule, schema, vocabulary);
         if (!program) return program.error();
+        const auto syntax = parseRule(group.key.rule);
+        if (auto collated = syntax ? whyNoGroups(*syntax) : std::nullopt) return *collated;
         return (*program)->type().kind;
     }
     const auto field = schema.find(group.key.field);

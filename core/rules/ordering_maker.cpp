@@ -87,10 +87,19 @@ Result<OrderingMaker::Ref> OrderingMaker::placeIn(const std::vector<std::string>
         if (!place) return place;
         choices.insert(choices.end(), {*is, *place});
     }
-    auto none = constant(Empty{}, from.range);
+    auto none = from.op == Op::Load ? constant(Empty{}, from.range) : noPlace(value);
     if (!none) return none;
     choices.push_back(*none);
     return choice(std::move(choices), from.range);
+}
+
+/// Of a text that is none of the values, e.g. a parameter's: an error, as the server has it. Empty stays empty.
+Result<OrderingMaker::Ref> OrderingMaker::noPlace(Ref value) {
+    const TextRange range = program_.code[value].range;
+    auto letter = constant(std::string("x"), range);  // no number begins so
+    if (!letter) return letter;
+    auto text = make(Op::Concatenate, {RuleKind::Text, 0}, {*letter, value}, range);
+    return text ? make(Op::Cast, {RuleKind::Integer, 0}, {*text}, range) : text;
 }
 
 Result<OrderingMaker::Ref> OrderingMaker::valueAt(const std::vector<std::string>& values, Ref place) {

@@ -33,6 +33,7 @@ class OrderingMaker : protected InstructionMaker {
     const TableSchema& schema_;
 
   private:
+    Result<Ref> noPlace(Ref value);
     Result<Ref> keyOf(const std::string& collation, Ref value);
     std::map<Ref, std::string> collations_;  ///< of values behind which COLLATE stands
 };

@@ -32,9 +32,7 @@ Result<std::vector<SortTerm>> parseKeys(std::string_view text, const TableSchema
         }
         BindOptions options;
         options.isSortKey = isSort;
-        if (!isSort && root.kind == SyntaxKind::Collate)
-            return Error{ErrorCode::InvalidInput, "COLLATE orders texts; groups are told apart by them: leave it out.",
-                         root.range};
+        if (auto collated = isSort ? std::nullopt : whyNoGroups(key.expression)) return *collated;
         auto program = bindRule(key.expression, schema, vocabulary, options);
         if (!program) return program.error();
         term.program = std::move(*program);
@@ -45,6 +43,12 @@ Result<std::vector<SortTerm>> parseKeys(std::string_view text, const TableSchema
 }
 
 }  // namespace
+
+std::optional<Error> whyNoGroups(const Syntax& rule) {
+    if (rule.root().kind != SyntaxKind::Collate) return std::nullopt;
+    return Error{ErrorCode::InvalidInput, "COLLATE orders texts; groups are told apart by them: leave it out.",
+                 rule.root().range};
+}
 
 Result<std::vector<SortTerm>> parseSortList(std::string_view text, const TableSchema& schema,
                                             const RuleVocabulary& vocabulary) {

@@ -4,12 +4,14 @@
 // stand where PostgreSQL puts them unless NULLS FIRST or NULLS LAST says otherwise: last when ascending, first when
 // descending.
 
+#include <optional>
 #include <string_view>
 #include <vector>
 
 #include "core/base/result.h"
 #include "core/columns/schema.h"
 #include "core/rules/sort_term.h"
+#include "core/rules/syntax.h"
 
 namespace jollyrow {
 
@@ -19,5 +21,7 @@ Result<std::vector<SortTerm>> parseSortList(std::string_view text, const TableSc
 /// The same list as levels to group by, whose values are shown: COLLATE, which only orders, is refused in it.
 Result<std::vector<SortTerm>> parseGroupList(std::string_view text, const TableSchema& schema,
                                              const RuleVocabulary& vocabulary = {});
+/// Why a rule can be no level of groups, apart from what makes it no rule.
+std::optional<Error> whyNoGroups(const Syntax& rule);
 
 }  // namespace jollyrow

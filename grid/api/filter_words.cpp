@@ -81,29 +81,29 @@ void FilterWords::relayout() {
     QFont strong = font();
     strong.setWeight(QFont::DemiBold);
     const int countWidth = QFontMetrics(strong).horizontalAdvance(count_) + 16;
-    const int kLine = lineHeight();
+    const int lineHigh = lineHeight(), cross = crossRoom();
     const int right = std::max(200, width() - countWidth - 12);
     int x = 14, y = kAir;
     const auto place = [&](int wanted) {
         const int w = std::min(wanted, right - 14);
         if (x + w > right && x > 14) {
             x = 14;
-            y += kLine;
+            y += lineHigh;
         }
-        const QRect box(x, y, w, kLine - 4);
+        const QRect box(x, y, w, lineHigh - 4);
         x += w + 8;
         return box;
     };
     lead_ = place(metrics.horizontalAdvance(lead()) + 2);
     for (Part& part : parts_) {
-        part.box = place(metrics.horizontalAdvance(part.words) + 34);
-        part.cross = QRect(part.box.right() - 21, part.box.top(), 22, part.box.height());
+        part.box = place(metrics.horizontalAdvance(part.words) + 12 + cross);
+        part.cross = QRect(part.box.right() - cross + 1, part.box.top(), cross, part.box.height());
     }
     add_ = builder_ ? place(metrics.horizontalAdvance(wordsOf(Link::Add)) + 8) : QRect();
     clearBox_ = parts_.empty() ? QRect() : place(metrics.horizontalAdvance(wordsOf(Link::Clear)) + 8);
     const bool isEarlier = grid_ && !grid_->filters().earlier().empty();
     earlierBox_ = !isEarlier ? QRect() : place(metrics.horizontalAdvance(wordsOf(Link::Earlier)) + 8);
-    const int lines = (y - kAir) / kLine + 1;
+    const int lines = (y - kAir) / lineHigh + 1;
     if (lines != lines_) {
         lines_ = lines;
         updateGeometry();
@@ -112,6 +112,8 @@ void FilterWords::relayout() {
 }
 
 int FilterWords::lineHeight() const { return std::max(kLeastLine, fontMetrics().height() + 11); }
+
+int FilterWords::crossRoom() const { return std::max(22, fontMetrics().height() + 7); }
 
 std::vector<FilterWords::Link> FilterWords::links() const {
     std::vector<Link> all;
@@ -230,13 +232,14 @@ void FilterWords::paint(QPainter& painter) {
         shown.setStrikeOut(!part.on);
         painter.setFont(shown);
         painter.setPen(part.on ? t.ink : t.ink2);
-        const QRect room = part.box.adjusted(7, 0, -22, 0);
+        const QRect room = part.box.adjusted(7, 0, -crossRoom(), 0);
         painter.drawText(room, Qt::AlignLeft | Qt::AlignVCenter,
                          painter.fontMetrics().elidedText(part.words, Qt::ElideRight, room.width()));
         const QPointF c = QRectF(part.cross).center();
         painter.setPen(QPen(over && overCross_ ? t.buoyText : t.ink2, 1.3, Qt::SolidLine, Qt::RoundCap));
-        painter.drawLine(c + QPointF(-3, -3), c + QPointF(3, 3));
-        painter.drawLine(c + QPointF(-3, 3), c + QPointF(3, -3));
+        const double arm = 3.0 * crossRoom() / 22;
+        painter.drawLine(c + QPointF(-arm, -arm), c + QPointF(arm, arm));
+        painter.drawLine(c + QPointF(-arm, arm), c + QPointF(arm, -arm));
     }
     painter.setFont(font());
     painter.setPen(t.tealText);

@@ -71,6 +71,7 @@ class FilterWords final : public QWidget, public PaintedParts {
     /// Conditions, then links: what Left and Right go through.
     int stops() const { return static_cast<int>(parts_.size() + links().size()); }
     int lineHeight() const;
+    int crossRoom() const;
     void refresh();
     QString lead() const;
     void relayout();

@@ -180,6 +180,22 @@ class ServerTablesTest : public QObject {
                 QVERIFY2(ours == theirs.cells[i].value_or(""), fmt::format("{}: {}", rule, ours).c_str());
             }
         }
+        // What is none of the values has no place among them, a digit least of all; empty is empty.
+        for (const char* rule : {"how < CONCAT(other, '!')", "how >= CAST(n AS TEXT)", "how > NULLIF(other, other)"}) {
+            const auto program = compileRule(rule, schema);
+            QVERIFY2(program.ok(), program.ok() ? "" : program.error().message.c_str());
+            const auto evaluation = Evaluation::prepare(*program, input, Cancel());
+            QVERIFY(evaluation.ok());
+            Runner runner(*evaluation);
+            const Vector& values = runner.run(0, (*read)->rows);
+            const bool isEmpty = std::string(rule).find("NULLIF") != std::string::npos;
+            const auto how = (*read)->column(*schema.find("how"));
+            for (std::size_t i = 0; i < (*read)->rows; ++i) {
+                const CellState state = cellOf(values, i).state;
+                if (isEmpty || !how->isEmpty(static_cast<SourceRow>(i)))
+                    QCOMPARE(state, isEmpty ? CellState::Empty : CellState::NotConvertible);
+            }
+        }
         const auto wrong = compileRule("how > 'at onc'", schema);
         QVERIFY(!wrong.ok());
         QVERIFY2(wrong.error().message.find("at once") != std::string::npos, wrong.error().message.c_str());
@@ -206,6 +222,10 @@ class ServerTablesTest : public QObject {
         QVERIFY2(planned.ok(), planned.ok() ? "" : planned.error().message.c_str());
         QVERIFY(planned->term.key.program->type().kind == RuleKind::Text);
         QCOMPARE(planned->term.key.values.front(), std::string("soon"));
+        design.groups[0].key.rule = "how COLLATE \"C\"";
+        const auto collated = plannedGroup(design, 0, schema, nullptr);
+        QVERIFY(!collated.ok());
+        QVERIFY2(collated.error().message.find("COLLATE") != std::string::npos, collated.error().message.c_str());
         QVERIFY(!parseGroupList("how COLLATE \"C\"", schema).ok());
         const std::vector<std::string> figures = {"MIN(how)", "MAX(how)", "MODE() WITHIN GROUP (ORDER BY how)",
                                                   "PERCENTILE_DISC(0.5) WITHIN GROUP (ORDER BY how)",

@@ -31,10 +31,11 @@ class FinderButton final : public QPushButton {
         painter.setPen(QPen(hasFocus() ? t.teal : underMouse() ? t.ink2 : t.entryEdge, 1));
         painter.setBrush(t.paper);
         painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5);
-        drawIcon(painter, Icon::Find, QRectF(8, 6, 16, 16), t.ink2);
+        const int icon = scaled(16);
+        drawIcon(painter, Icon::Find, QRectF(8, (height() - icon) / 2.0, icon, icon), t.ink2);
         painter.setFont(sized(12));
         painter.setPen(t.ink2);
-        painter.drawText(rect().adjusted(30, 0, -8, 0), Qt::AlignLeft | Qt::AlignVCenter, tr("Find an action"));
+        painter.drawText(rect().adjusted(icon + 14, 0, -8, 0), Qt::AlignLeft | Qt::AlignVCenter, tr("Find an action"));
         painter.setFont(sized(11));
         painter.drawText(rect().adjusted(0, 0, -9, 0), Qt::AlignRight | Qt::AlignVCenter, tr("Ctrl K"));
     }
@@ -52,7 +53,7 @@ CommandRow::CommandRow(QWidget* parent)
       undo_(new QToolButton(this)),
       redo_(new QToolButton(this)),
       finder_(new FinderButton(this)) {
-    setFixedHeight(std::max(40, fontMetrics().height() + 20));
+    setFixedHeight(std::max(scaled(40), fontMetrics().height() + 20));
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(8, 0, 14, 0);
     layout->setSpacing(7);
@@ -63,7 +64,7 @@ CommandRow::CommandRow(QWidget* parent)
     painter.end();
     mark.setDevicePixelRatio(2);
     mark_->setIcon(QIcon(mark));
-    mark_->setIconSize(QSize(22, 22));
+    mark_->setIconSize(QSize(scaled(22), scaled(22)));
     mark_->setToolTip(tr("Start screen"));
     for (QToolButton* button : {mark_, save_, undo_, redo_}) button->setFocusPolicy(Qt::TabFocus);
     finder_->setFocusPolicy(Qt::TabFocus);
@@ -75,10 +76,10 @@ CommandRow::CommandRow(QWidget* parent)
     save_->setText(tr("Save"));
     save_->setStyleSheet(
         QStringLiteral("QToolButton{color:%1;font-weight:500;padding:3px 7px}").arg(look().tealText.name()));
-    undo_->setIcon(makeIcon(Icon::Undo, look().ink, 17));
-    redo_->setIcon(makeIcon(Icon::Redo, look().ink, 17));
-    undo_->setIconSize(QSize(17, 17));
-    redo_->setIconSize(QSize(17, 17));
+    undo_->setIcon(makeIcon(Icon::Undo, look().ink, scaled(17)));
+    redo_->setIcon(makeIcon(Icon::Redo, look().ink, scaled(17)));
+    undo_->setIconSize(QSize(scaled(17), scaled(17)));
+    redo_->setIconSize(QSize(scaled(17), scaled(17)));
     undo_->setAccessibleName(tr("Undo"));
     redo_->setAccessibleName(tr("Redo"));
     finder_->setAccessibleName(tr("Find an action"));

@@ -55,7 +55,7 @@ QMenu::item { padding: 5px 18px; border-radius: 4px; }
 QMenu::item:selected { background: @tealPale; color: @ink; }
 QMenu::separator { height: 1px; background: @hair2; margin: 4px 6px; }
 QCheckBox { spacing: 9px; }
-QCheckBox::indicator { width: 15px; height: 15px; }
+QCheckBox::indicator { width: @box; height: @box; }
 QAbstractScrollArea::corner { background: transparent; border: none; }
 QScrollBar:vertical { background: transparent; width: 10px; margin: 0; }
 QScrollBar:horizontal { background: transparent; height: 10px; margin: 0; }
@@ -86,6 +86,7 @@ QMessageBox QLabel { color: @ink; }
                                                     {"@bluePale", t.bluePale}};
     // "@ink3" before "@ink", "@hair2" before "@hair": longer names first.
     css.replace(QLatin1String("@ink3"), t.ink3.name());
+    css.replace(QLatin1String("@box"), QString::number(scaled(15)) + QStringLiteral("px"));
     for (const auto& [name, colour] : names) css.replace(QLatin1String(name), colour.name());
     return css;
 }

@@ -14,8 +14,13 @@
 
 namespace jollyrow {
 namespace {
-constexpr int kTitleHeight = 34, kRowHeight = 24, kEyePx = 16, kLeft = 14, kIndent = 13, kMostLinkDepth = 4;
-}
+constexpr int kMostLinkDepth = 4;
+int titleHeight() { return scaled(34); }
+int rowHeight() { return scaled(24); }
+int eyePx() { return scaled(16); }
+int leftEdge() { return scaled(14); }
+int indentPx() { return scaled(13); }
+}  // namespace
 
 ColumnsOutline::ColumnsOutline(QWidget* parent) : QAbstractScrollArea(parent) {
     setFrameShape(QFrame::NoFrame);
@@ -47,7 +52,7 @@ bool ColumnsOutline::addTiers(const std::vector<std::string>& path, std::size_t 
                              .indent = static_cast<int>(i),
                              .shown = anyShown,
                              .isOpen = !closedTiers_.contains(name),
-                             .height = kRowHeight});
+                             .height = rowHeight()});
         }
         isClosed = isClosed || closedTiers_.contains(name);
     }
@@ -94,7 +99,7 @@ void ColumnsOutline::addColumns() {
                          .indent = static_cast<int>(path.size()),
                          .shown = column.shown && !column.hiddenFromUsers,
                          .isBeneath = !column.under.empty(),
-                         .height = kRowHeight});
+                         .height = rowHeight()});
     }
 }
 
@@ -106,14 +111,14 @@ void ColumnsOutline::build() {
                      .id = {},
                      .text = tr("Columns"),
                      .note = tr("%1 of %2").arg(shown).arg(design_.columns.size()),
-                     .height = kTitleHeight});
+                     .height = titleHeight()});
     addColumns();
     rows_.push_back({.kind = Kind::Add,
                      .id = {},
                      .text = tr("Computed column…"),
                      .note = {},
                      .icon = static_cast<int>(Icon::Plus),
-                     .height = kRowHeight});
+                     .height = rowHeight()});
     std::size_t unused = 0;
     for (const FieldSchema& field : schema_.fields) unused += field.join == 0 && !design_.column(field.name) ? 1 : 0;
     const bool hasLinks = std::any_of(schema_.foreignKeys.begin(), schema_.foreignKeys.end(),
@@ -123,7 +128,7 @@ void ColumnsOutline::build() {
                          .id = {},
                          .text = tr("Not in the grid"),
                          .note = tr("%1 fields").arg(unused),
-                         .height = kTitleHeight});
+                         .height = titleHeight()});
         addUnused(schema_, {}, 0);
     }
     int y = 0;
@@ -147,7 +152,7 @@ void ColumnsOutline::addUnused(const TableSchema& schema, const std::string& pat
                          .icon = static_cast<int>(iconFor(field)),
                          .indent = indent,
                          .shown = false,
-                         .height = kRowHeight});
+                         .height = rowHeight()});
     }
     if (indent >= kMostLinkDepth) return;
     for (const ForeignKey& key : schema.foreignKeys) {
@@ -161,7 +166,7 @@ void ColumnsOutline::addUnused(const TableSchema& schema, const std::string& pat
                          .icon = static_cast<int>(Icon::TypeLink),
                          .indent = indent,
                          .isOpen = isOpen,
-                         .height = kRowHeight});
+                         .height = rowHeight()});
         if (!isOpen || !schemaOf_) continue;
         if (const auto target = schemaOf_(key.table)) addUnused(*target, path + key.fields.front() + ".", indent + 1);
     }
@@ -181,7 +186,7 @@ void ColumnsOutline::relayout() {
     const int content = rows_.empty() ? 0 : rows_.back().y + rows_.back().height + 8;
     verticalScrollBar()->setRange(0, std::max(0, content - viewport()->height()));
     verticalScrollBar()->setPageStep(viewport()->height());
-    verticalScrollBar()->setSingleStep(kRowHeight);
+    verticalScrollBar()->setSingleStep(rowHeight());
     viewport()->update();
 }
 
@@ -189,7 +194,7 @@ QRect ColumnsOutline::rectOf(const Row& row) const {
     return {0, row.y - verticalScrollBar()->value(), viewport()->width(), row.height};
 }
 QRect ColumnsOutline::eyeOf(const Row& row) const {
-    return QRect(viewport()->width() - kEyePx - 10, rectOf(row).center().y() - kEyePx / 2 + 1, kEyePx, kEyePx);
+    return QRect(viewport()->width() - eyePx() - 10, rectOf(row).center().y() - eyePx() / 2 + 1, eyePx(), eyePx());
 }
 
 int ColumnsOutline::rowOf(Kind kind, const QString& id) const {
@@ -247,7 +252,7 @@ void ColumnsOutline::paintEvent(QPaintEvent*) {
         painter.drawRoundedRect(QRectF(rectOf(rows_[static_cast<std::size_t>(drop_->intoRow)])).adjusted(6, 1, -6, -1),
                                 4, 4);
     } else {
-        const int left = kLeft + drop_->indent * kIndent;
+        const int left = leftEdge() + drop_->indent * indentPx();
         painter.fillRect(left, drop_->markY - 1, viewport()->width() - left - 8, 2, t.brass);
         painter.setRenderHint(QPainter::Antialiasing);
         painter.setPen(Qt::NoPen);
@@ -262,11 +267,11 @@ void ColumnsOutline::paintTitle(QPainter& painter, const Row& row) {
     if (row.kind == Kind::UnusedTitle) painter.fillRect(0, rect.top() - 4, rect.width(), 1, t.hair);
     painter.setFont(sized(12, QFont::DemiBold));
     painter.setPen(t.ink);
-    painter.drawText(rect.adjusted(kLeft, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, row.text);
+    painter.drawText(rect.adjusted(leftEdge(), 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, row.text);
     const int used = QFontMetrics(painter.font()).horizontalAdvance(row.text);
     painter.setFont(sized(12));
     painter.setPen(t.ink2);
-    painter.drawText(rect.adjusted(kLeft + used + 8, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, row.note);
+    painter.drawText(rect.adjusted(leftEdge() + used + 8, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, row.note);
 }
 
 void ColumnsOutline::paintRow(QPainter& painter, const Row& row, bool hovered) {
@@ -280,21 +285,21 @@ void ColumnsOutline::paintRow(QPainter& painter, const Row& row, bool hovered) {
         painter.fillRect(rect, t.panel2);
     }
     const bool quiet = row.kind == Kind::Unused || row.kind == Kind::Link || row.kind == Kind::Add || !row.shown;
-    const int indent = kLeft + row.indent * kIndent + (row.isBeneath ? 8 : 0);
+    const int indent = leftEdge() + row.indent * indentPx() + (row.isBeneath ? 8 : 0);
     const bool hasChevron = row.kind == Kind::Tier || row.kind == Kind::Link;
     if (hasChevron)
         drawIcon(painter, row.isOpen ? Icon::ChevronDown : Icon::ChevronRight,
-                 QRectF(indent - 1, rect.center().y() - 5, 11, 11), t.ink3);
+                 QRectF(indent - 1, rect.center().y() - scaled(5), scaled(11), scaled(11)), t.ink3);
     else if (row.isBeneath) {
         painter.setPen(QPen(t.ink3, 1.2));
         painter.drawLine(indent - 6, rect.top() + 4, indent - 6, rect.center().y() + 1);
         painter.drawLine(indent - 6, rect.center().y() + 1, indent - 1, rect.center().y() + 1);
     }
-    int left = indent + (hasChevron ? 14 : 2);
+    int left = indent + scaled(hasChevron ? 14 : 2);
     if (row.kind != Kind::Tier) {
-        drawIcon(painter, static_cast<Icon>(row.icon), QRectF(left, rect.center().y() - 7, 15, 15),
-                 quiet ? t.ink3 : t.ink2);
-        left += 23;
+        drawIcon(painter, static_cast<Icon>(row.icon),
+                 QRectF(left, rect.center().y() - scaled(7), scaled(15), scaled(15)), quiet ? t.ink3 : t.ink2);
+        left += scaled(23);
     }
     const QFont font = sized(12, row.kind == Kind::Tier     ? QFont::DemiBold
                                  : row.kind == Kind::Column ? QFont::Medium
@@ -335,7 +340,7 @@ void turnOver(Set& set, const Key& key) {
 /// What a press does at once; false where it selects.
 bool ColumnsOutline::actAt(const Row& row, const QPoint& at) {
     const bool onEye = eyeOf(row).adjusted(-6, -5, 8, 5).contains(at);
-    const bool onChevron = at.x() < kLeft + row.indent * kIndent + 13;
+    const bool onChevron = at.x() < leftEdge() + row.indent * indentPx() + 13;
     switch (row.kind) {
         case Kind::Title:
         case Kind::UnusedTitle: return true;
@@ -405,7 +410,7 @@ std::optional<ColumnsOutline::Drop> ColumnsOutline::dropAt(QPoint position) cons
     // Far to the left below the last column of a tier means out of the tier.
     std::string tier = column.tier;
     int indent = row.indent;
-    while (!tier.empty() && behind(top, tier).empty() && position.x() < kLeft + indent * kIndent - 4) {
+    while (!tier.empty() && behind(top, tier).empty() && position.x() < leftEdge() + indent * indentPx() - 4) {
         tier = design_.findTier(tier)->parent;
         --indent;
     }

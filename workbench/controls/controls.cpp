@@ -18,11 +18,13 @@ void CheckBox::paintEvent(QPaintEvent*) {
     const Tokens& t = look();
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
-    const QRectF box(1, (height() - 15) / 2.0, 15, 15);
+    const int side = scaled(15);
+    const QRectF box(1, (height() - side) / 2.0, side, side);
     painter.setPen(QPen(isChecked() || hasFocus() ? t.teal : t.entryEdge, 1.2));
     painter.setBrush(isChecked() ? t.teal : t.paper);
     painter.drawRoundedRect(box, 3.5, 3.5);
     if (isChecked()) drawIcon(painter, Icon::Tick, box.adjusted(1.5, 1.5, -1.5, -1.5), t.onTeal);
+    const int words = side + 8;
     if (hasFocus()) {
         painter.setPen(QPen(t.tealPaleEdge, 1));
         painter.setBrush(Qt::NoBrush);
@@ -30,7 +32,7 @@ void CheckBox::paintEvent(QPaintEvent*) {
     }
     painter.setPen(isEnabled() ? t.ink : t.disabledIcon);
     painter.setFont(font());
-    painter.drawText(QRectF(23, 0, width() - 23, height()), Qt::AlignLeft | Qt::AlignVCenter, text());
+    painter.drawText(QRectF(words, 0, width() - words, height()), Qt::AlignLeft | Qt::AlignVCenter, text());
 }
 
 PickBox::PickBox(QWidget* parent) : QComboBox(parent) {
