@@ -1,6 +1,10 @@
 // SPDX-License-Identifier: MIT
 #include "core/sources/table_builder.h"
 
+#include <atomic>
+#include <future>
+#include <thread>
+
 #include "core/columns/room.h"
 
 namespace jollyrow {
@@ -77,7 +81,16 @@ std::shared_ptr<const Table> TableBuilder::finish() {
 }
 
 void TableBuilder::settle() {
-    for (ColumnBuilder& builder : builders_) builder.settle();
+    // Nothing is read any more: the processor that read is free for every other column.
+    std::atomic<std::size_t> next{0};
+    const auto work = [&] {
+        for (std::size_t i = next++; i < builders_.size(); i = next++) builders_[i].settle();
+    };
+    constexpr std::size_t kLeastRows = 100'000;
+    std::future<void> beside;
+    if (rows_ >= kLeastRows && std::thread::hardware_concurrency() > 1) beside = std::async(std::launch::async, work);
+    work();
+    if (beside.valid()) beside.get();
 }
 
 double TableBuilder::millisecondsSoFar() const {

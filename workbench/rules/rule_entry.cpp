@@ -226,7 +226,7 @@ void RuleEntry::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     const bool wrong = error_ && !text().isEmpty(), keyed = edit_->hasFocus();
-    painter.setPen(QPen(wrong ? t.buoy : keyed ? t.teal : t.hair, wrong || keyed ? 1.4 : 1));
+    painter.setPen(QPen(wrong ? t.buoy : keyed ? t.teal : t.entryEdge, wrong || keyed ? 1.4 : 1));
     painter.setBrush(t.paper);
     painter.drawRoundedRect(QRectF(edit_->geometry()).adjusted(-6.5, -3.5, 4.5, 3.5), 4, 4);
 }
