@@ -2,8 +2,14 @@
 // Covered by tests/grid/tst_grid.cpp.
 #include "grid/api/grid_selection.h"
 
+#include <algorithm>
+#include <limits>
+
+#include "core/design/turned_records.h"
+#include "core/formats/text_format.h"
 #include "grid/api/grid.h"
 #include "grid/inside/grid_private.h"
+#include "grid/select/side_by_side.h"
 
 namespace jollyrow {
 
@@ -35,6 +41,44 @@ std::vector<SourceRow> GridSelection::rows() const {
 QString GridSelection::figures() const { return d_->figures.selected.words(); }
 
 void GridSelection::copy(bool withHeadings) { d_->copySelection(withHeadings ? Headings::With : Headings::Without); }
+
+Result<SummaryTable> GridSelection::sideBySide() const {
+    const Session& session = d_->context.session();
+    const auto& snapshot = session.snapshot();
+    if (!snapshot) return Error{ErrorCode::NotFound, "Nothing is loaded yet."};
+    std::vector<SourceRow> chosen = d_->cursor.selection().rows().rows(kMostTableColumns);
+    const auto placeOf = [&](SourceRow row) {
+        const auto line = snapshot->lineOf(row);
+        return line ? raw(*line) : std::numeric_limits<std::int64_t>::max();
+    };
+    std::stable_sort(chosen.begin(), chosen.end(), [&](SourceRow a, SourceRow b) { return placeOf(a) < placeOf(b); });
+    std::vector<NamedRecord> records;
+    for (const SourceRow row : chosen) {
+        NamedRecord& named = records.emplace_back(NamedRecord{row, {}});
+        if (!snapshot->table->hasKeys()) continue;
+        for (const Value& part : Record(snapshot, session.refOf(row), session.sharedPlan()).key()) {
+            if (!named.name.empty()) named.name += " · ";
+            appendPlain(named.name, part);
+        }
+    }
+    return turnedRecords(*snapshot, session.plan(), session.design(), records);
+}
+
+bool GridSelection::openSideBySide() {
+    Grid& grid = d_->grid;
+    if (count() < 2) return false;
+    const auto made = sideBySide();
+    if (!made) {
+        d_->context.say(QString::fromStdString(made.error().message));
+        return false;
+    }
+    QWidget& viewport = d_->context.viewport();
+    for (auto* open : viewport.findChildren<SideBySide*>()) open->close();
+    auto* card = new SideBySide(*made, grid.look(), &viewport);
+    QObject::connect(card, &FloatingCard::closed, &grid, [&grid] { grid.setFocus(); });
+    card->openAt({24, d_->body.headerHeight(), 1, 1});
+    return true;
+}
 
 void GridSelection::setMode(SelectionMode mode) {
     d_->grid.changeDesign([mode](Design& design) { design.grid.selection = mode; });

@@ -11,6 +11,7 @@
 #include <optional>
 #include <vector>
 
+#include "core/design/summary_table.h"
 #include "grid/api/record.h"
 #include "grid/select/selection.h"
 
@@ -38,6 +39,12 @@ class GridSelection final {
     QString figures() const;
     /// Takes the selected cells or records to the clipboard: as text, CSV and HTML.
     void copy(bool withHeadings = false);
+    /// The selected records, in the order shown, as columns of a table of its own with a design to show it: one line
+    /// for each column of the grid. `other.open(made->design, made->table)`. Fails for none and for more than
+    /// kMostTableColumns - 1.
+    Result<SummaryTable> sideBySide() const;
+    /// The same on a card over the grid (Ctrl+B). False when there are fewer than two, or too many.
+    bool openSideBySide();
     /// What can be selected (GridDesign::selection); another mode selects nothing at first.
     void setMode(SelectionMode mode);
     SelectionMode mode() const;

@@ -73,6 +73,7 @@ bool KeyControl::carryOut(const KeyStroke& stroke) {
         case GridKey::Undo: return p_.records.undo(false);
         case GridKey::Redo: return p_.records.undo(true);
         case GridKey::FillDown: return p_.records.fill(RecordControl::Fill::Down);
+        case GridKey::SideBySide: return p_.context.grid().selection().openSideBySide(), true;
         case GridKey::ToGroupAbove: return hooks_.moveToGroup(-1);
         case GridKey::ToGroupBelow: return hooks_.moveToGroup(1);
         case GridKey::FillSeries: return p_.records.fill(RecordControl::Fill::Series);

@@ -59,6 +59,7 @@ constexpr KeyBinding kBindings[] = {
     {Qt::Key_D, kAll, kControl, GridKey::FillDown, KeyTurn::AfterGroups},
     {Qt::Key_E, kAll, kControl, GridKey::FillSeries, KeyTurn::AfterGroups},
     {Qt::Key_E, kAll, kControl | kShift, GridKey::EarlierFilter, KeyTurn::AfterHeadings},
+    {Qt::Key_B, kAll, kControl, GridKey::SideBySide, KeyTurn::AfterGroups},
     {Qt::Key_S, kAll, kControl, GridKey::Save, KeyTurn::AfterHeadings},
     {Qt::Key_Z, kAll, kControl, GridKey::Undo, KeyTurn::AfterHeadings},
     {Qt::Key_Z, kAll, kControl | kShift, GridKey::Redo, KeyTurn::AfterHeadings},

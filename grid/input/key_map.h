@@ -55,7 +55,8 @@ enum class GridKey {
     FillDown,
     FillSeries,
     ToGroupAbove,  ///< the selected records get what makes them records of the group before theirs
-    ToGroupBelow
+    ToGroupBelow,
+    SideBySide  ///< the selected records on a card, as columns
 };
 
 /// Which part of the grid is asked before.

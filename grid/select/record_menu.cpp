@@ -32,6 +32,9 @@ void RecordMenu::open(std::int64_t line, const QPoint& global) {
     add(Grid::tr("Copy"), QKeySequence::Copy, [this] { copy_(Headings::Without); });
     add(Grid::tr("Copy with headings"), QKeySequence(QStringLiteral("Ctrl+Shift+C")),
         [this] { copy_(Headings::With); });
+    if (cursor_.selection().rows().count() > 1)
+        add(Grid::tr("Side by side"), QKeySequence(QStringLiteral("Ctrl+B")),
+            [this] { context_.grid().selection().openSideBySide(); });
     if (context_.isEditable() && context_.schema().writable) {
         add(Grid::tr("Paste"), QKeySequence::Paste, [this] { records_.paste(); });
         add(Grid::tr("Fill down"), QKeySequence(QStringLiteral("Ctrl+D")),

@@ -31,6 +31,11 @@ class KeyMapTest : public QObject {
         row("previous found", Qt::Key_F3, shift, GridKey::FindPrevious, KeyTurn::First, SelectHow::Extend);
         row("back", Qt::Key_Left, alt, GridKey::Back, KeyTurn::AfterHeadings);
         row("forward, by the keypad", Qt::Key_Right, alt | pad, GridKey::Forward, KeyTurn::AfterHeadings);
+        row("to the group above", Qt::Key_Up, alt | shift, GridKey::ToGroupAbove, KeyTurn::AfterGroups,
+            SelectHow::Extend);
+        row("to the group below", Qt::Key_Down, alt | shift, GridKey::ToGroupBelow, KeyTurn::AfterGroups,
+            SelectHow::Extend);
+        row("side by side", Qt::Key_B, ctrl, GridKey::SideBySide, KeyTurn::AfterGroups);
         row("left", Qt::Key_Left, none, GridKey::Left, KeyTurn::AfterGroups);
         row("left with both is no way back", Qt::Key_Left, alt | ctrl, GridKey::Left, KeyTurn::AfterGroups);
         row("down moves alone", Qt::Key_Down, ctrl, GridKey::Down, KeyTurn::AfterGroups, SelectHow::MoveOnly);
