@@ -50,6 +50,7 @@ Result<SummaryTable> turnedRecords(const Snapshot& snapshot, const ViewPlan& pla
     out.design.locale = design.locale;
     out.design.source = {"sqlite", "", table->schema.name, ""};
     out.design.grid.pinned = 1;
+    out.design.grid.lastFills = true;
     out.design.grid.look = design.grid.look;
     out.design.looks = design.looks;
     out.design.grid.selection = SelectionMode::Cells;
