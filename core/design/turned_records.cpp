@@ -30,6 +30,28 @@ void addColumn(SummaryTable& out, Table& table, const std::string& field, const 
     out.design.columns.push_back(std::move(column));
 }
 
+/// NaN is what it is.
+bool isSame(const Value& a, const Value& b) { return a == b || (a != a && b != b); }
+
+/// A field beside those that are shown, and the style that reads it.
+void addDiffering(SummaryTable& out, Table& table, const std::vector<bool>& differs) {
+    FieldSchema schema;
+    schema.name = kDiffers;
+    schema.type = Type::Boolean;
+    ColumnChunk chunk;
+    chunk.reset(Type::Boolean, 0, false);
+    for (const bool is : differs) chunk.addInteger(is ? 1 : 0);
+    ColumnBuilder builder(Type::Boolean, 0);
+    builder.append(chunk);
+    table.columns.push_back(builder.share());
+    table.schema.fields.push_back(std::move(schema));
+    StyleDesign style;
+    style.name = "They differ";
+    style.where = kDiffers;
+    style.background = "brass";
+    out.design.styles.push_back(std::move(style));
+}
+
 }  // namespace
 
 Result<SummaryTable> turnedRecords(const Snapshot& snapshot, const ViewPlan& plan, const Design& design,
@@ -58,25 +80,24 @@ Result<SummaryTable> turnedRecords(const Snapshot& snapshot, const ViewPlan& pla
     for (const PlannedColumn& column : plan.columns)
         texts.push_back(column.design.heading.empty() ? column.design.field : column.design.heading);
     addColumn(out, *table, "column", "Column", texts);
-    std::string same;
+    std::vector<bool> differs(plan.columns.size(), false);
+    std::vector<std::string> first;
     for (std::size_t i = 0; i < records.size(); ++i) {
         for (std::size_t c = 0; c < plan.columns.size(); ++c) {
             CellText cell;
             readCell(snapshot, records[i].row, plan.columns[c], cell);
             const bool isTruth = plan.columns[c].format.type == Type::Boolean && !cell.isEmpty && cell.text.empty();
             texts[c] = isTruth ? (cell.isChecked ? "yes" : "no") : cell.isEmpty ? std::string() : cell.text;
+            const FieldIndex field = plan.columns[c].field;
+            if (i > 0 && (texts[c] != first[c] ||
+                          !isSame(snapshot.value(records[i].row, field), snapshot.value(records[0].row, field))))
+                differs[c] = true;
         }
-        const std::string field = fmt::format("record{}", i + 1);
-        addColumn(out, *table, field, records[i].name.empty() ? fmt::format("{}", i + 1) : records[i].name, texts);
-        if (i > 0) same += fmt::format("{}record1 IS NOT DISTINCT FROM {}", same.empty() ? "" : " AND ", field);
+        if (i == 0) first = texts;
+        addColumn(out, *table, fmt::format("record{}", i + 1),
+                  records[i].name.empty() ? fmt::format("{}", i + 1) : records[i].name, texts);
     }
-    if (!same.empty()) {
-        StyleDesign differs;
-        differs.name = "They differ";
-        differs.where = fmt::format("NOT ({})", same);
-        differs.background = "brass";
-        out.design.styles.push_back(std::move(differs));
-    }
+    addDiffering(out, *table, differs);
     out.table = std::move(table);
     return out;
 }

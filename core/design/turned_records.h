@@ -17,8 +17,13 @@ struct NamedRecord {
     std::string name;  ///< stands over it; "": its place, from 1
 };
 
-/// Values as the grid shows them; a line on which they differ is tinted. Fails for no records, no columns, and more
-/// than kMostTableColumns - 1 records. O(records * columns). Any thread.
+/// The field of the made table that says of a line whether the records differ in it: no column of its design.
+inline constexpr const char* kDiffers = "differs";
+
+/// Values as the grid shows them at this moment. A line is tinted on which the records differ, in what is shown or in
+/// what is behind it: two numbers may be rounded to one text, two names be those of two records. Pictures are told
+/// apart by their lengths as long as they are in the database alone. Fails for no records, no columns, and more than
+/// kMostTableColumns - 1 records. O(records * columns). Any thread.
 Result<SummaryTable> turnedRecords(const Snapshot& snapshot, const ViewPlan& plan, const Design& design,
                                    std::span<const NamedRecord> records);
 

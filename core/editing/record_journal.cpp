@@ -334,8 +334,8 @@ std::string RecordJournal::conflictSaid(const Conflict& conflict, const Table& t
             changedBy = *name;
     if (!conflict.isGone() && conflict.fields.size() == 1 &&
         table.schema.field(conflict.fields.front().field).name == versionField_)
-        return changedBy.empty() ? "Somebody has changed this record meanwhile."
-                                 : fmt::format("{} has changed this record meanwhile.", changedBy);
+        return fmt::format("Somebody has changed this record meanwhile{}",
+                           changedBy.empty() ? "." : fmt::format("; {} saved it last.", changedBy));
     return conflictWords_ ? conflictWords_(conflict, changedBy) : words(conflict, table.schema);
 }
 

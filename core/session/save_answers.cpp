@@ -42,7 +42,9 @@ std::string SaveAnswers::wordsOf(const Conflict& conflict, const std::string& ch
     }
     TableSchema named = bound_.schema;
     named.fields[raw(first.field)].name = heading;
-    return words(conflict, named);
+    std::string said = words(conflict, named);
+    if (!said.empty() && said.back() == '.') said.pop_back();
+    return said + last;
 }
 
 void SaveAnswers::noteAnswered(const RecordJournal::Answered& answer) {

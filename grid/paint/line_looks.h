@@ -25,10 +25,10 @@ QColor totalBackground(const GridFrame& frame);
 /// Regular, medium or bold; the theme's: bold for the outermost level and totals, medium within, regular for footers.
 LineWeight groupWeight(const GridFrame& frame, const Line& at);
 LineWeight totalWeight(const GridFrame& frame);
-/// A builder's colour on which the theme's ink cannot be read well.
 /// The text colour that is designed for a line; not valid: the theme's.
 QColor groupInk(const GridFrame& frame, const Line& at);
 QColor totalInk(const GridFrame& frame);
+/// A builder's colour on which the theme's ink cannot be read well.
 bool groupWantsLightText(const GridFrame& frame, const Line& at, std::int64_t line);
 bool totalWantsLightText(const GridFrame& frame);
 

@@ -13,21 +13,22 @@ namespace {
 
 constexpr int kSideWidth = 132;
 
-/// By name, where the design has a column that says who was the last.
-QString titleOf(const GridContext& context, SourceRow row) {
+/// What the record says of who was the last, where the design has a column for it. That need not be who has changed it
+/// meanwhile: somebody may write without a name.
+QString whoWasLast(const GridContext& context, SourceRow row) {
     const auto who = context.schema().find(context.design().grid.changedBy);
     const Value name = who ? context.snapshot().value(row, *who) : Value(Empty{});
     const auto* text = std::get_if<std::string>(&name);
-    return text && !text->empty()
-               ? ConflictCard::tr("%1 has changed this record meanwhile").arg(QString::fromStdString(*text).left(60))
-               : ConflictCard::tr("Somebody has changed this record meanwhile");
+    return text && !text->empty() ? ConflictCard::tr("%1 saved it last").arg(QString::fromStdString(*text).left(60))
+                                  : QString();
 }
 
 }  // namespace
 
 ConflictCard::ConflictCard(GridContext& context, SourceRow row, QWidget* parent)
-    : FloatingCard(titleOf(context, row), context.look(), parent), context_(context) {
+    : FloatingCard(tr("Somebody has changed this record meanwhile"), context.look(), parent), context_(context) {
     setObjectName(QStringLiteral("conflictCard"));
+    if (const QString who = whoWasLast(context, row); !who.isEmpty()) body().addWidget(quietLabel(who));
     auto* table = new QGridLayout;
     table->setHorizontalSpacing(10);
     table->setVerticalSpacing(5);

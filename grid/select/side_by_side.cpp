@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "core/design/turned_records.h"
 #include "grid/api/grid.h"
 
 namespace jollyrow {
@@ -14,29 +15,22 @@ namespace {
 
 constexpr int kRow = 26, kColumn = 150, kLeastWide = 420, kBorder = 60;
 
-/// Lines on which not all records show the same.
 int differing(const Table& table) {
+    const Column& differs = *table.column(*table.schema.find(kDiffers));
     int lines = 0;
-    for (std::size_t line = 0; line < table.rows; ++line) {
-        const auto row = static_cast<SourceRow>(line);
-        for (std::size_t i = 2; i < table.columns.size(); ++i)
-            if (table.columns[i]->value(row) != table.columns[1]->value(row)) {
-                ++lines;
-                break;
-            }
-    }
+    for (std::size_t line = 0; line < table.rows; ++line) lines += differs.integer(static_cast<SourceRow>(line)) != 0;
     return lines;
 }
 
 }  // namespace
 
 SideBySide::SideBySide(const SummaryTable& made, const Tokens& look, QWidget* parent)
-    : FloatingCard(tr("%1 records side by side").arg(made.table->columns.size() - 1), look, parent),
+    : FloatingCard(tr("%1 records side by side").arg(made.design.columns.size() - 1), look, parent),
       table_(new Grid(this)) {
     setObjectName(QStringLiteral("sideBySide"));
     table_->setAccessibleName(tr("Records side by side"));
     const QSize room = parent->size() - QSize(kBorder, 150);
-    const int columns = static_cast<int>(made.table->columns.size()), lines = static_cast<int>(made.table->rows);
+    const int columns = static_cast<int>(made.design.columns.size()), lines = static_cast<int>(made.table->rows);
     table_->setFixedSize(std::clamp(columns * kColumn, std::min(kLeastWide, room.width()), std::max(200, room.width())),
                          std::clamp((lines + 2) * kRow, 4 * kRow, std::max(4 * kRow, room.height())));
     body().addWidget(table_);

@@ -230,9 +230,8 @@ class RecordControlTest : public QObject {
         auto* card = grid().findChild<ConflictCard*>();
         QVERIFY(card && card->isVisible());
         const auto labels = card->findChildren<QLabel*>();
-        QVERIFY(std::any_of(labels.begin(), labels.end(), [](const QLabel* label) {
-            return label->text() == "Tom Ward has changed this record meanwhile";
-        }));
+        QVERIFY(std::any_of(labels.begin(), labels.end(),
+                            [](const QLabel* label) { return label->text() == "Tom Ward saved it last"; }));
         card->choose(*grid().session().schema().find("hours"), SessionRecords::Keep::Theirs);
         QCOMPARE(card->findChild<QPushButton*>("decide")->text(), QString("Save 1 field"));
         card->findChild<QPushButton*>("decide")->click();

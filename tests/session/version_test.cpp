@@ -104,12 +104,22 @@ class VersionTest : public QObject {
             QVERIFY(words(3, "work").contains("O'Neil; the \"boss\" saved the record last."));
             QCOMPARE(f_->value(f_->row(1), "saved_by"), text("Tom Ward"));
         }
+        // A column that is not shown is said by its name, and whose it was all the same.
+        QVERIFY(begin("", "saved_by"));
+        Design hidden = session().design();
+        for (ColumnDesign& column : hidden.columns) column.shown = column.field != "work";
+        session().setDesign(hidden);
+        QVERIFY(f_->settled());
+        f_->run("UPDATE jobs SET work = 'varnish', saved_by = 'Tom Ward' WHERE number = 1");
+        edit(1, "work", text("mine"));
+        QVERIFY(f_->settled());
+        QVERIFY2(words(1, "work").endsWith("; Tom Ward saved the record last."), qPrintable(words(1, "work")));
         // The version alone tells of it: another field was changed.
         QVERIFY(begin("version", "saved_by"));
         f_->run("UPDATE jobs SET hours = hours + 1, version = version + 1, saved_by = 'Tom Ward' WHERE number = 1");
         edit(1, "work", text("again"));
         QVERIFY(f_->settled());
-        QCOMPARE(words(1, "work"), QString("Tom Ward has changed this record meanwhile."));
+        QCOMPARE(words(1, "work"), QString("Somebody has changed this record meanwhile; Tom Ward saved it last."));
         // A column that cannot say it is a finding, and nobody is named.
         for (const char* wrong : {"hours", "nowhere"}) {
             QVERIFY(begin("", wrong));

@@ -3,7 +3,6 @@
 // Stands between a client and a server's socket and does what networks do: cuts a connection after so many bytes, holds
 // bytes back, or swallows them without a word. A connection is one thread of its own.
 
-#include <arpa/inet.h>
 #include <poll.h>
 #include <sys/socket.h>
 #include <sys/un.h>
@@ -22,6 +21,8 @@
 
 #include <fmt/format.h>
 
+#include "tests/sources/loopback.h"
+
 namespace jollyrow::test {
 
 enum class Fault { None, Cut, Swallow, Delay };
@@ -38,15 +39,9 @@ struct FaultPlan {
 class FaultProxy final {
   public:
     explicit FaultProxy(std::string serverSocket) : server_(std::move(serverSocket)) {
-        listener_ = socket(AF_INET, SOCK_STREAM, 0);
-        sockaddr_in at{};
-        at.sin_family = AF_INET;
-        at.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
-        socklen_t size = sizeof at;
-        bind(listener_, reinterpret_cast<sockaddr*>(&at), size);
-        listen(listener_, 16);
-        getsockname(listener_, reinterpret_cast<sockaddr*>(&at), &size);
-        port_ = ntohs(at.sin_port);
+        const Loopback made = listenOnLoopback();
+        listener_ = made.socket;
+        port_ = made.port;
         accepting_ = std::thread([this] { accepts(); });
     }
     FaultProxy(const FaultProxy&) = delete;

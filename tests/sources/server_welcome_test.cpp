@@ -4,7 +4,6 @@
 // offered.
 #include <QtTest>
 
-#include <arpa/inet.h>
 #include <poll.h>
 #include <sys/socket.h>
 #include <unistd.h>
@@ -16,6 +15,7 @@
 #include <fmt/format.h>
 
 #include "core/sources/source.h"
+#include "tests/sources/loopback.h"
 
 using namespace jollyrow;
 
@@ -45,15 +45,9 @@ std::string welcome(const std::string& version, const std::string& encoding) {
 class PlayedServer {
   public:
     explicit PlayedServer(std::string says, bool hangsUp = true) : says_(std::move(says)), hangsUp_(hangsUp) {
-        listener_ = socket(AF_INET, SOCK_STREAM, 0);
-        sockaddr_in at{};
-        at.sin_family = AF_INET;
-        at.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
-        socklen_t size = sizeof at;
-        bind(listener_, reinterpret_cast<sockaddr*>(&at), size);
-        listen(listener_, 4);
-        getsockname(listener_, reinterpret_cast<sockaddr*>(&at), &size);
-        port_ = ntohs(at.sin_port);
+        const test::Loopback made = test::listenOnLoopback();
+        listener_ = made.socket;
+        port_ = made.port;
         thread_ = std::thread([this] { plays(); });
     }
     PlayedServer(const PlayedServer&) = delete;

@@ -321,39 +321,33 @@ void GridFittings::addConflicts(Section* section) {
     });
 }
 
-void GridFittings::fillChangedBy(const TableSchema& schema) {
-    const GridDesign& grid = design_.grid;
-    changedBy_->clear();
-    changedBy_->addItem(tr("nobody is named"), QString());
+namespace {
+/// Those of the table's own fields that `fits`, the chosen one among them whatever it is; `words` has %1 for its name.
+void fillFields(QComboBox& box, const TableSchema& schema, const std::string& chosen, const QString& none,
+                const QString& words, const std::function<bool(const FieldSchema&)>& fits) {
+    box.clear();
+    box.addItem(none, QString());
     for (std::size_t i = 0; i < schema.storedFields(); ++i) {
         const FieldSchema& field = schema.fields[i];
         const QString name = QString::fromStdString(field.name);
-        if (field.join == 0 && field.type == Type::Text && field.primaryKeyRank == 0)
-            changedBy_->addItem(tr("the name in %1").arg(name), name);
+        if (field.join == 0 && field.primaryKeyRank == 0 && (fits(field) || field.name == chosen))
+            box.addItem(words.arg(name), name);
     }
-    const QString chosen = QString::fromStdString(grid.changedBy);
-    if (!grid.changedBy.empty() && changedBy_->findData(chosen) < 0)
-        changedBy_->addItem(tr("%1, which is not there").arg(chosen), chosen);
-    changedBy_->setCurrentIndex(std::max(0, changedBy_->findData(chosen)));
+    const QString name = QString::fromStdString(chosen);
+    if (!chosen.empty() && box.findData(name) < 0)
+        box.addItem(GridFittings::tr("%1, which is not there").arg(name), name);
+    box.setCurrentIndex(std::max(0, box.findData(name)));
 }
+}  // namespace
 
-/// Fields that could count the versions of a record, and the one that does.
-void GridFittings::fillVersion(const TableSchema& schema) {
-    const GridDesign& grid = design_.grid;
-    version_->clear();
-    version_->addItem(tr("the values edited"), QString());
-    for (std::size_t i = 0; i < schema.storedFields(); ++i) {
-        const FieldSchema& field = schema.fields[i];
-        const QString name = QString::fromStdString(field.name);
-        const bool couldBe =
-            field.type == Type::Integer || field.type == Type::Timestamp || field.type == Type::Instant;
-        if (field.join == 0 && !field.generated && field.primaryKeyRank == 0 && (couldBe || field.name == grid.version))
-            version_->addItem(tr("the version in %1").arg(name), name);
-    }
-    if (!grid.version.empty() && version_->findData(QString::fromStdString(grid.version)) < 0)
-        version_->addItem(tr("%1, which is not there").arg(QString::fromStdString(grid.version)),
-                          QString::fromStdString(grid.version));
-    version_->setCurrentIndex(std::max(0, version_->findData(QString::fromStdString(grid.version))));
+void GridFittings::fillConflicts(const TableSchema& schema) {
+    fillFields(*version_, schema, design_.grid.version, tr("the values edited"), tr("the version in %1"),
+               [](const FieldSchema& field) {
+                   return !field.generated &&
+                          (field.type == Type::Integer || field.type == Type::Timestamp || field.type == Type::Instant);
+               });
+    fillFields(*changedBy_, schema, design_.grid.changedBy, tr("nobody is named"), tr("the name in %1"),
+               [](const FieldSchema& field) { return field.type == Type::Text; });
 }
 
 /// How many checks, styles and banners there are.
@@ -406,8 +400,7 @@ void GridFittings::setContent(const FittingsContent& content) {
     trigger_->setVisible(grid.followsOthers && isServerAddress(content.design.source.path));
     entryLine_->setCurrent(static_cast<int>(grid.entryLine));
     selection_->setCurrentIndex(static_cast<int>(grid.selection));
-    fillVersion(content.schema);
-    fillChangedBy(content.schema);
+    fillConflicts(content.schema);
     fillNotes();
     filling_ = false;
 }

@@ -32,8 +32,7 @@ class GridFittings final : public QWidget {
     void looksWanted();
 
   private:
-    void fillVersion(const TableSchema& schema);
-    void fillChangedBy(const TableSchema& schema);
+    void fillConflicts(const TableSchema& schema);
     void addConflicts(Section* section);
     void fillNotes();
     void addTitle(QVBoxLayout& layout);

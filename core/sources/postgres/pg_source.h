@@ -19,7 +19,7 @@ std::optional<Error> whyNotAnAddress(const std::string& address);
 Result<std::shared_ptr<const Source>> openSource(const std::string& address);
 Result<std::unique_ptr<Store>> openStore(const std::string& address);
 /// The function and the trigger that tell what is changed in a table (Store::seenElsewhere), for a builder to look at
-/// and run.
+/// and run. Of `related` tables, whose columns are shown beside, it is told only that something was changed in them.
 std::string triggerSql(const std::string& table, const std::vector<std::string>& keyFields,
                        const std::vector<std::string>& related = {});
 
